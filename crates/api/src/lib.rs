@@ -1,0 +1,61 @@
+//! The HTTP interface under `/api`: parse, call, answer. No rule of the job lives here.
+//!
+//! | Module | |
+//! |---|---|
+//! | [`state`] | what every route can reach |
+//! | [`routes`] | one file a stage or thing |
+//! | [`link`] | watching gateways and handing their readings round |
+//! | [`jobs`] | recordings and speed tests that run in the background |
+//! | [`problem`] | errors as RFC 9457 problem details |
+//! | [`guard`] | who may talk to this server |
+
+pub mod guard;
+pub mod jobs;
+pub mod link;
+pub mod problem;
+pub mod routes;
+pub mod state;
+
+pub use guard::Guard;
+pub use state::AppState;
+
+use axum::Router;
+use utoipa::OpenApi;
+use utoipa_axum::router::OpenApiRouter;
+
+#[derive(OpenApi)]
+#[openapi(
+    info(
+        title = "Open Beacon",
+        description = "Choose, place and aim a cellular antenna, and judge by measurement. Powers in dBm, ratios in dB, \
+            rates in Mbit/s, times in ms where the name says so, angles in degrees, bearings clockwise from true north."
+    ),
+    components(schemas(routes::events::Event, open_beacon_core::model::SiteBundle))
+)]
+struct Document;
+
+fn documented() -> (Router<AppState>, utoipa::openapi::OpenApi) {
+    OpenApiRouter::with_openapi(Document::openapi()).merge(routes::all()).split_for_parts()
+}
+
+/// The OpenAPI document.
+pub fn openapi() -> utoipa::openapi::OpenApi {
+    documented().1
+}
+
+/// All routes under `/api`, with the document at `/api/openapi.json`.
+pub fn router(state: AppState) -> Router {
+    let (routes, document) = documented();
+    let text = document.to_json().unwrap_or_else(|error| unreachable!("the document serialises: {error}"));
+    let document = axum::routing::get(move || {
+        let text = text.clone();
+        async move { ([("content-type", "application/json")], text) }
+    });
+    routes
+        .route("/api/openapi.json", document)
+        .route(
+            "/api/{*rest}",
+            axum::routing::any(|| async { problem::Problem::not_found("There is nothing at this address.") }),
+        )
+        .with_state(state)
+}

@@ -1,0 +1,140 @@
+//! Errors as problem details (RFC 9457), with the fields they concern.
+
+use axum::Json;
+use axum::extract::FromRequest;
+use axum::extract::rejection::JsonRejection;
+use axum::http::{StatusCode, header};
+use axum::response::{IntoResponse, Response};
+use open_beacon_core::model::FieldProblem;
+use open_beacon_store::StoreError;
+use serde::Serialize;
+use serde::de::DeserializeOwned;
+use utoipa::ToSchema;
+
+/// A problem document.
+#[derive(Clone, Debug, PartialEq, Serialize, ToSchema)]
+pub struct Problem {
+    /// Kind of problem: a URI reference relative to `/api`.
+    #[serde(rename = "type")]
+    pub kind: String,
+    pub title: String,
+    pub status: u16,
+    /// What happened and what would work.
+    pub detail: String,
+    /// Fields concerned; empty where the whole request is.
+    pub errors: Vec<FieldProblem>,
+}
+
+impl Problem {
+    fn new(status: StatusCode, kind: &str, title: &str, detail: impl Into<String>) -> Self {
+        Self {
+            kind: format!("problems/{kind}"),
+            title: title.into(),
+            status: status.as_u16(),
+            detail: detail.into(),
+            errors: Vec::new(),
+        }
+    }
+
+    /// 404.
+    pub fn not_found(detail: impl Into<String>) -> Self {
+        Self::new(StatusCode::NOT_FOUND, "not-found", "Not found", detail)
+    }
+
+    /// 409: the state of things does not allow it.
+    pub fn conflict(detail: impl Into<String>) -> Self {
+        Self::new(StatusCode::CONFLICT, "conflict", "Not possible now", detail)
+    }
+
+    /// 403: the request comes from where none may come.
+    pub fn forbidden(detail: impl Into<String>) -> Self {
+        Self::new(StatusCode::FORBIDDEN, "forbidden", "Refused", detail)
+    }
+
+    /// 400: the request cannot be read.
+    pub fn unreadable(detail: impl Into<String>) -> Self {
+        Self::new(StatusCode::BAD_REQUEST, "unreadable", "The request cannot be read", detail)
+    }
+
+    /// 502: a device behind this server did not do what was asked.
+    pub fn device(detail: impl Into<String>) -> Self {
+        Self::new(StatusCode::BAD_GATEWAY, "device", "The device did not answer as expected", detail)
+    }
+
+    /// 422 with the fields concerned.
+    pub fn invalid(errors: Vec<FieldProblem>) -> Self {
+        let detail = errors.iter().map(|error| error.detail.clone()).collect::<Vec<_>>().join(" ");
+        let mut problem =
+            Self::new(StatusCode::UNPROCESSABLE_ENTITY, "invalid", "Something cannot stay as it is", detail);
+        problem.errors = errors;
+        problem
+    }
+
+    /// `Ok` where `errors` is empty.
+    ///
+    /// # Errors
+    /// [`Problem::invalid`] otherwise.
+    pub fn unless_valid(errors: Vec<FieldProblem>) -> Result<(), Self> {
+        if errors.is_empty() { Ok(()) } else { Err(Self::invalid(errors)) }
+    }
+}
+
+impl From<StoreError> for Problem {
+    fn from(error: StoreError) -> Self {
+        match error {
+            StoreError::NotFound(what) => {
+                Self::not_found(format!("There is no {what} with this identifier."))
+            }
+            StoreError::IdTaken => Self::conflict(
+                "This identifier was used before for something else. Make a new one (UUIDv7) for each new thing.",
+            ),
+            StoreError::Refused(reason) => Self::conflict(reason),
+            other => {
+                tracing::error!(error = %other, "store");
+                Self::new(
+                    StatusCode::INTERNAL_SERVER_ERROR,
+                    "internal",
+                    "The program failed",
+                    "The database did not take this. Nothing was changed; try again, and look at the program's output.",
+                )
+            }
+        }
+    }
+}
+
+impl IntoResponse for Problem {
+    fn into_response(self) -> Response {
+        let status = StatusCode::from_u16(self.status).unwrap_or(StatusCode::INTERNAL_SERVER_ERROR);
+        let mut response = (status, Json(self)).into_response();
+        response
+            .headers_mut()
+            .insert(header::CONTENT_TYPE, header::HeaderValue::from_static("application/problem+json"));
+        response
+    }
+}
+
+/// A JSON body; what cannot be read becomes a [`Problem`].
+#[derive(Debug)]
+pub struct Body<T>(pub T);
+
+impl<T: DeserializeOwned, S: Send + Sync> FromRequest<S> for Body<T> {
+    type Rejection = Problem;
+
+    async fn from_request(request: axum::extract::Request, state: &S) -> Result<Self, Problem> {
+        match Json::<T>::from_request(request, state).await {
+            Ok(Json(value)) => Ok(Self(value)),
+            Err(rejection) => Err(rejected(&rejection)),
+        }
+    }
+}
+
+fn rejected(rejection: &JsonRejection) -> Problem {
+    let mut problem = match rejection {
+        JsonRejection::MissingJsonContentType(_) => {
+            Problem::unreadable("Send JSON, with the header Content-Type: application/json.")
+        }
+        other => Problem::unreadable(other.body_text()),
+    };
+    problem.status = rejection.status().as_u16();
+    problem
+}

@@ -1,0 +1,210 @@
+//! A whole site out and in.
+
+use crate::problem::Problem;
+use crate::state::AppState;
+use axum::Json;
+use axum::body::Bytes;
+use axum::extract::{DefaultBodyLimit, Path, Query, State};
+use axum::http::{HeaderMap, header};
+use axum::response::{IntoResponse, Response};
+use open_beacon_core::model::{SiteBundle, SiteId};
+use open_beacon_exchange::{RowProblem, from_bytes, to_json, to_zip, with_new_ids};
+use serde::{Deserialize, Serialize};
+use serde_json::{Value, json};
+use utoipa::{IntoParams, ToSchema};
+use utoipa_axum::router::OpenApiRouter;
+use utoipa_axum::routes;
+use uuid::Uuid;
+
+/// Largest import, bytes.
+const LARGEST: usize = 256 << 20;
+
+pub(super) fn routes() -> OpenApiRouter<AppState> {
+    OpenApiRouter::new()
+        .routes(routes!(preview_import))
+        .routes(routes!(import))
+        .layer(DefaultBodyLimit::max(LARGEST))
+        .routes(routes!(export_json))
+        .routes(routes!(export_zip))
+        .routes(routes!(export_schema))
+}
+
+fn download(bundle: &SiteBundle, ending: &str, media_type: &str, content: Vec<u8>) -> Response {
+    let plain: String = bundle
+        .site
+        .name
+        .chars()
+        .map(|c| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '-' })
+        .collect();
+    let disposition = format!("attachment; filename=\"{plain}.{ending}\"");
+    ([(header::CONTENT_TYPE, media_type.to_owned()), (header::CONTENT_DISPOSITION, disposition)], content)
+        .into_response()
+}
+
+/// The whole site as JSON; its schema is at `/api/export-schema.json`.
+#[utoipa::path(get, path = "/api/sites/{id}/export.json", params(("id" = SiteId, Path)),
+    responses((status = 200, body = SiteBundle), (status = 404, body = Problem)))]
+async fn export_json(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Response, Problem> {
+    let bundle = app.db(move |store| store.bundle(id)).await?;
+    Ok(download(&bundle, "json", "application/json", to_json(&bundle)))
+}
+
+/// The whole site as a zip with one CSV a table and the attachments.
+#[utoipa::path(get, path = "/api/sites/{id}/export.zip", params(("id" = SiteId, Path)),
+    responses((status = 200, content_type = "application/zip", body = Vec<u8>), (status = 404, body = Problem)))]
+async fn export_zip(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Response, Problem> {
+    let bundle = app.db(move |store| store.bundle(id)).await?;
+    Ok(download(&bundle, "zip", "application/zip", to_zip(&bundle)))
+}
+
+/// JSON Schema (2020-12) of the JSON export.
+#[utoipa::path(get, path = "/api/export-schema.json", responses((status = 200, body = Value)))]
+async fn export_schema() -> Json<Value> {
+    Json(schema())
+}
+
+/// The schema, made from the same types as the export itself.
+pub fn schema() -> Value {
+    let document =
+        crate::openapi().to_json().unwrap_or_default().replace("#/components/schemas/", "#/$defs/");
+    let mut document: Value = serde_json::from_str(&document).unwrap_or_default();
+    json!({
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "Open Beacon site export, version 1",
+        "$ref": "#/$defs/SiteBundle",
+        "$defs": document["components"]["schemas"].take(),
+    })
+}
+
+/// A row that cannot be taken.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct ImportProblem {
+    pub file: String,
+    /// Line of the file, counted from one.
+    pub line: Option<u64>,
+    pub reason: String,
+}
+
+/// What an import would do, or did.
+#[derive(Clone, Debug, Default, Serialize, ToSchema)]
+pub struct ImportReport {
+    pub site_id: Option<SiteId>,
+    pub site_name: String,
+    pub positions: usize,
+    pub setups: usize,
+    pub runs: usize,
+    pub samples: usize,
+    pub speed_tests: usize,
+    pub attachments: usize,
+    /// Rows that are not here yet.
+    pub new: usize,
+    /// Rows that are here already, just the same.
+    pub same: usize,
+    /// Rows that are here already with other content; import as a copy then.
+    pub conflicts: usize,
+    /// Rows that cannot be taken. One is enough to take none.
+    pub problems: Vec<ImportProblem>,
+}
+
+#[derive(Clone, Copy, Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+struct How {
+    /// Give everything new identifiers, so that it stands beside what is here.
+    #[serde(default)]
+    copy: bool,
+}
+
+fn allowed(headers: &HeaderMap) -> Result<(), Problem> {
+    let sent_as = headers.get(header::CONTENT_TYPE).and_then(|value| value.to_str().ok()).unwrap_or_default();
+    if matches!(sent_as, "application/zip" | "application/json" | "application/octet-stream") {
+        Ok(())
+    } else {
+        Err(Problem::unreadable("Send the file itself, as application/zip or application/json."))
+    }
+}
+
+fn report(read: &Result<SiteBundle, Vec<RowProblem>>) -> ImportReport {
+    match read {
+        Ok(bundle) => ImportReport {
+            site_id: Some(bundle.site.id),
+            site_name: bundle.site.name.clone(),
+            positions: bundle.positions.len(),
+            setups: bundle.setups.len(),
+            runs: bundle.runs.len(),
+            samples: bundle.samples.len(),
+            speed_tests: bundle.speed_tests.len(),
+            attachments: bundle.attachments.len(),
+            ..ImportReport::default()
+        },
+        Err(problems) => ImportReport {
+            problems: problems
+                .iter()
+                .map(|problem| ImportProblem {
+                    file: problem.file.clone(),
+                    line: problem.line,
+                    reason: problem.reason.clone(),
+                })
+                .collect(),
+            ..ImportReport::default()
+        },
+    }
+}
+
+/// Says what an import would do; changes nothing.
+#[utoipa::path(post, path = "/api/import/preview", request_body(content = Vec<u8>, content_type = "application/octet-stream"),
+    responses((status = 200, body = ImportReport), (status = 400, body = Problem)))]
+async fn preview_import(
+    State(app): State<AppState>,
+    headers: HeaderMap,
+    content: Bytes,
+) -> Result<Json<ImportReport>, Problem> {
+    allowed(&headers)?;
+    let report = app
+        .db(move |store| {
+            let read = from_bytes(&content);
+            let mut report = report(&read);
+            if let Ok(bundle) = &read {
+                let plan = store.plan_import(bundle)?;
+                (report.new, report.same, report.conflicts) = (plan.new, plan.same, plan.conflicts.len());
+            }
+            Ok(report)
+        })
+        .await?;
+    Ok(Json(report))
+}
+
+/// Brings a site in, all or nothing.
+#[utoipa::path(post, path = "/api/import", params(How), request_body(content = Vec<u8>, content_type = "application/octet-stream"),
+    responses((status = 200, body = ImportReport), (status = 400, body = Problem), (status = 409, body = Problem)))]
+async fn import(
+    State(app): State<AppState>,
+    Query(how): Query<How>,
+    headers: HeaderMap,
+    content: Bytes,
+) -> Result<Json<ImportReport>, Problem> {
+    allowed(&headers)?;
+    let read = tokio::task::spawn_blocking(move || from_bytes(&content))
+        .await
+        .map_err(|_| Problem::unreadable("The file could not be read."))?;
+    let bundle = read.map_err(|problems| {
+        let first = problems
+            .first()
+            .map(|problem| format!("{}, line {:?}: {}", problem.file, problem.line, problem.reason));
+        Problem::unreadable(format!(
+            "{} rows cannot be taken, so none was. {}",
+            problems.len(),
+            first.unwrap_or_default()
+        ))
+    })?;
+    let bundle = if how.copy { with_new_ids(bundle, Uuid::now_v7) } else { bundle };
+    let site = bundle.site.id;
+    let report = app
+        .db(move |store| {
+            let plan = store.import_bundle(&bundle)?;
+            Ok(ImportReport { new: plan.new, same: plan.same, ..report(&Ok(bundle)) })
+        })
+        .await?;
+    app.links.restart(site);
+    app.changed(site);
+    Ok(Json(report))
+}

@@ -1,0 +1,144 @@
+//! Starting and stopping recordings and speed tests.
+
+use crate::jobs::{JobPlan, JobState};
+use crate::problem::{Body, Problem};
+use crate::state::AppState;
+use axum::Json;
+use axum::extract::{Path, State};
+use axum::http::StatusCode;
+use chrono::Utc;
+use open_beacon_core::model::{
+    Checker, Completion, Conditions, Run, RunId, SetupId, SiteId, SiteSettings, Source,
+};
+use open_beacon_store::Created;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+use utoipa_axum::router::OpenApiRouter;
+use utoipa_axum::routes;
+
+pub(super) fn routes() -> OpenApiRouter<AppState> {
+    OpenApiRouter::new().routes(routes!(start_job)).routes(routes!(get_job)).routes(routes!(cancel_job))
+}
+
+/// A recording, speed tests, or first the one and then the other.
+#[derive(Clone, Debug, Serialize, Deserialize, ToSchema)]
+pub struct NewJob {
+    /// Identifier of the run to be made (UUIDv7).
+    pub id: RunId,
+    /// Independent samples, 0..=200.
+    #[schema(maximum = 200)]
+    pub samples: u32,
+    /// Speed tests, 0..=20.
+    #[schema(maximum = 20)]
+    pub speed_tests: u32,
+    #[serde(default)]
+    pub conditions: Conditions,
+}
+
+/// Starts a run on a setup. It goes on in the server; a closed page does not stop it.
+#[utoipa::path(post, path = "/api/setups/{id}/jobs", params(("id" = SetupId, Path)), request_body = NewJob,
+    responses((status = 201, body = Run), (status = 200, body = Run, description = "a repeat"), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem)))]
+async fn start_job(
+    State(app): State<AppState>,
+    Path(setup_id): Path<SetupId>,
+    Body(new): Body<NewJob>,
+) -> Result<(StatusCode, Json<Run>), Problem> {
+    let checker = Checker::default()
+        .range("/samples", Some(f64::from(new.samples)), 0.0, 200.0, "samples")
+        .range("/speed_tests", Some(f64::from(new.speed_tests)), 0.0, 20.0, "tests");
+    Problem::unless_valid(checker.done())?;
+    let (site_id, settings, known) = app
+        .db(move |store| {
+            let site_id = store.site_of_setup(setup_id)?;
+            Ok((site_id, store.settings(site_id)?, store.run(new.id).is_ok()))
+        })
+        .await?;
+    if !known {
+        if new.samples == 0 && new.speed_tests == 0 {
+            return Err(Problem::unreadable("Ask for at least one sample or one speed test."));
+        }
+        if new.samples > 0 && settings.gateway.is_none() {
+            return Err(Problem::conflict(
+                "No gateway address is set. Enter it under Settings, or type a reading in.",
+            ));
+        }
+        if new.speed_tests > 0 && settings.speed_test.is_none() {
+            return Err(Problem::conflict(
+                "No speed-test address is set. Enter it under Settings, or type a test in.",
+            ));
+        }
+        if app.jobs.running(site_id).is_some() {
+            return Err(Problem::conflict(
+                "A recording is going on at this site. Wait for it or cancel it first.",
+            ));
+        }
+    }
+    let run = Run {
+        id: new.id,
+        setup_id,
+        source: Source::Live,
+        started_at: Utc::now(),
+        ended_at: None,
+        completion: Completion::Running,
+        reason: None,
+        planned_samples: new.samples,
+        planned_speed_tests: new.speed_tests,
+        refresh_period_s: None,
+        conditions: new.conditions.clone(),
+        archived_at: None,
+    };
+    let plan =
+        JobPlan { site_id, run_id: new.id, setup_id, samples: new.samples, speed_tests: new.speed_tests };
+    let (made, run) = app
+        .db(move |store| {
+            let made = store.create_run(&run, &(setup_id, &new))?;
+            Ok((made, store.run(run.id)?))
+        })
+        .await?;
+    if made == Created::Now {
+        work_on(&app, site_id, setup_id, &settings).await?;
+        if let Err(problem) = app.jobs.start(&app, plan, settings) {
+            // Two presses at once: the second run is closed empty rather than left running.
+            let reason = problem.detail.clone();
+            app.db(move |store| {
+                store.end_run(plan.run_id, Utc::now(), Completion::Partial, Some(&reason), None)
+            })
+            .await?;
+            return Err(problem);
+        }
+        app.changed(site_id);
+    }
+    Ok((super::created(made), Json(run)))
+}
+
+/// A recording makes its setup the one being worked on: the antenna has to stand as the setup says.
+async fn work_on(
+    app: &AppState,
+    site: SiteId,
+    setup: SetupId,
+    settings: &SiteSettings,
+) -> Result<(), Problem> {
+    if settings.active_setup_id == Some(setup) {
+        return Ok(());
+    }
+    let settings = SiteSettings { active_setup_id: Some(setup), ..settings.clone() };
+    let stored = settings.clone();
+    app.db(move |store| store.put_settings(site, &stored)).await?;
+    super::stand_in::follow(app, site, &settings).await;
+    Ok(())
+}
+
+/// The site's running or last job; nothing where there was none since the program started.
+#[utoipa::path(get, path = "/api/sites/{id}/job", params(("id" = SiteId, Path)),
+    responses((status = 200, body = Option<JobState>)))]
+async fn get_job(State(app): State<AppState>, Path(id): Path<SiteId>) -> Json<Option<JobState>> {
+    Json(app.jobs.state(id).map(|state| state.borrow().clone()))
+}
+
+/// Stops a run that is going on; what it took is kept and marked partial.
+#[utoipa::path(post, path = "/api/runs/{id}/cancel", params(("id" = RunId, Path)),
+    responses((status = 204), (status = 404, body = Problem)))]
+async fn cancel_job(State(app): State<AppState>, Path(id): Path<RunId>) -> Result<StatusCode, Problem> {
+    app.jobs.cancel(id)?;
+    Ok(StatusCode::NO_CONTENT)
+}

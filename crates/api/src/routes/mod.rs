@@ -1,0 +1,58 @@
+//! Routes, one file a thing.
+
+pub mod attachments;
+pub mod calc;
+pub mod compare;
+pub mod events;
+pub mod exchange;
+pub mod jobs;
+pub mod log;
+pub mod positions;
+pub mod runs;
+pub mod setups;
+pub mod sites;
+pub mod stand_in;
+
+use crate::state::AppState;
+use axum::http::StatusCode;
+use open_beacon_core::judge::say::Style;
+use open_beacon_core::model::{Setup, SetupId, SiteId, SiteSettings};
+use open_beacon_store::{Created, Store, StoreError};
+use utoipa_axum::router::OpenApiRouter;
+
+/// All routes.
+pub fn all() -> OpenApiRouter<AppState> {
+    OpenApiRouter::new()
+        .merge(sites::routes())
+        .merge(positions::routes())
+        .merge(setups::routes())
+        .merge(runs::routes())
+        .merge(attachments::routes())
+        .merge(jobs::routes())
+        .merge(log::routes())
+        .merge(compare::routes())
+        .merge(events::routes())
+        .merge(stand_in::routes())
+        .merge(exchange::routes())
+        .merge(calc::routes())
+}
+
+/// 201 for the first time, 200 for a repeat.
+fn created(created: Created) -> StatusCode {
+    match created {
+        Created::Now => StatusCode::CREATED,
+        Created::Before => StatusCode::OK,
+    }
+}
+
+fn style(settings: &SiteSettings) -> Style {
+    Style { units: settings.units }
+}
+
+/// A setup with its site and its name as the user knows it.
+fn labelled(store: &Store, id: SetupId) -> Result<(Setup, SiteId, String), StoreError> {
+    let setup = store.setup(id)?;
+    let position = store.position(setup.position_id)?;
+    let label = open_beacon_core::judge::say::setup_label(&position, &setup.spec);
+    Ok((setup, position.site_id, label))
+}

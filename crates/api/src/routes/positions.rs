@@ -1,0 +1,144 @@
+//! Antenna positions.
+
+use super::created;
+use crate::problem::{Body, Problem};
+use crate::state::AppState;
+use axum::Json;
+use axum::extract::{Path, State};
+use axum::http::StatusCode;
+use chrono::Utc;
+use open_beacon_core::geo::GeoPoint;
+use open_beacon_core::model::{Checker, Mount, Position, PositionId, SiteId};
+use open_beacon_store::Archivable;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+use utoipa_axum::router::OpenApiRouter;
+use utoipa_axum::routes;
+
+pub(super) fn routes() -> OpenApiRouter<AppState> {
+    OpenApiRouter::new()
+        .routes(routes!(create_position))
+        .routes(routes!(update_position))
+        .routes(routes!(archive_position))
+        .routes(routes!(restore_position))
+}
+
+/// What a position is made or changed from.
+#[derive(Clone, Debug, Serialize, Deserialize, ToSchema)]
+pub struct PositionBody {
+    pub name: String,
+    #[serde(default)]
+    pub place: Option<GeoPoint>,
+    /// m, 0..=200.
+    #[serde(default)]
+    pub height_above_ground_m: Option<f64>,
+    pub mount: Mount,
+    #[serde(default)]
+    pub notes: String,
+}
+
+/// A new position; the identifier is made by the client (UUIDv7).
+#[derive(Clone, Debug, Serialize, Deserialize, ToSchema)]
+pub struct NewPosition {
+    pub id: PositionId,
+    #[serde(flatten)]
+    pub body: PositionBody,
+}
+
+impl PositionBody {
+    fn check(&self) -> Result<(), Problem> {
+        let checker = Checker::default()
+            .name("/name", &self.name, "East gable")
+            .text("/notes", &self.notes)
+            .place("/place", self.place)
+            .range("/height_above_ground_m", self.height_above_ground_m, 0.0, 200.0, "m above ground");
+        Problem::unless_valid(checker.done())
+    }
+}
+
+/// Adds a position to a site.
+#[utoipa::path(post, path = "/api/sites/{id}/positions", params(("id" = SiteId, Path)), request_body = NewPosition,
+    responses((status = 201, body = Position), (status = 200, body = Position), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem)))]
+async fn create_position(
+    State(app): State<AppState>,
+    Path(site_id): Path<SiteId>,
+    Body(new): Body<NewPosition>,
+) -> Result<(StatusCode, Json<Position>), Problem> {
+    new.body.check()?;
+    let position = Position {
+        id: new.id,
+        site_id,
+        name: new.body.name.trim().to_owned(),
+        place: new.body.place,
+        height_above_ground_m: new.body.height_above_ground_m,
+        mount: new.body.mount,
+        notes: new.body.notes.clone(),
+        created_at: Utc::now(),
+        archived_at: None,
+    };
+    let (made, position) = app
+        .db(move |store| {
+            let made = store.create_position(&position, &(site_id, &new))?;
+            Ok((made, store.position(position.id)?))
+        })
+        .await?;
+    app.changed(site_id);
+    Ok((created(made), Json(position)))
+}
+
+/// Changes a position.
+#[utoipa::path(put, path = "/api/positions/{id}", params(("id" = PositionId, Path)), request_body = PositionBody,
+    responses((status = 200, body = Position), (status = 404, body = Problem), (status = 422, body = Problem)))]
+async fn update_position(
+    State(app): State<AppState>,
+    Path(id): Path<PositionId>,
+    Body(body): Body<PositionBody>,
+) -> Result<Json<Position>, Problem> {
+    body.check()?;
+    let position = app
+        .db(move |store| {
+            let mut position = store.position(id)?;
+            position.name = body.name.trim().to_owned();
+            position.place = body.place;
+            position.height_above_ground_m = body.height_above_ground_m;
+            position.mount = body.mount;
+            position.notes = body.notes;
+            store.update_position(&position)?;
+            Ok(position)
+        })
+        .await?;
+    app.changed(position.site_id);
+    Ok(Json(position))
+}
+
+async fn archived(app: &AppState, id: PositionId, away: bool) -> Result<StatusCode, Problem> {
+    let at = away.then(Utc::now);
+    let site = app
+        .db(move |store| {
+            store.set_archived(Archivable::Position, &id.to_string(), at)?;
+            Ok(store.position(id)?.site_id)
+        })
+        .await?;
+    app.changed(site);
+    Ok(StatusCode::NO_CONTENT)
+}
+
+/// Puts a position away with its setups. Nothing is lost.
+#[utoipa::path(post, path = "/api/positions/{id}/archive", params(("id" = PositionId, Path)),
+    responses((status = 204), (status = 404, body = Problem)))]
+async fn archive_position(
+    State(app): State<AppState>,
+    Path(id): Path<PositionId>,
+) -> Result<StatusCode, Problem> {
+    archived(&app, id, true).await
+}
+
+/// Brings an archived position back.
+#[utoipa::path(post, path = "/api/positions/{id}/restore", params(("id" = PositionId, Path)),
+    responses((status = 204), (status = 404, body = Problem)))]
+async fn restore_position(
+    State(app): State<AppState>,
+    Path(id): Path<PositionId>,
+) -> Result<StatusCode, Problem> {
+    archived(&app, id, false).await
+}

@@ -1,0 +1,265 @@
+//! Runs: what was recorded, typed-in ones, and their conditions.
+
+use super::{created, labelled, style};
+use crate::problem::{Body, Problem};
+use crate::state::AppState;
+use axum::Json;
+use axum::extract::{Path, Query, State};
+use axum::http::StatusCode;
+use chrono::{DateTime, Utc};
+use open_beacon_core::judge::{Finding, RadioSummary, Said, say, summarise_samples};
+use open_beacon_core::model::{
+    Activity, Attachment, Carrier, Checker, Completion, Conditions, ConnectionMode, Reading, Run, RunId,
+    Sample, SampleId, SetupId, Source, SpeedFigures, SpeedTest, SpeedTestId,
+};
+use open_beacon_store::{Archivable, RunCounts, Store, StoreError};
+use serde::{Deserialize, Serialize};
+use utoipa::{IntoParams, ToSchema};
+use utoipa_axum::router::OpenApiRouter;
+use utoipa_axum::routes;
+
+pub(super) fn routes() -> OpenApiRouter<AppState> {
+    OpenApiRouter::new()
+        .routes(routes!(list_runs))
+        .routes(routes!(get_run))
+        .routes(routes!(type_in))
+        .routes(routes!(put_conditions))
+        .routes(routes!(archive_run))
+        .routes(routes!(restore_run))
+}
+
+/// A run in a list.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct RunRow {
+    pub run: Run,
+    pub samples: usize,
+    pub tests: usize,
+}
+
+/// A run with everything in it.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct RunView {
+    pub run: Run,
+    pub radio: RadioSummary,
+    /// What is odd about it, in words.
+    pub findings: Vec<Said>,
+    pub samples: Vec<Sample>,
+    pub speed_tests: Vec<SpeedTest>,
+    pub attachments: Vec<Attachment>,
+}
+
+/// Which page of runs.
+#[derive(Clone, Copy, Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+struct Page {
+    /// Runs that began before this; none means from the newest.
+    before: Option<DateTime<Utc>>,
+    /// 1..=200, 50 if not said.
+    limit: Option<u32>,
+}
+
+/// A reading typed in.
+#[derive(Clone, Debug, Serialize, Deserialize, ToSchema)]
+pub struct TypedReading {
+    pub id: SampleId,
+    pub mode: ConnectionMode,
+    pub activity: Activity,
+    pub carriers: Vec<Carrier>,
+}
+
+/// A speed test typed in.
+#[derive(Clone, Debug, Serialize, Deserialize, ToSchema)]
+pub struct TypedTest {
+    pub id: SpeedTestId,
+    /// What it was measured with or against.
+    #[serde(default)]
+    pub server: String,
+    #[serde(flatten)]
+    pub figures: SpeedFigures,
+}
+
+/// A run typed in; identifiers are made by the client (UUIDv7).
+#[derive(Clone, Debug, Serialize, Deserialize, ToSchema)]
+pub struct TypedRun {
+    pub id: RunId,
+    /// When it was measured.
+    pub measured_at: DateTime<Utc>,
+    #[serde(default)]
+    pub conditions: Conditions,
+    #[serde(default)]
+    pub readings: Vec<TypedReading>,
+    #[serde(default)]
+    pub speed_tests: Vec<TypedTest>,
+}
+
+pub(super) fn rows(store: &Store, runs: Vec<Run>) -> Result<Vec<RunRow>, StoreError> {
+    let counts = store.run_counts(&runs)?;
+    let row = |run: Run| {
+        let RunCounts { samples, tests } = counts.get(&run.id).copied().unwrap_or_default();
+        RunRow { run, samples, tests }
+    };
+    Ok(runs.into_iter().map(row).collect())
+}
+
+/// A setup's runs, the newest first, archived ones too.
+#[utoipa::path(get, path = "/api/setups/{id}/runs", params(("id" = SetupId, Path), Page),
+    responses((status = 200, body = Vec<RunRow>)))]
+async fn list_runs(
+    State(app): State<AppState>,
+    Path(id): Path<SetupId>,
+    Query(page): Query<Page>,
+) -> Result<Json<Vec<RunRow>>, Problem> {
+    let limit = page.limit.unwrap_or(50).clamp(1, 200);
+    app.db(move |store| rows(store, store.runs_of_setup(id, page.before, limit)?)).await.map(Json)
+}
+
+/// One run with its samples, medians and speed tests.
+#[utoipa::path(get, path = "/api/runs/{id}", params(("id" = RunId, Path)),
+    responses((status = 200, body = RunView), (status = 404, body = Problem)))]
+async fn get_run(State(app): State<AppState>, Path(id): Path<RunId>) -> Result<Json<RunView>, Problem> {
+    app.db(move |store| view(store, id)).await.map(Json)
+}
+
+fn view(store: &Store, id: RunId) -> Result<RunView, StoreError> {
+    let run = store.run(id)?;
+    let settings = store.settings(store.site_of_setup(run.setup_id)?)?;
+    let samples = store.samples_of_run(id)?;
+    let radio = summarise_samples(&samples);
+    let mut findings = radio.findings.clone();
+    if run.completion == Completion::Partial {
+        findings.insert(0, Finding::PartialRun { reason: run.reason.clone() });
+    }
+    let style = style(&settings);
+    Ok(RunView {
+        findings: findings.into_iter().map(|finding| say::said(finding, style)).collect(),
+        speed_tests: store.speed_tests_of_run(id)?,
+        attachments: store.attachments_of_run(id)?,
+        run,
+        radio,
+        samples,
+    })
+}
+
+/// Adds a run with readings and speed tests made elsewhere. Values outside the standard's reporting range need the
+/// flag `as_reported`.
+#[utoipa::path(post, path = "/api/setups/{id}/typed-runs", params(("id" = SetupId, Path)), request_body = TypedRun,
+    responses((status = 201, body = Run), (status = 200, body = Run), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem)))]
+async fn type_in(
+    State(app): State<AppState>,
+    Path(setup_id): Path<SetupId>,
+    Body(typed): Body<TypedRun>,
+) -> Result<(StatusCode, Json<Run>), Problem> {
+    check(&typed)?;
+    let run = Run {
+        id: typed.id,
+        setup_id,
+        source: Source::Typed,
+        started_at: typed.measured_at,
+        ended_at: Some(typed.measured_at),
+        completion: Completion::Complete,
+        reason: None,
+        planned_samples: typed.readings.len() as u32,
+        planned_speed_tests: typed.speed_tests.len() as u32,
+        refresh_period_s: None,
+        conditions: typed.conditions.clone(),
+        archived_at: None,
+    };
+    let (made, run, site) = app
+        .db(move |store| {
+            let (_, site, _) = labelled(store, setup_id)?;
+            let samples: Vec<Sample> = typed.readings.iter().map(|reading| sample(reading, &typed)).collect();
+            let tests: Vec<SpeedTest> =
+                typed.speed_tests.iter().map(|test| speed_test(test, &typed)).collect();
+            let made = store.create_whole_run(&run, &samples, &tests, &(setup_id, &typed))?;
+            Ok((made, store.run(run.id)?, site))
+        })
+        .await?;
+    app.changed(site);
+    Ok((created(made), Json(run)))
+}
+
+fn check(typed: &TypedRun) -> Result<(), Problem> {
+    let mut checker = Checker::default().text("/conditions/notes", &typed.conditions.notes);
+    for (at, reading) in typed.readings.iter().enumerate() {
+        for (place, carrier) in reading.carriers.iter().enumerate() {
+            checker = checker.typed_carrier(&format!("/readings/{at}/carriers/{place}"), carrier);
+        }
+    }
+    for (at, test) in typed.speed_tests.iter().enumerate() {
+        checker = checker.typed_figures(&format!("/speed_tests/{at}"), &test.figures);
+    }
+    Problem::unless_valid(checker.done())?;
+    if typed.readings.iter().all(|reading| reading.carriers.is_empty()) && typed.speed_tests.is_empty() {
+        return Err(Problem::unreadable("Enter at least one carrier or one speed test."));
+    }
+    Ok(())
+}
+
+fn sample(reading: &TypedReading, typed: &TypedRun) -> Sample {
+    Sample {
+        id: reading.id,
+        run_id: typed.id,
+        taken_at: typed.measured_at,
+        activity: reading.activity,
+        reading: Reading { mode: reading.mode, carriers: reading.carriers.clone(), neighbours: Vec::new() },
+    }
+}
+
+fn speed_test(test: &TypedTest, typed: &TypedRun) -> SpeedTest {
+    SpeedTest {
+        id: test.id,
+        run_id: typed.id,
+        started_at: typed.measured_at,
+        source: Source::Typed,
+        completion: Completion::Complete,
+        reason: None,
+        server: test.server.clone(),
+        figures: test.figures.clone(),
+    }
+}
+
+/// Replaces what is noted about a run's conditions.
+#[utoipa::path(put, path = "/api/runs/{id}/conditions", params(("id" = RunId, Path)), request_body = Conditions,
+    responses((status = 204), (status = 404, body = Problem), (status = 422, body = Problem)))]
+async fn put_conditions(
+    State(app): State<AppState>,
+    Path(id): Path<RunId>,
+    Body(conditions): Body<Conditions>,
+) -> Result<StatusCode, Problem> {
+    let checker = Checker::default().text("/notes", &conditions.notes).text("/weather", &conditions.weather);
+    Problem::unless_valid(checker.done())?;
+    let site = app
+        .db(move |store| {
+            store.update_conditions(id, &conditions)?;
+            store.site_of_setup(store.run(id)?.setup_id)
+        })
+        .await?;
+    app.changed(site);
+    Ok(StatusCode::NO_CONTENT)
+}
+
+async fn archived(app: &AppState, id: RunId, away: bool) -> Result<StatusCode, Problem> {
+    let at = away.then(Utc::now);
+    let site = app
+        .db(move |store| {
+            store.set_archived(Archivable::Run, &id.to_string(), at)?;
+            store.site_of_setup(store.run(id)?.setup_id)
+        })
+        .await?;
+    app.changed(site);
+    Ok(StatusCode::NO_CONTENT)
+}
+
+/// Leaves a run out of all figures. Nothing is lost.
+#[utoipa::path(post, path = "/api/runs/{id}/archive", params(("id" = RunId, Path)),
+    responses((status = 204), (status = 404, body = Problem)))]
+async fn archive_run(State(app): State<AppState>, Path(id): Path<RunId>) -> Result<StatusCode, Problem> {
+    archived(&app, id, true).await
+}
+
+/// Takes an archived run back into the figures.
+#[utoipa::path(post, path = "/api/runs/{id}/restore", params(("id" = RunId, Path)),
+    responses((status = 204), (status = 404, body = Problem)))]
+async fn restore_run(State(app): State<AppState>, Path(id): Path<RunId>) -> Result<StatusCode, Problem> {
+    archived(&app, id, false).await
+}

@@ -1,0 +1,74 @@
+//! What every route can reach.
+
+use crate::jobs::Jobs;
+use crate::link::LinkHub;
+use crate::problem::Problem;
+use open_beacon_core::model::SiteId;
+use open_beacon_store::{Store, StoreError};
+use std::sync::Arc;
+use tokio::sync::broadcast;
+
+/// Shared by all routes; cheap to clone.
+#[derive(Clone, Debug)]
+pub struct AppState {
+    pub store: Arc<Store>,
+    pub links: LinkHub,
+    pub jobs: Jobs,
+    /// Sites of which something stored has changed.
+    pub changes: broadcast::Sender<SiteId>,
+    pub http: reqwest::Client,
+}
+
+impl AppState {
+    /// State over an open store. Closes runs that were going on when the program last ended.
+    ///
+    /// # Errors
+    /// Where the database does not answer, or no HTTP client can be made.
+    pub fn new(store: Store) -> Result<Self, StartError> {
+        let interrupted = store
+            .close_interrupted_runs("The program ended while this was running; what was taken is kept.")?;
+        if interrupted > 0 {
+            tracing::warn!(interrupted, "runs were cut short when the program last ended");
+        }
+        let store = Arc::new(store);
+        let http =
+            reqwest::Client::builder().no_proxy().timeout(std::time::Duration::from_secs(5)).build()?;
+        Ok(Self {
+            links: LinkHub::new(store.clone()),
+            jobs: Jobs::default(),
+            changes: broadcast::channel(64).0,
+            store,
+            http,
+        })
+    }
+
+    /// Runs a store call where it may block.
+    ///
+    /// # Errors
+    /// What the call answers, as a [`Problem`].
+    pub async fn db<T: Send + 'static>(
+        &self,
+        call: impl FnOnce(&Store) -> Result<T, StoreError> + Send + 'static,
+    ) -> Result<T, Problem> {
+        let store = self.store.clone();
+        match tokio::task::spawn_blocking(move || call(&store)).await {
+            Ok(answer) => answer.map_err(Problem::from),
+            Err(_) => Err(StoreError::Refused("the database call was broken off".into()).into()),
+        }
+    }
+
+    /// Tells open pages that something of a site changed.
+    pub fn changed(&self, site: SiteId) {
+        // Nobody listening is fine.
+        let _ = self.changes.send(site);
+    }
+}
+
+/// What can keep the state from being made.
+#[derive(Debug, thiserror::Error)]
+pub enum StartError {
+    #[error(transparent)]
+    Store(#[from] StoreError),
+    #[error("no HTTP client can be made: {0}")]
+    Http(#[from] reqwest::Error),
+}

@@ -1,0 +1,150 @@
+//! The sentence on top of a stage and the one next sensible action.
+
+use super::compare::{Comparison, VersusVerdict};
+use super::evidence::SetupEvidence;
+use super::{Finding, summarise_samples};
+use crate::model::{Activity, SpeedFigure};
+use crate::stats::FEWEST_TESTS;
+use serde::{Deserialize, Serialize};
+
+/// The next sensible action on a stage; the screen makes it the one filled button.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(tag = "kind", rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum NextAction {
+    AddSetup,
+    Record,
+    SpeedTest { tests: usize },
+    Compare,
+    ChooseSetups,
+    Nothing,
+}
+
+/// Title, supporting findings and next action.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Advice {
+    pub title: Finding,
+    pub detail: Vec<Finding>,
+    pub next: NextAction,
+}
+
+/// What the log of one setup says. `setup` is `None` where the site has no setup to work on.
+pub fn log_advice(setup: Option<&SetupEvidence>) -> Advice {
+    let Some(evidence) = setup else {
+        return Advice { title: Finding::NoSetup, detail: Vec::new(), next: NextAction::AddSetup };
+    };
+    let name = evidence.label.clone();
+    let median = |figure| super::figure_row(evidence, figure).summary.map(|summary| summary.median);
+    let downloads = super::figure_row(evidence, SpeedFigure::Download).values.len();
+    let mut detail = carrier_medians(evidence);
+    if evidence.samples.is_empty() && evidence.tests.is_empty() {
+        return Advice { title: Finding::NothingRecorded { setup: name }, detail, next: NextAction::Record };
+    }
+    if downloads == 0 {
+        let title = Finding::TestsMissing { setup: name, have: 0, need: FEWEST_TESTS };
+        return Advice { title, detail, next: NextAction::SpeedTest { tests: FEWEST_TESTS } };
+    }
+    let title = Finding::SetupFigures {
+        setup: name.clone(),
+        tests: downloads,
+        download_mbps: median(SpeedFigure::Download),
+        upload_mbps: median(SpeedFigure::Upload),
+        idle_latency_ms: median(SpeedFigure::IdleLatency),
+    };
+    if downloads < FEWEST_TESTS {
+        detail.insert(0, Finding::TestsMissing { setup: name, have: downloads, need: FEWEST_TESTS });
+        return Advice { title, detail, next: NextAction::SpeedTest { tests: FEWEST_TESTS - downloads } };
+    }
+    let next = if evidence.samples.is_empty() { NextAction::Record } else { NextAction::Compare };
+    Advice { title, detail, next }
+}
+
+/// One finding for the carrier that moves the most bits: the widest. Trickle samples are preferred, because idle
+/// ones miss NR.
+fn carrier_medians(evidence: &SetupEvidence) -> Vec<Finding> {
+    let radio = summarise_samples(&evidence.samples);
+    let rank = |activity| match activity {
+        Activity::Trickle => 0,
+        Activity::Loaded => 1,
+        Activity::Unknown => 2,
+        Activity::Idle => 3,
+    };
+    let widest = radio.carriers.iter().max_by(|a, b| {
+        let width = |carrier: &super::CarrierSummary| carrier.bandwidth_mhz.unwrap_or(0.0);
+        width(a).total_cmp(&width(b)).then(rank(b.activity).cmp(&rank(a.activity)))
+    });
+    widest
+        .map(|carrier| Finding::CarrierMedians {
+            cell: carrier.cell,
+            samples: carrier.samples,
+            rsrp_dbm: carrier.rsrp_dbm.map(|summary| summary.median),
+            sinr_db: carrier.sinr_db.map(|summary| summary.median),
+            class: carrier.class.map(|class| class.class),
+        })
+        .into_iter()
+        .collect()
+}
+
+/// What a comparison says in one sentence. The best download leads; what may match it or is too thin to tell is
+/// named in the detail.
+pub fn verdict_advice(comparison: &Comparison) -> Advice {
+    let with_tests = comparison.rows.iter().filter(|row| row.tests > 0).count();
+    if comparison.rows.len() < 2 {
+        let title = Finding::NothingToCompare { with_tests };
+        return Advice { title, detail: Vec::new(), next: NextAction::ChooseSetups };
+    }
+    let download = |row: &super::ComparisonRow| {
+        row.figures
+            .iter()
+            .find(|figure| figure.figure == SpeedFigure::Download)
+            .and_then(|figure| figure.versus)
+    };
+    let others = &comparison.rows[1..];
+    let clear = |row: &&super::ComparisonRow| {
+        download(row).is_some_and(|versus| versus.verdict == VersusVerdict::ClearGain)
+    };
+    let by_ratio = |a: &&super::ComparisonRow, b: &&super::ComparisonRow| {
+        let ratio = |row| download(row).map_or(0.0, |versus| versus.ratio);
+        ratio(a).total_cmp(&ratio(b))
+    };
+    let leader = others.iter().filter(clear).max_by(by_ratio).or_else(|| others.iter().max_by(by_ratio));
+    let Some(leader) = leader else {
+        let title = Finding::NothingToCompare { with_tests };
+        return Advice { title, detail: Vec::new(), next: NextAction::ChooseSetups };
+    };
+    let of = |row: &super::ComparisonRow, wanted: SpeedFigure| {
+        row.findings.iter().find(|finding| figure_of(finding) == Some(wanted)).cloned()
+    };
+    let title = of(leader, SpeedFigure::Download)
+        .unwrap_or(Finding::NotMeasured { setup: leader.label.clone(), figure: SpeedFigure::Download });
+    let mut detail: Vec<Finding> = of(leader, SpeedFigure::Upload).into_iter().collect();
+    let radio = leader.findings.iter().find(|finding| {
+        matches!(finding, Finding::CarrierDiffers { .. } | Finding::RadioWithoutSpeed { .. })
+    });
+    detail.extend(radio.cloned());
+    let thin: Vec<Finding> = others
+        .iter()
+        .filter(|row| row.setup_id != leader.setup_id)
+        .filter_map(|row| of(row, SpeedFigure::Download))
+        .filter(|finding| matches!(finding, Finding::CannotTell { .. } | Finding::TooFew { .. }))
+        .collect();
+    detail.extend(thin);
+    detail.extend(leader.differed.iter().take(1).cloned());
+    let too_few =
+        matches!(title, Finding::TooFew { .. } | Finding::NotMeasured { .. } | Finding::CannotTell { .. });
+    let next = if too_few { NextAction::SpeedTest { tests: FEWEST_TESTS } } else { NextAction::Nothing };
+    Advice { title, detail, next }
+}
+
+fn figure_of(finding: &Finding) -> Option<SpeedFigure> {
+    match finding {
+        Finding::ClearGain { figure, .. }
+        | Finding::ClearLoss { figure, .. }
+        | Finding::CannotTell { figure, .. }
+        | Finding::Same { figure, .. }
+        | Finding::TooFew { figure, .. }
+        | Finding::NotMeasured { figure, .. } => Some(*figure),
+        _ => None,
+    }
+}

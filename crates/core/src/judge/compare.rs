@@ -1,0 +1,310 @@
+//! Two or more setups side by side against a baseline.
+
+use super::differed::what_else_differed;
+use super::evidence::{CarrierSummary, SetupEvidence, summarise_samples};
+use super::{CellName, Finding};
+use crate::metrics::Metric;
+use crate::model::{Activity, Completion, SetupId, SpeedFigure, SpeedTestId};
+use crate::stats::{
+    COVERAGE, FEWEST_TESTS, Interval, RatioEstimate, Summary, geometric_mean_interval,
+    ratio_of_geometric_means, summarise,
+};
+use chrono::{DateTime, Utc};
+use serde::{Deserialize, Serialize};
+
+/// How a setup's figure stands against the baseline's.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum VersusVerdict {
+    /// Better, and the interval excludes equality.
+    ClearGain,
+    /// Worse, and the interval excludes equality.
+    ClearLoss,
+    /// The interval holds equality.
+    CannotTell,
+    /// The difference is too small to matter.
+    Same,
+    /// Fewer than three tests on one side.
+    TooFew,
+}
+
+/// A figure against the baseline's.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Versus {
+    /// Geometric mean over geometric mean from three tests a side, else median over median.
+    pub ratio: f64,
+    /// `None` below three tests a side.
+    pub estimate: Option<RatioEstimate>,
+    pub verdict: VersusVerdict,
+}
+
+/// One dot of the ledger.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct FigureValue {
+    pub test_id: SpeedTestId,
+    pub at: DateTime<Utc>,
+    /// Mbit/s for rates, ms for latencies.
+    pub value: f64,
+}
+
+/// One figure of one setup.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct FigureRow {
+    pub figure: SpeedFigure,
+    pub values: Vec<FigureValue>,
+    pub summary: Option<Summary>,
+    /// Interval of the geometric mean, from three tests up.
+    pub interval: Option<Interval>,
+    /// `None` for the baseline itself or where one side has no tests.
+    pub versus: Option<Versus>,
+}
+
+/// Difference of medians on a carrier that both setups heard under the same traffic.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct CarrierDifference {
+    pub cell: CellName,
+    pub activity: Activity,
+    pub metric: Metric,
+    /// Setup less baseline, dB.
+    pub difference_db: f64,
+    /// False where another cell (PCI) was heard on the same channel.
+    pub same_cell: bool,
+}
+
+/// One setup of a comparison.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct ComparisonRow {
+    pub setup_id: SetupId,
+    pub label: String,
+    pub is_baseline: bool,
+    pub samples: usize,
+    pub tests: usize,
+    pub figures: Vec<FigureRow>,
+    pub carriers: Vec<CarrierSummary>,
+    pub carrier_differences: Vec<CarrierDifference>,
+    /// What the numbers say against the baseline.
+    pub findings: Vec<Finding>,
+    /// What else was different: reasons for doubt.
+    pub differed: Vec<Finding>,
+}
+
+/// A comparison; the baseline's row stands first.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Comparison {
+    pub rows: Vec<ComparisonRow>,
+}
+
+/// Differences of rates below this share do not matter (common practice, no source).
+const RATE_SHARE_THAT_MATTERS: f64 = 0.05;
+/// Differences of latency below this do not matter, ms ("a 1 ms latency change is nothing"; common practice).
+const LATENCY_THAT_MATTERS_MS: f64 = 2.0;
+/// Differences of medians below this are not worth a sentence, dB (common practice, no source).
+const DECIBELS_THAT_MATTER: f64 = 2.0;
+
+/// Compares two lists of one figure. `None` where a list is empty.
+pub fn compare_figure(figure: SpeedFigure, values: &[f64], baseline: &[f64]) -> Option<Versus> {
+    let (here, there) = (summarise(values)?, summarise(baseline)?);
+    let Some(estimate) = ratio_of_geometric_means(values, baseline, COVERAGE) else {
+        let verdict = VersusVerdict::TooFew;
+        return Some(Versus { ratio: here.median / there.median, estimate: None, verdict });
+    };
+    let small = if figure.larger_is_better() {
+        (estimate.ratio - 1.0).abs() < RATE_SHARE_THAT_MATTERS
+    } else {
+        (here.median - there.median).abs() < LATENCY_THAT_MATTERS_MS
+    };
+    let (low, high) = (estimate.interval.low, estimate.interval.high);
+    let verdict = if small {
+        VersusVerdict::Same
+    } else if low <= 1.0 && high >= 1.0 {
+        VersusVerdict::CannotTell
+    } else if (low > 1.0) == figure.larger_is_better() {
+        VersusVerdict::ClearGain
+    } else {
+        VersusVerdict::ClearLoss
+    };
+    Some(Versus { ratio: estimate.ratio, estimate: Some(estimate), verdict })
+}
+
+/// A setup's figure with its dots, summary and interval. Partial tests are left out: their phases were cut short.
+pub fn figure_row(evidence: &SetupEvidence, figure: SpeedFigure) -> FigureRow {
+    let values: Vec<FigureValue> = evidence
+        .tests
+        .iter()
+        .filter(|test| test.completion == Completion::Complete)
+        .filter_map(|test| {
+            let value = figure.of(&test.figures)?;
+            Some(FigureValue { test_id: test.id, at: test.started_at, value })
+        })
+        .collect();
+    let numbers: Vec<f64> = values.iter().map(|dot| dot.value).collect();
+    FigureRow {
+        figure,
+        summary: summarise(&numbers),
+        interval: geometric_mean_interval(&numbers, COVERAGE),
+        versus: None,
+        values,
+    }
+}
+
+/// Puts setups side by side. `baseline` is compared with each of `others`; `zone` tells the hours of the day.
+pub fn compare(baseline: &SetupEvidence, others: &[SetupEvidence], zone: chrono_tz::Tz) -> Comparison {
+    let mut base_row = describe(baseline);
+    base_row.is_baseline = true;
+    let mut rows = vec![base_row];
+    for other in others {
+        let mut row = describe(other);
+        for figure in &mut row.figures {
+            let there = &rows[0].figures.iter().find(|base| base.figure == figure.figure);
+            let base: Vec<f64> = there.iter().flat_map(|base| &base.values).map(|dot| dot.value).collect();
+            let here: Vec<f64> = figure.values.iter().map(|dot| dot.value).collect();
+            figure.versus = compare_figure(figure.figure, &here, &base);
+        }
+        row.carrier_differences = carrier_differences(&row.carriers, &rows[0].carriers);
+        row.findings.extend(findings_against(&row, &rows[0]));
+        row.differed = what_else_differed(other, baseline, zone);
+        rows.push(row);
+    }
+    Comparison { rows }
+}
+
+fn describe(evidence: &SetupEvidence) -> ComparisonRow {
+    let radio = summarise_samples(&evidence.samples);
+    let mut findings = radio.findings;
+    let partial = evidence.tests.iter().filter(|test| test.completion != Completion::Complete).count();
+    if partial > 0 {
+        findings.push(Finding::PartialLeftOut { tests: partial });
+    }
+    ComparisonRow {
+        setup_id: evidence.setup_id,
+        label: evidence.label.clone(),
+        is_baseline: false,
+        samples: radio.samples,
+        tests: evidence.tests.len() - partial,
+        figures: SpeedFigure::ALL.iter().map(|figure| figure_row(evidence, *figure)).collect(),
+        carriers: radio.carriers,
+        carrier_differences: Vec::new(),
+        findings,
+        differed: Vec::new(),
+    }
+}
+
+/// Like with like: the same technology, band, channel and kind of traffic.
+fn carrier_differences(here: &[CarrierSummary], there: &[CarrierSummary]) -> Vec<CarrierDifference> {
+    let mut found = Vec::new();
+    for carrier in here {
+        let alike = |other: &&CarrierSummary| {
+            other.activity == carrier.activity
+                && other.cell.technology == carrier.cell.technology
+                && other.cell.band == carrier.cell.band
+                && (other.channel == carrier.channel || other.channel.is_none() || carrier.channel.is_none())
+        };
+        let candidates: Vec<&CarrierSummary> = there.iter().filter(alike).collect();
+        let Some(other) = candidates
+            .iter()
+            .find(|other| other.cell.pci == carrier.cell.pci)
+            .or_else(|| candidates.iter().max_by_key(|other| other.samples))
+        else {
+            continue;
+        };
+        for metric in Metric::ALL {
+            if let (Some(a), Some(b)) = (carrier.of(metric), other.of(metric)) {
+                found.push(CarrierDifference {
+                    cell: carrier.cell,
+                    activity: carrier.activity,
+                    metric,
+                    difference_db: a.median - b.median,
+                    same_cell: other.cell.pci == carrier.cell.pci,
+                });
+            }
+        }
+    }
+    found
+}
+
+fn findings_against(row: &ComparisonRow, base: &ComparisonRow) -> Vec<Finding> {
+    let mut findings = Vec::new();
+    for figure in &row.figures {
+        let base_figure = base.figures.iter().find(|other| other.figure == figure.figure);
+        findings.extend(figure_finding(row, figure, base, base_figure.map_or(0, |other| other.values.len())));
+    }
+    let widest = row
+        .carrier_differences
+        .iter()
+        .filter(|difference| matches!(difference.metric, Metric::Rsrp | Metric::Sinr))
+        .filter(|difference| difference.difference_db.abs() >= DECIBELS_THAT_MATTER);
+    let mut told: Vec<(CellName, Metric)> = Vec::new();
+    for difference in widest {
+        // Idle, trickle and loaded samples of one carrier say the same thing; it is told once.
+        if !told.contains(&(difference.cell, difference.metric)) {
+            told.push((difference.cell, difference.metric));
+            findings.push(Finding::CarrierDiffers {
+                cell: difference.cell,
+                metric: difference.metric,
+                difference_db: difference.difference_db,
+                baseline: base.label.clone(),
+            });
+        }
+    }
+    findings.extend(radio_without_speed(row));
+    findings
+}
+
+fn figure_finding(
+    row: &ComparisonRow,
+    figure: &FigureRow,
+    base: &ComparisonRow,
+    baseline_has: usize,
+) -> Option<Finding> {
+    let (setup, baseline, kind) = (row.label.clone(), base.label.clone(), figure.figure);
+    let main = matches!(kind, SpeedFigure::Download | SpeedFigure::Upload);
+    let Some(versus) = figure.versus else {
+        let missing = if figure.values.is_empty() { setup } else { baseline };
+        return main.then_some(Finding::NotMeasured { setup: missing, figure: kind });
+    };
+    let ratio = versus.ratio;
+    match (versus.verdict, versus.estimate) {
+        (VersusVerdict::ClearGain, Some(estimate)) => {
+            Some(Finding::ClearGain { setup, baseline, figure: kind, ratio, interval: estimate.interval })
+        }
+        (VersusVerdict::ClearLoss, Some(estimate)) => {
+            Some(Finding::ClearLoss { setup, baseline, figure: kind, ratio, interval: estimate.interval })
+        }
+        (VersusVerdict::CannotTell, Some(RatioEstimate { interval, scatter, .. })) if main => {
+            Some(Finding::CannotTell { setup, baseline, figure: kind, ratio, interval, scatter })
+        }
+        (VersusVerdict::Same, _) if main => Some(Finding::Same { setup, baseline, figure: kind, ratio }),
+        (VersusVerdict::TooFew, _) if main => Some(Finding::TooFew {
+            setup,
+            baseline,
+            figure: kind,
+            have: figure.values.len(),
+            baseline_has,
+            need: FEWEST_TESTS,
+            ratio: ratio.is_finite().then_some(ratio),
+        }),
+        _ => None,
+    }
+}
+
+/// Better metrics do not always mean better speed; that is said, never averaged away.
+fn radio_without_speed(row: &ComparisonRow) -> Option<Finding> {
+    let download = row.figures.iter().find(|figure| figure.figure == SpeedFigure::Download)?.versus?;
+    let best = row
+        .carrier_differences
+        .iter()
+        .filter(|difference| difference.metric == Metric::Sinr)
+        .max_by(|a, b| a.difference_db.total_cmp(&b.difference_db))?;
+    (best.difference_db >= 3.0 && download.ratio < 0.8).then_some(Finding::RadioWithoutSpeed {
+        cell: best.cell,
+        sinr_difference_db: best.difference_db,
+        download_ratio: download.ratio,
+    })
+}

@@ -1,0 +1,121 @@
+//! What was found, as kinds with typed values.
+
+use crate::metrics::{Class, Metric};
+use crate::model::{Activity, ConnectionMode, Source, SpeedFigure, Technology};
+use crate::stats::Interval;
+use serde::{Deserialize, Serialize};
+
+/// How a cell is named to the user: band and physical cell identity.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct CellName {
+    pub technology: Technology,
+    pub band: Option<u16>,
+    pub pci: Option<u16>,
+}
+
+/// Hours of the day, site time, that a set of tests covers: from the first to the last, 0..=23, inclusive.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct HourSpan {
+    pub first: u8,
+    pub last: u8,
+}
+
+/// One finding. Values are in the units their names say; rates in Mbit/s, latencies in ms.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "kind", rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Finding {
+    /// What the gateway is connected by.
+    Connected { mode: ConnectionMode, carriers: usize, best: Option<Class> },
+    /// No setup is chosen or none exists.
+    NoSetup,
+    /// The setup has neither samples nor tests.
+    NothingRecorded { setup: String },
+    /// The setup has samples but too few tests to compare.
+    TestsMissing { setup: String, have: usize, need: usize },
+    /// A setup's own figures in short.
+    SetupFigures {
+        setup: String,
+        tests: usize,
+        download_mbps: Option<f64>,
+        upload_mbps: Option<f64>,
+        idle_latency_ms: Option<f64>,
+    },
+    /// One carrier's medians in a setup.
+    CarrierMedians {
+        cell: CellName,
+        samples: usize,
+        rsrp_dbm: Option<f64>,
+        sinr_db: Option<f64>,
+        class: Option<Class>,
+    },
+    /// The serving cell changed during a run.
+    CellChanged { from: CellName, to: CellName, after_samples: usize },
+    /// NR was heard in only part of the samples.
+    NrCameAndWent { heard: usize, of: usize },
+    /// A gateway reported values outside the reporting range.
+    OutsideRange { cell: CellName, metric: Metric, samples: usize },
+    /// The run is not whole.
+    PartialRun { reason: Option<String> },
+    /// Fewer than two setups are chosen.
+    NothingToCompare { with_tests: usize },
+    /// The setup is better in this figure, beyond chance.
+    ClearGain { setup: String, baseline: String, figure: SpeedFigure, ratio: f64, interval: Interval },
+    /// The setup is worse in this figure, beyond chance.
+    ClearLoss { setup: String, baseline: String, figure: SpeedFigure, ratio: f64, interval: Interval },
+    /// The difference is within the scatter.
+    CannotTell {
+        setup: String,
+        baseline: String,
+        figure: SpeedFigure,
+        ratio: f64,
+        interval: Interval,
+        scatter: f64,
+    },
+    /// The figures agree closely enough that it does not matter.
+    Same { setup: String, baseline: String, figure: SpeedFigure, ratio: f64 },
+    /// Too few tests on one side.
+    TooFew {
+        setup: String,
+        baseline: String,
+        figure: SpeedFigure,
+        have: usize,
+        baseline_has: usize,
+        need: usize,
+        ratio: Option<f64>,
+    },
+    /// No tests of this figure on one side.
+    NotMeasured { setup: String, figure: SpeedFigure },
+    /// A carrier both setups heard differs by this much.
+    CarrierDiffers { cell: CellName, metric: Metric, difference_db: f64, baseline: String },
+    /// The setup's download beats every other setup compared.
+    BestOf { setup: String, of: usize },
+    /// Better radio, yet not a better speed.
+    RadioWithoutSpeed { cell: CellName, sinr_difference_db: f64, download_ratio: f64 },
+    /// The tests were run at other hours.
+    HoursDiffer { setup: HourSpan, baseline: HourSpan },
+    /// Another cell served.
+    ServingCellDiffers { setup: Vec<CellName>, baseline: Vec<CellName> },
+    /// Other bands were in use.
+    BandsDiffer { only_setup: Vec<String>, only_baseline: Vec<String> },
+    /// One side was measured idle, the other loaded.
+    ActivityDiffers { setup: Vec<Activity>, baseline: Vec<Activity> },
+    /// One side was typed in.
+    SourceDiffers { setup: Vec<Source>, baseline: Vec<Source> },
+    /// Another test server.
+    ServerDiffers { setup: Vec<String>, baseline: Vec<String> },
+    /// The gateway was restarted on one side only, or it was not recorded.
+    AttachDiffers,
+    /// Partial tests were left out of the figures.
+    PartialLeftOut { tests: usize },
+}
+
+/// A finding with its sentence.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Said {
+    pub text: String,
+    pub finding: Finding,
+}

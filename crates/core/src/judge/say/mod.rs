@@ -1,0 +1,374 @@
+//! The one place where findings become words. Plain words first, the term in brackets.
+
+mod number;
+
+pub use number::{bearing, decibels, length, milliseconds, power_dbm, rate, share, times};
+
+use super::{Advice, CellName, Finding, HourSpan, Said};
+use crate::bands::band_name;
+use crate::metrics::{Class, Metric};
+use crate::model::{
+    Activity, AntennaSwitch, ConnectionMode, Position, SetupSpec, Source, SpeedFigure, Units,
+};
+
+/// How sentences are written for this user.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Style {
+    pub units: Units,
+}
+
+/// A setup's name as the user knows it: its own name, else its aim.
+pub fn setup_aim(spec: &SetupSpec) -> String {
+    if !spec.name.is_empty() {
+        return spec.name.clone();
+    }
+    let antenna = match spec.antenna {
+        AntennaSwitch::Internal => "stock antennas",
+        AntennaSwitch::External => "external antenna",
+    };
+    match (spec.azimuth_deg, spec.antenna) {
+        (Some(azimuth), AntennaSwitch::External) => {
+            let tilt = spec
+                .tilt_deg
+                .filter(|tilt| *tilt != 0.0)
+                .map_or(String::new(), |tilt| format!(", tilt {}°", number::signed(tilt, 0)));
+            format!("{}{tilt}", bearing(azimuth))
+        }
+        (Some(azimuth), AntennaSwitch::Internal) => format!("{antenna}, facing {}", bearing(azimuth)),
+        (None, _) => antenna.to_owned(),
+    }
+}
+
+/// Position and aim in short: "East gable at 131° T", "Kitchen sill (stock antennas)".
+pub fn setup_label(position: &Position, spec: &SetupSpec) -> String {
+    let place = &position.name;
+    match (spec.name.as_str(), spec.antenna, spec.azimuth_deg) {
+        ("", AntennaSwitch::External, Some(azimuth)) => format!("{place} at {}", bearing(azimuth)),
+        ("", AntennaSwitch::External, None) => format!("{place} (external antenna)"),
+        ("", AntennaSwitch::Internal, _) => format!("{place} (stock antennas)"),
+        (name, ..) => format!("{place}, {name}"),
+    }
+}
+
+/// Gives setups whose short labels are alike their whole aim instead.
+pub fn distinct_labels(setups: &[(&Position, &SetupSpec)]) -> Vec<String> {
+    let short: Vec<String> = setups.iter().map(|(position, spec)| setup_label(position, spec)).collect();
+    let alike = |label: &String| short.iter().filter(|other| *other == label).count() > 1;
+    setups
+        .iter()
+        .zip(&short)
+        .enumerate()
+        .map(|(index, ((position, spec), label))| {
+            if !alike(label) {
+                return label.clone();
+            }
+            let whole = format!("{}, {}", position.name, setup_aim(spec));
+            let twins = setups
+                .iter()
+                .filter(|(other, aim)| other.name == position.name && setup_aim(aim) == setup_aim(spec));
+            // Setups that differ only in kit, ports or lock are told apart by their order.
+            if twins.count() > 1 { format!("{whole} (setup {})", index + 1) } else { whole }
+        })
+        .collect()
+}
+
+/// "B3", "n78", or the technology where the band is not known, with the PCI if there is one.
+pub fn cell(name: &CellName) -> String {
+    let band = name.band.map_or_else(
+        || format!("{:?}", name.technology).to_uppercase(),
+        |band| band_name(name.technology, band),
+    );
+    match name.pci {
+        Some(pci) => format!("{band} cell {pci}"),
+        None => band,
+    }
+}
+
+fn band(name: &CellName) -> String {
+    cell(&CellName { pci: None, ..*name })
+}
+
+/// The word of a class.
+pub fn class_word(class: Class) -> &'static str {
+    match class {
+        Class::Starved => "starved",
+        Class::Thin => "thin",
+        Class::Usable => "usable",
+        Class::Solid => "solid",
+        Class::Ample => "ample",
+    }
+}
+
+/// Plain words and the term: "signal power (RSRP)".
+pub fn metric_words(metric: Metric) -> &'static str {
+    match metric {
+        Metric::Rsrp => "signal power (RSRP)",
+        Metric::Rsrq => "signal quality (RSRQ)",
+        Metric::Sinr => "clean signal (SINR)",
+        Metric::Rssi => "total power (RSSI)",
+    }
+}
+
+/// "download", "latency while downloading".
+pub fn figure_words(figure: SpeedFigure) -> &'static str {
+    match figure {
+        SpeedFigure::Download => "download",
+        SpeedFigure::Upload => "upload",
+        SpeedFigure::IdleLatency => "idle latency",
+        SpeedFigure::DownloadLatency => "latency while downloading",
+        SpeedFigure::UploadLatency => "latency while uploading",
+    }
+}
+
+/// How the carriers are bundled, in words.
+pub fn mode_words(mode: ConnectionMode) -> &'static str {
+    match mode {
+        ConnectionMode::Lte => "LTE only",
+        ConnectionMode::Nsa => "5G riding on LTE (NSA)",
+        ConnectionMode::Sa => "5G on its own (SA)",
+        ConnectionMode::NoService => "No service",
+        ConnectionMode::Unknown => "Connected, the gateway does not say how",
+    }
+}
+
+/// Sentence and finding together.
+pub fn said(finding: Finding, style: Style) -> Said {
+    Said { text: sentence(&finding, style), finding }
+}
+
+/// An advice's title and its detail as one paragraph.
+pub fn advice(advice: &Advice, style: Style) -> (String, String) {
+    let detail: Vec<String> = advice.detail.iter().map(|finding| sentence(finding, style)).collect();
+    (sentence(&advice.title, style), detail.join(" "))
+}
+
+/// One finding as one or two whole sentences.
+pub fn sentence(finding: &Finding, _style: Style) -> String {
+    match finding {
+        Finding::Connected { mode, carriers, best } => {
+            let best =
+                best.map_or(String::new(), |class| format!(", the best of them {}", class_word(class)));
+            format!("{}, {}{best}.", mode_words(*mode), counted(*carriers, "carrier"))
+        }
+        Finding::NoSetup => "Start with a position and a setup.".into(),
+        Finding::NothingRecorded { setup } => format!("Nothing is recorded at {setup} yet."),
+        Finding::TestsMissing { setup, have: 0, need } => {
+            format!(
+                "{setup} has readings but no speed test. {} make it comparable.",
+                capital(&counted(*need, "test"))
+            )
+        }
+        Finding::TestsMissing { have, need, .. } => {
+            let missing = need.saturating_sub(*have);
+            let verb = if missing == 1 { "makes" } else { "make" };
+            format!("{} more {verb} it comparable.", capital(&counted(missing, "test")))
+        }
+        Finding::SetupFigures { setup, tests, download_mbps, upload_mbps, idle_latency_ms } => {
+            setup_figures(setup, *tests, *download_mbps, *upload_mbps, *idle_latency_ms)
+        }
+        Finding::CarrierMedians { cell: name, samples, rsrp_dbm, sinr_db, class } => {
+            let mut parts = Vec::new();
+            parts.extend(rsrp_dbm.map(|value| format!("signal power {}", power_dbm(value))));
+            parts.extend(sinr_db.map(|value| format!("clean signal {}", decibels(value))));
+            let class = class.map_or(String::new(), |class| format!(", {}", class_word(class)));
+            format!("{}: {}{class}, over {}.", cell(name), parts.join(", "), counted(*samples, "sample"))
+        }
+        Finding::CellChanged { from, to, after_samples } => format!(
+            "The serving cell changed from {} to {} after {}: these are readings of two cells, not of one.",
+            cell(from),
+            cell(to),
+            counted(*after_samples, "sample"),
+        ),
+        Finding::NrCameAndWent { heard, of } => {
+            format!("5G was heard in {heard} of {of} samples; it comes and goes when the line is quiet.",)
+        }
+        Finding::OutsideRange { cell: name, metric, samples } => format!(
+            "{}: the gateway reported a {} outside the standard's range in {}. It is kept and marked.",
+            cell(name),
+            metric_words(*metric),
+            counted(*samples, "sample"),
+        ),
+        Finding::PartialRun { reason: Some(reason) } => format!("This run is not whole: {reason}"),
+        Finding::PartialRun { reason: None } => "This run is not whole.".into(),
+        Finding::NothingToCompare { with_tests: 0 } => {
+            "Nothing to compare yet: record at least two setups with three speed tests each.".into()
+        }
+        Finding::NothingToCompare { .. } => "Choose at least two setups to compare.".into(),
+        Finding::PartialLeftOut { tests } => {
+            format!("{} cut short, left out of these figures.", capital(&counted(*tests, "test")))
+        }
+        Finding::BestOf { setup, of } => {
+            format!("{setup} has the best download of {}.", counted(*of, "setup"))
+        }
+        other => comparison_sentence(other),
+    }
+}
+
+fn setup_figures(setup: &str, tests: usize, down: Option<f64>, up: Option<f64>, idle: Option<f64>) -> String {
+    let mut parts = Vec::new();
+    parts.extend(down.map(|value| format!("{} down", rate(value))));
+    parts.extend(up.map(|value| format!("{} up", rate(value))));
+    parts.extend(idle.map(|value| format!("{} latency", milliseconds(value))));
+    let middle = if tests > 1 { "the middle of " } else { "from " };
+    format!("{setup} gives {} ({middle}{}).", listed(&parts), counted(tests, "test"))
+}
+
+fn comparison_sentence(finding: &Finding) -> String {
+    match finding {
+        Finding::ClearGain { setup, baseline, figure, ratio, interval } if figure.larger_is_better() => {
+            format!(
+                "{setup} gives {} the {} of {baseline}, and it is not luck (between {} and {} times).",
+                times(*ratio),
+                figure_words(*figure),
+                number::plain_times(interval.low),
+                number::plain_times(interval.high),
+            )
+        }
+        Finding::ClearLoss { setup, baseline, figure, ratio, .. } if figure.larger_is_better() => format!(
+            "{setup} gives only {} of the {} of {baseline}, and it is not luck.",
+            share(*ratio),
+            figure_words(*figure),
+        ),
+        Finding::ClearGain { figure, ratio, .. } => {
+            format!("Its {} is lower: {} of the baseline's.", figure_words(*figure), share(*ratio))
+        }
+        Finding::ClearLoss { figure, ratio, .. } => {
+            format!("Its {} is higher: {} the baseline's.", figure_words(*figure), times(*ratio))
+        }
+        Finding::CannotTell { setup, baseline, figure, scatter, .. } => format!(
+            "{} of {setup} and {baseline} cannot be told apart: the difference is inside the scatter of {}. More tests would tell.",
+            capital(figure_words(*figure)),
+            share(*scatter),
+        ),
+        Finding::Same { setup, baseline, figure, .. } => {
+            format!("{setup} and {baseline} have about the same {}.", figure_words(*figure))
+        }
+        Finding::TooFew { setup, baseline, figure, have, baseline_has, need, ratio } => {
+            let so_far = ratio.map_or(String::new(), |ratio| {
+                format!(" So far {} the {}.", times(ratio), figure_words(*figure))
+            });
+            let (who, tests) = if have < need { (setup, have) } else { (baseline, baseline_has) };
+            format!(
+                "Too few to tell: {who} has {} of the {} needed.{so_far}",
+                counted(*tests, "test"),
+                number_word(*need)
+            )
+        }
+        Finding::NotMeasured { setup, figure } => {
+            format!("{setup} has no {} measured.", figure_words(*figure))
+        }
+        Finding::CarrierDiffers { cell: name, metric, difference_db, baseline } => {
+            let direction = if *difference_db > 0.0 { "more" } else { "less" };
+            let amount =
+                if *metric == Metric::Rsrp { difference_db.abs().round() } else { difference_db.abs() };
+            format!(
+                "On {}, {} {direction} {} than {baseline}.",
+                band(name),
+                decibels(amount),
+                metric_words(*metric)
+            )
+        }
+        Finding::RadioWithoutSpeed { cell: name, sinr_difference_db, download_ratio } => format!(
+            "Better radio, yet slower: {} has {} more clean signal but only {} of the download. Likely a busy cell, another sector, or a bottleneck on the wire; turning the antenna will not fix it.",
+            band(name),
+            decibels(*sinr_difference_db),
+            share(*download_ratio),
+        ),
+        Finding::HoursDiffer { setup, baseline } => format!(
+            "Other hours of the day: tests here ran {}, the baseline's {}. Load may explain part of it.",
+            hours(*setup),
+            hours(*baseline),
+        ),
+        Finding::ServingCellDiffers { setup, baseline } => {
+            format!("Other cells answered: {} here, {} at the baseline.", cells(setup), cells(baseline))
+        }
+        Finding::BandsDiffer { only_setup, only_baseline } => bands_differ(only_setup, only_baseline),
+        Finding::ActivityDiffers { setup, baseline } => format!(
+            "Readings were taken {} here and {} at the baseline, so they are not compared.",
+            traffic(setup),
+            traffic(baseline),
+        ),
+        Finding::SourceDiffers { setup, baseline } => {
+            format!("Tests here are {}, the baseline's {}.", sources(setup), sources(baseline))
+        }
+        Finding::ServerDiffers { .. } => "The speed tests ran against different servers.".into(),
+        Finding::AttachDiffers => {
+            "What was done with the gateway before the runs (kept attached or restarted) differs.".into()
+        }
+        // The other kinds are told by `sentence`, which calls this one last.
+        _ => String::new(),
+    }
+}
+
+fn bands_differ(only_setup: &[String], only_baseline: &[String]) -> String {
+    match (only_setup.is_empty(), only_baseline.is_empty()) {
+        (false, true) => format!("Only this setup used {}.", listed(only_setup)),
+        (true, false) => format!("Only the baseline used {}.", listed(only_baseline)),
+        _ => format!(
+            "Only this setup used {}, only the baseline {}.",
+            listed(only_setup),
+            listed(only_baseline)
+        ),
+    }
+}
+
+fn hours(span: HourSpan) -> String {
+    if span.first == span.last {
+        format!("at about {:02}:00", span.first)
+    } else {
+        format!("between {:02}:00 and {:02}:59", span.first, span.last)
+    }
+}
+
+fn cells(names: &[CellName]) -> String {
+    let words: Vec<String> = names.iter().map(cell).collect();
+    listed(&words)
+}
+
+fn traffic(kinds: &[Activity]) -> String {
+    let words: Vec<String> = kinds
+        .iter()
+        .map(|kind| match kind {
+            Activity::Idle => "on an idle line".to_owned(),
+            Activity::Trickle => "with a trickle of traffic".to_owned(),
+            Activity::Loaded => "under load".to_owned(),
+            Activity::Unknown => "with traffic not said".to_owned(),
+        })
+        .collect();
+    listed(&words)
+}
+
+fn sources(kinds: &[Source]) -> String {
+    let words: Vec<String> = kinds
+        .iter()
+        .map(|kind| match kind {
+            Source::Live => "measured here".to_owned(),
+            Source::Typed => "typed in".to_owned(),
+        })
+        .collect();
+    listed(&words)
+}
+
+/// "a", "a and b", "a, b and c".
+fn listed(words: &[String]) -> String {
+    match words {
+        [] => String::new(),
+        [only] => only.clone(),
+        [first @ .., last] => format!("{} and {last}", first.join(", ")),
+    }
+}
+
+/// "one test", "three tests", "12 tests".
+pub fn counted(n: usize, noun: &str) -> String {
+    format!("{} {noun}{}", number_word(n), if n == 1 { "" } else { "s" })
+}
+
+fn number_word(n: usize) -> String {
+    const WORDS: [&str; 7] = ["no", "one", "two", "three", "four", "five", "six"];
+    WORDS.get(n).map_or_else(|| n.to_string(), |word| (*word).to_owned())
+}
+
+fn capital(text: &str) -> String {
+    let mut letters = text.chars();
+    letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
+}

@@ -1,0 +1,74 @@
+//! Numbers as they are shown: true minus sign, unit after a thin no-break space, no more digits than were measured.
+
+use crate::geo::normalise_bearing_deg;
+use crate::model::Units;
+
+/// Thin no-break space between a number and its unit.
+const THIN: char = '\u{202f}';
+
+/// A number with `decimals` digits and a true minus sign.
+pub fn signed(value: f64, decimals: usize) -> String {
+    let text = format!("{:.decimals$}", value.abs());
+    let is_zero = text.chars().all(|c| matches!(c, '0' | '.'));
+    if value < 0.0 && !is_zero { format!("−{text}") } else { text }
+}
+
+/// Whole dBm: "−88 dBm".
+pub fn power_dbm(value: f64) -> String {
+    format!("{}{THIN}dBm", signed(value, 0))
+}
+
+/// Half decibels: "14.5 dB", "11 dB".
+pub fn decibels(value: f64) -> String {
+    let halves = (value * 2.0).round() / 2.0;
+    format!("{}{THIN}dB", signed(halves, usize::from(halves.fract() != 0.0)))
+}
+
+/// Three significant figures: "113 Mbit/s", "42.1 Mbit/s", "0.85 Mbit/s".
+pub fn rate(mbps: f64) -> String {
+    format!("{}{THIN}Mbit/s", significant(mbps))
+}
+
+fn significant(value: f64) -> String {
+    let decimals = if value >= 99.95 {
+        0
+    } else if value >= 9.995 {
+        1
+    } else {
+        2
+    };
+    signed(value, decimals)
+}
+
+/// Whole milliseconds: "38 ms".
+pub fn milliseconds(ms: f64) -> String {
+    format!("{}{THIN}ms", signed(ms, 0))
+}
+
+/// Whole degrees from true north: "131° T".
+pub fn bearing(azimuth_deg: f64) -> String {
+    format!("{:.0}°{THIN}T", normalise_bearing_deg(azimuth_deg.round()))
+}
+
+/// "6.4 m" or "21 ft".
+pub fn length(metres: f64, units: Units) -> String {
+    match units {
+        Units::Metric => format!("{}{THIN}m", signed(metres, 1)),
+        Units::Imperial => format!("{}{THIN}ft", signed(metres / 0.3048, 0)),
+    }
+}
+
+/// A ratio in words: "2.4 times", "11 times".
+pub fn times(ratio: f64) -> String {
+    format!("{} times", plain_times(ratio))
+}
+
+/// A ratio without its word, two or three figures: "2.4", "11".
+pub fn plain_times(ratio: f64) -> String {
+    signed(ratio, usize::from(ratio < 9.95) + usize::from(ratio < 0.995))
+}
+
+/// A share as whole percent: "42 %".
+pub fn share(ratio: f64) -> String {
+    format!("{}{THIN}%", signed(ratio * 100.0, 0))
+}

@@ -1,0 +1,50 @@
+//! How far each stage of the job is, for the navigation.
+
+use serde::{Deserialize, Serialize};
+
+/// A stage of the job that exists in this version, in the order of the work.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Stage {
+    Mount,
+    Log,
+    Verdict,
+}
+
+/// How far a stage is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum StageState {
+    Open,
+    Attention,
+    Done,
+}
+
+/// A stage with its state.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct StageStatus {
+    pub stage: Stage,
+    pub state: StageState,
+}
+
+/// States of the stages from `tests_per_setup`: complete speed tests of each setup that is in use.
+///
+/// Mount is done with two setups; Log when two setups have three tests, and wants attention while one has some but
+/// fewer; Verdict is done when there is something to compare.
+pub fn stage_states(tests_per_setup: &[usize]) -> Vec<StageStatus> {
+    let enough = tests_per_setup.iter().filter(|tests| **tests >= crate::stats::FEWEST_TESTS).count();
+    let begun = tests_per_setup.iter().any(|tests| (1..crate::stats::FEWEST_TESTS).contains(tests));
+    let state = |done: bool, attention: bool| match (done, attention) {
+        (_, true) => StageState::Attention,
+        (true, false) => StageState::Done,
+        (false, false) => StageState::Open,
+    };
+    vec![
+        StageStatus { stage: Stage::Mount, state: state(tests_per_setup.len() >= 2, false) },
+        StageStatus { stage: Stage::Log, state: state(enough >= 2, begun) },
+        StageStatus { stage: Stage::Verdict, state: state(enough >= 2, false) },
+    ]
+}

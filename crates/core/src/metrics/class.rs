@@ -1,0 +1,76 @@
+//! Words for numbers. The thresholds are common practice, no source; they stand in this one table.
+
+use super::Metric;
+use crate::model::Carrier;
+use serde::{Deserialize, Serialize};
+
+/// How good a value is, from worst to best.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Class {
+    Starved,
+    Thin,
+    Usable,
+    Solid,
+    Ample,
+}
+
+/// Where the class thresholds come from.
+pub const THRESHOLD_ORIGIN: &str = "common practice, no source";
+
+/// Lower edges of thin, usable, solid and ample, in the metric's unit. A value on an edge belongs to the class
+/// above it, but for "ample", which begins beyond its edge.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct ClassEdges {
+    pub thin: f64,
+    pub usable: f64,
+    pub solid: f64,
+    pub ample: f64,
+}
+
+/// Class edges of a metric. `None` for RSRQ and RSSI, which say nothing without the cell's load.
+pub fn class_edges(metric: Metric) -> Option<ClassEdges> {
+    match metric {
+        Metric::Sinr => Some(ClassEdges { thin: 0.0, usable: 8.0, solid: 13.0, ample: 20.0 }),
+        Metric::Rsrp => Some(ClassEdges { thin: -115.0, usable: -105.0, solid: -95.0, ample: -80.0 }),
+        Metric::Rsrq | Metric::Rssi => None,
+    }
+}
+
+/// Class of one value; `None` where the metric has no class of its own.
+pub fn class_of_value(metric: Metric, value: f64) -> Option<Class> {
+    let edges = class_edges(metric)?;
+    Some(if value > edges.ample {
+        Class::Ample
+    } else if value >= edges.solid {
+        Class::Solid
+    } else if value >= edges.usable {
+        Class::Usable
+    } else if value >= edges.thin {
+        Class::Thin
+    } else {
+        Class::Starved
+    })
+}
+
+/// A carrier's class and the metric that sets it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct CarrierClass {
+    pub class: Class,
+    pub limited_by: Metric,
+}
+
+/// The worse of what limits a carrier (SINR or RSRP), and which. On a tie SINR is named, because it decides the
+/// rate. `None` where neither is known.
+pub fn class_of_carrier(carrier: &Carrier) -> Option<CarrierClass> {
+    [Metric::Sinr, Metric::Rsrp]
+        .into_iter()
+        .filter_map(|metric| {
+            let class = class_of_value(metric, carrier.value(metric)?)?;
+            Some(CarrierClass { class, limited_by: metric })
+        })
+        .min_by_key(|found| found.class)
+}

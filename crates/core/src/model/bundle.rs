@@ -1,0 +1,49 @@
+//! A whole site as one value, for export and import.
+
+use super::{Attachment, Position, Run, Sample, Setup, Site, SiteSettings, SpeedTest};
+use base64::Engine;
+use base64::engine::general_purpose::STANDARD;
+use serde::{Deserialize, Deserializer, Serialize, Serializer};
+
+/// Name of the format, the same in every version.
+pub const BUNDLE_FORMAT: &str = "open-beacon-site";
+/// Version of the format this program writes.
+pub const BUNDLE_VERSION: u32 = 1;
+
+/// A site with everything recorded on it.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct SiteBundle {
+    /// Always `open-beacon-site`.
+    pub format: String,
+    pub version: u32,
+    pub site: Site,
+    pub settings: SiteSettings,
+    pub positions: Vec<Position>,
+    pub setups: Vec<Setup>,
+    pub runs: Vec<Run>,
+    pub samples: Vec<Sample>,
+    pub speed_tests: Vec<SpeedTest>,
+    pub attachments: Vec<AttachmentFile>,
+}
+
+/// An attachment with its content.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct AttachmentFile {
+    #[serde(flatten)]
+    pub attachment: Attachment,
+    /// Base64 (RFC 4648, section 4).
+    #[serde(serialize_with = "to_base64", deserialize_with = "from_base64")]
+    #[cfg_attr(feature = "schema", schema(value_type = String, format = "byte"))]
+    pub content: Vec<u8>,
+}
+
+fn to_base64<S: Serializer>(bytes: &[u8], serializer: S) -> Result<S::Ok, S::Error> {
+    serializer.serialize_str(&STANDARD.encode(bytes))
+}
+
+fn from_base64<'de, D: Deserializer<'de>>(deserializer: D) -> Result<Vec<u8>, D::Error> {
+    let text = String::deserialize(deserializer)?;
+    STANDARD.decode(text).map_err(serde::de::Error::custom)
+}

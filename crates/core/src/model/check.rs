@@ -1,0 +1,197 @@
+//! Checks of what users enter, each with the value that would work.
+
+use super::{
+    Carrier, FlagKind, GatewaySettings, SetupSpec, SiteSettings, SpeedFigure, SpeedFigures, SpeedTestSettings,
+};
+use crate::geo::GeoPoint;
+use crate::metrics::{Metric, reporting_range};
+use serde::{Deserialize, Serialize};
+
+/// One field that cannot stay as it is.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct FieldProblem {
+    /// JSON Pointer (RFC 6901) into the request.
+    pub pointer: String,
+    /// What is wrong and what would work.
+    pub detail: String,
+}
+
+/// Collects the problems of one request.
+#[derive(Debug, Default)]
+pub struct Checker {
+    problems: Vec<FieldProblem>,
+}
+
+const NAME_LENGTH: usize = 120;
+const TEXT_LENGTH: usize = 4000;
+
+impl Checker {
+    fn refuse(&mut self, pointer: &str, detail: impl Into<String>) {
+        self.problems.push(FieldProblem { pointer: pointer.into(), detail: detail.into() });
+    }
+
+    /// A name that must not be empty.
+    pub fn name(mut self, pointer: &str, name: &str, example: &str) -> Self {
+        if name.trim().is_empty() {
+            self.refuse(pointer, format!("A name is needed, for instance “{example}”."));
+        } else if name.chars().count() > NAME_LENGTH {
+            self.refuse(pointer, format!("At most {NAME_LENGTH} characters; put the rest into the notes."));
+        }
+        self
+    }
+
+    /// A free text.
+    pub fn text(mut self, pointer: &str, text: &str) -> Self {
+        if text.chars().count() > TEXT_LENGTH {
+            self.refuse(pointer, format!("At most {TEXT_LENGTH} characters."));
+        }
+        self
+    }
+
+    /// A point on the earth, if there is one.
+    pub fn place(mut self, pointer: &str, place: Option<GeoPoint>) -> Self {
+        if let Some(Err(error)) = place.map(GeoPoint::check) {
+            self.refuse(pointer, error.to_string());
+        }
+        self
+    }
+
+    /// A number in a range, if there is one. `unit` is shown with the range.
+    pub fn range(mut self, pointer: &str, value: Option<f64>, low: f64, high: f64, unit: &str) -> Self {
+        if value.is_some_and(|value| !(low..=high).contains(&value)) {
+            self.refuse(pointer, format!("Between {} and {}\u{202f}{unit}.", minus(low), minus(high)));
+        }
+        self
+    }
+
+    /// A web address, if there is one.
+    pub fn address(mut self, pointer: &str, address: Option<&str>) -> Self {
+        let fine = |address: &str| {
+            address.strip_prefix("http://").or_else(|| address.strip_prefix("https://")).is_some_and(|rest| {
+                !rest.is_empty() && !rest.starts_with('/') && !rest.contains(char::is_whitespace)
+            })
+        };
+        if address.is_some_and(|address| !fine(address)) {
+            self.refuse(pointer, "A web address that begins with http:// or https://, for instance http://192.168.1.1/status.json.");
+        }
+        self
+    }
+
+    /// A setup's fields.
+    pub fn setup(self, spec: &SetupSpec) -> Self {
+        let mut checked = self
+            .text("/kit_note", &spec.kit_note)
+            .text("/lock_note", &spec.lock_note)
+            .text("/gateway_place", &spec.gateway_place)
+            .range("/azimuth_deg", spec.azimuth_deg, 0.0, 359.999, "degrees from true north")
+            .range("/gateway_azimuth_deg", spec.gateway_azimuth_deg, 0.0, 359.999, "degrees from true north")
+            .range("/tilt_deg", spec.tilt_deg, -90.0, 90.0, "degrees above the horizon");
+        if spec.name.chars().count() > NAME_LENGTH {
+            checked.refuse(
+                "/name",
+                format!("At most {NAME_LENGTH} characters; put the rest into the kit note."),
+            );
+        }
+        for (index, link) in spec.ports.iter().enumerate() {
+            if !(1..=8).contains(&link.lead) {
+                checked.refuse(&format!("/ports/{index}/lead"), "Leads are numbered 1 to 8.");
+            }
+            if spec.ports[..index].iter().any(|earlier| earlier.lead == link.lead) {
+                checked
+                    .refuse(&format!("/ports/{index}/lead"), format!("Lead {} is listed twice.", link.lead));
+            }
+        }
+        checked
+    }
+
+    /// A site's settings.
+    pub fn settings(self, settings: &SiteSettings) -> Self {
+        let mut checked = self.address("/stand_in_url", settings.stand_in_url.as_deref());
+        if let Some(GatewaySettings { status_url, poll_interval_ms }) = &settings.gateway {
+            checked = checked.address("/gateway/status_url", Some(status_url)).range(
+                "/gateway/poll_interval_ms",
+                Some(f64::from(*poll_interval_ms)),
+                200.0,
+                60_000.0,
+                "ms",
+            );
+        }
+        if let Some(SpeedTestSettings {
+            download_url,
+            upload_url,
+            latency_url,
+            connections,
+            warm_up_s,
+            phase_s,
+        }) = &settings.speed_test
+        {
+            checked = checked
+                .address("/speed_test/download_url", Some(download_url))
+                .address("/speed_test/upload_url", upload_url.as_deref())
+                .address("/speed_test/latency_url", latency_url.as_deref())
+                .range("/speed_test/connections", Some(f64::from(*connections)), 1.0, 16.0, "connections")
+                .range("/speed_test/warm_up_s", Some(*warm_up_s), 0.0, 10.0, "s")
+                .range("/speed_test/phase_s", Some(*phase_s), 1.0, 60.0, "s");
+        }
+        checked
+    }
+
+    /// A typed-in carrier: values outside the reporting range must be flagged "as reported".
+    pub fn typed_carrier(mut self, pointer: &str, carrier: &Carrier) -> Self {
+        for metric in Metric::ALL {
+            let Some(value) = carrier.value(metric) else { continue };
+            let range = reporting_range(carrier.technology, metric);
+            let kept =
+                carrier.flags.iter().any(|flag| flag.metric == metric && flag.kind == FlagKind::AsReported);
+            if !value.is_finite() || (!range.holds(value) && !kept) {
+                let field = match metric {
+                    Metric::Rsrp => "rsrp_dbm",
+                    Metric::Rsrq => "rsrq_db",
+                    Metric::Sinr => "sinr_db",
+                    Metric::Rssi => "rssi_dbm",
+                };
+                self.refuse(
+                    &format!("{pointer}/{field}"),
+                    format!(
+                        "Reported values run from {} to {}\u{202f}{}. Correct it, or keep it as reported.",
+                        minus(range.low),
+                        minus(range.high),
+                        metric.unit()
+                    ),
+                );
+            }
+        }
+        self.range(&format!("{pointer}/bandwidth_mhz"), carrier.bandwidth_mhz, 0.2, 400.0, "MHz")
+    }
+
+    /// Typed-in figures of a speed test.
+    pub fn typed_figures(mut self, pointer: &str, figures: &SpeedFigures) -> Self {
+        for figure in SpeedFigure::ALL {
+            let (field, high, unit) = match figure {
+                SpeedFigure::Download => ("download_mbps", 20_000.0, "Mbit/s"),
+                SpeedFigure::Upload => ("upload_mbps", 20_000.0, "Mbit/s"),
+                SpeedFigure::IdleLatency => ("idle_latency_ms", 60_000.0, "ms"),
+                SpeedFigure::DownloadLatency => ("download_latency_ms", 60_000.0, "ms"),
+                SpeedFigure::UploadLatency => ("upload_latency_ms", 60_000.0, "ms"),
+            };
+            self = self.range(&format!("{pointer}/{field}"), figure.of(figures), 0.0, high, unit);
+        }
+        if SpeedFigure::ALL.iter().all(|figure| figure.of(figures).is_none()) {
+            self.refuse(
+                pointer,
+                "At least one figure is needed, for instance a download of 42.5\u{202f}Mbit/s.",
+            );
+        }
+        self
+    }
+
+    /// Everything that was found; empty where all is well.
+    pub fn done(self) -> Vec<FieldProblem> {
+        self.problems
+    }
+}
+
+fn minus(value: f64) -> String {
+    value.to_string().replace('-', "−")
+}

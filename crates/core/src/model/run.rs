@@ -1,0 +1,94 @@
+//! A run: one sitting on one setup under stated conditions.
+
+use super::{AttachmentId, RunId, SetupId};
+use chrono::{DateTime, Utc};
+use serde::{Deserialize, Serialize};
+
+/// Where a run's numbers come from.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Source {
+    /// Read from a live gateway and measured by this program.
+    Live,
+    /// Entered by hand.
+    Typed,
+}
+
+/// How far a run or test got.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Completion {
+    Running,
+    Complete,
+    /// Stopped before the end; what was taken is kept.
+    Partial,
+}
+
+/// What was done with the gateway's attachment after the antenna was moved.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Default, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Attach {
+    KeptAttached,
+    RestartedToRescan,
+    #[default]
+    NotRecorded,
+}
+
+/// Conditions that a later comparison must know.
+#[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Conditions {
+    #[serde(default)]
+    pub attach: Attach,
+    #[serde(default)]
+    pub weather: String,
+    #[serde(default)]
+    pub notes: String,
+}
+
+/// One sitting on one setup. Its samples and speed tests are kept beside it.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Run {
+    pub id: RunId,
+    pub setup_id: SetupId,
+    pub source: Source,
+    pub started_at: DateTime<Utc>,
+    #[serde(default)]
+    pub ended_at: Option<DateTime<Utc>>,
+    pub completion: Completion,
+    /// Why a partial run stopped, in the user's words.
+    #[serde(default)]
+    pub reason: Option<String>,
+    /// Independent samples that were asked for.
+    #[serde(default)]
+    pub planned_samples: u32,
+    /// Speed tests that were asked for.
+    #[serde(default)]
+    pub planned_speed_tests: u32,
+    /// The gateway's refresh period as learned during the run, s.
+    #[serde(default)]
+    pub refresh_period_s: Option<f64>,
+    #[serde(default)]
+    pub conditions: Conditions,
+    #[serde(default)]
+    pub archived_at: Option<DateTime<Utc>>,
+}
+
+/// A photograph or screenshot kept with a run.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Attachment {
+    pub id: AttachmentId,
+    pub run_id: RunId,
+    pub file_name: String,
+    /// `image/png`, `image/jpeg` or `image/webp`.
+    pub media_type: String,
+    pub bytes: u64,
+    /// Lower-case hexadecimal SHA-256 of the content.
+    pub sha256: String,
+    pub added_at: DateTime<Utc>,
+}

@@ -1,0 +1,77 @@
+//! What a site's owner sets once.
+
+use super::SetupId;
+use serde::{Deserialize, Serialize};
+
+/// Units that lengths are shown in; values are stored in metres always.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Units {
+    #[default]
+    Metric,
+    Imperial,
+}
+
+/// Where the gateway's status page is.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct GatewaySettings {
+    /// Address of the status page, `http://` or `https://`.
+    pub status_url: String,
+    /// Time between two looks at the page, ms, 200..=60000. Looking more often than the page refreshes lets its
+    /// refresh period be learned.
+    #[cfg_attr(feature = "schema", schema(minimum = 200, maximum = 60000))]
+    pub poll_interval_ms: u32,
+}
+
+/// What speed tests are run against.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct SpeedTestSettings {
+    /// Address that answers a GET with a long body.
+    pub download_url: String,
+    /// Address that swallows a POST; without it upload is not measured.
+    #[serde(default)]
+    pub upload_url: Option<String>,
+    /// Address with a short answer, for round trips; without it the download address is asked for its headers.
+    #[serde(default)]
+    pub latency_url: Option<String>,
+    /// Parallel connections, 1..=16.
+    #[cfg_attr(feature = "schema", schema(minimum = 1, maximum = 16))]
+    pub connections: u8,
+    /// Time discarded at the start of each direction, s, 0..=10.
+    #[cfg_attr(feature = "schema", schema(minimum = 0.0, maximum = 10.0))]
+    pub warm_up_s: f64,
+    /// Time measured in each direction after warm-up, s, 1..=60.
+    #[cfg_attr(feature = "schema", schema(minimum = 1.0, maximum = 60.0))]
+    pub phase_s: f64,
+}
+
+/// A site's settings. All parts are optional: everything can also be typed in by hand.
+#[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct SiteSettings {
+    #[serde(default)]
+    pub gateway: Option<GatewaySettings>,
+    #[serde(default)]
+    pub speed_test: Option<SpeedTestSettings>,
+    /// Control address of the stand-in devices, where an antenna is turned by software. Demo and rehearsal only.
+    #[serde(default)]
+    pub stand_in_url: Option<String>,
+    /// Whether the stand-in antenna is turned to the setup being worked on.
+    #[serde(default = "yes")]
+    pub stand_in_follows: bool,
+    #[serde(default)]
+    pub units: Units,
+    /// The setup being worked on.
+    #[serde(default)]
+    pub active_setup_id: Option<SetupId>,
+    /// The setup that others are compared with.
+    #[serde(default)]
+    pub baseline_setup_id: Option<SetupId>,
+}
+
+fn yes() -> bool {
+    true
+}

@@ -1,0 +1,71 @@
+//! A site and the positions on it.
+
+use super::{PositionId, SiteId};
+use crate::geo::GeoPoint;
+use chrono::{DateTime, Utc};
+use serde::{Deserialize, Serialize};
+
+/// One household's place, with its own positions, runs and settings.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Site {
+    pub id: SiteId,
+    pub name: String,
+    /// Where the house stands, if known.
+    #[serde(default)]
+    pub place: Option<GeoPoint>,
+    /// IANA time zone of the site; times are stored in UTC and shown in this zone.
+    #[cfg_attr(feature = "schema", schema(value_type = String, example = "Europe/Oslo"))]
+    pub time_zone: chrono_tz::Tz,
+    #[serde(default)]
+    pub notes: String,
+    pub created_at: DateTime<Utc>,
+    #[serde(default)]
+    pub archived_at: Option<DateTime<Utc>>,
+}
+
+/// How an antenna is held at a position, from the most sheltered to the most exposed.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Mount {
+    /// On a table or sill inside the house.
+    Indoor,
+    /// Held to the glass, for instance by suction cups.
+    Window,
+    /// Under the roof.
+    Attic,
+    /// On an outside wall.
+    Wall,
+    /// On the gable or an old dish bracket.
+    Gable,
+    /// On a mast or bracket on the roof.
+    RoofMast,
+    /// Strapped to a chimney.
+    Chimney,
+    /// On a pole away from the house.
+    Pole,
+    Other,
+}
+
+/// A place on the property where an antenna can stand.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Position {
+    pub id: PositionId,
+    pub site_id: SiteId,
+    pub name: String,
+    /// Coordinates of the position itself, if they are known apart from the site's.
+    #[serde(default)]
+    pub place: Option<GeoPoint>,
+    /// Height of the antenna above ground, m, 0..=200.
+    #[serde(default)]
+    #[cfg_attr(feature = "schema", schema(minimum = 0.0, maximum = 200.0))]
+    pub height_above_ground_m: Option<f64>,
+    pub mount: Mount,
+    #[serde(default)]
+    pub notes: String,
+    pub created_at: DateTime<Utc>,
+    #[serde(default)]
+    pub archived_at: Option<DateTime<Utc>>,
+}

@@ -1,0 +1,12 @@
+//! Summaries of repeated measurements. Speeds are random draws: medians, spreads and intervals, never a lone number.
+
+mod ratio;
+mod summary;
+
+pub use ratio::{RatioEstimate, ratio_of_geometric_means};
+pub use summary::{Interval, Summary, geometric_mean_interval, median, quantile, summarise};
+
+/// Coverage of every interval shown, as a share.
+pub const COVERAGE: f64 = 0.90;
+/// Fewer repeats than this a side cannot carry a comparison.
+pub const FEWEST_TESTS: usize = 3;

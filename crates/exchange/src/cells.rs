@@ -1,0 +1,129 @@
+//! Between values and CSV cells, by a list of columns.
+
+use crate::RowProblem;
+use serde::Serialize;
+use serde::de::DeserializeOwned;
+use serde_json::{Map, Value};
+
+/// What a column's cells hold.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Kind {
+    /// Text that is always there; an empty cell is an empty text.
+    Text,
+    /// Text that may be missing; an empty cell is nothing.
+    MaybeText,
+    /// A number or nothing.
+    Number,
+    /// A JSON value or nothing.
+    Json,
+}
+
+/// One column: its heading, where its value stands (JSON Pointer) and what it holds.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Column {
+    pub(crate) name: &'static str,
+    pub(crate) pointer: &'static str,
+    pub(crate) kind: Kind,
+}
+
+/// Writes rows as RFC 4180 CSV with a heading line.
+pub(crate) fn write<T: Serialize>(columns: &[Column], rows: impl Iterator<Item = T>) -> Vec<u8> {
+    let mut writer = csv::WriterBuilder::new().terminator(csv::Terminator::CRLF).from_writer(Vec::new());
+    let in_memory = "writing to memory does not fail";
+    writer.write_record(columns.iter().map(|column| column.name)).expect(in_memory);
+    for row in rows {
+        let value =
+            serde_json::to_value(row).unwrap_or_else(|error| unreachable!("plain values serialise: {error}"));
+        let cells = columns.iter().map(|column| match value.pointer(column.pointer) {
+            None | Some(Value::Null) => String::new(),
+            Some(Value::String(text)) if column.kind != Kind::Json => text.clone(),
+            Some(other) => other.to_string(),
+        });
+        writer.write_record(cells).expect(in_memory);
+    }
+    writer.into_inner().expect(in_memory)
+}
+
+/// Reads rows; each comes with the line it began on. Columns may stand in any order and optional ones be missing.
+pub(crate) fn read<T: DeserializeOwned>(
+    file: &str,
+    columns: &[Column],
+    bytes: &[u8],
+) -> Result<Vec<(u64, T)>, Vec<RowProblem>> {
+    let bytes = bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(bytes);
+    let mut reader = csv::Reader::from_reader(bytes);
+    let heading = reader
+        .headers()
+        .map_err(|error| {
+            vec![RowProblem::new(file, Some(1), format!("the heading cannot be read: {error}"))]
+        })?
+        .clone();
+    let known: Vec<&Column> = heading
+        .iter()
+        .map(|name| columns.iter().find(|column| column.name == name.trim()))
+        .collect::<Option<_>>()
+        .ok_or_else(|| vec![unknown_heading(file, columns, &heading)])?;
+    let mut rows = Vec::new();
+    let mut problems = Vec::new();
+    for record in reader.records() {
+        let record = match record {
+            Ok(record) => record,
+            Err(error) => {
+                let line = error.position().map(csv::Position::line);
+                problems.push(RowProblem::new(file, line, format!("the row cannot be read: {error}")));
+                continue;
+            }
+        };
+        let line = record.position().map_or(0, csv::Position::line);
+        match row(&known, &record) {
+            Ok(value) => rows.push((line, value)),
+            Err(reason) => problems.push(RowProblem::new(file, Some(line), reason)),
+        }
+    }
+    if problems.is_empty() { Ok(rows) } else { Err(problems) }
+}
+
+fn unknown_heading(file: &str, columns: &[Column], heading: &csv::StringRecord) -> RowProblem {
+    let strange: Vec<&str> =
+        heading.iter().filter(|name| columns.iter().all(|column| column.name != name.trim())).collect();
+    let wanted: Vec<&str> = columns.iter().map(|column| column.name).collect();
+    let reason = format!("unknown column {}; known are {}", strange.join(", "), wanted.join(", "));
+    RowProblem::new(file, Some(1), reason)
+}
+
+fn row<T: DeserializeOwned>(columns: &[&Column], record: &csv::StringRecord) -> Result<T, String> {
+    let mut value = Value::Object(Map::new());
+    for (column, cell) in columns.iter().zip(record) {
+        let read = match column.kind {
+            Kind::Text => Value::String(cell.to_owned()),
+            Kind::MaybeText if cell.is_empty() => Value::Null,
+            Kind::MaybeText => Value::String(cell.to_owned()),
+            Kind::Number | Kind::Json if cell.trim().is_empty() => Value::Null,
+            Kind::Number => cell
+                .trim()
+                .parse::<serde_json::Number>()
+                .map(Value::Number)
+                .map_err(|_| format!("“{cell}” in column {} is not a number", column.name))?,
+            Kind::Json => serde_json::from_str(cell)
+                .map_err(|error| format!("column {} does not hold JSON: {error}", column.name))?,
+        };
+        if !read.is_null() {
+            put(&mut value, column.pointer, read);
+        }
+    }
+    serde_json::from_value(value).map_err(|error| error.to_string())
+}
+
+/// Places `what` at a pointer of one or two steps, making the object between.
+fn put(into: &mut Value, pointer: &str, what: Value) {
+    let mut steps = pointer.trim_start_matches('/').split('/').peekable();
+    let mut here = into;
+    while let Some(step) = steps.next() {
+        let Value::Object(object) = here else { return };
+        if steps.peek().is_none() {
+            object.insert(step.to_owned(), what);
+            return;
+        }
+        here = object.entry(step).or_insert_with(|| Value::Object(Map::new()));
+    }
+}

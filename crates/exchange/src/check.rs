@@ -1,0 +1,88 @@
+//! Whether the parts of an export belong together.
+
+use crate::RowProblem;
+use open_beacon_core::model::{Checker, SiteBundle};
+use std::collections::HashSet;
+use std::hash::Hash;
+
+/// Lists broken references, doubled identifiers and impossible values. Lines count rows of the table after its
+/// heading, as both formats keep them in that order.
+pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
+    let mut problems = Vec::new();
+    let positions = unique("positions.csv", bundle.positions.iter().map(|row| row.id), &mut problems);
+    let setups = unique("setups.csv", bundle.setups.iter().map(|row| row.id), &mut problems);
+    let runs = unique("runs.csv", bundle.runs.iter().map(|row| row.id), &mut problems);
+    unique("samples.csv", bundle.samples.iter().map(|row| row.id), &mut problems);
+    unique("speed_tests.csv", bundle.speed_tests.iter().map(|row| row.id), &mut problems);
+    unique("attachments.csv", bundle.attachments.iter().map(|row| row.attachment.id), &mut problems);
+    let mut refer = |file: &str, index: usize, fine: bool, what: &str| {
+        if !fine {
+            problems.push(RowProblem::new(file, line(index), format!("its {what} is not in this export")));
+        }
+    };
+    for (index, row) in bundle.positions.iter().enumerate() {
+        refer("positions.csv", index, row.site_id == bundle.site.id, "site");
+    }
+    for (index, row) in bundle.setups.iter().enumerate() {
+        refer("setups.csv", index, positions.contains(&row.position_id), "position");
+        refer("setups.csv", index, row.made_from.is_none_or(|from| setups.contains(&from)), "parent setup");
+    }
+    for (index, row) in bundle.runs.iter().enumerate() {
+        refer("runs.csv", index, setups.contains(&row.setup_id), "setup");
+    }
+    for (index, row) in bundle.samples.iter().enumerate() {
+        refer("samples.csv", index, runs.contains(&row.run_id), "run");
+    }
+    for (index, row) in bundle.speed_tests.iter().enumerate() {
+        refer("speed_tests.csv", index, runs.contains(&row.run_id), "run");
+    }
+    for (index, row) in bundle.attachments.iter().enumerate() {
+        refer("attachments.csv", index, runs.contains(&row.attachment.run_id), "run");
+    }
+    let mut fields = |file: &str, index: usize, checker: Checker| {
+        for problem in checker.done() {
+            let reason = format!("{}: {}", problem.pointer.trim_start_matches('/'), problem.detail);
+            problems.push(RowProblem::new(file, line(index), reason));
+        }
+    };
+    let site = &bundle.site;
+    fields(
+        "site.csv",
+        0,
+        Checker::default()
+            .name("/name", &site.name, "North farm")
+            .place("/place", site.place)
+            .settings(&bundle.settings),
+    );
+    for (index, row) in bundle.positions.iter().enumerate() {
+        let checker = Checker::default().name("/name", &row.name, "East gable").place("/place", row.place);
+        fields(
+            "positions.csv",
+            index,
+            checker.range("/height_above_ground_m", row.height_above_ground_m, 0.0, 200.0, "m"),
+        );
+    }
+    for (index, row) in bundle.setups.iter().enumerate() {
+        fields("setups.csv", index, Checker::default().setup(&row.spec));
+    }
+    problems
+}
+
+/// The first row stands below the heading.
+fn line(index: usize) -> Option<u64> {
+    Some(index as u64 + 2)
+}
+
+fn unique<T: Copy + Eq + Hash>(
+    file: &str,
+    ids: impl Iterator<Item = T>,
+    problems: &mut Vec<RowProblem>,
+) -> HashSet<T> {
+    let mut seen = HashSet::new();
+    for (index, id) in ids.enumerate() {
+        if !seen.insert(id) {
+            problems.push(RowProblem::new(file, line(index), "this identifier stands twice"));
+        }
+    }
+    seen
+}

@@ -1,0 +1,43 @@
+//! A copy of a site under new identifiers, for importing beside the original.
+
+use open_beacon_core::model::{
+    AttachmentId, PositionId, RunId, SampleId, SetupId, SiteBundle, SiteId, SpeedTestId,
+};
+use std::collections::HashMap;
+use uuid::Uuid;
+
+/// Gives everything a new identifier from `make`, keeping what belongs together together.
+pub fn with_new_ids(mut bundle: SiteBundle, mut make: impl FnMut() -> Uuid) -> SiteBundle {
+    let mut known: HashMap<Uuid, Uuid> = HashMap::new();
+    let mut new = |old: Uuid| *known.entry(old).or_insert_with(&mut make);
+    bundle.site.id = SiteId(new(bundle.site.id.0));
+    for row in &mut bundle.positions {
+        row.id = PositionId(new(row.id.0));
+        row.site_id = SiteId(new(row.site_id.0));
+    }
+    for row in &mut bundle.setups {
+        row.id = SetupId(new(row.id.0));
+        row.position_id = PositionId(new(row.position_id.0));
+        row.made_from = row.made_from.map(|id| SetupId(new(id.0)));
+    }
+    for row in &mut bundle.runs {
+        row.id = RunId(new(row.id.0));
+        row.setup_id = SetupId(new(row.setup_id.0));
+    }
+    for row in &mut bundle.samples {
+        row.id = SampleId(new(row.id.0));
+        row.run_id = RunId(new(row.run_id.0));
+    }
+    for row in &mut bundle.speed_tests {
+        row.id = SpeedTestId(new(row.id.0));
+        row.run_id = RunId(new(row.run_id.0));
+    }
+    for row in &mut bundle.attachments {
+        row.attachment.id = AttachmentId(new(row.attachment.id.0));
+        row.attachment.run_id = RunId(new(row.attachment.run_id.0));
+    }
+    let settings = &mut bundle.settings;
+    settings.active_setup_id = settings.active_setup_id.map(|id| SetupId(new(id.0)));
+    settings.baseline_setup_id = settings.baseline_setup_id.map(|id| SetupId(new(id.0)));
+    bundle
+}

@@ -1,0 +1,38 @@
+//! A site as one JSON document.
+
+use crate::RowProblem;
+use open_beacon_core::model::{BUNDLE_FORMAT, BUNDLE_VERSION, SiteBundle};
+
+/// The site as indented JSON.
+pub fn to_json(bundle: &SiteBundle) -> Vec<u8> {
+    serde_json::to_vec_pretty(bundle).unwrap_or_else(|error| unreachable!("plain values serialise: {error}"))
+}
+
+/// Reads a site.
+///
+/// # Errors
+/// One problem with the line where the document stops making sense.
+pub fn from_json(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
+    let bundle: SiteBundle = serde_json::from_slice(bytes).map_err(|error| {
+        vec![RowProblem::new(
+            "json",
+            Some(error.line() as u64),
+            format!("this is not a site export: {error}"),
+        )]
+    })?;
+    known_format(&bundle.format, bundle.version)
+        .map_err(|reason| vec![RowProblem::new("json", None, reason)])?;
+    Ok(bundle)
+}
+
+pub(crate) fn known_format(format: &str, version: u32) -> Result<(), String> {
+    if format != BUNDLE_FORMAT {
+        return Err(format!("the format is “{format}”, not “{BUNDLE_FORMAT}”"));
+    }
+    if version > BUNDLE_VERSION {
+        return Err(format!(
+            "this was written by a newer program (version {version}; this one reads up to {BUNDLE_VERSION})"
+        ));
+    }
+    Ok(())
+}

@@ -1,0 +1,63 @@
+//! The columns of every table, in the order written. This list is the format.
+
+use crate::cells::{Column, Kind};
+use Kind::{Json, MaybeText, Number, Text};
+
+const fn same(name: &'static str, pointer: &'static str, kind: Kind) -> Column {
+    Column { name, pointer, kind }
+}
+
+macro_rules! columns {
+    ($($name:literal $kind:ident $(at $pointer:literal)?),* $(,)?) => {
+        &[$(same($name, columns!(@pointer $name $($pointer)?), $kind)),*]
+    };
+    (@pointer $name:literal) => { concat!("/", $name) };
+    (@pointer $name:literal $pointer:literal) => { $pointer };
+}
+
+pub(crate) const SITE: &[Column] = columns![
+    "id" Text, "name" Text, "latitude_deg" Number at "/place/latitude_deg",
+    "longitude_deg" Number at "/place/longitude_deg", "time_zone" Text, "notes" Text, "created_at" Text,
+    "archived_at" MaybeText, "settings" Json,
+];
+
+pub(crate) const POSITIONS: &[Column] = columns![
+    "id" Text, "site_id" Text, "name" Text, "latitude_deg" Number at "/place/latitude_deg",
+    "longitude_deg" Number at "/place/longitude_deg", "height_above_ground_m" Number, "mount" Text, "notes" Text,
+    "created_at" Text, "archived_at" MaybeText,
+];
+
+pub(crate) const SETUPS: &[Column] = columns![
+    "id" Text, "position_id" Text, "made_from" MaybeText, "name" Text, "antenna" Text, "azimuth_deg" Number,
+    "tilt_deg" Number, "gateway_place" Text, "gateway_azimuth_deg" Number, "ports" Json, "kit_note" Text,
+    "lock_note" Text, "created_at" Text, "archived_at" MaybeText,
+];
+
+pub(crate) const RUNS: &[Column] = columns![
+    "id" Text, "setup_id" Text, "source" Text, "started_at" Text, "ended_at" MaybeText, "completion" Text,
+    "reason" MaybeText, "planned_samples" Number, "planned_speed_tests" Number, "refresh_period_s" Number,
+    "attach" Text at "/conditions/attach", "weather" Text at "/conditions/weather",
+    "notes" Text at "/conditions/notes", "archived_at" MaybeText,
+];
+
+pub(crate) const SAMPLES: &[Column] = columns![
+    "id" Text, "run_id" Text, "taken_at" Text, "activity" Text, "mode" Text, "neighbours" Json,
+];
+
+pub(crate) const CARRIERS: &[Column] = columns![
+    "sample_id" Text, "place" Number, "technology" Text, "role" Text, "band" Number, "channel" Number,
+    "channel_kind" Text, "bandwidth_mhz" Number, "pci" Number, "cell_identity" Number, "rsrp_dbm" Number,
+    "rsrq_db" Number, "sinr_db" Number, "rssi_dbm" Number, "branch_rsrp_dbm" Json, "rank" Number, "cqi" Number,
+    "mcs" Number, "transmit_power_dbm" Number, "timing_advance" Number, "flags" Json,
+];
+
+pub(crate) const SPEED_TESTS: &[Column] = columns![
+    "id" Text, "run_id" Text, "started_at" Text, "source" Text, "completion" Text, "reason" MaybeText,
+    "server" Text, "download_mbps" Number, "upload_mbps" Number, "idle_latency_ms" Number,
+    "download_latency_ms" Number, "upload_latency_ms" Number, "probe_loss" Number, "bytes_down" Number,
+    "bytes_up" Number, "connections" Number,
+];
+
+pub(crate) const ATTACHMENTS: &[Column] = columns![
+    "id" Text, "run_id" Text, "file_name" Text, "media_type" Text, "bytes" Number, "sha256" Text, "added_at" Text,
+];

@@ -1,0 +1,240 @@
+//! A site as a zip: one CSV a table, and the attachments as they are.
+
+use crate::cells::{read, write};
+use crate::json::known_format;
+use crate::{RowProblem, tables};
+use open_beacon_core::model::{
+    Attachment, AttachmentFile, BUNDLE_FORMAT, BUNDLE_VERSION, Carrier, Sample, SampleId, Site, SiteBundle,
+    SiteSettings,
+};
+use serde::{Deserialize, Serialize};
+use std::collections::{BTreeMap, HashMap};
+use std::io::{Cursor, Read, Write};
+use zip::write::SimpleFileOptions;
+use zip::{CompressionMethod, ZipArchive, ZipWriter};
+
+/// Most that a zip may unpack to, bytes: a small file must not fill the memory.
+const MOST_UNPACKED: u64 = 512 << 20;
+
+#[derive(Serialize, Deserialize)]
+struct Manifest {
+    format: String,
+    version: u32,
+}
+
+#[derive(Serialize, Deserialize)]
+struct SiteRow {
+    #[serde(flatten)]
+    site: Site,
+    settings: SiteSettings,
+}
+
+#[derive(Serialize, Deserialize)]
+struct CarrierRow {
+    sample_id: SampleId,
+    place: u32,
+    #[serde(flatten)]
+    carrier: Carrier,
+}
+
+/// The site as a zip.
+pub fn to_zip(bundle: &SiteBundle) -> Vec<u8> {
+    let manifest = Manifest { format: BUNDLE_FORMAT.into(), version: BUNDLE_VERSION };
+    let manifest =
+        serde_json::to_vec(&manifest).unwrap_or_else(|error| unreachable!("plain values: {error}"));
+    let site = SiteRow { site: bundle.site.clone(), settings: bundle.settings.clone() };
+    let carriers = bundle.samples.iter().flat_map(|sample| {
+        sample.reading.carriers.iter().enumerate().map(|(place, carrier)| CarrierRow {
+            sample_id: sample.id,
+            place: place as u32,
+            carrier: carrier.clone(),
+        })
+    });
+    let files = [
+        ("manifest.json", manifest),
+        ("site.csv", write(tables::SITE, std::iter::once(site))),
+        ("positions.csv", write(tables::POSITIONS, bundle.positions.iter())),
+        ("setups.csv", write(tables::SETUPS, bundle.setups.iter())),
+        ("runs.csv", write(tables::RUNS, bundle.runs.iter())),
+        ("samples.csv", write(tables::SAMPLES, bundle.samples.iter())),
+        ("carriers.csv", write(tables::CARRIERS, carriers)),
+        ("speed_tests.csv", write(tables::SPEED_TESTS, bundle.speed_tests.iter())),
+        (
+            "attachments.csv",
+            write(tables::ATTACHMENTS, bundle.attachments.iter().map(|file| &file.attachment)),
+        ),
+    ];
+    let mut writer = ZipWriter::new(Cursor::new(Vec::new()));
+    let options = SimpleFileOptions::default().compression_method(CompressionMethod::Deflated);
+    let in_memory = "writing to memory does not fail";
+    let mut add = |name: &str, content: &[u8]| {
+        writer.start_file(name, options).expect(in_memory);
+        writer.write_all(content).expect(in_memory);
+    };
+    for (name, content) in &files {
+        add(name, content);
+    }
+    for file in &bundle.attachments {
+        add(&content_name(&file.attachment), &file.content);
+    }
+    writer.finish().expect(in_memory).into_inner()
+}
+
+/// Named by identifier, so that no file name of a user's becomes a path.
+fn content_name(attachment: &Attachment) -> String {
+    let ending = attachment.media_type.rsplit('/').next().unwrap_or("bin");
+    format!("attachments/{}.{ending}", attachment.id)
+}
+
+/// Reads a site.
+///
+/// # Errors
+/// Every row that cannot be taken, with file and line.
+pub fn from_zip(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
+    let mut files = unpack(bytes).map_err(|reason| vec![RowProblem::new("zip", None, reason)])?;
+    let mut problems = Vec::new();
+    let manifest = files.remove("manifest.json").unwrap_or_default();
+    match serde_json::from_slice::<Manifest>(&manifest) {
+        Err(_) => {
+            problems.push(RowProblem::new("manifest.json", None, "it is missing; this is not a site export"))
+        }
+        Ok(manifest) => {
+            if let Err(reason) = known_format(&manifest.format, manifest.version) {
+                problems.push(RowProblem::new("manifest.json", None, reason));
+            }
+        }
+    }
+    let mut sites: Vec<(u64, SiteRow)> = table(&files, "site.csv", tables::SITE, &mut problems);
+    let positions = values(table(&files, "positions.csv", tables::POSITIONS, &mut problems));
+    let setups = values(table(&files, "setups.csv", tables::SETUPS, &mut problems));
+    let runs = values(table(&files, "runs.csv", tables::RUNS, &mut problems));
+    let samples = samples_with_carriers(&files, &mut problems);
+    let speed_tests = values(table(&files, "speed_tests.csv", tables::SPEED_TESTS, &mut problems));
+    let attachments = attachments(&mut files, &mut problems);
+    if sites.len() != 1 && problems.is_empty() {
+        problems.push(RowProblem::new(
+            "site.csv",
+            None,
+            format!("one site is needed, there are {}", sites.len()),
+        ));
+    }
+    match sites.pop() {
+        Some((_, SiteRow { site, settings })) if problems.is_empty() => Ok(SiteBundle {
+            format: BUNDLE_FORMAT.into(),
+            version: BUNDLE_VERSION,
+            site,
+            settings,
+            positions,
+            setups,
+            runs,
+            samples,
+            speed_tests,
+            attachments,
+        }),
+        _ => Err(problems),
+    }
+}
+
+type Files = BTreeMap<String, Vec<u8>>;
+
+fn unpack(bytes: &[u8]) -> Result<Files, String> {
+    let mut archive =
+        ZipArchive::new(Cursor::new(bytes)).map_err(|error| format!("the zip cannot be opened: {error}"))?;
+    let mut files = Files::new();
+    let mut left = MOST_UNPACKED;
+    for index in 0..archive.len() {
+        let entry = archive.by_index(index).map_err(|error| format!("the zip is damaged: {error}"))?;
+        if entry.is_dir() {
+            continue;
+        }
+        let name = match entry.name() {
+            Ok(name) => name.into_owned(),
+            Err(error) => return Err(format!("a file name in the zip cannot be read: {error}")),
+        };
+        let mut content = Vec::new();
+        // One byte more than allowed tells a file that fits from one that does not.
+        entry
+            .take(left + 1)
+            .read_to_end(&mut content)
+            .map_err(|error| format!("{name} is damaged: {error}"))?;
+        left = left.checked_sub(content.len() as u64).ok_or("it unpacks to more than 512 MiB")?;
+        files.insert(name, content);
+    }
+    Ok(files)
+}
+
+fn table<T: serde::de::DeserializeOwned>(
+    files: &Files,
+    name: &str,
+    columns: &[crate::cells::Column],
+    problems: &mut Vec<RowProblem>,
+) -> Vec<(u64, T)> {
+    let Some(bytes) = files.get(name) else {
+        problems.push(RowProblem::new(name, None, "the file is missing"));
+        return Vec::new();
+    };
+    read(name, columns, bytes).unwrap_or_else(|found| {
+        problems.extend(found);
+        Vec::new()
+    })
+}
+
+fn values<T>(rows: Vec<(u64, T)>) -> Vec<T> {
+    rows.into_iter().map(|(_, row)| row).collect()
+}
+
+/// A sample as its own table holds it: without carriers.
+#[derive(Deserialize)]
+struct SampleRow {
+    #[serde(flatten)]
+    rest: serde_json::Map<String, serde_json::Value>,
+}
+
+fn samples_with_carriers(files: &Files, problems: &mut Vec<RowProblem>) -> Vec<Sample> {
+    let rows: Vec<(u64, SampleRow)> = table(files, "samples.csv", tables::SAMPLES, problems);
+    let carriers: Vec<(u64, CarrierRow)> = table(files, "carriers.csv", tables::CARRIERS, problems);
+    let mut samples = Vec::with_capacity(rows.len());
+    for (line, mut row) in rows {
+        row.rest.insert("carriers".into(), serde_json::Value::Array(Vec::new()));
+        match serde_json::from_value::<Sample>(serde_json::Value::Object(row.rest)) {
+            Ok(sample) => samples.push(sample),
+            Err(error) => problems.push(RowProblem::new("samples.csv", Some(line), error.to_string())),
+        }
+    }
+    let places: HashMap<SampleId, usize> =
+        samples.iter().enumerate().map(|(at, sample)| (sample.id, at)).collect();
+    let mut carriers = carriers;
+    carriers.sort_by_key(|(_, row)| row.place);
+    for (line, row) in carriers {
+        match places.get(&row.sample_id) {
+            Some(at) => samples[*at].reading.carriers.push(row.carrier),
+            None => problems.push(RowProblem::new(
+                "carriers.csv",
+                Some(line),
+                format!("there is no sample {}", row.sample_id),
+            )),
+        }
+    }
+    samples
+}
+
+fn attachments(files: &mut Files, problems: &mut Vec<RowProblem>) -> Vec<AttachmentFile> {
+    let rows: Vec<(u64, Attachment)> = table(files, "attachments.csv", tables::ATTACHMENTS, problems);
+    let mut found = Vec::new();
+    for (line, attachment) in rows {
+        match files.remove(&content_name(&attachment)) {
+            Some(content) if content.len() as u64 == attachment.bytes => {
+                found.push(AttachmentFile { attachment, content })
+            }
+            Some(_) => {
+                problems.push(RowProblem::new("attachments.csv", Some(line), "the file has another size"))
+            }
+            None => problems.push(RowProblem::new(
+                "attachments.csv",
+                Some(line),
+                format!("{} is missing", content_name(&attachment)),
+            )),
+        }
+    }
+    found
+}

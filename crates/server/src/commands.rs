@@ -1,0 +1,39 @@
+//! What can be done without the web application.
+
+use anyhow::{Context, bail};
+use open_beacon_store::Store;
+use std::path::Path;
+
+pub(crate) fn backup(data: &Path, file: &Path) -> anyhow::Result<()> {
+    open_beacon_store::backup(data, file)?;
+    println!("Backed up {} into {}.", data.display(), file.display());
+    Ok(())
+}
+
+pub(crate) fn restore(file: &Path, data: &Path) -> anyhow::Result<()> {
+    open_beacon_store::restore(file, data)?;
+    println!("Restored {} into {}.", file.display(), data.display());
+    Ok(())
+}
+
+pub(crate) fn import(file: &Path, data: &Path) -> anyhow::Result<()> {
+    let bytes = std::fs::read(file).with_context(|| format!("reading {}", file.display()))?;
+    let bundle = match open_beacon_exchange::from_bytes(&bytes) {
+        Ok(bundle) => bundle,
+        Err(problems) => {
+            for problem in &problems {
+                let line = problem.line.map_or(String::new(), |line| format!(", line {line}"));
+                eprintln!("{}{line}: {}", problem.file, problem.reason);
+            }
+            bail!("{} rows cannot be taken, so none was", problems.len());
+        }
+    };
+    let plan = Store::open(data)?.import_bundle(&bundle)?;
+    println!("{}: {} rows brought in, {} were here already.", bundle.site.name, plan.new, plan.same);
+    Ok(())
+}
+
+pub(crate) fn openapi() -> anyhow::Result<()> {
+    println!("{}", open_beacon_api::openapi().to_pretty_json()?);
+    Ok(())
+}

@@ -1,0 +1,56 @@
+//! `open-beacon`: one file with the web application inside.
+
+mod assets;
+mod commands;
+mod serve;
+
+use clap::{Parser, Subcommand};
+use std::path::PathBuf;
+
+#[derive(Parser)]
+#[command(
+    name = "open-beacon",
+    version,
+    about = "Find the best place and aim for a cellular antenna, and prove it"
+)]
+struct Arguments {
+    /// Where everything is kept.
+    #[arg(long, global = true, default_value = "open-beacon-data")]
+    data: PathBuf,
+    /// Port to listen on; another free one is taken, and said, if it is in use.
+    #[arg(long, default_value_t = 7420)]
+    port: u16,
+    #[command(subcommand)]
+    command: Option<Command>,
+}
+
+#[derive(Subcommand)]
+enum Command {
+    /// Copy the database into a new file; safe while the program runs.
+    Backup { file: PathBuf },
+    /// Put a backup in place of the database; what stood there is kept beside it. Stop the program first.
+    Restore { file: PathBuf },
+    /// Bring in a site that was exported as JSON or zip.
+    Import { file: PathBuf },
+    /// Print the OpenAPI document.
+    Openapi,
+}
+
+#[tokio::main]
+async fn main() -> anyhow::Result<()> {
+    tracing_subscriber::fmt()
+        .with_env_filter(
+            tracing_subscriber::EnvFilter::try_from_default_env()
+                .unwrap_or_else(|_| "warn,open_beacon=info".into()),
+        )
+        .with_writer(std::io::stderr)
+        .init();
+    let arguments = Arguments::parse();
+    match arguments.command {
+        None => serve::serve(&arguments.data, arguments.port).await,
+        Some(Command::Backup { file }) => commands::backup(&arguments.data, &file),
+        Some(Command::Restore { file }) => commands::restore(&file, &arguments.data),
+        Some(Command::Import { file }) => commands::import(&file, &arguments.data),
+        Some(Command::Openapi) => commands::openapi(),
+    }
+}

@@ -1,0 +1,139 @@
+//! A gateway with memory: which mast it holds on to, whether the line was idle, when its page was last renewed.
+
+use crate::channel::drift;
+use crate::radio::{Heard, Pose, Rates, hear};
+use crate::world::{Mast, valley};
+use open_beacon_core::model::{Carrier, CarrierRole, ConnectionMode, Reading, Technology};
+
+/// The NR leg is dropped this long after the last traffic, s.
+const NR_IDLE_S: f64 = 6.0;
+/// Another mast must be this much stronger before the gateway moves to it, dB.
+const HYSTERESIS_DB: f64 = 4.0;
+/// An LTE carrier weaker than this is not used, dBm.
+const LTE_FLOOR_DBM: f64 = -122.0;
+/// An NR carrier weaker than this is not added, dBm.
+const NR_FLOOR_DBM: f64 = -114.0;
+
+/// The stand-in gateway.
+#[derive(Clone, Debug)]
+pub struct Device {
+    seed: u64,
+    masts: Vec<Mast>,
+    pub pose: Pose,
+    serving: Option<usize>,
+    last_traffic_s: f64,
+}
+
+impl Device {
+    /// A gateway indoors on its own antennas. `seed` sets all that is random.
+    pub fn new(seed: u64) -> Self {
+        Self {
+            seed,
+            masts: valley(),
+            pose: Pose::default(),
+            serving: None,
+            last_traffic_s: f64::NEG_INFINITY,
+        }
+    }
+
+    /// Notes traffic on the line at a time (seconds since 1970).
+    pub fn traffic(&mut self, at_s: f64) {
+        self.last_traffic_s = self.last_traffic_s.max(at_s);
+    }
+
+    /// Carriers in use at a time, the anchor first, and everything else that is heard.
+    fn attach(&mut self, at_s: f64) -> (Vec<(CarrierRole, Heard)>, Vec<Heard>) {
+        let heard = hear(self.seed, &self.masts, &self.pose, at_s);
+        let strength = |mast: usize| {
+            heard
+                .iter()
+                .filter(|entry| entry.mast == mast && entry.cell.technology == Technology::Lte)
+                .map(|entry| entry.rsrp_dbm)
+                .fold(f64::NEG_INFINITY, f64::max)
+        };
+        let best = (0..self.masts.len()).max_by(|a, b| strength(*a).total_cmp(&strength(*b))).unwrap_or(0);
+        let serving = match self.serving {
+            Some(now) if strength(best) < strength(now) + HYSTERESIS_DB => now,
+            _ => best,
+        };
+        self.serving = Some(serving);
+        let awake = at_s - self.last_traffic_s < NR_IDLE_S;
+        let (mut own, others): (Vec<Heard>, Vec<Heard>) =
+            heard.into_iter().partition(|entry| entry.mast == serving);
+        own.retain(|entry| match entry.cell.technology {
+            Technology::Lte => entry.rsrp_dbm > LTE_FLOOR_DBM,
+            Technology::Nr => awake && entry.rsrp_dbm > NR_FLOOR_DBM && entry.sinr_db > -6.0,
+        });
+        // The anchor is the mid band where it is usable at all, as networks prefer it.
+        own.sort_by_key(|entry| (entry.cell.technology, entry.cell.band != 3 || entry.sinr_db < -3.0));
+        let has_mid_band_nr = own.iter().any(|entry| entry.cell.band == 78);
+        own.retain(|entry| {
+            entry.cell.technology == Technology::Lte || (entry.cell.band == 78) == has_mid_band_nr
+        });
+        let nsa = own.iter().any(|entry| entry.cell.technology == Technology::Nr);
+        let mut first_lte = true;
+        let used = own
+            .into_iter()
+            .map(|entry| {
+                let role = match (entry.cell.technology, std::mem::replace(&mut first_lte, false)) {
+                    (Technology::Lte, true) if nsa => CarrierRole::Anchor,
+                    (Technology::Lte, true) | (Technology::Nr, _) => CarrierRole::Primary,
+                    (Technology::Lte, false) => CarrierRole::Secondary,
+                };
+                (role, entry)
+            })
+            .collect();
+        (used, others)
+    }
+
+    /// What the status page shows when it is renewed at a time.
+    pub fn reading(&mut self, at_s: f64) -> Reading {
+        let (used, others) = self.attach(at_s);
+        let mut carriers: Vec<Carrier> = used.iter().map(|(role, heard)| heard.carrier(*role)).collect();
+        if let Some((anchor, (_, heard))) = carriers.first_mut().zip(used.first()) {
+            let mast = &self.masts[heard.mast];
+            // 78.12 m a step: TS 36.213 clause 4.2.3, 16 Ts, there and back.
+            anchor.timing_advance = Some((mast.distance_m(0.0, 0.0) / 78.12).round() as u16);
+            anchor.transmit_power_dbm = Some((-heard.path_db - 85.0).clamp(-10.0, 23.0).round());
+        }
+        let mode = match (
+            carriers.is_empty(),
+            carriers.iter().any(|carrier| carrier.technology == Technology::Nr),
+        ) {
+            (true, _) => ConnectionMode::NoService,
+            (_, true) => ConnectionMode::Nsa,
+            _ => ConnectionMode::Lte,
+        };
+        let mut neighbours: Vec<_> =
+            others.iter().filter(|heard| heard.rsrp_dbm > -125.0).map(Heard::neighbour).collect();
+        neighbours.truncate(6);
+        Reading { mode, carriers, neighbours }
+    }
+
+    /// What the line carries at a time, traffic flowing.
+    pub fn rates(&mut self, at_s: f64) -> Rates {
+        self.traffic(at_s);
+        let (used, _) = self.attach(at_s);
+        if used.is_empty() {
+            return Rates::default();
+        }
+        let wobble = (0.06 * drift(self.seed ^ 9, 1, at_s, 3.0)).exp();
+        let down: f64 = used.iter().map(|(_, heard)| heard.down_mbps()).sum();
+        // Uplink rides on one LTE and one NR carrier.
+        let best_up = |technology| {
+            used.iter()
+                .filter(|(_, heard)| heard.cell.technology == technology)
+                .map(|(_, heard)| heard.up_mbps())
+                .fold(0.0, f64::max)
+        };
+        let up = best_up(Technology::Lte) + best_up(Technology::Nr);
+        let busy = used.iter().map(|(_, heard)| heard.load).fold(0.0, f64::max);
+        let idle = 28.0 + 14.0 * busy + 1.5 * drift(self.seed ^ 10, 2, at_s, 1.0).abs();
+        Rates {
+            down_mbps: (down * wobble).max(0.2),
+            up_mbps: (up * wobble).max(0.1),
+            idle_latency_ms: idle,
+            loaded_latency_ms: idle + 35.0 + 60.0 * busy + 4.0 * drift(self.seed ^ 11, 3, at_s, 1.0).abs(),
+        }
+    }
+}

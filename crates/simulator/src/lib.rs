@@ -1,0 +1,23 @@
+//! An invented valley: masts, an antenna that can be turned by software, a gateway and a line to test against.
+//!
+//! The channel and the antennas here are this crate's own (side lobes, ripple, a beam a little narrower than the
+//! catalogue says), never the pattern functions of the core: a check against the stand-in must not be circular.
+//! Everything is a function of seed and time, so the same seed tells the same story.
+//!
+//! | Module | |
+//! |---|---|
+//! | [`world`] | the valley: masts and cells |
+//! | [`antenna`] | what the antennas hear from where |
+//! | [`channel`] | path loss, shadowing, fading, load |
+//! | [`radio`] | what the gateway hears and what the line carries at one instant |
+//! | [`device`] | a gateway with memory: serving mast, idle timer, page refresh |
+//! | [`serve`] | the status page, the shaped speed-test end, the control end |
+//! | [`story`] | the demo site: a week of runs made by the same radio |
+
+pub mod antenna;
+pub mod channel;
+pub mod device;
+pub mod radio;
+pub mod serve;
+pub mod story;
+pub mod world;

@@ -1,0 +1,335 @@
+//! The demo site: a week of runs at four positions, measured on the stand-in in virtual time.
+
+use crate::device::Device;
+use crate::radio::Pose;
+use crate::world::{HOUSE_LATITUDE_DEG, HOUSE_LONGITUDE_DEG};
+use chrono::{DateTime, Duration, TimeZone, Utc};
+use open_beacon_core::geo::GeoPoint;
+use open_beacon_core::model::{
+    Activity, AntennaSwitch, Attach, BUNDLE_FORMAT, BUNDLE_VERSION, Completion, Conditions, GatewaySettings,
+    Mount, PortLink, Position, PositionId, Run, RunId, Sample, SampleId, Setup, SetupId, SetupSpec, Site,
+    SiteBundle, SiteId, SiteSettings, Source, SpeedFigures, SpeedTest, SpeedTestId, SpeedTestSettings,
+};
+use open_beacon_core::stats::median;
+use uuid::Uuid;
+
+/// Addresses of the stand-in that the demo site is set to.
+#[derive(Clone, Debug)]
+pub struct Addresses {
+    pub status_url: String,
+    pub speed_url: String,
+    pub control_url: String,
+}
+
+/// Settings that point a site at the stand-in.
+pub fn stand_in_settings(at: &Addresses) -> SiteSettings {
+    SiteSettings {
+        gateway: Some(GatewaySettings { status_url: at.status_url.clone(), poll_interval_ms: 700 }),
+        speed_test: Some(SpeedTestSettings {
+            download_url: format!("{}/down", at.speed_url),
+            upload_url: Some(format!("{}/up", at.speed_url)),
+            latency_url: Some(format!("{}/ping", at.speed_url)),
+            connections: 4,
+            warm_up_s: 1.5,
+            phase_s: 6.0,
+        }),
+        stand_in_url: Some(at.control_url.clone()),
+        stand_in_follows: true,
+        ..SiteSettings::default()
+    }
+}
+
+struct Spot {
+    name: &'static str,
+    mount: Mount,
+    height_m: f64,
+    east_m: f64,
+    north_m: f64,
+    notes: &'static str,
+    setups: &'static [Aim],
+}
+
+struct Aim {
+    antenna: AntennaSwitch,
+    azimuth_deg: f64,
+    tilt_deg: f64,
+    kit: &'static str,
+    /// Day of the week's story, hour of the valley, speed tests.
+    sittings: &'static [(i64, u32, u32)],
+}
+
+const PANEL: &str = "Panel 60°, two leads, 8 m thin cable";
+
+const SPOTS: [Spot; 4] = [
+    Spot {
+        name: "Kitchen sill",
+        mount: Mount::Indoor,
+        height_m: 1.1,
+        east_m: 3.0,
+        north_m: -2.0,
+        notes: "Where the gateway has always stood, behind the flower pots.",
+        setups: &[Aim {
+            antenna: AntennaSwitch::Internal,
+            azimuth_deg: 140.0,
+            tilt_deg: 0.0,
+            kit: "Stock antennas",
+            sittings: &[(0, 10, 3), (0, 20, 3), (3, 14, 3)],
+        }],
+    },
+    Spot {
+        name: "Attic, south",
+        mount: Mount::Attic,
+        height_m: 5.2,
+        east_m: 1.5,
+        north_m: -4.0,
+        notes: "Rafter beside the hatch, dry, 6 m of cable.",
+        setups: &[Aim {
+            antenna: AntennaSwitch::External,
+            azimuth_deg: 138.0,
+            tilt_deg: 0.0,
+            kit: PANEL,
+            sittings: &[(1, 11, 3), (1, 20, 2)],
+        }],
+    },
+    Spot {
+        name: "East gable",
+        mount: Mount::Gable,
+        height_m: 6.4,
+        east_m: 6.5,
+        north_m: 0.5,
+        notes: "Old dish bracket. Ladder needed, second person holding it.",
+        setups: &[
+            Aim {
+                antenna: AntennaSwitch::External,
+                azimuth_deg: 53.0,
+                tilt_deg: 2.0,
+                kit: PANEL,
+                sittings: &[(2, 10, 3), (3, 20, 3)],
+            },
+            Aim {
+                antenna: AntennaSwitch::External,
+                azimuth_deg: 143.0,
+                tilt_deg: 2.0,
+                kit: PANEL,
+                sittings: &[(2, 11, 3), (3, 20, 3), (4, 14, 3)],
+            },
+        ],
+    },
+    Spot {
+        name: "Barn mast",
+        mount: Mount::Pole,
+        height_m: 9.0,
+        east_m: 24.0,
+        north_m: 31.0,
+        notes: "Pole on the barn, 22 m of cable to the house.",
+        setups: &[Aim {
+            antenna: AntennaSwitch::External,
+            azimuth_deg: 140.0,
+            tilt_deg: 1.0,
+            kit: PANEL,
+            sittings: &[(5, 12, 2)],
+        }],
+    },
+];
+
+/// First day of the story.
+fn first_day() -> DateTime<Utc> {
+    // The literal date is valid and unambiguous in UTC.
+    Utc.with_ymd_and_hms(2026, 11, 9, 0, 0, 0).single().unwrap_or_default()
+}
+
+/// Identifiers follow from names, so that the story is the same each time it is told.
+fn id(name: &str) -> Uuid {
+    Uuid::new_v5(&Uuid::NAMESPACE_URL, format!("open-beacon-demo/{name}").as_bytes())
+}
+
+/// Tells the story.
+pub fn demo_site(seed: u64, at: &Addresses) -> SiteBundle {
+    let site_id = SiteId(id("site"));
+    let mut bundle = SiteBundle {
+        format: BUNDLE_FORMAT.into(),
+        version: BUNDLE_VERSION,
+        site: Site {
+            id: site_id,
+            name: "Hulderbekk croft".into(),
+            place: Some(GeoPoint { latitude_deg: HOUSE_LATITUDE_DEG, longitude_deg: HOUSE_LONGITUDE_DEG }),
+            time_zone: chrono_tz::Europe::Oslo,
+            notes: "Invented smallholding in an invented valley.".into(),
+            created_at: first_day(),
+            archived_at: None,
+        },
+        settings: stand_in_settings(at),
+        positions: Vec::new(),
+        setups: Vec::new(),
+        runs: Vec::new(),
+        samples: Vec::new(),
+        speed_tests: Vec::new(),
+        attachments: Vec::new(),
+    };
+    for (order, spot) in SPOTS.iter().enumerate() {
+        tell_spot(seed, &mut bundle, order, spot);
+    }
+    bundle.settings.baseline_setup_id = bundle.setups.first().map(|setup| setup.id);
+    bundle.settings.active_setup_id = bundle.setups.get(3).map(|setup| setup.id);
+    bundle.runs.sort_by_key(|run| (run.started_at, run.id));
+    bundle.samples.sort_by_key(|sample| (sample.taken_at, sample.id));
+    bundle.speed_tests.sort_by_key(|test| (test.started_at, test.id));
+    bundle
+}
+
+fn tell_spot(seed: u64, bundle: &mut SiteBundle, order: usize, spot: &Spot) {
+    let position_id = PositionId(id(spot.name));
+    let place = GeoPoint {
+        latitude_deg: HOUSE_LATITUDE_DEG + spot.north_m / 111_320.0,
+        longitude_deg: HOUSE_LONGITUDE_DEG
+            + spot.east_m / (111_320.0 * HOUSE_LATITUDE_DEG.to_radians().cos()),
+    };
+    let made = first_day() + Duration::hours(8) + Duration::minutes(order as i64);
+    bundle.positions.push(Position {
+        id: position_id,
+        site_id: bundle.site.id,
+        name: spot.name.into(),
+        place: Some(place),
+        height_above_ground_m: Some(spot.height_m),
+        mount: spot.mount,
+        notes: spot.notes.into(),
+        created_at: made,
+        archived_at: None,
+    });
+    for (aim_order, aim) in spot.setups.iter().enumerate() {
+        let setup_id = SetupId(id(&format!("{}/{}", spot.name, aim.azimuth_deg)));
+        let external = aim.antenna == AntennaSwitch::External;
+        let port = |lead: u8| PortLink { lead, port: format!("EXT {lead}") };
+        bundle.setups.push(Setup {
+            id: setup_id,
+            position_id,
+            made_from: None,
+            spec: SetupSpec {
+                name: String::new(),
+                antenna: aim.antenna,
+                azimuth_deg: Some(aim.azimuth_deg),
+                tilt_deg: Some(aim.tilt_deg),
+                gateway_place: "Kitchen".into(),
+                gateway_azimuth_deg: None,
+                ports: if external { vec![port(1), port(2)] } else { Vec::new() },
+                kit_note: aim.kit.into(),
+                lock_note: "No lock".into(),
+            },
+            created_at: made + Duration::seconds(1 + aim_order as i64),
+            archived_at: None,
+        });
+        let mut device = Device::new(seed);
+        device.pose = Pose {
+            latitude_deg: place.latitude_deg,
+            longitude_deg: place.longitude_deg,
+            height_above_ground_m: spot.height_m,
+            mount: mount_word(spot.mount).into(),
+            antenna: if external { "external" } else { "internal" }.into(),
+            azimuth_deg: aim.azimuth_deg,
+            tilt_deg: aim.tilt_deg,
+        };
+        for (day, hour, tests) in aim.sittings {
+            // The valley keeps UTC+1 in November.
+            let start = first_day()
+                + Duration::days(*day)
+                + Duration::hours(i64::from(*hour) - 1)
+                + Duration::minutes(3 + 11 * aim_order as i64);
+            tell_run(bundle, &mut device, setup_id, start, *tests);
+        }
+    }
+}
+
+fn mount_word(mount: Mount) -> &'static str {
+    match mount {
+        Mount::Indoor => "indoor",
+        Mount::Attic => "attic",
+        Mount::Gable => "gable",
+        _ => "pole",
+    }
+}
+
+fn tell_run(
+    bundle: &mut SiteBundle,
+    device: &mut Device,
+    setup_id: SetupId,
+    start: DateTime<Utc>,
+    tests: u32,
+) {
+    const SAMPLES: u32 = 10;
+    const REFRESH_S: i64 = 3;
+    let run_id = RunId(id(&format!("{setup_id}/{start}")));
+    let mut at = start;
+    for sequence in 0..SAMPLES {
+        let at_s = at.timestamp_millis() as f64 / 1e3;
+        device.traffic(at_s);
+        bundle.samples.push(Sample {
+            id: SampleId(id(&format!("{run_id}/sample/{sequence}"))),
+            run_id,
+            taken_at: at,
+            activity: Activity::Trickle,
+            reading: device.reading(at_s),
+        });
+        at += Duration::seconds(REFRESH_S);
+    }
+    for sequence in 0..tests {
+        bundle.speed_tests.push(tell_test(device, run_id, at, sequence, &bundle.settings));
+        at += Duration::seconds(18);
+    }
+    bundle.runs.push(Run {
+        id: run_id,
+        setup_id,
+        source: Source::Live,
+        started_at: start,
+        ended_at: Some(at),
+        completion: Completion::Complete,
+        reason: None,
+        planned_samples: SAMPLES,
+        planned_speed_tests: tests,
+        refresh_period_s: Some(REFRESH_S as f64),
+        conditions: Conditions {
+            attach: Attach::KeptAttached,
+            weather: "Dry, bare birches".into(),
+            notes: String::new(),
+        },
+        archived_at: None,
+    });
+}
+
+fn tell_test(
+    device: &mut Device,
+    run_id: RunId,
+    at: DateTime<Utc>,
+    sequence: u32,
+    settings: &SiteSettings,
+) -> SpeedTest {
+    let began_s = at.timestamp_millis() as f64 / 1e3;
+    let mut over = |from_s: f64| {
+        (0..12).map(|k| device.rates(began_s + from_s + f64::from(k) * 0.5)).collect::<Vec<_>>()
+    };
+    let (down, up) = (over(3.5), over(11.0));
+    let mean = |values: Vec<f64>| values.iter().sum::<f64>() / values.len() as f64;
+    let tenths = |value: f64| (value * 10.0).round() / 10.0;
+    let download = tenths(mean(down.iter().map(|rates| rates.down_mbps).collect()));
+    let upload = tenths(mean(up.iter().map(|rates| rates.up_mbps).collect()));
+    let middle = |values: Vec<f64>| median(&values).map(tenths);
+    SpeedTest {
+        id: SpeedTestId(id(&format!("{run_id}/test/{sequence}"))),
+        run_id,
+        started_at: at,
+        source: Source::Live,
+        completion: Completion::Complete,
+        reason: None,
+        server: settings.speed_test.as_ref().map(|test| test.download_url.clone()).unwrap_or_default(),
+        figures: SpeedFigures {
+            download_mbps: Some(download),
+            upload_mbps: Some(upload),
+            idle_latency_ms: middle(down.iter().map(|rates| rates.idle_latency_ms).collect()),
+            download_latency_ms: middle(down.iter().map(|rates| rates.loaded_latency_ms).collect()),
+            upload_latency_ms: middle(up.iter().map(|rates| rates.loaded_latency_ms).collect()),
+            probe_loss: Some(0.0),
+            bytes_down: (download * 7.5e6 / 8.0) as u64,
+            bytes_up: (upload * 7.5e6 / 8.0) as u64,
+            connections: Some(4),
+        },
+    }
+}

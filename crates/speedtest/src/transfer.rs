@@ -1,0 +1,275 @@
+//! Moving bytes over several connections at once.
+
+use crate::measure::Plan;
+use bytes::Bytes;
+use futures::StreamExt;
+use futures::future::join_all;
+use std::sync::Mutex;
+use std::sync::atomic::{AtomicU64, Ordering};
+use std::time::{Duration, Instant};
+use tokio_util::sync::CancellationToken;
+
+/// What a direction brought.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub(crate) struct Transfer {
+    /// After warm-up; `None` where less than half a second was measured.
+    pub(crate) mbps: Option<f64>,
+    /// Payload moved, warm-up included.
+    pub(crate) bytes: u64,
+    pub(crate) problem: Option<String>,
+}
+
+/// How often progress is told.
+const TICK: Duration = Duration::from_millis(200);
+/// A connection that failed this often in a row without moving a byte gives up.
+const TRIES: u32 = 3;
+/// Shortest time that a rate is computed over.
+const SHORTEST: Duration = Duration::from_millis(500);
+/// How long requests under way at the end of an upload may take to be acknowledged.
+const GRACE: Duration = Duration::from_secs(4);
+const SMALLEST_POST: usize = 32 << 10;
+const LARGEST_POST: usize = 4 << 20;
+
+fn client() -> Result<reqwest::Client, String> {
+    reqwest::Client::builder()
+        .connect_timeout(Duration::from_secs(5))
+        .read_timeout(Duration::from_secs(5))
+        .no_proxy()
+        .build()
+        .map_err(|error| error.to_string())
+}
+
+/// An error of the network in plain words.
+pub(crate) fn plainly(error: &reqwest::Error) -> String {
+    if error.is_timeout() {
+        "no answer in time".into()
+    } else if error.is_connect() {
+        "nothing answers at this address".into()
+    } else if error.is_builder() {
+        "the address is not a valid web address".into()
+    } else {
+        "the connection was lost".into()
+    }
+}
+
+fn mbps(bytes: f64, time: Duration) -> f64 {
+    bytes * 8.0 / time.as_secs_f64() / 1e6
+}
+
+/// Downloads for warm-up and phase over all connections, counting bytes as they arrive.
+pub(crate) async fn download(
+    plan: &Plan,
+    cancel: &CancellationToken,
+    told: impl Fn(f64, Option<f64>) + Sync,
+) -> Transfer {
+    let client = match client() {
+        Ok(client) => client,
+        Err(problem) => return Transfer { problem: Some(problem), ..Transfer::default() },
+    };
+    let counter = AtomicU64::new(0);
+    let problem = Mutex::new(None);
+    let stop = cancel.child_token();
+    let connections = join_all(
+        (0..plan.connections).map(|_| fetch(&client, &plan.download_url, &counter, &problem, &stop)),
+    );
+    let clock = async {
+        let began = Instant::now();
+        let mut mark = None;
+        let mut last = (began, 0);
+        let total = plan.warm_up + plan.phase;
+        while began.elapsed() < total && !stop.is_cancelled() {
+            tokio::time::sleep(TICK.min(total.saturating_sub(began.elapsed()))).await;
+            let now = (Instant::now(), counter.load(Ordering::Relaxed));
+            told(
+                (began.elapsed().as_secs_f64() / total.as_secs_f64()).min(1.0),
+                Some(mbps((now.1 - last.1) as f64, now.0 - last.0)),
+            );
+            last = now;
+            if mark.is_none() && began.elapsed() >= plan.warm_up {
+                mark = Some(now);
+            }
+        }
+        stop.cancel();
+        let end = (Instant::now(), counter.load(Ordering::Relaxed));
+        mark.filter(|mark| end.0 - mark.0 >= SHORTEST && end.1 > mark.1)
+            .map(|mark| mbps((end.1 - mark.1) as f64, end.0 - mark.0))
+    };
+    // When every connection has given up there is nothing left to time.
+    let all_gone = async {
+        connections.await;
+        stop.cancel();
+    };
+    let (rate, ()) = tokio::join!(clock, all_gone);
+    let found = problem.into_inner().unwrap_or_default();
+    Transfer { mbps: rate, bytes: counter.into_inner(), problem: found }
+}
+
+async fn fetch(
+    client: &reqwest::Client,
+    url: &str,
+    counter: &AtomicU64,
+    problem: &Mutex<Option<String>>,
+    stop: &CancellationToken,
+) {
+    let mut failures = 0;
+    while failures < TRIES {
+        let before = counter.load(Ordering::Relaxed);
+        let ended = tokio::select! {
+            () = stop.cancelled() => return,
+            ended = fetch_once(client, url, counter) => ended,
+        };
+        match ended {
+            Ok(()) if counter.load(Ordering::Relaxed) > before => failures = 0,
+            Ok(()) => failures += 1,
+            Err(words) => {
+                failures += 1;
+                if failures == TRIES {
+                    *problem.lock().unwrap_or_else(std::sync::PoisonError::into_inner) = Some(words);
+                    // One connection gone for good makes the sum of the others a different measurement.
+                    stop.cancel();
+                }
+                tokio::time::sleep(Duration::from_millis(100)).await;
+            }
+        }
+    }
+}
+
+async fn fetch_once(client: &reqwest::Client, url: &str, counter: &AtomicU64) -> Result<(), String> {
+    let response = client.get(url).send().await.map_err(|error| plainly(&error))?;
+    if !response.status().is_success() {
+        return Err(format!("it answered with status {}", response.status().as_u16()));
+    }
+    let mut body = response.bytes_stream();
+    while let Some(chunk) = body.next().await {
+        let chunk = chunk.map_err(|error| plainly(&error))?;
+        counter.fetch_add(chunk.len() as u64, Ordering::Relaxed);
+    }
+    Ok(())
+}
+
+/// One acknowledged POST: when it began, when it was answered, how much it carried.
+#[derive(Clone, Copy, Debug)]
+struct Post {
+    began: Instant,
+    ended: Instant,
+    bytes: usize,
+}
+
+/// Uploads for warm-up and phase over all connections. Only what the other end acknowledged counts, spread evenly
+/// over the time its request took: bytes handed to the operating system may still be waiting on this machine.
+pub(crate) async fn upload(
+    plan: &Plan,
+    cancel: &CancellationToken,
+    told: impl Fn(f64, Option<f64>) + Sync,
+) -> Transfer {
+    let (Some(url), Ok(client)) = (plan.upload_url.as_deref(), client()) else {
+        return Transfer::default();
+    };
+    let posts = Mutex::new(Vec::new());
+    let problem = Mutex::new(None);
+    let stop = cancel.child_token();
+    let payload = noise(LARGEST_POST);
+    let began = Instant::now();
+    let total = plan.warm_up + plan.phase;
+    let connections = join_all(
+        (0..plan.connections).map(|_| send(&client, url, &payload, &posts, &problem, &stop, began + total)),
+    );
+    let clock = async {
+        while began.elapsed() < total && !stop.is_cancelled() {
+            tokio::time::sleep(TICK.min(total.saturating_sub(began.elapsed()))).await;
+            let now = Instant::now();
+            let window = Duration::from_secs(1).min(now - began);
+            let rate = rate_between(
+                &posts.lock().unwrap_or_else(std::sync::PoisonError::into_inner),
+                now - window,
+                now,
+            );
+            told((began.elapsed().as_secs_f64() / total.as_secs_f64()).min(1.0), rate);
+        }
+    };
+    tokio::join!(clock, connections);
+    let posts = posts.into_inner().unwrap_or_default();
+    let until = if stop.is_cancelled() { Instant::now().min(began + total) } else { began + total };
+    let rate = (until.saturating_duration_since(began + plan.warm_up) >= SHORTEST)
+        .then(|| rate_between(&posts, began + plan.warm_up, until))
+        .flatten();
+    Transfer {
+        mbps: rate,
+        bytes: posts.iter().map(|post| post.bytes as u64).sum(),
+        problem: problem.into_inner().unwrap_or_default(),
+    }
+}
+
+/// Mean rate of acknowledged payload between two instants, Mbit/s; `None` where nothing was acknowledged.
+fn rate_between(posts: &[Post], from: Instant, until: Instant) -> Option<f64> {
+    let bytes: f64 = posts
+        .iter()
+        .map(|post| {
+            let inside = post.ended.min(until).saturating_duration_since(post.began.max(from));
+            let whole = (post.ended - post.began).as_secs_f64();
+            if whole > 0.0 { post.bytes as f64 * inside.as_secs_f64() / whole } else { 0.0 }
+        })
+        .sum();
+    (bytes > 0.0 && until > from).then(|| mbps(bytes, until - from))
+}
+
+async fn send(
+    client: &reqwest::Client,
+    url: &str,
+    payload: &Bytes,
+    posts: &Mutex<Vec<Post>>,
+    problem: &Mutex<Option<String>>,
+    stop: &CancellationToken,
+    until: Instant,
+) {
+    let mut bytes = SMALLEST_POST;
+    let mut failures = 0;
+    while Instant::now() < until && failures < TRIES {
+        let began = Instant::now();
+        let patience = until.saturating_duration_since(began) + GRACE;
+        let answer = tokio::select! {
+            () = stop.cancelled() => return,
+            answer = client.post(url).timeout(patience).body(payload.slice(..bytes)).send() => answer,
+        };
+        let ended = Instant::now();
+        let refused = match answer {
+            Ok(response) if response.status().is_success() => {
+                posts.lock().unwrap_or_else(std::sync::PoisonError::into_inner).push(Post {
+                    began,
+                    ended,
+                    bytes,
+                });
+                failures = 0;
+                // Long enough that the pause between two requests does not count, short enough to end in time.
+                if ended - began < Duration::from_millis(250) {
+                    bytes = (bytes * 2).min(LARGEST_POST);
+                } else if ended - began > Duration::from_secs(1) {
+                    bytes = (bytes / 2).max(SMALLEST_POST);
+                }
+                continue;
+            }
+            Ok(response) => format!("it answered with status {}", response.status().as_u16()),
+            Err(error) => plainly(&error),
+        };
+        failures += 1;
+        if failures == TRIES {
+            *problem.lock().unwrap_or_else(std::sync::PoisonError::into_inner) = Some(refused);
+            stop.cancel();
+        }
+        tokio::time::sleep(Duration::from_millis(100)).await;
+    }
+}
+
+/// Bytes that no link on the way can compress: a xorshift sequence (Marsaglia 2003).
+pub(crate) fn noise(bytes: usize) -> Bytes {
+    let mut state = 0x9E37_79B9_7F4A_7C15_u64;
+    let mut filled = Vec::with_capacity(bytes + 8);
+    while filled.len() < bytes {
+        state ^= state << 13;
+        state ^= state >> 7;
+        state ^= state << 17;
+        filled.extend_from_slice(&state.to_le_bytes());
+    }
+    filled.truncate(bytes);
+    Bytes::from(filled)
+}

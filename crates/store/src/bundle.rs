@@ -1,0 +1,208 @@
+//! A whole site out and in.
+
+use crate::convert::Result as Row_;
+use crate::{Store, StoreError, attachments, positions, readings, runs, setups, sites, speed_tests};
+use open_beacon_core::model::{BUNDLE_FORMAT, BUNDLE_VERSION, Run, SiteBundle, SiteId};
+use rusqlite::Connection;
+use std::collections::{HashMap, HashSet};
+
+/// An identifier of the bundle that stands here already with other content.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct BundleConflict {
+    pub kind: &'static str,
+    pub id: String,
+}
+
+/// What an import would do.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct BundlePlan {
+    /// Rows that are not here yet.
+    pub new: usize,
+    /// Rows that are here already, just the same.
+    pub same: usize,
+    pub conflicts: Vec<BundleConflict>,
+}
+
+impl Store {
+    /// A site with everything recorded on it, archived parts too.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`].
+    pub fn bundle(&self, site: SiteId) -> Result<SiteBundle, StoreError> {
+        read_bundle(&self.read(), site)?.ok_or(StoreError::NotFound("site"))
+    }
+
+    /// Says what [`Store::import_bundle`] would do, changing nothing.
+    ///
+    /// # Errors
+    /// Where the database does not answer.
+    pub fn plan_import(&self, bundle: &SiteBundle) -> Result<BundlePlan, StoreError> {
+        plan(&self.read(), bundle)
+    }
+
+    /// Brings a bundle in: rows that are here already just the same are left, new ones are added, all or nothing.
+    ///
+    /// # Errors
+    /// [`StoreError::Refused`] where an identifier stands for something else here.
+    pub fn import_bundle(&self, bundle: &SiteBundle) -> Result<BundlePlan, StoreError> {
+        let mut db = self.write();
+        let transaction = db.transaction()?;
+        let plan = plan(&transaction, bundle)?;
+        if let Some(conflict) = plan.conflicts.first() {
+            return Err(StoreError::Refused(format!(
+                "{} rows are here already with other content, first the {} {}",
+                plan.conflicts.len(),
+                conflict.kind,
+                conflict.id
+            )));
+        }
+        let known = Known::read(&transaction, bundle)?;
+        if !known.site {
+            sites::insert(&transaction, &bundle.site, &bundle.settings)?;
+        }
+        for row in bundle.positions.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
+            positions::insert(&transaction, row)?;
+        }
+        for row in in_order_of_making(bundle).iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
+            setups::insert(&transaction, row)?;
+        }
+        for row in bundle.runs.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
+            runs::insert(&transaction, row)?;
+        }
+        for row in bundle.samples.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
+            readings::insert(&transaction, row)?;
+        }
+        for row in bundle.speed_tests.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
+            speed_tests::insert(&transaction, row)?;
+        }
+        for row in bundle.attachments.iter().filter(|row| !known.ids.contains(&row.attachment.id.to_string()))
+        {
+            attachments::insert(&transaction, row)?;
+        }
+        transaction.commit()?;
+        Ok(plan)
+    }
+}
+
+/// A setup made from another refers to it, so parents go in first.
+fn in_order_of_making(bundle: &SiteBundle) -> Vec<&open_beacon_core::model::Setup> {
+    let mut left: Vec<_> = bundle.setups.iter().collect();
+    let mut ordered = Vec::with_capacity(left.len());
+    let inside: HashSet<_> = bundle.setups.iter().map(|setup| setup.id).collect();
+    let mut placed = HashSet::new();
+    while !left.is_empty() {
+        let before = left.len();
+        left.retain(|setup| {
+            let ready = setup.made_from.is_none_or(|from| !inside.contains(&from) || placed.contains(&from));
+            if ready {
+                placed.insert(setup.id);
+                ordered.push(*setup);
+            }
+            !ready
+        });
+        if left.len() == before {
+            // A circle of parents: the foreign key will refuse it with its own words.
+            ordered.append(&mut left);
+        }
+    }
+    ordered
+}
+
+fn read_bundle(db: &Connection, site_id: SiteId) -> Result<Option<SiteBundle>, StoreError> {
+    let Some(site) = sites::find(db, site_id)? else { return Ok(None) };
+    let key = site_id.to_string();
+    let of_site = |table: &str| {
+        format!(
+            "JOIN run ON run.id = {table}.run_id JOIN setup ON setup.id = run.setup_id
+             JOIN position ON position.id = setup.position_id WHERE position.site_id = ?1"
+        )
+    };
+    let sql = format!(
+        "SELECT {} FROM {} WHERE position.site_id = ?1 ORDER BY run.started_at, run.id",
+        runs::COLUMNS,
+        runs::RUNS_OF_SITE
+    );
+    let runs: Vec<Run> = db.prepare(&sql)?.query_map([&key], runs::from_row)?.collect::<Row_<_>>()?;
+    Ok(Some(SiteBundle {
+        format: BUNDLE_FORMAT.into(),
+        version: BUNDLE_VERSION,
+        settings: sites::settings(db, site_id)?,
+        site,
+        positions: positions::of_site(db, site_id)?,
+        setups: setups::of_site(db, site_id)?,
+        runs,
+        samples: readings::select(db, &of_site("sample"), &key)?,
+        speed_tests: speed_tests::select(db, &of_site("speed_test"), &key)?,
+        attachments: attachments::select_files(db, &of_site("attachment"), &key)?,
+    }))
+}
+
+/// What of a bundle is in the database already.
+struct Known {
+    site: bool,
+    ids: HashSet<String>,
+}
+
+impl Known {
+    fn read(db: &Connection, bundle: &SiteBundle) -> Result<Self, StoreError> {
+        let mut ids = HashSet::new();
+        for table in ["position", "setup", "run", "sample", "speed_test", "attachment"] {
+            let mut statement = db.prepare(&format!("SELECT 1 FROM {table} WHERE id = ?1"))?;
+            for id in ids_of(bundle, table) {
+                if statement.exists([&id])? {
+                    ids.insert(id);
+                }
+            }
+        }
+        Ok(Self { site: sites::find(db, bundle.site.id)?.is_some(), ids })
+    }
+}
+
+fn ids_of(bundle: &SiteBundle, table: &str) -> Vec<String> {
+    match table {
+        "position" => bundle.positions.iter().map(|row| row.id.to_string()).collect(),
+        "setup" => bundle.setups.iter().map(|row| row.id.to_string()).collect(),
+        "run" => bundle.runs.iter().map(|row| row.id.to_string()).collect(),
+        "sample" => bundle.samples.iter().map(|row| row.id.to_string()).collect(),
+        "speed_test" => bundle.speed_tests.iter().map(|row| row.id.to_string()).collect(),
+        _ => bundle.attachments.iter().map(|row| row.attachment.id.to_string()).collect(),
+    }
+}
+
+fn plan(db: &Connection, bundle: &SiteBundle) -> Result<BundlePlan, StoreError> {
+    let here = read_bundle(db, bundle.site.id)?;
+    let known = Known::read(db, bundle)?;
+    let mut plan = BundlePlan::default();
+    let site_same = here.as_ref().map(|here| here.site == bundle.site);
+    plan.count("site", bundle.site.id.to_string(), site_same);
+    macro_rules! rows {
+        ($kind:literal, $field:ident, $id:expr) => {
+            let stored: HashMap<String, _> =
+                here.iter().flat_map(|here| &here.$field).map(|row| ($id(row).to_string(), row)).collect();
+            for row in &bundle.$field {
+                let id = $id(row).to_string();
+                let same =
+                    known.ids.contains(&id).then(|| stored.get(&id).is_some_and(|stored| *stored == row));
+                plan.count($kind, id, same);
+            }
+        };
+    }
+    rows!("position", positions, |row: &open_beacon_core::model::Position| row.id);
+    rows!("setup", setups, |row: &open_beacon_core::model::Setup| row.id);
+    rows!("run", runs, |row: &Run| row.id);
+    rows!("sample", samples, |row: &open_beacon_core::model::Sample| row.id);
+    rows!("speed_test", speed_tests, |row: &open_beacon_core::model::SpeedTest| row.id);
+    rows!("attachment", attachments, |row: &open_beacon_core::model::AttachmentFile| row.attachment.id);
+    Ok(plan)
+}
+
+impl BundlePlan {
+    /// `same`: `None` where the row is not here yet.
+    fn count(&mut self, kind: &'static str, id: String, same: Option<bool>) {
+        match same {
+            None => self.new += 1,
+            Some(true) => self.same += 1,
+            Some(false) => self.conflicts.push(BundleConflict { kind, id }),
+        }
+    }
+}

@@ -1,0 +1,102 @@
+//! Setups with what was recorded on them, for the log and for comparisons.
+
+use crate::convert::{Result as Row_, id};
+use crate::{Store, StoreError, readings, runs, speed_tests};
+use open_beacon_core::judge::SetupEvidence;
+use open_beacon_core::model::{Run, RunId, SetupId, SiteId};
+use std::collections::HashMap;
+
+/// How much a setup has recorded, archived runs left out.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct SetupCounts {
+    pub runs: usize,
+    pub samples: usize,
+    /// Complete speed tests.
+    pub tests: usize,
+}
+
+/// How much a run holds.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct RunCounts {
+    pub samples: usize,
+    pub tests: usize,
+}
+
+impl Store {
+    /// What was recorded on a setup, archived runs left out; of the newest `latest` runs only, if said.
+    ///
+    /// # Errors
+    /// Where the database does not answer.
+    pub fn evidence(
+        &self,
+        setup_id: SetupId,
+        label: String,
+        latest: Option<u32>,
+    ) -> Result<SetupEvidence, StoreError> {
+        let db = self.read();
+        let key = setup_id.to_string();
+        let limit = latest.map_or(-1, i64::from);
+        let sql = format!(
+            "SELECT {} FROM run WHERE setup_id = ?1 AND archived_at IS NULL ORDER BY started_at DESC LIMIT {limit}",
+            runs::COLUMNS
+        );
+        let mut runs: Vec<Run> =
+            db.prepare_cached(&sql)?.query_map([&key], runs::from_row)?.collect::<Row_<_>>()?;
+        runs.reverse();
+        let in_use = |table: &str| {
+            format!(
+                "WHERE {table}.run_id IN (SELECT id FROM run WHERE setup_id = ?1 AND archived_at IS NULL
+                 ORDER BY started_at DESC LIMIT {limit})"
+            )
+        };
+        Ok(SetupEvidence {
+            setup_id,
+            label,
+            runs,
+            samples: readings::select(&db, &in_use("sample"), &key)?,
+            tests: speed_tests::select(&db, &in_use("speed_test"), &key)?,
+        })
+    }
+
+    /// Counts of every setup of a site.
+    ///
+    /// # Errors
+    /// Where the database does not answer.
+    pub fn setup_counts(&self, site: SiteId) -> Result<HashMap<SetupId, SetupCounts>, StoreError> {
+        let db = self.read();
+        // Sub-selects walk the run indexes; a join would multiply samples by tests.
+        let sql = format!(
+            "SELECT setup.id AS id, count(*) AS runs,
+               sum((SELECT count(*) FROM sample WHERE sample.run_id = run.id)) AS samples,
+               sum((SELECT count(*) FROM speed_test WHERE speed_test.run_id = run.id AND speed_test.completion = 'complete')) AS tests
+             FROM {} WHERE position.site_id = ?1 AND run.archived_at IS NULL GROUP BY setup.id",
+            runs::RUNS_OF_SITE
+        );
+        let mut statement = db.prepare_cached(&sql)?;
+        let rows = statement.query_map([site.to_string()], |row| {
+            let count = |column: &str| row.get::<_, i64>(column).map(|n| n.max(0).cast_unsigned() as usize);
+            let counts =
+                SetupCounts { runs: count("runs")?, samples: count("samples")?, tests: count("tests")? };
+            Ok((id(row, "id")?, counts))
+        })?;
+        Ok(rows.collect::<Row_<_>>()?)
+    }
+
+    /// Counts of the given runs.
+    ///
+    /// # Errors
+    /// Where the database does not answer.
+    pub fn run_counts(&self, of: &[Run]) -> Result<HashMap<RunId, RunCounts>, StoreError> {
+        let db = self.read();
+        let mut samples = db.prepare_cached("SELECT count(*) FROM sample WHERE run_id = ?1")?;
+        let mut tests = db.prepare_cached("SELECT count(*) FROM speed_test WHERE run_id = ?1")?;
+        let mut counts = HashMap::new();
+        for run in of {
+            let key = run.id.to_string();
+            let samples: i64 = samples.query_row([&key], |row| row.get(0))?;
+            let tests: i64 = tests.query_row([&key], |row| row.get(0))?;
+            counts.insert(run.id, RunCounts { samples: samples as usize, tests: tests as usize });
+        }
+        Ok(counts)
+    }
+}

@@ -1,0 +1,29 @@
+//! Where everything is kept: SQLite, and the only place with SQL.
+//!
+//! One file an aggregate; each adds methods to [`Store`]. Reads and writes use separate connections, so that a
+//! long read does not hold up a sample being written (write-ahead log).
+//!
+//! Durability: WAL with `synchronous=FULL`, asserted when the store is opened. A write that returned is on disk.
+
+mod attachments;
+mod backup;
+mod bundle;
+mod convert;
+mod creation;
+mod error;
+mod evidence;
+mod open;
+mod positions;
+mod readings;
+mod runs;
+mod setups;
+mod sites;
+mod speed_tests;
+
+pub use backup::{backup, restore};
+pub use bundle::{BundleConflict, BundlePlan};
+pub use creation::Created;
+pub use error::StoreError;
+pub use evidence::{RunCounts, SetupCounts};
+pub use open::{Durability, Store};
+pub use sites::Archivable;

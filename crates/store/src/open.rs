@@ -1,0 +1,102 @@
+//! Opening a data directory: pragmas, migrations, and the backup before them.
+
+use crate::StoreError;
+use rusqlite::{Connection, OpenFlags};
+use rusqlite_migration::{M, Migrations};
+use std::path::{Path, PathBuf};
+use std::sync::{Mutex, MutexGuard, PoisonError};
+
+const FILE_NAME: &str = "open-beacon.sqlite";
+
+fn migrations() -> Migrations<'static> {
+    Migrations::new(vec![M::up(include_str!("migrations/0001_first_light.sql"))])
+}
+
+/// An open data directory.
+#[derive(Debug)]
+pub struct Store {
+    writer: Mutex<Connection>,
+    reader: Mutex<Connection>,
+    path: PathBuf,
+}
+
+/// What durability rests on, as SQLite reports it.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Durability {
+    pub journal_mode: String,
+    /// 2 is FULL.
+    pub synchronous: i64,
+    pub foreign_keys: bool,
+}
+
+impl Store {
+    /// Opens (or makes) the database in `directory`. Before a migration the old database is copied beside it.
+    ///
+    /// # Errors
+    /// Where the directory cannot be written, the database is newer than this program, or SQLite does not confirm
+    /// write-ahead log and full synchronisation.
+    pub fn open(directory: &Path) -> Result<Self, StoreError> {
+        std::fs::create_dir_all(directory)?;
+        let path = directory.join(FILE_NAME);
+        let mut writer = Connection::open(&path)?;
+        prepare(&writer)?;
+        back_up_before_migration(&writer, &path)?;
+        migrations().to_latest(&mut writer)?;
+        let reader = Connection::open_with_flags(&path, OpenFlags::SQLITE_OPEN_READ_ONLY)?;
+        reader.pragma_update(None, "query_only", true)?;
+        reader.busy_timeout(std::time::Duration::from_secs(5))?;
+        let store = Self { writer: Mutex::new(writer), reader: Mutex::new(reader), path };
+        let durability = store.durability()?;
+        let wanted = Durability { journal_mode: "wal".into(), synchronous: 2, foreign_keys: true };
+        if durability != wanted {
+            return Err(StoreError::NotDurable(format!("{durability:?} in place of {wanted:?}")));
+        }
+        Ok(store)
+    }
+
+    /// The database file.
+    pub fn path(&self) -> &Path {
+        &self.path
+    }
+
+    /// Asks the writing connection what durability rests on.
+    ///
+    /// # Errors
+    /// Where SQLite does not answer.
+    pub fn durability(&self) -> Result<Durability, StoreError> {
+        let writer = self.write();
+        Ok(Durability {
+            journal_mode: writer.pragma_query_value(None, "journal_mode", |row| row.get(0))?,
+            synchronous: writer.pragma_query_value(None, "synchronous", |row| row.get(0))?,
+            foreign_keys: writer.pragma_query_value(None, "foreign_keys", |row| row.get(0))?,
+        })
+    }
+
+    // A panic while the lock was held leaves SQLite's own state whole: an open transaction was rolled back.
+    pub(crate) fn write(&self) -> MutexGuard<'_, Connection> {
+        self.writer.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
+    pub(crate) fn read(&self) -> MutexGuard<'_, Connection> {
+        self.reader.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+}
+
+fn prepare(connection: &Connection) -> Result<(), StoreError> {
+    connection.busy_timeout(std::time::Duration::from_secs(5))?;
+    connection.pragma_update(None, "journal_mode", "wal")?;
+    connection.pragma_update(None, "synchronous", "full")?;
+    connection.pragma_update(None, "foreign_keys", true)?;
+    Ok(())
+}
+
+fn back_up_before_migration(connection: &Connection, path: &Path) -> Result<(), StoreError> {
+    let version: i64 = connection.pragma_query_value(None, "user_version", |row| row.get(0))?;
+    if version > 0 && migrations().pending_migrations(connection)? > 0 {
+        crate::backup::copy_into(
+            connection,
+            &path.with_extension(format!("before-migration-from-{version}.sqlite")),
+        )?;
+    }
+    Ok(())
+}

@@ -1,0 +1,139 @@
+//! Samples with their carriers.
+
+use crate::convert::{self, Result as Row_, from_json, id, json, millis, time};
+use crate::{Store, StoreError};
+use open_beacon_core::model::{Carrier, Reading, RunId, Sample};
+use rusqlite::{Connection, Row, ToSql};
+
+const SAMPLE_COLUMNS: &str =
+    "sample.id, sample.run_id, sample.taken_at, sample.activity, sample.mode, sample.neighbours";
+
+fn sample_from_row(row: &Row) -> Row_<Sample> {
+    Ok(Sample {
+        id: id(row, "id")?,
+        run_id: id(row, "run_id")?,
+        taken_at: time(row, "taken_at")?,
+        activity: convert::from_word(row, "activity")?,
+        reading: Reading {
+            mode: convert::from_word(row, "mode")?,
+            carriers: Vec::new(),
+            neighbours: from_json(row, "neighbours")?,
+        },
+    })
+}
+
+fn carrier_from_row(row: &Row) -> Row_<Carrier> {
+    Ok(Carrier {
+        technology: convert::from_word(row, "technology")?,
+        role: convert::from_word(row, "role")?,
+        band: row.get("band")?,
+        channel: row.get("channel")?,
+        channel_kind: convert::from_word(row, "channel_kind")?,
+        bandwidth_mhz: row.get("bandwidth_mhz")?,
+        pci: row.get("pci")?,
+        cell_identity: row.get::<_, Option<i64>>("cell_identity")?.map(i64::cast_unsigned),
+        rsrp_dbm: row.get("rsrp_dbm")?,
+        rsrq_db: row.get("rsrq_db")?,
+        sinr_db: row.get("sinr_db")?,
+        rssi_dbm: row.get("rssi_dbm")?,
+        branch_rsrp_dbm: from_json(row, "branch_rsrp_dbm")?,
+        rank: row.get("rank")?,
+        cqi: row.get("cqi")?,
+        mcs: row.get("mcs")?,
+        transmit_power_dbm: row.get("transmit_power_dbm")?,
+        timing_advance: row.get("timing_advance")?,
+        flags: from_json(row, "flags")?,
+    })
+}
+
+pub(crate) fn insert(db: &Connection, sample: &Sample) -> Result<(), StoreError> {
+    db.prepare_cached(
+        "INSERT INTO sample (id, run_id, taken_at, activity, mode, neighbours) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
+    )?
+    .execute((
+        sample.id.to_string(),
+        sample.run_id.to_string(),
+        millis(sample.taken_at),
+        convert::word(&sample.activity),
+        convert::word(&sample.reading.mode),
+        json(&sample.reading.neighbours),
+    ))?;
+    for (place, carrier) in sample.reading.carriers.iter().enumerate() {
+        insert_carrier(db, sample, place, carrier)?;
+    }
+    Ok(())
+}
+
+fn insert_carrier(
+    db: &Connection,
+    sample: &Sample,
+    place: usize,
+    carrier: &Carrier,
+) -> Result<(), StoreError> {
+    db.prepare_cached(
+        "INSERT INTO carrier (sample_id, place, technology, role, band, channel, channel_kind, bandwidth_mhz, pci,
+         cell_identity, rsrp_dbm, rsrq_db, sinr_db, rssi_dbm, branch_rsrp_dbm, rank, cqi, mcs, transmit_power_dbm,
+         timing_advance, flags)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16, ?17, ?18, ?19, ?20, ?21)",
+    )?
+    .execute(&[
+        &sample.id.to_string() as &dyn ToSql,
+        &(place as i64),
+        &convert::word(&carrier.technology),
+        &convert::word(&carrier.role),
+        &carrier.band,
+        &carrier.channel,
+        &convert::word(&carrier.channel_kind),
+        &carrier.bandwidth_mhz,
+        &carrier.pci,
+        &carrier.cell_identity.map(u64::cast_signed),
+        &carrier.rsrp_dbm,
+        &carrier.rsrq_db,
+        &carrier.sinr_db,
+        &carrier.rssi_dbm,
+        &json(&carrier.branch_rsrp_dbm),
+        &carrier.rank,
+        &carrier.cqi,
+        &carrier.mcs,
+        &carrier.transmit_power_dbm,
+        &carrier.timing_advance,
+        &json(&carrier.flags),
+    ] as &[&dyn ToSql])?;
+    Ok(())
+}
+
+/// Samples selected by `filter` (a JOIN and WHERE over `sample`, one parameter), in order of time, carriers filled.
+pub(crate) fn select(db: &Connection, filter: &str, parameter: &str) -> Result<Vec<Sample>, StoreError> {
+    let sql = format!("SELECT {SAMPLE_COLUMNS} FROM sample {filter} ORDER BY sample.taken_at, sample.id");
+    let mut statement = db.prepare_cached(&sql)?;
+    let mut samples = statement.query_map([parameter], sample_from_row)?.collect::<Row_<Vec<_>>>()?;
+    let sql = "SELECT * FROM carrier WHERE sample_id = ?1 ORDER BY place";
+    let mut carriers = db.prepare_cached(sql)?;
+    for sample in &mut samples {
+        let rows = carriers.query_map([sample.id.to_string()], carrier_from_row)?;
+        sample.reading.carriers = rows.collect::<Row_<_>>()?;
+    }
+    Ok(samples)
+}
+
+impl Store {
+    /// Adds one sample to a run. When this returns, it is on disk.
+    ///
+    /// # Errors
+    /// Where the run is not there.
+    pub fn add_sample(&self, sample: &Sample) -> Result<(), StoreError> {
+        let mut db = self.write();
+        let transaction = db.transaction()?;
+        insert(&transaction, sample)?;
+        transaction.commit()?;
+        Ok(())
+    }
+
+    /// All samples of a run, in order of time.
+    ///
+    /// # Errors
+    /// Where the database does not answer.
+    pub fn samples_of_run(&self, run: RunId) -> Result<Vec<Sample>, StoreError> {
+        select(&self.read(), "WHERE sample.run_id = ?1", &run.to_string())
+    }
+}

@@ -1,0 +1,186 @@
+//! Runs: their life from start to end.
+
+use crate::convert::{self, Result as Row_, id, maybe_time, millis, time};
+use crate::creation::{Created, claim};
+use crate::{Store, StoreError};
+use chrono::{DateTime, Utc};
+use open_beacon_core::model::{Completion, Conditions, Run, RunId, Sample, SetupId, SiteId, SpeedTest};
+use rusqlite::{Connection, OptionalExtension, Row};
+use serde::Serialize;
+
+pub(crate) const COLUMNS: &str = "run.id, run.setup_id, run.source, run.started_at, run.ended_at, run.completion,
+    run.reason, run.planned_samples, run.planned_speed_tests, run.refresh_period_s, run.attach, run.weather, run.notes,
+    run.archived_at";
+
+/// Rows of a site reached through setup and position.
+pub(crate) const RUNS_OF_SITE: &str =
+    "run JOIN setup ON setup.id = run.setup_id JOIN position ON position.id = setup.position_id";
+
+pub(crate) fn from_row(row: &Row) -> Row_<Run> {
+    Ok(Run {
+        id: id(row, "id")?,
+        setup_id: id(row, "setup_id")?,
+        source: convert::from_word(row, "source")?,
+        started_at: time(row, "started_at")?,
+        ended_at: maybe_time(row, "ended_at")?,
+        completion: convert::from_word(row, "completion")?,
+        reason: row.get("reason")?,
+        planned_samples: row.get("planned_samples")?,
+        planned_speed_tests: row.get("planned_speed_tests")?,
+        refresh_period_s: row.get("refresh_period_s")?,
+        conditions: Conditions {
+            attach: convert::from_word(row, "attach")?,
+            weather: row.get("weather")?,
+            notes: row.get("notes")?,
+        },
+        archived_at: maybe_time(row, "archived_at")?,
+    })
+}
+
+pub(crate) fn insert(db: &Connection, run: &Run) -> Result<(), StoreError> {
+    db.execute(
+        "INSERT INTO run (id, setup_id, source, started_at, ended_at, completion, reason, planned_samples,
+         planned_speed_tests, refresh_period_s, attach, weather, notes, archived_at)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14)",
+        (
+            run.id.to_string(),
+            run.setup_id.to_string(),
+            convert::word(&run.source),
+            millis(run.started_at),
+            run.ended_at.map(millis),
+            convert::word(&run.completion),
+            &run.reason,
+            run.planned_samples,
+            run.planned_speed_tests,
+            run.refresh_period_s,
+            convert::word(&run.conditions.attach),
+            &run.conditions.weather,
+            &run.conditions.notes,
+            run.archived_at.map(millis),
+        ),
+    )?;
+    Ok(())
+}
+
+impl Store {
+    /// Adds a run; `body` is the request it came from.
+    ///
+    /// # Errors
+    /// [`StoreError::IdTaken`]; a database error where the setup is not there.
+    pub fn create_run(&self, run: &Run, body: &impl Serialize) -> Result<Created, StoreError> {
+        self.create_whole_run(run, &[], &[], body)
+    }
+
+    /// Adds a run with all its samples and tests in one go, as when they were typed in.
+    ///
+    /// # Errors
+    /// As [`Store::create_run`]; all or nothing.
+    pub fn create_whole_run(
+        &self,
+        run: &Run,
+        samples: &[Sample],
+        tests: &[SpeedTest],
+        body: &impl Serialize,
+    ) -> Result<Created, StoreError> {
+        let mut db = self.write();
+        let transaction = db.transaction()?;
+        let created = claim(&transaction, &run.id.to_string(), "run", body)?;
+        if created == Created::Now {
+            insert(&transaction, run)?;
+            for sample in samples {
+                crate::readings::insert(&transaction, sample)?;
+            }
+            for test in tests {
+                crate::speed_tests::insert(&transaction, test)?;
+            }
+        }
+        transaction.commit()?;
+        Ok(created)
+    }
+
+    /// One run.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`].
+    pub fn run(&self, id: RunId) -> Result<Run, StoreError> {
+        let sql = format!("SELECT {COLUMNS} FROM run WHERE id = ?1");
+        let found = self.read().prepare_cached(&sql)?.query_row([id.to_string()], from_row).optional()?;
+        found.ok_or(StoreError::NotFound("run"))
+    }
+
+    /// A page of a setup's runs, the newest first, archived ones too.
+    ///
+    /// # Errors
+    /// Where the database does not answer.
+    pub fn runs_of_setup(
+        &self,
+        setup: SetupId,
+        before: Option<DateTime<Utc>>,
+        limit: u32,
+    ) -> Result<Vec<Run>, StoreError> {
+        let db = self.read();
+        let sql = format!(
+            "SELECT {COLUMNS} FROM run WHERE setup_id = ?1 AND started_at < ?2 ORDER BY started_at DESC LIMIT ?3"
+        );
+        let mut statement = db.prepare_cached(&sql)?;
+        let before = before.map_or(i64::MAX, millis);
+        let rows = statement.query_map((setup.to_string(), before, limit), from_row)?;
+        Ok(rows.collect::<Row_<_>>()?)
+    }
+
+    /// The site a setup stands on.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`].
+    pub fn site_of_setup(&self, setup: SetupId) -> Result<SiteId, StoreError> {
+        let sql = "SELECT position.site_id FROM setup JOIN position ON position.id = setup.position_id WHERE setup.id = ?1";
+        let found = self.read().query_row(sql, [setup.to_string()], |row| id(row, "site_id")).optional()?;
+        found.ok_or(StoreError::NotFound("setup"))
+    }
+
+    /// Ends a run. The learned refresh period is kept with it.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`].
+    pub fn end_run(
+        &self,
+        id: RunId,
+        at: DateTime<Utc>,
+        completion: Completion,
+        reason: Option<&str>,
+        refresh_period_s: Option<f64>,
+    ) -> Result<(), StoreError> {
+        let changed = self.write().execute(
+            "UPDATE run SET ended_at = ?2, completion = ?3, reason = ?4, refresh_period_s = ?5 WHERE id = ?1",
+            (id.to_string(), millis(at), convert::word(&completion), reason, refresh_period_s),
+        )?;
+        if changed == 0 { Err(StoreError::NotFound("run")) } else { Ok(()) }
+    }
+
+    /// Changes what is noted about a run's conditions.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`].
+    pub fn update_conditions(&self, id: RunId, conditions: &Conditions) -> Result<(), StoreError> {
+        let changed = self.write().execute(
+            "UPDATE run SET attach = ?2, weather = ?3, notes = ?4 WHERE id = ?1",
+            (id.to_string(), convert::word(&conditions.attach), &conditions.weather, &conditions.notes),
+        )?;
+        if changed == 0 { Err(StoreError::NotFound("run")) } else { Ok(()) }
+    }
+
+    /// Marks runs that were going on when the program last ended as partial; what they took is kept. Answers how
+    /// many.
+    ///
+    /// # Errors
+    /// Where the database does not answer.
+    pub fn close_interrupted_runs(&self, reason: &str) -> Result<usize, StoreError> {
+        let changed = self.write().execute(
+            "UPDATE run SET completion = 'partial', reason = ?1,
+             ended_at = coalesce((SELECT max(taken_at) FROM sample WHERE sample.run_id = run.id), started_at)
+             WHERE completion = 'running'",
+            [reason],
+        )?;
+        Ok(changed)
+    }
+}

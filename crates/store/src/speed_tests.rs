@@ -1,0 +1,89 @@
+//! Speed tests.
+
+use crate::convert::{self, Result as Row_, id, millis, time};
+use crate::{Store, StoreError};
+use open_beacon_core::model::{RunId, SpeedFigures, SpeedTest};
+use rusqlite::{Connection, Row, ToSql};
+
+const COLUMNS: &str = "speed_test.id, speed_test.run_id, speed_test.started_at, speed_test.source,
+    speed_test.completion, speed_test.reason, speed_test.server, speed_test.download_mbps, speed_test.upload_mbps,
+    speed_test.idle_latency_ms, speed_test.download_latency_ms, speed_test.upload_latency_ms, speed_test.probe_loss,
+    speed_test.bytes_down, speed_test.bytes_up, speed_test.connections";
+
+fn from_row(row: &Row) -> Row_<SpeedTest> {
+    Ok(SpeedTest {
+        id: id(row, "id")?,
+        run_id: id(row, "run_id")?,
+        started_at: time(row, "started_at")?,
+        source: convert::from_word(row, "source")?,
+        completion: convert::from_word(row, "completion")?,
+        reason: row.get("reason")?,
+        server: row.get("server")?,
+        figures: SpeedFigures {
+            download_mbps: row.get("download_mbps")?,
+            upload_mbps: row.get("upload_mbps")?,
+            idle_latency_ms: row.get("idle_latency_ms")?,
+            download_latency_ms: row.get("download_latency_ms")?,
+            upload_latency_ms: row.get("upload_latency_ms")?,
+            probe_loss: row.get("probe_loss")?,
+            bytes_down: row.get::<_, i64>("bytes_down")?.cast_unsigned(),
+            bytes_up: row.get::<_, i64>("bytes_up")?.cast_unsigned(),
+            connections: row.get("connections")?,
+        },
+    })
+}
+
+pub(crate) fn insert(db: &Connection, test: &SpeedTest) -> Result<(), StoreError> {
+    let figures = &test.figures;
+    db.prepare_cached(
+        "INSERT INTO speed_test (id, run_id, started_at, source, completion, reason, server, download_mbps,
+         upload_mbps, idle_latency_ms, download_latency_ms, upload_latency_ms, probe_loss, bytes_down, bytes_up,
+         connections) VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16)",
+    )?
+    .execute(&[
+        &test.id.to_string() as &dyn ToSql,
+        &test.run_id.to_string(),
+        &millis(test.started_at),
+        &convert::word(&test.source),
+        &convert::word(&test.completion),
+        &test.reason,
+        &test.server,
+        &figures.download_mbps,
+        &figures.upload_mbps,
+        &figures.idle_latency_ms,
+        &figures.download_latency_ms,
+        &figures.upload_latency_ms,
+        &figures.probe_loss,
+        &figures.bytes_down.cast_signed(),
+        &figures.bytes_up.cast_signed(),
+        &figures.connections,
+    ] as &[&dyn ToSql])?;
+    Ok(())
+}
+
+/// Speed tests selected by `filter` (a JOIN and WHERE over `speed_test`, one parameter), in order of time.
+pub(crate) fn select(db: &Connection, filter: &str, parameter: &str) -> Result<Vec<SpeedTest>, StoreError> {
+    let sql =
+        format!("SELECT {COLUMNS} FROM speed_test {filter} ORDER BY speed_test.started_at, speed_test.id");
+    let mut statement = db.prepare_cached(&sql)?;
+    let rows = statement.query_map([parameter], from_row)?;
+    Ok(rows.collect::<Row_<_>>()?)
+}
+
+impl Store {
+    /// Adds one speed test to a run. When this returns, it is on disk.
+    ///
+    /// # Errors
+    /// Where the run is not there.
+    pub fn add_speed_test(&self, test: &SpeedTest) -> Result<(), StoreError> {
+        insert(&self.write(), test)
+    }
+
+    /// All speed tests of a run, in order of time.
+    ///
+    /// # Errors
+    /// Where the database does not answer.
+    pub fn speed_tests_of_run(&self, run: RunId) -> Result<Vec<SpeedTest>, StoreError> {
+        select(&self.read(), "WHERE speed_test.run_id = ?1", &run.to_string())
+    }
+}

@@ -1,0 +1,55 @@
+//! `cargo xtask …`: everything that is done with this repository, on any machine with Rust and Node.js.
+
+mod bench;
+mod client;
+mod demo;
+mod lint;
+mod screenshots;
+mod test;
+mod tools;
+
+use clap::{Parser, Subcommand};
+
+#[derive(Parser)]
+#[command(name = "cargo xtask", about = "Build, try and test Open Beacon")]
+struct Arguments {
+    #[command(subcommand)]
+    task: Task,
+}
+
+#[derive(Subcommand)]
+enum Task {
+    /// Build everything, start the stand-in devices and the application with demo data.
+    Demo {
+        #[arg(long, default_value_t = 7420)]
+        port: u16,
+        /// Go on with the data of the last demo instead of a fresh copy.
+        #[arg(long)]
+        keep: bool,
+    },
+    /// Install what tests need and run them all.
+    Test,
+    /// Run formatters and linters.
+    Lint,
+    /// Write the OpenAPI document and the TypeScript types made from it.
+    Client {
+        /// Change nothing; fail where they are not fresh.
+        #[arg(long)]
+        check: bool,
+    },
+    /// Measure start time, memory, sizes and the speed of the log.
+    Bench,
+    /// Take the pictures in docs/screenshots anew.
+    Screenshots,
+}
+
+fn main() -> anyhow::Result<()> {
+    match Arguments::parse().task {
+        Task::Demo { port, keep } => demo::demo(port, keep),
+        Task::Test => test::test(),
+        Task::Lint => lint::lint(),
+        Task::Client { check } => client::client(check),
+        Task::Bench => bench::bench(),
+        Task::Screenshots => screenshots::screenshots(),
+    }
+}

@@ -1,0 +1,23 @@
+//! All tests, with what they need installed first.
+
+use crate::tools::{build_web, npm_ci, run};
+use std::path::Path;
+
+pub(crate) fn test() -> anyhow::Result<()> {
+    install_chromium()?;
+    npm_ci("e2e")?;
+    npm_ci("xtask/openapi")?;
+    build_web()?;
+    // The end-to-end tests start these two programs.
+    run("", "cargo", &["build", "--package", "open-beacon", "--package", "open_beacon_simulator"])?;
+    run("", "cargo", &["test", "--workspace"])
+}
+
+/// Debian's Chromium, which the end-to-end tests drive.
+fn install_chromium() -> anyhow::Result<()> {
+    if std::env::var_os("OPEN_BEACON_CHROMIUM").is_some() || Path::new("/usr/bin/chromium").exists() {
+        return Ok(());
+    }
+    run("", "apt-get", &["update"])?;
+    run("", "apt-get", &["install", "--yes", "--no-install-recommends", "chromium"])
+}
