@@ -129,6 +129,8 @@ impl Feed {
             unwatched =
                 if self.leases.load(Ordering::Acquire) > 0 { Duration::ZERO } else { unwatched + pause };
         }
-        self.state.send_replace(LinkState { status: LinkStatus::Waiting, ..self.state.borrow().clone() });
+        // Not in one statement: the borrow would be held while the sender waits for it.
+        let last = self.state.borrow().clone();
+        self.state.send_replace(LinkState { status: LinkStatus::Waiting, ..last });
     }
 }

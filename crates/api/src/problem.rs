@@ -1,8 +1,9 @@
 //! Errors as problem details (RFC 9457), with the fields they concern.
 
 use axum::Json;
-use axum::extract::FromRequest;
 use axum::extract::rejection::JsonRejection;
+use axum::extract::{FromRequest, FromRequestParts};
+use axum::http::request::Parts;
 use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use open_beacon_core::model::FieldProblem;
@@ -127,6 +128,36 @@ impl<T: DeserializeOwned, S: Send + Sync> FromRequest<S> for Body<T> {
         }
     }
 }
+
+macro_rules! plain_extractor {
+    ($(#[$doc:meta])* $name:ident, $words:literal) => {
+        $(#[$doc])*
+        #[derive(Debug)]
+        pub struct $name<T>(pub T);
+
+        impl<T: DeserializeOwned + Send, S: Send + Sync> FromRequestParts<S> for $name<T> {
+            type Rejection = Problem;
+
+            async fn from_request_parts(parts: &mut Parts, state: &S) -> Result<Self, Problem> {
+                match axum::extract::$name::<T>::from_request_parts(parts, state).await {
+                    Ok(axum::extract::$name(value)) => Ok(Self(value)),
+                    Err(rejection) => Err(Problem::unreadable(format!("{}: {}", $words, rejection.body_text()))),
+                }
+            }
+        }
+    };
+}
+
+plain_extractor!(
+    /// Values in the path; what cannot be read becomes a [`Problem`].
+    Path,
+    "The address is not complete"
+);
+plain_extractor!(
+    /// Values behind the question mark; what cannot be read becomes a [`Problem`].
+    Query,
+    "What stands behind the question mark cannot be read"
+);
 
 fn rejected(rejection: &JsonRejection) -> Problem {
     let mut problem = match rejection {

@@ -7,6 +7,7 @@ use open_beacon_core::model::SiteId;
 use open_beacon_store::{Store, StoreError};
 use std::sync::Arc;
 use tokio::sync::broadcast;
+use tokio_util::sync::CancellationToken;
 
 /// Shared by all routes; cheap to clone.
 #[derive(Clone, Debug)]
@@ -17,6 +18,8 @@ pub struct AppState {
     /// Sites of which something stored has changed.
     pub changes: broadcast::Sender<SiteId>,
     pub http: reqwest::Client,
+    /// Cancelled when the program ends; open event streams end with it.
+    pub stopping: CancellationToken,
 }
 
 impl AppState {
@@ -39,6 +42,7 @@ impl AppState {
             changes: broadcast::channel(64).0,
             store,
             http,
+            stopping: CancellationToken::new(),
         })
     }
 

@@ -13,6 +13,9 @@ use tokio::net::TcpListener;
 use tower_http::compression::CompressionLayer;
 use tower_http::compression::predicate::{DefaultPredicate, NotForContentType, Predicate};
 
+/// How long open connections may take to end.
+const PATIENCE_AT_THE_END: std::time::Duration = std::time::Duration::from_secs(3);
+
 /// Largest request where a route does not say otherwise.
 const LARGEST_BODY: usize = 2 << 20;
 
@@ -23,18 +26,23 @@ pub(crate) async fn serve(data: &Path, port: u16) -> anyhow::Result<()> {
     let address = listener.local_addr()?;
     let app = application(state.clone(), Guard::loopback(address.port()));
     println!("Open Beacon is ready at http://{address}/");
-    axum::serve(listener, app)
-        .with_graceful_shutdown(async move {
-            asked_to_stop().await;
-            tracing::info!("stopping");
-            // Open event streams would hold the server; what runs is written first, then they are let go.
-            state.jobs.stop_all().await;
-            tokio::spawn(async {
-                tokio::time::sleep(std::time::Duration::from_secs(1)).await;
-                std::process::exit(0);
-            });
-        })
-        .await?;
+    let stopping = state.stopping.clone();
+    tokio::spawn(async move {
+        asked_to_stop().await;
+        tracing::info!("stopping");
+        // What is running is written first; then open event streams are let go, which would hold the server.
+        state.jobs.stop_all().await;
+        state.stopping.cancel();
+    });
+    let patience = async {
+        stopping.cancelled().await;
+        tokio::time::sleep(PATIENCE_AT_THE_END).await;
+    };
+    let server = axum::serve(listener, app).with_graceful_shutdown(stopping.clone().cancelled_owned());
+    tokio::select! {
+        ended = server => ended?,
+        () = patience => tracing::warn!("some connections did not end in time"),
+    }
     Ok(())
 }
 

@@ -1,10 +1,10 @@
 //! Photographs and screenshots kept with a run.
 
-use crate::problem::Problem;
+use crate::problem::{Path, Problem, Query};
 use crate::state::AppState;
 use axum::Json;
 use axum::body::Bytes;
-use axum::extract::{DefaultBodyLimit, Path, Query, State};
+use axum::extract::{DefaultBodyLimit, State};
 use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use chrono::Utc;

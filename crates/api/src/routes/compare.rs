@@ -1,10 +1,10 @@
 //! Setups side by side.
 
 use super::style;
-use crate::problem::Problem;
+use crate::problem::{Path, Problem, Query};
 use crate::state::AppState;
 use axum::Json;
-use axum::extract::{Path, Query, State};
+use axum::extract::State;
 use open_beacon_core::judge::{ComparisonRow, NextAction, Said, SetupEvidence, compare, say, verdict_advice};
 use open_beacon_core::model::{SetupId, SiteId};
 use open_beacon_store::{Store, StoreError};

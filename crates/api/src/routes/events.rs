@@ -1,9 +1,9 @@
 //! What happens at a site, pushed to the page as server-sent events.
 
 use crate::jobs::JobState;
-use crate::problem::Problem;
+use crate::problem::{Path, Problem};
 use crate::state::AppState;
-use axum::extract::{Path, State};
+use axum::extract::State;
 use axum::response::sse::{Event as SseEvent, KeepAlive, Sse};
 use futures::Stream;
 use open_beacon_core::bands::carrier_frequency_mhz;
@@ -80,7 +80,8 @@ async fn get_events(
     State(app): State<AppState>,
     Path(id): Path<SiteId>,
 ) -> Result<Sse<impl Stream<Item = Result<SseEvent, Infallible>>>, Problem> {
-    app.db(move |store| store.site(id)).await?;
+    let settings = app.db(move |store| store.settings(id)).await?;
+    super::stand_in::follow(&app, id, &settings).await;
     let (sender, receiver) = tokio::sync::mpsc::channel(16);
     tokio::spawn(pump(app, id, sender));
     let stream =
@@ -108,6 +109,7 @@ async fn pump(app: AppState, site: SiteId, to: tokio::sync::mpsc::Sender<Event>)
     loop {
         let event = tokio::select! {
             () = to.closed() => return,
+            () = app.stopping.cancelled() => return,
             changed = lease.state.changed() => match changed {
                 Ok(()) => Event::Link { link: link_view(&lease.state.borrow_and_update()) },
                 Err(_) => return,

@@ -1,10 +1,10 @@
 //! A whole site out and in.
 
-use crate::problem::Problem;
+use crate::problem::{Path, Problem, Query};
 use crate::state::AppState;
 use axum::Json;
 use axum::body::Bytes;
-use axum::extract::{DefaultBodyLimit, Path, Query, State};
+use axum::extract::{DefaultBodyLimit, State};
 use axum::http::{HeaderMap, header};
 use axum::response::{IntoResponse, Response};
 use open_beacon_core::model::{SiteBundle, SiteId};

@@ -1,10 +1,10 @@
 //! Starting and stopping recordings and speed tests.
 
 use crate::jobs::{JobPlan, JobState};
-use crate::problem::{Body, Problem};
+use crate::problem::{Body, Path, Problem};
 use crate::state::AppState;
 use axum::Json;
-use axum::extract::{Path, State};
+use axum::extract::State;
 use axum::http::StatusCode;
 use chrono::Utc;
 use open_beacon_core::model::{

@@ -1,10 +1,10 @@
 //! The log of one setup.
 
 use super::{labelled, runs, style};
-use crate::problem::Problem;
+use crate::problem::{Path, Problem};
 use crate::state::AppState;
 use axum::Json;
-use axum::extract::{Path, State};
+use axum::extract::State;
 use open_beacon_core::judge::{
     FigureRow, NextAction, RadioSummary, figure_row, log_advice, say, summarise_samples,
 };

@@ -1,10 +1,10 @@
 //! Runs: what was recorded, typed-in ones, and their conditions.
 
 use super::{created, labelled, style};
-use crate::problem::{Body, Problem};
+use crate::problem::{Body, Path, Problem, Query};
 use crate::state::AppState;
 use axum::Json;
-use axum::extract::{Path, Query, State};
+use axum::extract::State;
 use axum::http::StatusCode;
 use chrono::{DateTime, Utc};
 use open_beacon_core::judge::{Finding, RadioSummary, Said, say, summarise_samples};

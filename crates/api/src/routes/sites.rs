@@ -1,10 +1,10 @@
 //! Sites, their settings, and the tree of positions and setups.
 
 use super::created;
-use crate::problem::{Body, Problem};
+use crate::problem::{Body, Path, Problem};
 use crate::state::AppState;
 use axum::Json;
-use axum::extract::{Path, State};
+use axum::extract::State;
 use axum::http::StatusCode;
 use chrono::Utc;
 use open_beacon_core::geo::GeoPoint;

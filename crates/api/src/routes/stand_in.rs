@@ -1,9 +1,9 @@
 //! The stand-in antenna of demo and rehearsal: hands must turn a real one.
 
-use crate::problem::{Body, Problem};
+use crate::problem::{Body, Path, Problem};
 use crate::state::AppState;
 use axum::Json;
-use axum::extract::{Path, State};
+use axum::extract::State;
 use axum::http::StatusCode;
 use open_beacon_core::model::{AntennaSwitch, SiteId, SiteSettings};
 use serde::{Deserialize, Serialize};

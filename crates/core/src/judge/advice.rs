@@ -118,7 +118,7 @@ pub fn verdict_advice(comparison: &Comparison) -> Advice {
     };
     let title = of(leader, SpeedFigure::Download)
         .unwrap_or(Finding::NotMeasured { setup: leader.label.clone(), figure: SpeedFigure::Download });
-    let mut detail: Vec<Finding> = of(leader, SpeedFigure::Upload).into_iter().collect();
+    let mut detail: Vec<Finding> = leader.figures.iter().filter_map(ratio_range).collect();
     let radio = leader.findings.iter().find(|finding| {
         matches!(finding, Finding::CarrierDiffers { .. } | Finding::RadioWithoutSpeed { .. })
     });
@@ -135,6 +135,12 @@ pub fn verdict_advice(comparison: &Comparison) -> Advice {
         matches!(title, Finding::TooFew { .. } | Finding::NotMeasured { .. } | Finding::CannotTell { .. });
     let next = if too_few { NextAction::SpeedTest { tests: FEWEST_TESTS } } else { NextAction::Nothing };
     Advice { title, detail, next }
+}
+
+/// The ratios of both rates with their intervals.
+fn ratio_range(row: &super::FigureRow) -> Option<Finding> {
+    let versus = row.versus.filter(|_| row.figure.larger_is_better())?;
+    Some(Finding::RatioRange { figure: row.figure, ratio: versus.ratio, interval: versus.estimate?.interval })
 }
 
 fn figure_of(finding: &Finding) -> Option<SpeedFigure> {

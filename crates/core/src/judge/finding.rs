@@ -65,6 +65,8 @@ pub enum Finding {
     ClearGain { setup: String, baseline: String, figure: SpeedFigure, ratio: f64, interval: Interval },
     /// The setup is worse in this figure, beyond chance.
     ClearLoss { setup: String, baseline: String, figure: SpeedFigure, ratio: f64, interval: Interval },
+    /// A ratio to the baseline with its interval, in short.
+    RatioRange { figure: SpeedFigure, ratio: f64, interval: Interval },
     /// The difference is within the scatter.
     CannotTell {
         setup: String,

@@ -39,13 +39,13 @@ pub fn setup_aim(spec: &SetupSpec) -> String {
     }
 }
 
-/// Position and aim in short: "East gable at 131° T", "Kitchen sill (stock antennas)".
+/// Position and aim in short: "East gable at 131° T"; on stock antennas the position alone.
 pub fn setup_label(position: &Position, spec: &SetupSpec) -> String {
     let place = &position.name;
     match (spec.name.as_str(), spec.antenna, spec.azimuth_deg) {
         ("", AntennaSwitch::External, Some(azimuth)) => format!("{place} at {}", bearing(azimuth)),
         ("", AntennaSwitch::External, None) => format!("{place} (external antenna)"),
-        ("", AntennaSwitch::Internal, _) => format!("{place} (stock antennas)"),
+        ("", AntennaSwitch::Internal, _) => place.clone(),
         (name, ..) => format!("{place}, {name}"),
     }
 }
@@ -215,15 +215,18 @@ fn setup_figures(setup: &str, tests: usize, down: Option<f64>, up: Option<f64>, 
 
 fn comparison_sentence(finding: &Finding) -> String {
     match finding {
-        Finding::ClearGain { setup, baseline, figure, ratio, interval } if figure.larger_is_better() => {
-            format!(
-                "{setup} gives {} the {} of {baseline}, and it is not luck (between {} and {} times).",
-                times(*ratio),
-                figure_words(*figure),
-                number::plain_times(interval.low),
-                number::plain_times(interval.high),
-            )
-        }
+        Finding::ClearGain { setup, baseline, figure, ratio, .. } if figure.larger_is_better() => format!(
+            "{setup} gives {} the {} of {baseline}, and it is not luck.",
+            times(*ratio),
+            figure_words(*figure),
+        ),
+        Finding::RatioRange { figure, ratio, interval } => format!(
+            "{} {} (between {} and {}).",
+            capital(figure_words(*figure)),
+            times(*ratio),
+            number::plain_times(interval.low),
+            number::plain_times(interval.high),
+        ),
         Finding::ClearLoss { setup, baseline, figure, ratio, .. } if figure.larger_is_better() => format!(
             "{setup} gives only {} of the {} of {baseline}, and it is not luck.",
             share(*ratio),

@@ -1,0 +1,80 @@
+import { QueryClient, useQuery } from "@tanstack/react-query";
+import { answered, api } from "./client";
+import type { JobState, LinkView } from "./schema";
+
+export const queryClient = new QueryClient({
+  defaultOptions: { queries: { retry: 1, staleTime: 10_000, refetchOnWindowFocus: false } },
+});
+
+export const keys = {
+  sites: ["sites"] as const,
+  site: (id: string) => ["site", id] as const,
+  link: (id: string) => ["link", id] as const,
+  job: (id: string) => ["job", id] as const,
+  log: (setup: string) => ["log", setup] as const,
+  run: (id: string) => ["run", id] as const,
+  compare: (id: string, choice: object) => ["compare", id, choice] as const,
+  standIn: (id: string) => ["stand-in", id] as const,
+};
+
+/** Everything that may look different after something stored has changed. */
+export function refresh(siteId: string): void {
+  for (const key of [keys.sites, keys.site(siteId), ["log"], ["run"], ["compare"], keys.standIn(siteId)]) {
+    void queryClient.invalidateQueries({ queryKey: key });
+  }
+}
+
+export const useSites = () =>
+  useQuery({ queryKey: keys.sites, queryFn: () => answered(api.GET("/api/sites")) });
+
+export const useSite = (id: string) =>
+  useQuery({
+    queryKey: keys.site(id),
+    queryFn: () => answered(api.GET("/api/sites/{id}", { params: { path: { id } } })),
+  });
+
+/** What the gateway hears; filled by the event stream. */
+export const useLink = (id: string) =>
+  useQuery<LinkView | null>({
+    queryKey: keys.link(id),
+    queryFn: () => null,
+    enabled: false,
+    initialData: null,
+  });
+
+/** The site's running or last job; kept up to date by the event stream. */
+export const useJob = (id: string) =>
+  useQuery<JobState | null>({
+    queryKey: keys.job(id),
+    queryFn: async () =>
+      (await answered(api.GET("/api/sites/{id}/job", { params: { path: { id } } }))) ?? null,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+export const useLog = (setup: string | undefined) =>
+  useQuery({
+    queryKey: keys.log(setup ?? ""),
+    enabled: setup !== undefined,
+    queryFn: () => answered(api.GET("/api/setups/{id}/log", { params: { path: { id: setup ?? "" } } })),
+  });
+
+export const useRun = (id: string, enabled: boolean) =>
+  useQuery({
+    queryKey: keys.run(id),
+    enabled,
+    queryFn: () => answered(api.GET("/api/runs/{id}", { params: { path: { id } } })),
+  });
+
+export const useComparison = (id: string, choice: { baseline?: string; setups?: string }) =>
+  useQuery({
+    queryKey: keys.compare(id, choice),
+    placeholderData: (before) => before,
+    queryFn: () => answered(api.GET("/api/sites/{id}/compare", { params: { path: { id }, query: choice } })),
+  });
+
+export const useStandIn = (id: string, enabled: boolean) =>
+  useQuery({
+    queryKey: keys.standIn(id),
+    enabled,
+    queryFn: () => answered(api.GET("/api/sites/{id}/stand-in", { params: { path: { id } } })),
+  });

@@ -1,0 +1,152 @@
+import { useEffect, useId, useRef, useState } from "react";
+import type { FigureRow } from "../api/schema";
+import { significant, whole } from "../kit/format";
+
+/** A scale from zero to a round number, with its marks. */
+export interface Scale {
+  max: number;
+  marks: number[];
+}
+
+/** Round marks that hold every value. */
+export function scaleFor(values: number[]): Scale {
+  const top = Math.max(...values, 1);
+  const rough = top / 5;
+  const power = 10 ** Math.floor(Math.log10(rough));
+  const step =
+    [1, 2, 2.5, 5, 10].map((factor) => factor * power).find((candidate) => candidate >= rough) ?? rough;
+  const count = Math.ceil(top / step);
+  return { max: count * step, marks: Array.from({ length: count + 1 }, (_, index) => index * step) };
+}
+
+const PAD = 10;
+const at = (value: number, scale: Scale, width: number) => PAD + (value / scale.max) * (width - 2 * PAD);
+
+/** The size an element has on the page. */
+function useSize(): [React.RefObject<HTMLDivElement | null>, number, number] {
+  const ref = useRef<HTMLDivElement>(null);
+  const [[width, height], setSize] = useState([400, 0]);
+  useEffect(() => {
+    const element = ref.current;
+    if (!element) return;
+    const observer = new ResizeObserver(([entry]) => {
+      if (entry) setSize([Math.max(120, entry.contentRect.width), entry.contentRect.height]);
+    });
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, []);
+  return [ref, width ?? 400, height ?? 0];
+}
+
+/** The scale's numbers above the rows. */
+export function LedgerScale({ scale, unit }: { scale: Scale; unit: string }) {
+  const [ref, width] = useSize();
+  const last = scale.marks.length - 1;
+  return (
+    <div ref={ref}>
+      <svg width={width} height="22" className="block text-muted" aria-hidden="true">
+        {scale.marks.map((mark, index) => (
+          <text
+            key={mark}
+            x={at(mark, scale, width)}
+            y="15"
+            fontSize="13"
+            fill="currentColor"
+            textAnchor={index === last ? "end" : index === 0 ? "start" : "middle"}
+          >
+            {index === last ? `${mark} ${unit}` : mark}
+          </text>
+        ))}
+      </svg>
+    </div>
+  );
+}
+
+/** One setup's figure: every test a dot, the median a tick, the interval a bar, the baseline a hairline. */
+export function LedgerTrack({
+  row,
+  scale,
+  unit,
+  baseline,
+  strong = false,
+  least = 64,
+}: {
+  row: FigureRow;
+  scale: Scale;
+  unit: string;
+  baseline?: number | undefined;
+  strong?: boolean;
+  least?: number;
+}) {
+  const [ref, width, tall] = useSize();
+  const height = Math.max(tall, least);
+  const title = useId();
+  const x = (value: number) => at(Math.min(value, scale.max), scale, width);
+  const middle = height / 2;
+  const ink = strong ? "var(--lamp)" : "var(--muted)";
+  const summary = row.summary;
+  const words = summary
+    ? `${summary.n} tests, median ${significant(summary.median)} ${unit}, from ${significant(summary.min)} to ${significant(summary.max)}`
+    : "no tests";
+  return (
+    <div ref={ref} className="relative self-stretch" style={{ minHeight: least }}>
+      <svg width={width} height={height} role="img" aria-labelledby={title} className="absolute inset-0">
+        <title id={title}>{words}</title>
+        {scale.marks.map((mark) => (
+          <path
+            key={mark}
+            d={`M${at(mark, scale, width)} 0 V${height}`}
+            stroke="var(--rule)"
+            strokeWidth="1"
+          />
+        ))}
+        {baseline !== undefined && (
+          <path
+            d={`M${x(baseline)} 0 V${height}`}
+            stroke="var(--ink)"
+            strokeWidth="1.4"
+            strokeDasharray="2 3"
+          />
+        )}
+        {row.interval && (
+          <rect
+            x={x(row.interval.low)}
+            y={middle - 10}
+            width={Math.max(3, x(row.interval.high) - x(row.interval.low))}
+            height="20"
+            rx="4"
+            fill={strong ? "var(--lamp-wash)" : "var(--rule)"}
+            stroke={strong ? "var(--lamp)" : "var(--edge)"}
+            strokeWidth="1"
+          />
+        )}
+        {row.values.map((value) => (
+          <circle
+            key={value.test_id}
+            cx={x(value.value)}
+            cy={middle}
+            r="4.2"
+            fill={ink}
+            stroke="var(--ground)"
+            strokeWidth="1"
+          />
+        ))}
+        {summary && (
+          <path
+            d={`M${x(summary.median)} ${middle - 15} V${middle + 15}`}
+            stroke={strong ? "var(--action)" : "var(--ink)"}
+            strokeWidth="3"
+          />
+        )}
+      </svg>
+    </div>
+  );
+}
+
+/** A figure's median as it is shown beside its row. */
+export function figureText(row: FigureRow): string {
+  if (!row.summary) return "–";
+  return row.figure === "download" || row.figure === "upload"
+    ? significant(row.summary.median)
+    : whole(row.summary.median);
+}

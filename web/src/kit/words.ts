@@ -1,0 +1,84 @@
+import type {
+  Activity,
+  AntennaSwitch,
+  Attach,
+  CarrierRole,
+  Class,
+  Metric,
+  Mount,
+  SpeedFigure,
+  Stage,
+} from "../api/schema";
+
+/** The words of fixed choices. Sentences about measurements are made by the core, not here. */
+export const MOUNTS: Record<Mount, string> = {
+  indoor: "Indoors, on a sill or table",
+  window: "Window glass",
+  attic: "Attic",
+  wall: "Outside wall",
+  gable: "Gable or old dish bracket",
+  roof_mast: "Roof mast",
+  chimney: "Chimney strap",
+  pole: "Pole in the open",
+  other: "Other",
+};
+
+export const ANTENNAS: Record<AntennaSwitch, string> = {
+  internal: "Stock antennas (internal)",
+  external: "External antenna",
+};
+
+export const ROLES: Record<CarrierRole, string> = {
+  anchor: "anchor",
+  primary: "",
+  secondary: "added carrier",
+  unknown: "",
+};
+
+export const ACTIVITIES: Record<Activity, string> = {
+  idle: "idle",
+  trickle: "trickle",
+  loaded: "loaded",
+  unknown: "not said",
+};
+
+export const ATTACHES: Record<Attach, string> = {
+  not_recorded: "Not recorded",
+  kept_attached: "Kept attached",
+  restarted_to_rescan: "Restarted to rescan",
+};
+
+export const CLASSES: Record<Class, string> = {
+  starved: "starved",
+  thin: "thin",
+  usable: "usable",
+  solid: "solid",
+  ample: "ample",
+};
+
+export const METRICS: Record<Metric, { plain: string; term: string; unit: string }> = {
+  rsrp: { plain: "power", term: "RSRP", unit: "dBm" },
+  rsrq: { plain: "quality", term: "RSRQ", unit: "dB" },
+  sinr: { plain: "clean", term: "SINR", unit: "dB" },
+  rssi: { plain: "total", term: "RSSI", unit: "dBm" },
+};
+
+export const FIGURES: Record<SpeedFigure, { name: string; short: string; unit: string }> = {
+  download: { name: "Download", short: "Download", unit: "Mbit/s" },
+  upload: { name: "Upload", short: "Upload", unit: "Mbit/s" },
+  idle_latency: { name: "Idle latency", short: "Latency", unit: "ms" },
+  download_latency: { name: "Latency while downloading", short: "Latency ↓", unit: "ms" },
+  upload_latency: { name: "Latency while uploading", short: "Latency ↑", unit: "ms" },
+};
+
+export const STAGES: Record<Stage, { name: string; path: "mount" | "log" | "verdict" }> = {
+  mount: { name: "Mount", path: "mount" },
+  log: { name: "Log", path: "log" },
+  verdict: { name: "Verdict", path: "verdict" },
+};
+
+/** "B3", "n78", or the technology alone. */
+export function bandName(technology: "lte" | "nr", band: number | null | undefined): string {
+  if (band == null) return technology === "lte" ? "LTE" : "NR";
+  return `${technology === "lte" ? "B" : "n"}${band}`;
+}

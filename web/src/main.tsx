@@ -1,0 +1,20 @@
+import { QueryClientProvider } from "@tanstack/react-query";
+import { RouterProvider } from "@tanstack/react-router";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { queryClient } from "./api/queries";
+import { NoticeProvider } from "./kit/notices";
+import { router } from "./router";
+import "./styles.css";
+
+const root = document.getElementById("root");
+if (root === null) throw new Error("index.html has no root");
+createRoot(root).render(
+  <StrictMode>
+    <QueryClientProvider client={queryClient}>
+      <NoticeProvider>
+        <RouterProvider router={router} />
+      </NoticeProvider>
+    </QueryClientProvider>
+  </StrictMode>,
+);

@@ -1,0 +1,63 @@
+import { createRootRoute, createRoute, createRouter, redirect } from "@tanstack/react-router";
+import { Shell } from "./shell/Shell";
+import { LogStage } from "./stages/log/LogStage";
+import { MountStage } from "./stages/mount/MountStage";
+import { SettingsPage } from "./stages/settings/SettingsPage";
+import { ImportPage } from "./stages/sites/ImportPage";
+import { NewSitePage } from "./stages/sites/NewSitePage";
+import { SitesPage } from "./stages/sites/SitesPage";
+import { VerdictStage } from "./stages/verdict/VerdictStage";
+
+/** What a stage shows stands in the address, so that it can be kept and sent. */
+export interface StageSearch {
+  setup?: string;
+  baseline?: string;
+  setups?: string;
+  figure?: string;
+}
+
+const text = (value: unknown): string | undefined =>
+  typeof value === "string" && value !== "" ? value : undefined;
+
+const root = createRootRoute({ notFoundComponent: () => <SitesPage /> });
+const sites = createRoute({ getParentRoute: () => root, path: "/", component: SitesPage });
+const newSite = createRoute({ getParentRoute: () => root, path: "/new", component: NewSitePage });
+const importSite = createRoute({ getParentRoute: () => root, path: "/import", component: ImportPage });
+const site = createRoute({
+  getParentRoute: () => root,
+  path: "/sites/$siteId",
+  component: Shell,
+  validateSearch: (search: Record<string, unknown>): StageSearch => ({
+    setup: text(search.setup),
+    baseline: text(search.baseline),
+    setups: text(search.setups),
+    figure: text(search.figure),
+  }),
+});
+const start = createRoute({
+  getParentRoute: () => site,
+  path: "/",
+  beforeLoad: ({ params }) => {
+    throw redirect({ to: "/sites/$siteId/log", params });
+  },
+});
+const mount = createRoute({ getParentRoute: () => site, path: "/mount", component: MountStage });
+const log = createRoute({ getParentRoute: () => site, path: "/log", component: LogStage });
+const verdict = createRoute({ getParentRoute: () => site, path: "/verdict", component: VerdictStage });
+const settings = createRoute({ getParentRoute: () => site, path: "/settings", component: SettingsPage });
+
+export const router = createRouter({
+  routeTree: root.addChildren([
+    sites,
+    newSite,
+    importSite,
+    site.addChildren([start, mount, log, verdict, settings]),
+  ]),
+  defaultPreload: "intent",
+});
+
+declare module "@tanstack/react-router" {
+  interface Register {
+    router: typeof router;
+  }
+}

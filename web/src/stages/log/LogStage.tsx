@@ -1,0 +1,201 @@
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+import { type ApiError, answered, api, newId } from "../../api/client";
+import { keys, queryClient, useJob, useLog, useSite } from "../../api/queries";
+import type { Attach, NextAction } from "../../api/schema";
+import { Button, buttonClass } from "../../kit/Button";
+import { ChoiceField } from "../../kit/Field";
+import { ATTACHES } from "../../kit/words";
+import { useChosenSetup, useSiteId } from "../../shell/useSiteContext";
+import { Section, StageHeader } from "../StageHeader";
+import { CarrierMedians } from "./CarrierMedians";
+import { Figures } from "./Figures";
+import { JobProgress } from "./JobProgress";
+import { RunList } from "./RunList";
+import { TypeIn } from "./TypeIn";
+
+/** Independent samples a recording takes unless said otherwise. */
+const SAMPLES = 10;
+const attaches = Object.entries(ATTACHES) as [Attach, string][];
+
+/** Record, test, type in: everything that was measured on one setup. */
+export function LogStage() {
+  const siteId = useSiteId();
+  const view = useSite(siteId).data;
+  const chosen = useChosenSetup();
+  const setupId = chosen?.setup.setup.id;
+  const log = useLog(setupId);
+  const job = useJob(siteId).data;
+  const [problem, setProblem] = useState<string>();
+  const [typing, setTyping] = useState(false);
+  const [attach, setAttach] = useState<Attach>("not_recorded");
+  if (!view) return null;
+
+  if (!chosen || !setupId) {
+    return (
+      <StageHeader
+        title="Start with a position and a setup."
+        detail="Say where the gateway stands today. Recordings are kept with the setup they were made on."
+      >
+        <Link
+          to="/sites/$siteId/mount"
+          params={{ siteId }}
+          hash="new-position"
+          className={buttonClass("filled", "mt-5")}
+        >
+          Add a position
+        </Link>
+      </StageHeader>
+    );
+  }
+
+  const running = job?.running === true;
+  const start = async (samples: number, speed_tests: number) => {
+    setProblem(undefined);
+    const body = { id: newId(), samples, speed_tests, conditions: { attach, weather: "", notes: "" } };
+    try {
+      await answered(api.POST("/api/setups/{id}/jobs", { params: { path: { id: setupId } }, body }));
+      await queryClient.invalidateQueries({ queryKey: keys.job(siteId) });
+    } catch (failed) {
+      setProblem((failed as ApiError).message);
+    }
+  };
+
+  return (
+    <>
+      <StageHeader title={log.data?.title ?? chosen.setup.label} detail={log.data?.detail} />
+      {log.isError && (
+        <p role="alert" className="mt-4 font-semibold text-starved">
+          {log.error.message}
+        </p>
+      )}
+      {running && job ? (
+        <JobProgress job={job} here={job.setup_id === setupId} />
+      ) : (
+        <Actions
+          next={log.data?.next}
+          siteId={siteId}
+          hasGateway={view.settings.gateway != null}
+          hasTest={view.settings.speed_test != null}
+          onStart={start}
+          onType={() => setTyping(true)}
+        />
+      )}
+      {problem && (
+        <p role="alert" className="mt-3 font-semibold text-starved">
+          {problem}
+        </p>
+      )}
+      {!running && job?.problem && job.setup_id === setupId && (
+        <p role="status" className="mt-3 border-l-4 border-lamp pl-3">
+          The last run stopped early. {job.problem} What was taken is kept and marked partial.
+        </p>
+      )}
+      {!running && (
+        <details className="mt-3">
+          <summary className="font-semibold">
+            Conditions of the next run
+            <span className="font-normal text-muted">: {ATTACHES[attach].toLowerCase()}</span>
+          </summary>
+          <div className="mt-2 max-w-72">
+            <ChoiceField
+              label="Gateway since the antenna was moved"
+              hint="Restarted, it may catch other bands; kept attached, nothing but the antenna changed."
+              value={attach}
+              choices={attaches}
+              onChange={setAttach}
+            />
+          </div>
+        </details>
+      )}
+      {log.data?.figures.some((figure) => figure.values.length > 0) && (
+        <Section title="Speed tests">
+          <Figures figures={log.data.figures} />
+        </Section>
+      )}
+      {log.data && log.data.radio.carriers.length > 0 && (
+        <Section title="Carriers, medians and spread">
+          <CarrierMedians radio={log.data.radio} />
+        </Section>
+      )}
+      {log.data && (
+        <Section title="Runs">
+          <RunList rows={log.data.runs} zone={view.site.time_zone} siteId={siteId} setupId={setupId} />
+        </Section>
+      )}
+      <TypeIn
+        open={typing}
+        onOpenChange={setTyping}
+        siteId={siteId}
+        setupId={setupId}
+        label={chosen.setup.label}
+      />
+    </>
+  );
+}
+
+function Actions({
+  next,
+  siteId,
+  hasGateway,
+  hasTest,
+  onStart,
+  onType,
+}: {
+  next: NextAction | undefined;
+  siteId: string;
+  hasGateway: boolean;
+  hasTest: boolean;
+  onStart: (samples: number, tests: number) => Promise<void>;
+  onType: () => void;
+}) {
+  const record = next?.kind === "record";
+  const test = next?.kind === "speed_test" ? next.tests : undefined;
+  const look = (filled: boolean) => (filled ? ("filled" as const) : ("outlined" as const));
+  return (
+    <div className="mt-5 flex flex-wrap items-center gap-3">
+      {next?.kind === "compare" && (
+        <Link to="/sites/$siteId/verdict" params={{ siteId }} className={buttonClass("filled")}>
+          Compare
+        </Link>
+      )}
+      <Button
+        look={look(record && hasGateway)}
+        disabled={!hasGateway}
+        onClick={() => void onStart(SAMPLES, 0)}
+      >
+        Record {SAMPLES} samples
+      </Button>
+      <Button look={look(test === 1 && hasTest)} disabled={!hasTest} onClick={() => void onStart(0, 1)}>
+        One speed test
+      </Button>
+      <Button
+        look={look(test !== undefined && test > 1 && hasTest)}
+        disabled={!hasTest}
+        onClick={() => void onStart(0, 3)}
+      >
+        Three speed tests
+      </Button>
+      <Button look={look(record && !hasGateway)} onClick={onType}>
+        Type it in
+      </Button>
+      {(!hasGateway || !hasTest) && (
+        <p className="basis-full text-sm text-muted">
+          {hasGateway
+            ? "No speed-test address"
+            : hasTest
+              ? "No gateway"
+              : "Neither gateway nor speed-test address"}{" "}
+          is set.{" "}
+          <Link
+            to="/sites/$siteId/settings"
+            params={{ siteId }}
+            className="font-semibold text-action underline"
+          >
+            Settings
+          </Link>
+        </p>
+      )}
+    </div>
+  );
+}

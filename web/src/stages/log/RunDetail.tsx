@@ -1,0 +1,246 @@
+import { type FormEvent, useId, useState } from "react";
+import { type ApiError, answered, api, newId } from "../../api/client";
+import { refresh, useRun } from "../../api/queries";
+import type { Conditions, RunView, Sample, SpeedTest } from "../../api/schema";
+import { Button } from "../../kit/Button";
+import { ChoiceField, TextField } from "../../kit/Field";
+import { age, clock, halves, megabytes, signed, significant, whole } from "../../kit/format";
+import { useDraft } from "../../kit/useDraft";
+import { ACTIVITIES, ATTACHES, bandName } from "../../kit/words";
+import { CarrierMedians } from "./CarrierMedians";
+
+/** Everything in one run: findings, tests, medians, raw samples, pictures, conditions. */
+export function RunDetail({ id, zone, siteId }: { id: string; zone: string; siteId: string }) {
+  const run = useRun(id, true);
+  if (run.isError) return <p role="alert">{run.error.message}</p>;
+  if (!run.data) return <p className="py-2 text-muted">Fetching…</p>;
+  const view = run.data;
+  return (
+    <div className="mb-3 ml-6 flex flex-col gap-4 border-l-2 border-rule pl-4">
+      {view.findings.map((said) => (
+        <p key={said.text} className="border-l-4 border-lamp pl-3">
+          {said.text}
+        </p>
+      ))}
+      {view.speed_tests.length > 0 && <Tests tests={view.speed_tests} zone={zone} />}
+      {view.samples.length > 0 && (
+        <>
+          <CarrierMedians radio={view.radio} />
+          <details>
+            <summary className="font-semibold">All {view.samples.length} raw samples</summary>
+            <RawSamples samples={view.samples} zone={zone} />
+          </details>
+        </>
+      )}
+      {view.run.refresh_period_s != null && (
+        <p className="text-sm text-muted">
+          The gateway measured anew about every {age(view.run.refresh_period_s)}.
+        </p>
+      )}
+      <Pictures view={view} siteId={siteId} />
+      <ConditionsForm view={view} siteId={siteId} />
+    </div>
+  );
+}
+
+const rate = (value: number | null | undefined) => (value == null ? "–" : significant(value));
+const ms = (value: number | null | undefined) => (value == null ? "–" : whole(value));
+
+function Tests({ tests, zone }: { tests: SpeedTest[]; zone: string }) {
+  return (
+    <div className="overflow-x-auto">
+      <table className="w-full text-right leading-snug">
+        <thead>
+          <tr className="border-b border-rule text-sm text-muted [&>th]:px-2 [&>th]:py-1 [&>th]:font-semibold">
+            <th className="text-left">Test at</th>
+            <th>Down, Mbit/s</th>
+            <th>Up, Mbit/s</th>
+            <th>Idle, ms</th>
+            <th>Loaded down / up, ms</th>
+            <th>Lost</th>
+            <th>Data</th>
+          </tr>
+        </thead>
+        <tbody>
+          {tests.map((test) => (
+            <tr key={test.id} className="border-b border-rule align-top [&>td]:px-2 [&>td]:py-1.5">
+              <td className="text-left">
+                {clock(test.started_at, zone)}
+                {test.reason && <span className="block max-w-64 text-sm">Partial: {test.reason}</span>}
+              </td>
+              <td>{rate(test.download_mbps)}</td>
+              <td>{rate(test.upload_mbps)}</td>
+              <td>{ms(test.idle_latency_ms)}</td>
+              <td>
+                {ms(test.download_latency_ms)} / {ms(test.upload_latency_ms)}
+              </td>
+              <td>{test.probe_loss == null ? "–" : `${signed(test.probe_loss * 100, 0)} %`}</td>
+              <td>{megabytes((test.bytes_down ?? 0) + (test.bytes_up ?? 0))}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+function RawSamples({ samples, zone }: { samples: Sample[]; zone: string }) {
+  return (
+    <div className="mt-2 max-h-96 overflow-auto">
+      <table className="w-full text-right text-sm">
+        <thead className="sticky top-0 bg-ground">
+          <tr className="border-b border-rule text-muted [&>th]:px-2 [&>th]:py-1 [&>th]:font-semibold">
+            <th className="text-left">Time</th>
+            <th className="text-left">Traffic</th>
+            <th className="text-left">Carrier</th>
+            <th>PCI</th>
+            <th>RSRP, dBm</th>
+            <th>SINR, dB</th>
+            <th>RSRQ, dB</th>
+            <th>RSSI, dBm</th>
+          </tr>
+        </thead>
+        <tbody>
+          {samples.flatMap((sample) =>
+            sample.carriers.map((carrier, index) => (
+              <tr
+                key={`${sample.id}-${carrier.technology}-${carrier.band}-${carrier.channel}-${carrier.pci}`}
+                className={`[&>td]:px-2 [&>td]:py-0.5 ${index === 0 ? "border-t border-rule" : ""}`}
+              >
+                <td className="text-left">{index === 0 ? clock(sample.taken_at, zone) : ""}</td>
+                <td className="text-left">{index === 0 ? ACTIVITIES[sample.activity] : ""}</td>
+                <td className="text-left">
+                  {bandName(carrier.technology, carrier.band)}
+                  {carrier.flags && carrier.flags.length > 0 && " *"}
+                </td>
+                <td>{carrier.pci ?? "–"}</td>
+                <td>{carrier.rsrp_dbm == null ? "–" : whole(carrier.rsrp_dbm)}</td>
+                <td>{carrier.sinr_db == null ? "–" : halves(carrier.sinr_db)}</td>
+                <td>{carrier.rsrq_db == null ? "–" : halves(carrier.rsrq_db)}</td>
+                <td>{carrier.rssi_dbm == null ? "–" : whole(carrier.rssi_dbm)}</td>
+              </tr>
+            )),
+          )}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+function Pictures({ view, siteId }: { view: RunView; siteId: string }) {
+  const id = useId();
+  const [problem, setProblem] = useState<string>();
+  const add = async (file: File) => {
+    setProblem(undefined);
+    const params = { path: { id: view.run.id }, query: { id: newId(), file_name: file.name } };
+    try {
+      await answered(
+        api.POST("/api/runs/{id}/attachments", {
+          params,
+          body: file as never,
+          bodySerializer: (body: unknown) => body as Blob,
+          headers: { "content-type": "application/octet-stream" },
+        }),
+      );
+      refresh(siteId);
+    } catch (failed) {
+      setProblem((failed as ApiError).message);
+    }
+  };
+  return (
+    <div className="flex flex-wrap items-end gap-3">
+      {view.attachments.map((picture) => (
+        <a key={picture.id} href={`/api/attachments/${picture.id}`} target="_blank" rel="noreferrer">
+          <img
+            src={`/api/attachments/${picture.id}`}
+            alt={picture.file_name}
+            className="h-24 rounded border border-rule"
+          />
+        </a>
+      ))}
+      <div>
+        <label htmlFor={id} className="text-sm font-semibold">
+          Add a photo or screenshot
+        </label>
+        <input
+          id={id}
+          type="file"
+          accept="image/png,image/jpeg,image/webp"
+          className="block text-sm file:mr-3 file:rounded-lg file:border file:border-edge file:bg-surface file:px-3 file:py-1"
+          onChange={(event) => {
+            const file = event.target.files?.[0];
+            if (file) void add(file);
+          }}
+        />
+        {problem && (
+          <p role="alert" className="text-sm font-semibold text-starved">
+            {problem}
+          </p>
+        )}
+      </div>
+    </div>
+  );
+}
+
+const attaches = Object.entries(ATTACHES) as [
+  "not_recorded" | "kept_attached" | "restarted_to_rescan",
+  string,
+][];
+
+function ConditionsForm({ view, siteId }: { view: RunView; siteId: string }) {
+  const conditions = view.run.conditions ?? {};
+  const initial: Required<Conditions> = {
+    attach: conditions.attach ?? "not_recorded",
+    weather: conditions.weather ?? "",
+    notes: conditions.notes ?? "",
+  };
+  const [draft, change, clear, dirty] = useDraft(`conditions:${view.run.id}`, initial);
+  const [problem, setProblem] = useState<ApiError | null>(null);
+  const save = async (event: FormEvent) => {
+    event.preventDefault();
+    try {
+      await answered(
+        api.PUT("/api/runs/{id}/conditions", { params: { path: { id: view.run.id } }, body: draft }),
+      );
+      clear();
+      setProblem(null);
+      refresh(siteId);
+    } catch (failed) {
+      setProblem(failed as ApiError);
+    }
+  };
+  return (
+    <form
+      onSubmit={(event) => void save(event)}
+      className="grid items-end gap-3 sm:grid-cols-[12rem_1fr_1fr_auto]"
+      noValidate
+    >
+      <ChoiceField
+        label="Gateway before the run"
+        value={draft.attach}
+        choices={attaches}
+        onChange={(attach) => change({ ...draft, attach })}
+      />
+      <TextField
+        label="Weather, leaves"
+        value={draft.weather}
+        onChange={(weather) => change({ ...draft, weather })}
+        error={problem?.field("/weather")}
+      />
+      <TextField
+        label="Notes"
+        value={draft.notes}
+        onChange={(notes) => change({ ...draft, notes })}
+        error={problem?.field("/notes")}
+      />
+      <Button type="submit" disabled={!dirty}>
+        Save
+      </Button>
+      {problem && problem.problem.errors.length === 0 && (
+        <p role="alert" className="col-span-full font-semibold text-starved">
+          {problem.message}
+        </p>
+      )}
+    </form>
+  );
+}

@@ -1,0 +1,121 @@
+import { useNavigate } from "@tanstack/react-router";
+import { answered, api, newId } from "../../api/client";
+import { refresh } from "../../api/queries";
+import type { PositionNode, SetupNode } from "../../api/schema";
+import { Button } from "../../kit/Button";
+import { useNotice } from "../../kit/notices";
+import { useChooseSetup } from "../../shell/useSiteContext";
+
+/** Adding, duplicating and archiving, each with its way back. */
+export function SetupActions({
+  siteId,
+  position: node,
+  chosen,
+}: {
+  siteId: string;
+  position: PositionNode;
+  chosen: SetupNode | undefined;
+}) {
+  const notice = useNotice();
+  const choose = useChooseSetup();
+  const navigate = useNavigate();
+  const { position } = node;
+
+  const failed = (error: unknown) => notice(error instanceof Error ? error.message : "It did not work.");
+
+  const add = async () => {
+    const id = newId();
+    const body = { id, name: "", antenna: "external" as const };
+    await answered(api.POST("/api/positions/{id}/setups", { params: { path: { id: position.id } }, body }));
+    refresh(siteId);
+    choose(id);
+  };
+  const duplicateSetup = async () => {
+    if (!chosen) return;
+    const id = newId();
+    const {
+      id: from,
+      position_id: _position,
+      created_at: _made,
+      archived_at: _away,
+      made_from: _parent,
+      ...spec
+    } = chosen.setup;
+    const body = { ...spec, id, made_from: from };
+    await answered(api.POST("/api/positions/{id}/setups", { params: { path: { id: position.id } }, body }));
+    refresh(siteId);
+    choose(id);
+    notice("A copy without runs. Change what you want to try.");
+  };
+  const setAway = async (what: "setups" | "positions", id: string, away: boolean) => {
+    const path = { params: { path: { id } } };
+    if (what === "setups") {
+      await answered(
+        away ? api.POST("/api/setups/{id}/archive", path) : api.POST("/api/setups/{id}/restore", path),
+      );
+    } else {
+      await answered(
+        away ? api.POST("/api/positions/{id}/archive", path) : api.POST("/api/positions/{id}/restore", path),
+      );
+    }
+    refresh(siteId);
+  };
+  const archive = async (what: "setups" | "positions", id: string, name: string) => {
+    await setAway(what, id, true);
+    notice(`${name} is archived. Nothing is lost.`, () => void setAway(what, id, false).catch(failed));
+  };
+  const duplicatePosition = async () => {
+    const id = newId();
+    const { name, mount, notes, place, height_above_ground_m } = position;
+    const body = { id, name: `${name}, copy`, mount, notes, place, height_above_ground_m };
+    await answered(api.POST("/api/sites/{id}/positions", { params: { path: { id: siteId } }, body }));
+    const setup = newId();
+    if (chosen) {
+      const { antenna, azimuth_deg, tilt_deg, kit_note, lock_note, ports, gateway_place } = chosen.setup;
+      const spec = {
+        id: setup,
+        name: "",
+        antenna,
+        azimuth_deg,
+        tilt_deg,
+        kit_note,
+        lock_note,
+        ports,
+        gateway_place,
+      };
+      await answered(api.POST("/api/positions/{id}/setups", { params: { path: { id } }, body: spec }));
+    }
+    refresh(siteId);
+    await navigate({ to: "/sites/$siteId/mount", params: { siteId }, search: chosen ? { setup } : {} });
+  };
+
+  return (
+    <div className="mt-8 flex flex-wrap gap-x-5 gap-y-1 border-t border-rule pt-3">
+      <Button look="plain" onClick={() => void add().catch(failed)}>
+        Add a setup here
+      </Button>
+      {chosen && (
+        <>
+          <Button look="plain" onClick={() => void duplicateSetup().catch(failed)}>
+            Duplicate the setup
+          </Button>
+          <Button
+            look="plain"
+            onClick={() => void archive("setups", chosen.setup.id, chosen.label).catch(failed)}
+          >
+            Archive the setup
+          </Button>
+        </>
+      )}
+      <Button look="plain" onClick={() => void duplicatePosition().catch(failed)}>
+        Duplicate the position
+      </Button>
+      <Button
+        look="plain"
+        onClick={() => void archive("positions", position.id, position.name).catch(failed)}
+      >
+        Archive the position
+      </Button>
+    </div>
+  );
+}

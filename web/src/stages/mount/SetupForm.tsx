@@ -1,0 +1,198 @@
+import { type FormEvent, useMemo, useState } from "react";
+import { type ApiError, answered, api, newId } from "../../api/client";
+import { refresh } from "../../api/queries";
+import type { AntennaSwitch, PortLink, SetupNode } from "../../api/schema";
+import { Button } from "../../kit/Button";
+import { EntryField, type EntryValue, entryOf, readEntry } from "../../kit/EntryField";
+import { ChoiceField, TextField } from "../../kit/Field";
+import { counted } from "../../kit/format";
+import { useNotice } from "../../kit/notices";
+import { useDraft } from "../../kit/useDraft";
+import { ANTENNAS } from "../../kit/words";
+import { useChooseSetup, useSiteId } from "../../shell/useSiteContext";
+
+interface Draft {
+  name: string;
+  antenna: AntennaSwitch;
+  azimuth: EntryValue;
+  tilt: EntryValue;
+  gatewayPlace: string;
+  gatewayAzimuth: EntryValue;
+  ports: string;
+  kit: string;
+  lock: string;
+}
+
+const choices = Object.entries(ANTENNAS) as [AntennaSwitch, string][];
+const portsText = (ports: PortLink[] | undefined) =>
+  (ports ?? []).map(({ lead, port }) => `${lead}: ${port}`).join(", ");
+
+/** "1: EXT 1, 2: EXT 2" into leads and ports; what has no number takes the next one. */
+function readPorts(text: string): PortLink[] {
+  return text
+    .split(",")
+    .map((part) => part.trim())
+    .filter(Boolean)
+    .map((part, index) => {
+      const found = /^(\d+)\s*[:=→-]\s*(.+)$/.exec(part);
+      return found
+        ? { lead: Math.min(255, Number(found[1])), port: found[2] ?? "" }
+        : { lead: index + 1, port: part };
+    });
+}
+
+/** How the antenna is aimed and plugged in. A setup that has runs is not changed: saving makes a new one. */
+export function SetupForm({ node }: { node: SetupNode }) {
+  const { setup } = node;
+  const siteId = useSiteId();
+  const choose = useChooseSetup();
+  const notice = useNotice();
+  const initial = useMemo<Draft>(
+    () => ({
+      name: setup.name ?? "",
+      antenna: setup.antenna,
+      azimuth: entryOf(setup.azimuth_deg),
+      tilt: entryOf(setup.tilt_deg),
+      gatewayPlace: setup.gateway_place ?? "",
+      gatewayAzimuth: entryOf(setup.gateway_azimuth_deg),
+      ports: portsText(setup.ports),
+      kit: setup.kit_note ?? "",
+      lock: setup.lock_note ?? "",
+    }),
+    [setup],
+  );
+  const [draft, change, clear, dirty] = useDraft(`setup:${setup.id}`, initial);
+  const [problem, setProblem] = useState<ApiError | null>(null);
+  const set = (part: Partial<Draft>) => change({ ...draft, ...part });
+
+  const save = async (event: FormEvent) => {
+    event.preventDefault();
+    const [azimuth, tilt, gatewayAzimuth] = await Promise.all([
+      readEntry("bearing", "lte", draft.azimuth),
+      readEntry("tilt", "lte", draft.tilt),
+      readEntry("bearing", "lte", draft.gatewayAzimuth),
+    ]);
+    set({ azimuth, tilt, gatewayAzimuth });
+    if (azimuth.error || tilt.error || gatewayAzimuth.error) return;
+    // 360 and 0 are the same direction; the range ends before 360.
+    const turned = (value: number | null) => (value === null ? null : value % 360);
+    const body = {
+      new_id: newId(),
+      name: draft.name,
+      antenna: draft.antenna,
+      azimuth_deg: turned(azimuth.value),
+      tilt_deg: tilt.value,
+      gateway_place: draft.gatewayPlace,
+      gateway_azimuth_deg: turned(gatewayAzimuth.value),
+      ports: readPorts(draft.ports),
+      kit_note: draft.kit,
+      lock_note: draft.lock,
+    };
+    try {
+      const saved = await answered(api.PUT("/api/setups/{id}", { params: { path: { id: setup.id } }, body }));
+      setProblem(null);
+      clear();
+      refresh(siteId);
+      choose(saved.id);
+      notice(
+        saved.id === setup.id ? "The setup is saved." : "A new setup was made; the old one keeps its runs.",
+      );
+    } catch (failed) {
+      setProblem(failed as ApiError);
+    }
+  };
+
+  const ports = problem?.problem.errors.find((error) => error.pointer.startsWith("/ports"))?.detail;
+  return (
+    <form
+      onSubmit={(event) => void save(event)}
+      className="flex flex-col gap-4"
+      noValidate
+      aria-label="Setup"
+    >
+      <div className="grid items-start gap-4 sm:grid-cols-2">
+        <ChoiceField
+          label="Antenna"
+          value={draft.antenna}
+          choices={choices}
+          onChange={(antenna) => set({ antenna })}
+        />
+        <TextField
+          label="Kit"
+          value={draft.kit}
+          onChange={(kit) => set({ kit })}
+          error={problem?.field("/kit_note")}
+        />
+        <EntryField
+          label="Azimuth, true north"
+          quantity="bearing"
+          entry={draft.azimuth}
+          onChange={(azimuth) => set({ azimuth })}
+          serverError={problem?.field("/azimuth_deg")}
+        />
+        <EntryField
+          label="Tilt, up positive"
+          quantity="tilt"
+          entry={draft.tilt}
+          onChange={(tilt) => set({ tilt })}
+          serverError={problem?.field("/tilt_deg")}
+        />
+        <TextField
+          label="Leads to ports"
+          hint="1: EXT 1, 2: EXT 2"
+          value={draft.ports}
+          onChange={(text) => set({ ports: text })}
+          error={ports}
+        />
+        <TextField
+          label="Lock"
+          hint="Bands locked, if any"
+          value={draft.lock}
+          onChange={(lock) => set({ lock })}
+          error={problem?.field("/lock_note")}
+        />
+        <TextField
+          label="Gateway stands"
+          hint="Keep it put while comparing"
+          value={draft.gatewayPlace}
+          onChange={(gatewayPlace) => set({ gatewayPlace })}
+          error={problem?.field("/gateway_place")}
+        />
+        <EntryField
+          label="Gateway faces"
+          quantity="bearing"
+          entry={draft.gatewayAzimuth}
+          onChange={(gatewayAzimuth) => set({ gatewayAzimuth })}
+          serverError={problem?.field("/gateway_azimuth_deg")}
+        />
+        <TextField
+          label="Name (optional)"
+          hint="Else it is known by its aim"
+          value={draft.name}
+          onChange={(name) => set({ name })}
+          error={problem?.field("/name")}
+        />
+      </div>
+      {problem && problem.problem.errors.length === 0 && (
+        <p role="alert" className="font-semibold text-starved">
+          {problem.message}
+        </p>
+      )}
+      <div className="flex flex-wrap items-center gap-4">
+        <Button type="submit" look={dirty ? "filled" : "outlined"} disabled={!dirty}>
+          {node.runs > 0 ? "Save as a new setup" : "Save the setup"}
+        </Button>
+        {dirty && (
+          <Button look="plain" onClick={clear}>
+            Discard changes
+          </Button>
+        )}
+        {node.runs > 0 && (
+          <p className="text-sm text-muted">
+            It has {counted(node.runs, "run")}, so it stays as it was; a changed copy is made.
+          </p>
+        )}
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,143 @@
+import { useNavigate } from "@tanstack/react-router";
+import { useId, useState } from "react";
+import { type ApiError, answered, api } from "../../api/client";
+import { keys, queryClient } from "../../api/queries";
+import type { ImportReport } from "../../api/schema";
+import { Button } from "../../kit/Button";
+import { counted } from "../../kit/format";
+import { Page } from "./Page";
+
+const BINARY = {
+  headers: { "content-type": "application/octet-stream" },
+  bodySerializer: (body: unknown) => body as Blob,
+};
+
+/** Brings an exported site in: previewed first, all or nothing. */
+export function ImportPage() {
+  const navigate = useNavigate();
+  const id = useId();
+  const [file, setFile] = useState<File | null>(null);
+  const [report, setReport] = useState<ImportReport | null>(null);
+  const [problem, setProblem] = useState<string>();
+
+  const preview = async (chosen: File) => {
+    setFile(chosen);
+    setProblem(undefined);
+    setReport(null);
+    try {
+      setReport(await answered(api.POST("/api/import/preview", { ...BINARY, body: chosen as never })));
+    } catch (error) {
+      setProblem((error as ApiError).message);
+    }
+  };
+  const bringIn = async (copy: boolean) => {
+    if (!file) return;
+    try {
+      const done = await answered(
+        api.POST("/api/import", { ...BINARY, params: { query: { copy } }, body: file as never }),
+      );
+      await queryClient.invalidateQueries({ queryKey: keys.sites });
+      if (done.site_id) await navigate({ to: "/sites/$siteId/verdict", params: { siteId: done.site_id } });
+    } catch (error) {
+      setProblem((error as ApiError).message);
+    }
+  };
+
+  return (
+    <Page
+      title="Import a site"
+      lead="A file that was exported here or elsewhere: zip with CSV tables, or JSON."
+    >
+      <div className="mt-8 flex flex-col gap-2">
+        <label htmlFor={id} className="font-semibold">
+          File
+        </label>
+        <input
+          id={id}
+          type="file"
+          accept=".zip,.json,application/zip,application/json"
+          className="rounded-lg border border-edge bg-surface p-2 file:mr-4 file:rounded-lg file:border file:border-edge file:bg-ground file:px-3 file:py-1.5 file:font-semibold"
+          onChange={(event) => {
+            const chosen = event.target.files?.[0];
+            if (chosen) void preview(chosen);
+          }}
+        />
+      </div>
+      {problem && (
+        <p role="alert" className="mt-6 font-semibold text-starved">
+          {problem}
+        </p>
+      )}
+      {report &&
+        (report.problems.length > 0 ? (
+          <Problems report={report} />
+        ) : (
+          <Plan report={report} onImport={bringIn} />
+        ))}
+    </Page>
+  );
+}
+
+function Problems({ report }: { report: ImportReport }) {
+  return (
+    <section className="mt-8">
+      <h2 className="text-xl font-bold">
+        {counted(report.problems.length, "row")} cannot be taken, so nothing would be.
+      </h2>
+      <p className="text-muted">Mend these in the file and choose it again.</p>
+      <table className="mt-4 w-full text-left">
+        <thead>
+          <tr className="border-b border-rule">
+            <th className="py-1 pr-4">File</th>
+            <th className="py-1 pr-4">Line</th>
+            <th className="py-1">Reason</th>
+          </tr>
+        </thead>
+        <tbody>
+          {report.problems.map((row) => (
+            <tr key={`${row.file}-${row.line}-${row.reason}`} className="border-b border-rule align-top">
+              <td className="py-1 pr-4">{row.file}</td>
+              <td className="py-1 pr-4">{row.line ?? "–"}</td>
+              <td className="py-1">{row.reason}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+function Plan({ report, onImport }: { report: ImportReport; onImport: (copy: boolean) => Promise<void> }) {
+  const parts = [
+    counted(report.positions, "position"),
+    counted(report.setups, "setup"),
+    counted(report.runs, "run"),
+    counted(report.samples, "sample"),
+    counted(report.speed_tests, "speed test"),
+    counted(report.attachments, "picture"),
+  ];
+  const nothingNew = report.new === 0 && report.conflicts === 0;
+  return (
+    <section className="mt-8">
+      <h2 className="text-xl font-bold">{report.site_name}</h2>
+      <p className="mt-1">{parts.join(", ")}.</p>
+      <p className="mt-3">
+        {nothingNew
+          ? "All of it is here already, just the same."
+          : `${counted(report.new, "row")} are new here${report.same > 0 ? `, ${report.same} are here already just the same` : ""}.`}
+        {report.conflicts > 0 &&
+          ` ${counted(report.conflicts, "row")} are here with other content; import it as a copy beside what is here.`}
+      </p>
+      <div className="mt-5 flex gap-3">
+        {report.conflicts === 0 && !nothingNew && (
+          <Button look="filled" onClick={() => void onImport(false)}>
+            Import
+          </Button>
+        )}
+        <Button look={report.conflicts > 0 ? "filled" : "outlined"} onClick={() => void onImport(true)}>
+          Import as a copy
+        </Button>
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,229 @@
+import { Link, useNavigate, useSearch } from "@tanstack/react-router";
+import { ToggleGroup } from "radix-ui";
+import { useComparison, useSite } from "../../api/queries";
+import type { ComparisonRowView, ComparisonView, SpeedFigure, VersusVerdict } from "../../api/schema";
+import { figureText, LedgerScale, LedgerTrack, scaleFor } from "../../drawings/Ledger";
+import { buttonClass } from "../../kit/Button";
+import { ChoiceField } from "../../kit/Field";
+import { counted, signed } from "../../kit/format";
+import { FIGURES } from "../../kit/words";
+import { inUse, useChooseSetup, useChosenSetup, useSiteId } from "../../shell/useSiteContext";
+import { StageHeader } from "../StageHeader";
+import { Against } from "./Against";
+
+const ORDER: readonly SpeedFigure[] = [
+  "download",
+  "upload",
+  "idle_latency",
+  "download_latency",
+  "upload_latency",
+];
+
+/** Setups side by side against a baseline, for one figure at a time. */
+export function VerdictStage() {
+  const siteId = useSiteId();
+  const search = useSearch({ from: "/sites/$siteId" });
+  const navigate = useNavigate();
+  const view = useSite(siteId).data;
+  const comparison = useComparison(siteId, { baseline: search.baseline, setups: search.setups });
+  const chosen = useChosenSetup();
+  const figure = ORDER.find((known) => known === search.figure) ?? "download";
+  const data = comparison.data;
+  const put = (change: Partial<typeof search>) =>
+    void navigate({ to: ".", search: (before) => ({ ...before, ...change }), replace: true });
+
+  if (comparison.isError) return <p role="alert">{comparison.error.message}</p>;
+  if (!data || !view) return null;
+  if (data.rows.length < 2 && search.setups === undefined) {
+    return (
+      <StageHeader title={data.title} detail={data.detail}>
+        <Link to="/sites/$siteId/log" params={{ siteId }} className={buttonClass("filled", "mt-5")}>
+          Go to the log
+        </Link>
+      </StageHeader>
+    );
+  }
+
+  const recorded = inUse(view)
+    .flatMap((position) => position.setups)
+    .filter((node) => node.tests + node.samples > 0);
+  const shown = new Set(data.rows.map((row) => row.setup_id));
+  const toggle = (id: string) => {
+    const next = recorded
+      .map((node) => node.setup.id)
+      .filter((other) => (other === id ? !shown.has(id) : shown.has(other)));
+    put({ setups: next.join(",") || "none" });
+  };
+  const picked = data.rows.find((row) => row.setup_id === chosen?.setup.setup.id && !row.is_baseline);
+  const compared = picked ?? leader(data, figure);
+
+  return (
+    <>
+      <StageHeader title={data.title} detail={data.detail} />
+      <div className="mt-5 flex flex-wrap items-end justify-between gap-3">
+        <ToggleGroup.Root
+          type="single"
+          value={figure}
+          aria-label="Figure"
+          onValueChange={(value) => value && put({ figure: value })}
+          className="flex flex-wrap gap-1.5"
+        >
+          {ORDER.map((one) => (
+            <ToggleGroup.Item
+              key={one}
+              value={one}
+              aria-label={FIGURES[one].name}
+              className="min-h-11 rounded-lg border border-rule px-2.5 data-[state=on]:border-ink data-[state=on]:bg-surface data-[state=on]:font-bold"
+            >
+              {FIGURES[one].short}
+            </ToggleGroup.Item>
+          ))}
+        </ToggleGroup.Root>
+        <div className="w-52">
+          <ChoiceField
+            label="Compared with"
+            value={data.baseline ?? ""}
+            choices={recorded.map((node) => [node.setup.id, node.label] as const)}
+            onChange={(baseline) => put({ baseline })}
+          />
+        </div>
+      </div>
+      <Ledger data={data} figure={figure} chosen={compared?.setup_id} />
+      <details className="mt-2">
+        <summary className="font-semibold">Which setups are shown</summary>
+        <ul className="mt-2 flex flex-wrap gap-x-6 gap-y-1">
+          {recorded.map((node) => (
+            <li key={node.setup.id}>
+              <label className="flex min-h-9 items-center gap-2">
+                <input
+                  type="checkbox"
+                  className="size-5 accent-(--action)"
+                  checked={shown.has(node.setup.id)}
+                  disabled={node.setup.id === data.baseline}
+                  onChange={() => toggle(node.setup.id)}
+                />
+                {node.label}
+              </label>
+            </li>
+          ))}
+        </ul>
+      </details>
+      {compared && <Against row={compared} baseline={data.rows[0]} />}
+    </>
+  );
+}
+
+const versusOf = (row: ComparisonRowView, figure: SpeedFigure) =>
+  row.figures.find((one) => one.figure === figure)?.versus ?? undefined;
+
+function leader(data: ComparisonView, figure: SpeedFigure): ComparisonRowView | undefined {
+  return data.rows
+    .filter((row) => !row.is_baseline)
+    .toSorted((a, b) => (versusOf(b, figure)?.ratio ?? 0) - (versusOf(a, figure)?.ratio ?? 0))[0];
+}
+
+const VERDICTS: Record<VersusVerdict, string> = {
+  clear_gain: "clear gain",
+  clear_loss: "clear loss",
+  cannot_tell: "cannot tell yet",
+  same: "about the same",
+  too_few: "too few to tell",
+};
+
+function Ledger({
+  data,
+  figure,
+  chosen,
+}: {
+  data: ComparisonView;
+  figure: SpeedFigure;
+  chosen: string | undefined;
+}) {
+  const { unit } = FIGURES[figure];
+  const of = (row: ComparisonRowView) => row.figures.find((one) => one.figure === figure);
+  const values = data.rows.flatMap((row) => {
+    const one = of(row);
+    return one ? [...one.values.map((value) => value.value), one.interval?.high ?? 0] : [];
+  });
+  // A very wide interval of a thin row must not press all others to the left.
+  const dots = data.rows.flatMap((row) => of(row)?.values.map((value) => value.value) ?? []);
+  const scale = scaleFor([Math.min(Math.max(...values, 1), Math.max(...dots, 1) * 1.25)]);
+  const baseline = data.rows[0] ? of(data.rows[0])?.summary?.median : undefined;
+  const grid =
+    "grid grid-cols-[minmax(8rem,12.5rem)_minmax(0,1fr)_minmax(7rem,9.5rem)] items-center gap-x-3 px-3";
+  return (
+    <div className="mt-4">
+      <div className={grid}>
+        <span />
+        <LedgerScale scale={scale} unit={unit} />
+        <span />
+      </div>
+      <ul>
+        {data.rows.map((row) => (
+          <LedgerLine
+            key={row.setup_id}
+            row={row}
+            figure={figure}
+            grid={grid}
+            track={
+              of(row) && (
+                <LedgerTrack
+                  row={of(row) as NonNullable<ReturnType<typeof of>>}
+                  scale={scale}
+                  unit={unit}
+                  baseline={baseline}
+                  strong={row.setup_id === chosen}
+                />
+              )
+            }
+            chosen={row.setup_id === chosen}
+          />
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+function LedgerLine({
+  row,
+  figure,
+  grid,
+  track,
+  chosen,
+}: {
+  row: ComparisonRowView;
+  figure: SpeedFigure;
+  grid: string;
+  track: React.ReactNode;
+  chosen: boolean;
+}) {
+  const choose = useChooseSetup();
+  const one = row.figures.find((candidate) => candidate.figure === figure);
+  const versus = one?.versus;
+  const { name, unit } = FIGURES[figure];
+  const word = name.toLowerCase().split(" while")[0];
+  const ratio = versus ? `${signed(versus.ratio, versus.ratio < 9.95 ? 1 : 0)} × ${word}` : "not measured";
+  return (
+    <li>
+      <button
+        type="button"
+        onClick={() => choose(row.setup_id)}
+        aria-current={chosen}
+        className={`${grid} w-full rounded-xl border border-transparent text-left hover:border-rule aria-[current=true]:border-rule aria-[current=true]:bg-surface`}
+      >
+        <span className="block py-2 leading-tight">
+          <span className="block font-bold">{row.label}</span>
+          <span className="block text-sm text-muted">
+            {one?.summary ? `${figureText(one)} ${unit}, ` : ""}
+            {counted(one?.values.length ?? 0, "test")}
+          </span>
+        </span>
+        {track}
+        <span className="block leading-tight">
+          <span className="block font-bold">{row.is_baseline ? "baseline" : ratio}</span>
+          <span className="block text-sm text-muted">{versus && VERDICTS[versus.verdict]}</span>
+        </span>
+      </button>
+    </li>
+  );
+}
