@@ -146,8 +146,8 @@ pub fn advice(advice: &Advice, style: Style) -> (String, String) {
 pub fn sentence(finding: &Finding, _style: Style) -> String {
     match finding {
         Finding::Connected { mode, carriers, best } => {
-            let best =
-                best.map_or(String::new(), |class| format!(", the best of them {}", class_word(class)));
+            let which = if *carriers > 1 { "the best of them " } else { "" };
+            let best = best.map_or(String::new(), |class| format!(", {which}{}", class_word(class)));
             format!("{}, {}{best}.", mode_words(*mode), counted(*carriers, "carrier"))
         }
         Finding::NoSetup => "Start with a position and a setup.".into(),

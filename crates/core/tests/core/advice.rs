@@ -1,0 +1,84 @@
+use crate::samples::*;
+use open_beacon_core::judge::*;
+use open_beacon_core::model::*;
+
+const UTC: chrono_tz::Tz = chrono_tz::UTC;
+
+#[test]
+fn the_log_leads_from_nothing_to_a_comparison() {
+    let next = |evidence: &SetupEvidence| log_advice(Some(evidence)).next;
+    assert_eq!(log_advice(None).next, NextAction::AddSetup);
+    let mut setup = evidence("A", &[]);
+    assert_eq!(next(&setup), NextAction::Record);
+    setup.samples = vec![sample(1, 1, Activity::Trickle, vec![lte(3, 1, -90.0, 10.0)])];
+    assert_eq!(next(&setup), NextAction::SpeedTest { tests: 3 });
+    let mut one = evidence("A", &[10.0]);
+    assert_eq!(next(&one), NextAction::SpeedTest { tests: 2 });
+    one = evidence("A", &[10.0, 11.0, 12.0]);
+    assert_eq!(next(&one), NextAction::Record, "tests without a reading");
+    one.samples = setup.samples;
+    assert_eq!(next(&one), NextAction::Compare);
+}
+
+#[test]
+fn the_widest_carrier_is_told_of() {
+    let mut setup = evidence("A", &[10.0, 11.0, 12.0]);
+    setup.samples =
+        vec![sample(1, 1, Activity::Trickle, vec![lte(3, 1, -90.0, 10.0), nr(78, 2, -95.0, 14.0)])];
+    let advice = log_advice(Some(&setup));
+    assert!(matches!(&advice.detail[..], [Finding::CarrierMedians { cell, .. }] if cell.band == Some(78)));
+}
+
+#[test]
+fn the_best_clear_gain_leads_the_verdict() {
+    let others = [
+        evidence("wild", &[10.0, 400.0, 900.0]),
+        evidence("steady", &[60.0, 62.0, 64.0]),
+        evidence("thin", &[90.0]),
+    ];
+    let advice = verdict_advice(&compare(&evidence("base", &[20.0, 21.0, 22.0]), &others, UTC));
+    assert!(
+        matches!(&advice.title, Finding::ClearGain { setup, .. } if setup == "steady"),
+        "{:?}",
+        advice.title
+    );
+    assert!(
+        advice
+            .detail
+            .iter()
+            .any(|finding| matches!(finding, Finding::CannotTell { setup, .. } if setup == "wild"))
+    );
+    assert!(
+        advice
+            .detail
+            .iter()
+            .any(|finding| matches!(finding, Finding::TooFew { setup, .. } if setup == "thin"))
+    );
+    assert_eq!(advice.next, NextAction::Nothing);
+}
+
+#[test]
+fn a_lone_setup_cannot_be_judged() {
+    let advice = verdict_advice(&compare(&evidence("base", &[20.0, 21.0, 22.0]), &[], UTC));
+    assert_eq!(advice.title, Finding::NothingToCompare { with_tests: 1 });
+    assert_eq!(advice.next, NextAction::ChooseSetups);
+}
+
+#[test]
+fn too_few_asks_for_more_tests() {
+    let advice = verdict_advice(&compare(&evidence("base", &[20.0]), &[evidence("B", &[50.0, 52.0])], UTC));
+    assert!(matches!(advice.title, Finding::TooFew { have: 2, baseline_has: 1, need: 3, .. }));
+    assert_eq!(advice.next, NextAction::SpeedTest { tests: 3 });
+}
+
+#[test]
+fn stages_show_how_far_the_work_is() {
+    let states = |tests: &[usize]| -> Vec<StageState> {
+        stage_states(tests).iter().map(|status| status.state).collect()
+    };
+    use StageState::{Attention, Done, Open};
+    assert_eq!(states(&[]), [Open, Open, Open]);
+    assert_eq!(states(&[0, 0]), [Done, Open, Open]);
+    assert_eq!(states(&[3, 1]), [Done, Attention, Open]);
+    assert_eq!(states(&[3, 6]), [Done, Done, Done]);
+}

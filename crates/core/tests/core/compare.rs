@@ -1,0 +1,139 @@
+use crate::samples::*;
+use chrono::Duration;
+use open_beacon_core::judge::*;
+use open_beacon_core::model::*;
+
+const OSLO: chrono_tz::Tz = chrono_tz::Europe::Oslo;
+
+fn verdict(values: &[f64], baseline: &[f64]) -> VersusVerdict {
+    compare_figure(SpeedFigure::Download, values, baseline).unwrap().verdict
+}
+
+#[test]
+fn fewer_than_three_tests_are_too_few_to_tell() {
+    assert_eq!(verdict(&[100.0, 101.0], &[10.0, 10.0, 10.0]), VersusVerdict::TooFew);
+    assert_eq!(verdict(&[100.0, 101.0, 99.0], &[10.0]), VersusVerdict::TooFew);
+    let versus = compare_figure(SpeedFigure::Download, &[100.0], &[50.0]).unwrap();
+    assert_eq!((versus.ratio, versus.estimate), (2.0, None));
+    assert_eq!(compare_figure(SpeedFigure::Download, &[], &[50.0]), None);
+}
+
+/// Common practice, no source: a 20 % change inside 40 % scatter is nothing until more tests say so.
+#[test]
+fn a_fifth_inside_two_fifths_scatter_is_nothing() {
+    let baseline = [60.0, 100.0, 140.0];
+    let better: Vec<f64> = baseline.iter().map(|value| value * 1.2).collect();
+    assert_eq!(verdict(&better, &baseline), VersusVerdict::CannotTell);
+}
+
+/// Common practice, no source: indoor to outdoor antenna 162 → 453 down; ratios in words, "2.8 times".
+#[test]
+fn a_clear_gain_is_called_one() {
+    let versus =
+        compare_figure(SpeedFigure::Download, &[453.0, 440.0, 470.0], &[162.0, 150.0, 175.0]).unwrap();
+    assert_eq!(versus.verdict, VersusVerdict::ClearGain);
+    assert!((versus.ratio - 2.8).abs() < 0.05, "{}", versus.ratio);
+    assert_eq!(verdict(&[162.0, 150.0, 175.0], &[453.0, 440.0, 470.0]), VersusVerdict::ClearLoss);
+}
+
+/// Common practice, no source: a 1 ms latency change is nothing.
+#[test]
+fn a_millisecond_is_nothing() {
+    let versus = compare_figure(SpeedFigure::IdleLatency, &[31.0, 31.0, 31.1], &[30.0, 30.0, 30.1]).unwrap();
+    assert_eq!(versus.verdict, VersusVerdict::Same);
+    let lower = compare_figure(SpeedFigure::IdleLatency, &[20.0, 20.5, 21.0], &[49.0, 50.0, 51.0]).unwrap();
+    assert_eq!(lower.verdict, VersusVerdict::ClearGain, "less latency is better");
+}
+
+#[test]
+fn the_baseline_stands_first_and_is_compared_with_nothing() {
+    let comparison =
+        compare(&evidence("A", &[10.0, 11.0, 12.0]), &[evidence("B", &[20.0, 22.0, 24.0])], OSLO);
+    assert!(comparison.rows[0].is_baseline && comparison.rows[0].label == "A");
+    assert!(comparison.rows[0].figures.iter().all(|figure| figure.versus.is_none()));
+    assert_eq!(comparison.rows[1].tests, 3);
+    let gains = |kind: SpeedFigure| {
+        comparison.rows[1].findings.iter().any(
+            |finding| matches!(finding, Finding::ClearGain { figure, ratio, .. } if *figure == kind && (*ratio - 2.0).abs() < 1e-9),
+        )
+    };
+    assert!(gains(SpeedFigure::Download) && gains(SpeedFigure::Upload));
+}
+
+#[test]
+fn partial_tests_are_left_out_and_said() {
+    let mut with_partial = evidence("B", &[20.0, 22.0, 24.0, 500.0]);
+    with_partial.tests[3].completion = Completion::Partial;
+    let comparison = compare(&evidence("A", &[10.0, 11.0, 12.0]), &[with_partial], OSLO);
+    let row = &comparison.rows[1];
+    assert_eq!(row.figures[0].values.len(), 3);
+    assert!(row.findings.contains(&Finding::PartialLeftOut { tests: 1 }));
+}
+
+#[test]
+fn carriers_are_compared_under_the_same_traffic_only() {
+    let mut here = evidence("B", &[]);
+    here.samples = vec![sample(1, 1, Activity::Trickle, vec![lte(3, 211, -90.0, 15.0)])];
+    let mut there = evidence("A", &[]);
+    there.samples = vec![sample(2, 2, Activity::Idle, vec![lte(3, 211, -110.0, 5.0)])];
+    let comparison = compare(&there, &[here.clone()], OSLO);
+    assert!(comparison.rows[1].carrier_differences.is_empty());
+    assert!(
+        comparison.rows[1].differed.iter().any(|finding| matches!(finding, Finding::ActivityDiffers { .. }))
+    );
+
+    there.samples[0].activity = Activity::Trickle;
+    let comparison = compare(&there, &[here], OSLO);
+    let rsrp = comparison.rows[1].carrier_differences[0];
+    assert_eq!((rsrp.difference_db, rsrp.same_cell), (20.0, true));
+}
+
+#[test]
+fn another_cell_on_the_same_channel_is_marked() {
+    let mut here = evidence("B", &[]);
+    here.samples = vec![sample(1, 1, Activity::Trickle, vec![lte(3, 87, -90.0, 15.0)])];
+    let mut there = evidence("A", &[]);
+    there.samples = vec![sample(2, 2, Activity::Trickle, vec![lte(3, 211, -110.0, 5.0)])];
+    let row = &compare(&there, &[here], OSLO).rows[1];
+    assert!(row.carrier_differences.iter().all(|difference| !difference.same_cell));
+    assert!(row.differed.iter().any(|finding| matches!(finding, Finding::ServingCellDiffers { .. })));
+}
+
+#[test]
+fn what_else_differed_is_told() {
+    let mut evening = evidence("B", &[20.0, 22.0, 24.0]);
+    for test in &mut evening.tests {
+        test.started_at += Duration::hours(10);
+        test.server = "another".into();
+        test.source = Source::Typed;
+    }
+    evening.samples = vec![sample(1, 1, Activity::Trickle, vec![nr(78, 1, -90.0, 15.0)])];
+    let mut morning = evidence("A", &[10.0, 11.0, 12.0]);
+    morning.samples = vec![sample(2, 2, Activity::Trickle, vec![lte(3, 1, -90.0, 15.0)])];
+    let differed = compare(&morning, &[evening], OSLO).rows[1].differed.clone();
+    // 09:00 UTC is 10 o'clock in the valley, ten hours later 20 o'clock.
+    let hours = Finding::HoursDiffer {
+        setup: HourSpan { first: 20, last: 20 },
+        baseline: HourSpan { first: 10, last: 10 },
+    };
+    assert!(differed.contains(&hours), "{differed:?}");
+    let kinds = |wanted: fn(&Finding) -> bool| differed.iter().any(wanted);
+    assert!(kinds(|finding| matches!(finding, Finding::BandsDiffer { .. })));
+    assert!(kinds(|finding| matches!(finding, Finding::ServerDiffers { .. })));
+    assert!(kinds(|finding| matches!(finding, Finding::SourceDiffers { .. })));
+}
+
+/// Common practice, no source: SINR 9 → 15, RSRP −75 → −63, download 700-990 → 70 (another sector or a busy cell). The
+/// tool must say so.
+#[test]
+fn better_radio_without_speed_is_named() {
+    let mut before = evidence("A", &[700.0, 850.0, 990.0]);
+    before.samples = vec![sample(1, 1, Activity::Trickle, vec![nr(78, 1, -75.0, 9.0)])];
+    let mut after = evidence("B", &[70.0, 68.0, 75.0]);
+    after.samples = vec![sample(2, 2, Activity::Trickle, vec![nr(78, 1, -63.0, 15.0)])];
+    let row = &compare(&before, &[after], OSLO).rows[1];
+    assert!(row.findings.iter().any(|finding| matches!(
+        finding,
+        Finding::RadioWithoutSpeed { sinr_difference_db, .. } if *sinr_difference_db == 6.0
+    )));
+}

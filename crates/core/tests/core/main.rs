@@ -1,0 +1,13 @@
+//! Tests of the core, one file a topic. Sources stand beside each check.
+
+mod advice;
+mod bands;
+mod checks;
+mod compare;
+mod entry;
+mod evidence;
+mod metrics;
+mod refresh;
+mod samples;
+mod say;
+mod statistics;

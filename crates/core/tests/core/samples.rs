@@ -1,0 +1,78 @@
+//! Invented readings for the tests of this crate.
+
+use chrono::{DateTime, Duration, TimeZone, Utc};
+use open_beacon_core::judge::SetupEvidence;
+use open_beacon_core::model::*;
+use uuid::Uuid;
+
+pub fn id(n: u128) -> Uuid {
+    Uuid::from_u128(n)
+}
+
+/// 09:00 UTC is 10:00 in Oslo in November.
+pub fn morning() -> DateTime<Utc> {
+    Utc.with_ymd_and_hms(2026, 11, 9, 9, 0, 0).unwrap()
+}
+
+pub fn lte(band: u16, pci: u16, rsrp_dbm: f64, sinr_db: f64) -> Carrier {
+    let mut carrier = Carrier::empty(Technology::Lte, CarrierRole::Primary);
+    carrier.band = Some(band);
+    carrier.pci = Some(pci);
+    carrier.rsrp_dbm = Some(rsrp_dbm);
+    carrier.sinr_db = Some(sinr_db);
+    carrier.bandwidth_mhz = Some(20.0);
+    carrier
+}
+
+pub fn nr(band: u16, pci: u16, rsrp_dbm: f64, sinr_db: f64) -> Carrier {
+    let mut carrier = lte(band, pci, rsrp_dbm, sinr_db);
+    carrier.technology = Technology::Nr;
+    carrier.bandwidth_mhz = Some(90.0);
+    carrier
+}
+
+pub fn sample(n: u128, run: u128, activity: Activity, carriers: Vec<Carrier>) -> Sample {
+    Sample {
+        id: SampleId(id(n)),
+        run_id: RunId(id(run)),
+        taken_at: morning() + Duration::seconds(n as i64),
+        activity,
+        reading: Reading { mode: ConnectionMode::Lte, carriers, neighbours: Vec::new() },
+    }
+}
+
+pub fn test(n: u128, at: DateTime<Utc>, download: f64, upload: f64) -> SpeedTest {
+    SpeedTest {
+        id: SpeedTestId(id(n)),
+        run_id: RunId(id(1)),
+        started_at: at,
+        source: Source::Live,
+        completion: Completion::Complete,
+        reason: None,
+        server: "http://127.0.0.1/down".into(),
+        figures: SpeedFigures {
+            download_mbps: Some(download),
+            upload_mbps: Some(upload),
+            idle_latency_ms: Some(35.0),
+            ..SpeedFigures::default()
+        },
+    }
+}
+
+/// A setup with tests at the given downloads (upload is a tenth), a minute apart.
+pub fn evidence(label: &str, downloads: &[f64]) -> SetupEvidence {
+    let tests = downloads
+        .iter()
+        .enumerate()
+        .map(|(n, download)| {
+            test(n as u128, morning() + Duration::minutes(n as i64), *download, download / 10.0)
+        })
+        .collect();
+    SetupEvidence {
+        setup_id: SetupId(id(label.bytes().fold(7, |sum, byte| sum * 31 + u128::from(byte)))),
+        label: label.into(),
+        runs: Vec::new(),
+        samples: Vec::new(),
+        tests,
+    }
+}

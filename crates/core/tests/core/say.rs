@@ -1,0 +1,211 @@
+//! Sentences. Numbers are written with a true minus sign and a thin no-break space before the unit.
+
+use crate::samples::*;
+use open_beacon_core::judge::say::{self, Style};
+use open_beacon_core::judge::*;
+use open_beacon_core::metrics::{Class, Metric};
+use open_beacon_core::model::*;
+use open_beacon_core::stats::Interval;
+
+fn text(finding: Finding) -> String {
+    say::sentence(&finding, Style::default()).replace('\u{202f}', " ")
+}
+
+const INTERVAL: Interval = Interval { low: 1.8, high: 3.1, coverage: 0.9 };
+
+#[test]
+fn numbers_have_no_more_digits_than_were_measured() {
+    let plain = |text: String| text.replace('\u{202f}', " ");
+    assert_eq!(plain(say::power_dbm(-88.4)), "−88 dBm");
+    assert_eq!(plain(say::decibels(14.3)), "14.5 dB");
+    assert_eq!(plain(say::decibels(-3.0)), "−3 dB");
+    assert_eq!(plain(say::decibels(-0.1)), "0 dB");
+    assert_eq!(plain(say::rate(113.4)), "113 Mbit/s");
+    assert_eq!(plain(say::rate(42.07)), "42.1 Mbit/s");
+    assert_eq!(plain(say::rate(0.8512)), "0.85 Mbit/s");
+    assert_eq!(plain(say::bearing(359.7)), "0° T");
+    assert_eq!(plain(say::length(6.4, Units::Metric)), "6.4 m");
+    assert_eq!(plain(say::length(6.4, Units::Imperial)), "21 ft");
+    assert_eq!(say::times(2.44), "2.4 times");
+    assert_eq!(say::times(11.16), "11 times");
+}
+
+#[test]
+fn setups_are_named_by_their_aim() {
+    let position = |name: &str| Position {
+        id: PositionId(id(1)),
+        site_id: SiteId(id(2)),
+        name: name.into(),
+        place: None,
+        height_above_ground_m: None,
+        mount: Mount::Gable,
+        notes: String::new(),
+        created_at: morning(),
+        archived_at: None,
+    };
+    let spec = |antenna, azimuth_deg, tilt_deg| SetupSpec {
+        name: String::new(),
+        antenna,
+        azimuth_deg,
+        tilt_deg,
+        gateway_place: String::new(),
+        gateway_azimuth_deg: None,
+        ports: Vec::new(),
+        kit_note: String::new(),
+        lock_note: String::new(),
+    };
+    let gable = position("East gable");
+    let aimed = spec(AntennaSwitch::External, Some(131.0), Some(2.0));
+    assert_eq!(say::setup_label(&gable, &aimed), "East gable at 131°\u{202f}T");
+    assert_eq!(say::setup_aim(&aimed), "131°\u{202f}T, tilt 2°");
+    assert_eq!(say::setup_label(&gable, &spec(AntennaSwitch::Internal, None, None)), "East gable");
+    let named = SetupSpec { name: "as found".into(), ..aimed.clone() };
+    assert_eq!(say::setup_label(&gable, &named), "East gable, as found");
+
+    // Two setups that differ in tilt alone are told apart, twins by their order.
+    let flat = spec(AntennaSwitch::External, Some(131.0), Some(0.0));
+    let labels = say::distinct_labels(&[(&gable, &aimed), (&gable, &flat), (&gable, &flat)]);
+    assert_eq!(labels.len(), 3);
+    assert!(labels[0] != labels[1] && labels[1] != labels[2] && labels[0] != labels[2], "{labels:?}");
+}
+
+#[test]
+fn comparisons_are_said_plainly() {
+    let gain = |figure, ratio| Finding::ClearGain {
+        setup: "Gable".into(),
+        baseline: "Kitchen".into(),
+        figure,
+        ratio,
+        interval: INTERVAL,
+    };
+    assert_eq!(
+        text(gain(SpeedFigure::Download, 2.4)),
+        "Gable gives 2.4 times the download of Kitchen, and it is not luck."
+    );
+    assert_eq!(
+        text(gain(SpeedFigure::IdleLatency, 0.8)),
+        "Its idle latency is lower: 80 % of the baseline's."
+    );
+    let ratio = Finding::RatioRange { figure: SpeedFigure::Upload, ratio: 2.4, interval: INTERVAL };
+    assert_eq!(text(ratio), "Upload 2.4 times (between 1.8 and 3.1).");
+    let few = Finding::TooFew {
+        setup: "Barn".into(),
+        baseline: "Kitchen".into(),
+        figure: SpeedFigure::Download,
+        have: 2,
+        baseline_has: 9,
+        need: 3,
+        ratio: Some(4.5),
+    };
+    assert_eq!(
+        text(few),
+        "Too few to tell: Barn has two tests of the three needed. So far 4.5 times the download."
+    );
+    let missing = Finding::TooFew {
+        setup: "Barn".into(),
+        baseline: "Kitchen".into(),
+        figure: SpeedFigure::Download,
+        have: 5,
+        baseline_has: 1,
+        need: 3,
+        ratio: None,
+    };
+    assert_eq!(text(missing), "Too few to tell: Kitchen has one test of the three needed.");
+    let cell = CellName { technology: Technology::Lte, band: Some(3), pci: Some(211) };
+    let more = Finding::CarrierDiffers {
+        cell,
+        metric: Metric::Rsrp,
+        difference_db: 25.6,
+        baseline: "Kitchen".into(),
+    };
+    assert_eq!(text(more), "On B3, 26 dB more signal power (RSRP) than Kitchen.");
+}
+
+#[test]
+fn readings_are_said_plainly() {
+    let connected = |carriers, best| Finding::Connected { mode: ConnectionMode::Nsa, carriers, best };
+    assert_eq!(
+        text(connected(3, Some(Class::Solid))),
+        "5G riding on LTE (NSA), three carriers, the best of them solid."
+    );
+    assert_eq!(text(connected(1, Some(Class::Thin))), "5G riding on LTE (NSA), one carrier, thin.");
+    let cell = |pci| CellName { technology: Technology::Lte, band: Some(3), pci: Some(pci) };
+    assert_eq!(
+        text(Finding::CellChanged { from: cell(211), to: cell(87), after_samples: 4 }),
+        "The serving cell changed from B3 cell 211 to B3 cell 87 after four samples: these are readings of two cells, not of one."
+    );
+    assert_eq!(
+        text(Finding::TestsMissing { setup: "A".into(), have: 1, need: 3 }),
+        "Two tests more make it comparable."
+    );
+    assert_eq!(
+        text(Finding::TestsMissing { setup: "A".into(), have: 2, need: 3 }),
+        "One test more makes it comparable."
+    );
+}
+
+/// No finding is without words: a new kind that is forgotten in the renderer shows here.
+#[test]
+fn every_finding_has_a_sentence() {
+    let name = || "A".to_owned();
+    let cell = CellName { technology: Technology::Nr, band: None, pci: None };
+    let figure = SpeedFigure::Download;
+    let span = HourSpan { first: 9, last: 11 };
+    let all = vec![
+        Finding::NoSetup,
+        Finding::NothingRecorded { setup: name() },
+        Finding::TestsMissing { setup: name(), have: 0, need: 3 },
+        Finding::SetupFigures {
+            setup: name(),
+            tests: 1,
+            download_mbps: Some(1.0),
+            upload_mbps: None,
+            idle_latency_ms: None,
+        },
+        Finding::CarrierMedians { cell, samples: 1, rsrp_dbm: None, sinr_db: Some(1.0), class: None },
+        Finding::NrCameAndWent { heard: 1, of: 2 },
+        Finding::OutsideRange { cell, metric: Metric::Sinr, samples: 1 },
+        Finding::PartialRun { reason: None },
+        Finding::PartialRun { reason: Some("It was cancelled.".into()) },
+        Finding::NothingToCompare { with_tests: 0 },
+        Finding::NothingToCompare { with_tests: 1 },
+        Finding::ClearLoss { setup: name(), baseline: name(), figure, ratio: 0.5, interval: INTERVAL },
+        Finding::ClearLoss {
+            setup: name(),
+            baseline: name(),
+            figure: SpeedFigure::IdleLatency,
+            ratio: 2.0,
+            interval: INTERVAL,
+        },
+        Finding::CannotTell {
+            setup: name(),
+            baseline: name(),
+            figure,
+            ratio: 1.2,
+            interval: INTERVAL,
+            scatter: 0.4,
+        },
+        Finding::Same { setup: name(), baseline: name(), figure, ratio: 1.0 },
+        Finding::NotMeasured { setup: name(), figure },
+        Finding::BestOf { setup: name(), of: 3 },
+        Finding::RadioWithoutSpeed { cell, sinr_difference_db: 6.0, download_ratio: 0.1 },
+        Finding::HoursDiffer { setup: span, baseline: HourSpan { first: 20, last: 20 } },
+        Finding::ServingCellDiffers { setup: vec![cell], baseline: vec![cell, cell] },
+        Finding::BandsDiffer { only_setup: vec!["n78".into()], only_baseline: vec![] },
+        Finding::BandsDiffer { only_setup: vec![], only_baseline: vec!["n28".into()] },
+        Finding::BandsDiffer { only_setup: vec!["n78".into()], only_baseline: vec!["n28".into()] },
+        Finding::ActivityDiffers {
+            setup: vec![Activity::Idle],
+            baseline: vec![Activity::Loaded, Activity::Unknown],
+        },
+        Finding::SourceDiffers { setup: vec![Source::Live], baseline: vec![Source::Typed] },
+        Finding::ServerDiffers { setup: vec![], baseline: vec![] },
+        Finding::AttachDiffers,
+        Finding::PartialLeftOut { tests: 2 },
+    ];
+    for finding in all {
+        let sentence = text(finding.clone());
+        assert!(sentence.len() > 10 && sentence.ends_with(['.', ':']), "{finding:?}: {sentence:?}");
+        assert!(!sentence.contains('-') || sentence.contains("-r"), "a hyphen for a minus in {sentence:?}");
+    }
+}

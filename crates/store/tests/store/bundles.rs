@@ -1,0 +1,85 @@
+use crate::{open, story};
+use chrono::Utc;
+use open_beacon_core::model::{AttachmentId, Carrier, CarrierRole, Neighbour, Technology};
+use open_beacon_store::StoreError;
+use uuid::Uuid;
+
+#[test]
+fn a_site_comes_back_as_it_went_in() {
+    let (_directory, store) = open();
+    let mut bundle = story();
+    // Every optional field filled once.
+    let carrier = &mut bundle.samples[0].reading.carriers[0];
+    carrier.branch_rsrp_dbm = vec![-91.5, -92.25];
+    carrier.cqi = Some(12);
+    carrier.mcs = Some(20);
+    carrier.rssi_dbm = Some(-61.1);
+    carrier.cell_identity = Some((1 << 36) - 1);
+    let mut blank = Carrier::empty(Technology::Nr, CarrierRole::Unknown);
+    blank.band = Some(78);
+    bundle.samples[0].reading.carriers.push(blank);
+    bundle.samples[0].reading.neighbours = vec![Neighbour {
+        technology: Technology::Lte,
+        band: Some(3),
+        channel: None,
+        pci: Some(1),
+        rsrp_dbm: Some(-101.0),
+        rsrq_db: None,
+    }];
+    let plan = store.import_bundle(&bundle).unwrap();
+    assert_eq!((plan.same, plan.conflicts.len()), (0, 0));
+    let back = store.bundle(bundle.site.id).unwrap();
+    assert_eq!(back.samples[0], bundle.samples[0]);
+    assert_eq!(back, bundle);
+}
+
+#[test]
+fn importing_twice_changes_nothing() {
+    let (_directory, store) = open();
+    let first = store.import_bundle(&story()).unwrap();
+    let second = store.import_bundle(&story()).unwrap();
+    assert_eq!((second.new, second.same), (0, first.new));
+}
+
+#[test]
+fn a_row_that_stands_for_something_else_refuses_the_whole() {
+    let (_directory, store) = open();
+    store.import_bundle(&story()).unwrap();
+    let mut changed = story();
+    changed.speed_tests[0].figures.download_mbps = Some(1.0);
+    let mut extra = changed.positions[0].clone();
+    extra.id = open_beacon_core::model::PositionId(Uuid::from_u128(3));
+    changed.positions.push(extra);
+    let plan = store.plan_import(&changed).unwrap();
+    assert_eq!((plan.new, plan.conflicts.len()), (1, 1));
+    assert!(matches!(store.import_bundle(&changed), Err(StoreError::Refused(_))));
+    assert_eq!(store.positions(story().site.id).unwrap().len(), story().positions.len(), "all or nothing");
+}
+
+#[test]
+fn a_broken_reference_leaves_nothing_behind() {
+    let (_directory, store) = open();
+    let mut bundle = story();
+    bundle.runs[0].setup_id = open_beacon_core::model::SetupId(Uuid::from_u128(404));
+    assert!(store.import_bundle(&bundle).is_err());
+    assert!(store.sites().unwrap().is_empty());
+}
+
+#[test]
+fn pictures_are_kept_with_their_digest() {
+    let (_directory, store) = open();
+    store.import_bundle(&story()).unwrap();
+    let run = story().runs[0].id;
+    let id = AttachmentId(Uuid::from_u128(8));
+    let add = |content: &[u8]| {
+        store.add_attachment(id, run, "screen.png", "image/png", content.to_vec(), Utc::now())
+    };
+    let kept = add(b"abc").unwrap();
+    // FIPS 180-2, appendix B.1: the digest of "abc".
+    assert_eq!(kept.sha256, "ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad");
+    add(b"abc").unwrap();
+    assert!(matches!(add(b"other"), Err(StoreError::IdTaken)));
+    assert_eq!(store.attachments_of_run(run).unwrap().len(), 1);
+    assert_eq!(store.attachment(id).unwrap().content, b"abc");
+    assert_eq!(store.bundle(story().site.id).unwrap().attachments.len(), 1);
+}

@@ -1,0 +1,82 @@
+use crate::{open, site, story};
+use open_beacon_store::{Created, Durability, Store, StoreError, backup, restore};
+
+/// What survival of a power cut rests on: SQLite's documentation of `synchronous=FULL` with a write-ahead log.
+#[test]
+fn the_log_is_written_ahead_and_synchronised_in_full() {
+    let (_directory, store) = open();
+    let wanted = Durability { journal_mode: "wal".into(), synchronous: 2, foreign_keys: true };
+    assert_eq!(store.durability().unwrap(), wanted);
+}
+
+#[test]
+fn what_was_written_is_there_when_opened_again() {
+    let (directory, store) = open();
+    store.create_site(&site(1, "North farm"), &"body").unwrap();
+    drop(store);
+    assert_eq!(Store::open(directory.path()).unwrap().sites().unwrap(), [site(1, "North farm")]);
+}
+
+#[test]
+fn the_same_request_twice_is_harmless_and_another_is_refused() {
+    let (_directory, store) = open();
+    assert_eq!(store.create_site(&site(1, "North farm"), &"body").unwrap(), Created::Now);
+    assert_eq!(store.create_site(&site(1, "North farm"), &"body").unwrap(), Created::Before);
+    assert!(matches!(store.create_site(&site(1, "South farm"), &"other"), Err(StoreError::IdTaken)));
+    assert_eq!(store.site(site(1, "").id).unwrap().name, "North farm");
+}
+
+#[test]
+fn a_backup_comes_back_whole_and_what_stood_there_is_kept() {
+    let (directory, store) = open();
+    store.import_bundle(&story()).unwrap();
+    let file = directory.path().join("copy.sqlite");
+    backup(directory.path(), &file).unwrap();
+    assert!(matches!(backup(directory.path(), &file), Err(StoreError::Refused(_))), "never over a file");
+
+    let other = tempfile::tempdir().unwrap();
+    let there = Store::open(other.path()).unwrap();
+    there.create_site(&site(9, "Other"), &"body").unwrap();
+    drop(there);
+    restore(&file, other.path()).unwrap();
+    let there = Store::open(other.path()).unwrap();
+    assert_eq!(there.bundle(story().site.id).unwrap(), store.bundle(story().site.id).unwrap());
+    assert!(other.path().join("open-beacon.before-restore.sqlite").exists());
+}
+
+#[test]
+fn a_file_that_is_no_backup_is_refused() {
+    let directory = tempfile::tempdir().unwrap();
+    let file = directory.path().join("notes.txt");
+    std::fs::write(&file, "not a database").unwrap();
+    assert!(restore(&file, &directory.path().join("data")).is_err());
+    assert!(!directory.path().join("data/open-beacon.sqlite").exists());
+}
+
+#[test]
+fn a_database_of_a_newer_program_is_not_touched() {
+    let (directory, store) = open();
+    let path = store.path().to_path_buf();
+    drop(store);
+    let raw = rusqlite::Connection::open(&path).unwrap();
+    raw.pragma_update(None, "user_version", 99).unwrap();
+    drop(raw);
+    assert!(matches!(Store::open(directory.path()), Err(StoreError::Migration(_))));
+}
+
+#[test]
+fn runs_that_were_going_on_are_closed_as_partial() {
+    let (_directory, store) = open();
+    let mut bundle = story();
+    let run = &mut bundle.runs[0];
+    run.completion = open_beacon_core::model::Completion::Running;
+    run.ended_at = None;
+    let id = run.id;
+    store.import_bundle(&bundle).unwrap();
+    assert_eq!(store.close_interrupted_runs("cut").unwrap(), 1);
+    assert_eq!(store.close_interrupted_runs("cut").unwrap(), 0);
+    let run = store.run(id).unwrap();
+    assert_eq!(run.completion, open_beacon_core::model::Completion::Partial);
+    let last = store.samples_of_run(id).unwrap().last().unwrap().taken_at;
+    assert_eq!((run.reason.as_deref(), run.ended_at), (Some("cut"), Some(last)));
+}
