@@ -65,22 +65,44 @@ pub(crate) fn read<T: DeserializeOwned>(
         .ok_or_else(|| vec![unknown_heading(file, columns, &heading)])?;
     let mut rows = Vec::new();
     let mut problems = Vec::new();
+    let mut lines = Lines { bytes, counted_to: 0, line: 1 };
     for record in reader.records() {
         let record = match record {
             Ok(record) => record,
             Err(error) => {
-                let line = error.position().map(csv::Position::line);
+                let line = error.position().map(|position| lines.of(position));
                 problems.push(RowProblem::new(file, line, format!("the row cannot be read: {error}")));
                 continue;
             }
         };
-        let line = record.position().map_or(0, csv::Position::line);
+        let line = record.position().map_or(0, |position| lines.of(position));
         match row(&known, &record) {
             Ok(value) => rows.push((line, value)),
             Err(reason) => problems.push(RowProblem::new(file, Some(line), reason)),
         }
     }
     if problems.is_empty() { Ok(rows) } else { Err(problems) }
+}
+
+/// Counts the lines that records begin on. The reader's own count is one behind where lines end in CR LF, because
+/// the line feed is passed over only when the next record is read.
+struct Lines<'a> {
+    bytes: &'a [u8],
+    counted_to: usize,
+    line: u64,
+}
+
+impl Lines<'_> {
+    fn of(&mut self, position: &csv::Position) -> u64 {
+        let mut start = (position.byte() as usize).min(self.bytes.len());
+        while self.bytes.get(start).is_some_and(|byte| matches!(byte, b'\r' | b'\n')) {
+            start += 1;
+        }
+        let passed = self.bytes.get(self.counted_to..start).unwrap_or_default();
+        self.line += passed.iter().filter(|byte| **byte == b'\n').count() as u64;
+        self.counted_to = self.counted_to.max(start);
+        self.line
+    }
 }
 
 fn unknown_heading(file: &str, columns: &[Column], heading: &csv::StringRecord) -> RowProblem {

@@ -1,0 +1,212 @@
+//! Tests of import and export.
+
+use open_beacon_core::model::*;
+use open_beacon_exchange::*;
+use open_beacon_simulator::story::{Addresses, demo_site};
+use proptest::prelude::*;
+use std::io::{Cursor, Read, Write};
+use uuid::Uuid;
+
+fn story() -> SiteBundle {
+    let at = |path: &str| format!("http://127.0.0.1:1/{path}");
+    let mut bundle = demo_site(
+        7,
+        &Addresses { status_url: at("status"), speed_url: at("speed"), control_url: at("control") },
+    );
+    // What is awkward in a table: quotes, line breaks, commas, other scripts, all optional fields, a picture.
+    bundle.positions[0].notes = "He said \"left\",\r\nthen; left the ladder — ætt, 山".into();
+    bundle.samples[0].reading.carriers[0].branch_rsrp_dbm = vec![-91.5, -92.25];
+    bundle.samples[0].reading.carriers[0].flags = vec![FieldFlag {
+        metric: open_beacon_core::metrics::Metric::Sinr,
+        kind: FlagKind::OutsideReportingRange,
+    }];
+    bundle.runs[0].completion = Completion::Partial;
+    bundle.runs[0].reason = Some("It was cancelled.".into());
+    bundle.setups[1].made_from = Some(bundle.setups[0].id);
+    bundle.attachments.push(AttachmentFile {
+        attachment: Attachment {
+            id: AttachmentId(Uuid::from_u128(4)),
+            run_id: bundle.runs[0].id,
+            file_name: "../../etc/passwd.png".into(),
+            media_type: "image/png".into(),
+            bytes: 5,
+            sha256: "00".into(),
+            added_at: bundle.runs[0].started_at,
+        },
+        content: vec![0x89, b'P', b'N', b'G', 0],
+    });
+    bundle
+}
+
+/// Changes one file of a zip; `None` takes it out.
+fn with_file(zip: &[u8], name: &str, change: impl Fn(String) -> Option<String>) -> Vec<u8> {
+    let mut from = zip::ZipArchive::new(Cursor::new(zip)).unwrap();
+    let mut to = zip::ZipWriter::new(Cursor::new(Vec::new()));
+    for index in 0..from.len() {
+        let mut entry = from.by_index(index).unwrap();
+        let entry_name = entry.name().unwrap().into_owned();
+        let mut content = Vec::new();
+        entry.read_to_end(&mut content).unwrap();
+        let content = if entry_name == name {
+            match change(String::from_utf8(content).unwrap()) {
+                Some(text) => text.into_bytes(),
+                None => continue,
+            }
+        } else {
+            content
+        };
+        to.start_file(entry_name, zip::write::SimpleFileOptions::default()).unwrap();
+        to.write_all(&content).unwrap();
+    }
+    to.finish().unwrap().into_inner()
+}
+
+fn problems(bytes: &[u8]) -> Vec<RowProblem> {
+    from_bytes(bytes).expect_err("it must not be taken")
+}
+
+#[test]
+fn both_formats_come_back_without_loss() {
+    assert_eq!(from_bytes(&to_json(&story())).unwrap(), story());
+    assert_eq!(from_bytes(&to_zip(&story())).unwrap(), story());
+}
+
+/// RFC 4180: lines end in CR LF, fields with quotes, commas or breaks are quoted, quotes are doubled.
+#[test]
+fn tables_are_written_by_the_rfc() {
+    let mut archive = zip::ZipArchive::new(Cursor::new(to_zip(&story()))).unwrap();
+    let mut text = String::new();
+    archive.by_name("positions.csv").unwrap().read_to_string(&mut text).unwrap();
+    assert!(text.starts_with("id,site_id,name,latitude_deg,"));
+    assert!(text.contains("\"He said \"\"left\"\",\r\nthen; left"));
+    assert!(text.ends_with("\r\n"));
+}
+
+#[test]
+fn no_file_name_of_a_user_becomes_a_path() {
+    let mut archive = zip::ZipArchive::new(Cursor::new(to_zip(&story()))).unwrap();
+    let names: Vec<String> = (0..archive.len())
+        .map(|index| archive.by_index(index).unwrap().name().unwrap().into_owned())
+        .collect();
+    assert!(names.iter().all(|name| !name.contains("..")), "{names:?}");
+    assert_eq!(names.iter().filter(|name| name.starts_with("attachments/")).count(), 1);
+}
+
+#[test]
+fn a_bad_row_is_reported_with_its_line() {
+    let zip = with_file(&to_zip(&story()), "speed_tests.csv", |text| {
+        let mut lines: Vec<String> = text.lines().map(str::to_owned).collect();
+        lines[3] = lines[3].replacen(",live,", ",guessed,", 1);
+        lines[5] = format!("x{}", lines[5]);
+        Some(lines.join("\r\n"))
+    });
+    let found = problems(&zip);
+    let lines: Vec<Option<u64>> = found.iter().map(|problem| problem.line).collect();
+    assert_eq!(lines, [Some(4), Some(6)], "{found:?}");
+    assert!(found.iter().all(|problem| problem.file == "speed_tests.csv"));
+    assert!(found[0].reason.contains("guessed"), "{found:?}");
+}
+
+#[test]
+fn a_text_in_a_number_column_is_named() {
+    let zip =
+        with_file(&to_zip(&story()), "carriers.csv", |text| Some(text.replacen(",-117.0,", ",strong,", 1)));
+    let found = problems(&zip);
+    assert!(found[0].reason.contains("“strong” in column rsrp_dbm"), "{found:?}");
+}
+
+#[test]
+fn columns_may_stand_in_any_order() {
+    let zip = with_file(&to_zip(&story()), "attachments.csv", |text| {
+        let turned = text.lines().map(|line| line.rsplit(',').collect::<Vec<_>>().join(","));
+        Some(turned.collect::<Vec<_>>().join("\r\n"))
+    });
+    assert_eq!(from_bytes(&zip).unwrap(), story());
+}
+
+#[test]
+fn an_unknown_column_is_named_with_the_known_ones() {
+    let zip = with_file(&to_zip(&story()), "runs.csv", |text| Some(text.replacen("weather", "wetter", 1)));
+    let found = problems(&zip);
+    assert_eq!(found[0].line, Some(1));
+    assert!(found[0].reason.contains("wetter") && found[0].reason.contains("weather"));
+}
+
+#[test]
+fn what_is_missing_is_named() {
+    let found = problems(&with_file(&to_zip(&story()), "runs.csv", |_| None));
+    assert!(
+        found.iter().any(|problem| problem.file == "runs.csv" && problem.reason.contains("missing")),
+        "{found:?}"
+    );
+    let found = problems(&with_file(&to_zip(&story()), "manifest.json", |_| None));
+    assert!(found.iter().any(|problem| problem.file == "manifest.json"), "{found:?}");
+}
+
+#[test]
+fn parts_must_belong_together() {
+    let mut bundle = story();
+    bundle.runs[2].setup_id = SetupId(Uuid::from_u128(404));
+    bundle.positions[1].id = bundle.positions[0].id;
+    let found = problems(&to_json(&bundle));
+    assert!(found.iter().any(|problem| problem.file == "runs.csv" && problem.line == Some(4)), "{found:?}");
+    assert!(found.iter().any(|problem| problem.reason.contains("twice")), "{found:?}");
+}
+
+#[test]
+fn other_files_are_refused_in_words() {
+    for (bytes, words) in [
+        (b"PK\x03\x04 not really".to_vec(), "zip"),
+        (b"<html>".to_vec(), "not a site export"),
+        (b"{}".to_vec(), "not a site export"),
+        (Vec::new(), "not a site export"),
+    ] {
+        let found = problems(&bytes);
+        assert!(found[0].reason.contains(words), "{found:?}");
+    }
+    let mut newer = story();
+    newer.version = 99;
+    assert!(problems(&to_json(&newer))[0].reason.contains("newer"));
+}
+
+#[test]
+fn a_copy_shares_no_identifier_and_keeps_what_belongs_together() {
+    let mut next = 1000;
+    let copy = with_new_ids(story(), || {
+        next += 1;
+        Uuid::from_u128(next)
+    });
+    let before = to_json(&story());
+    let before = String::from_utf8(before).unwrap();
+    for id in [copy.site.id.to_string(), copy.runs[0].id.to_string(), copy.samples[0].id.to_string()] {
+        assert!(!before.contains(&id));
+    }
+    assert_eq!(from_bytes(&to_zip(&copy)).unwrap(), copy, "the references hold");
+    assert_eq!(copy.samples.len(), story().samples.len());
+    assert_ne!(copy.settings.active_setup_id, story().settings.active_setup_id);
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(48))]
+
+    /// Any text and any finite number survives both formats.
+    #[test]
+    fn round_trips(note in "\\PC{0,40}", rate in prop::num::f64::NORMAL, reason in prop::option::of("[a-z\",\n ]{1,20}")) {
+        let mut bundle = story();
+        bundle.positions[0].notes = note;
+        bundle.speed_tests[0].figures.download_mbps = Some(rate);
+        bundle.runs[0].reason = reason;
+        prop_assert_eq!(&from_bytes(&to_zip(&bundle)).unwrap(), &bundle);
+        prop_assert_eq!(&from_bytes(&to_json(&bundle)).unwrap(), &bundle);
+    }
+
+    /// No bytes make the reader panic.
+    #[test]
+    fn any_bytes_are_survived(bytes in prop::collection::vec(any::<u8>(), 0..200), zipped in any::<bool>()) {
+        let mut bytes = bytes;
+        if zipped {
+            bytes.splice(0..0, *b"PK\x03\x04");
+        }
+        prop_assert!(from_bytes(&bytes).is_err());
+    }
+}
