@@ -7,17 +7,14 @@ const FRONT_TO_BACK_DB: f64 = 21.0;
 
 /// Gain of the external panel `off_deg` from its axis in azimuth and `up_deg` in elevation, dBi.
 ///
-/// The main lobe and side lobes are those of a uniformly fed aperture, (sin u)/u, on a floor set by the
-/// front-to-back ratio, with a ripple of half a decibel.
+/// The main lobe and side lobes are those of (sin u)/u with u in proportion to the angle, which puts the first side
+/// lobe, 13 dB down, out at the sides; all of it on a floor set by the front-to-back ratio, with a ripple of half a
+/// decibel.
 pub fn panel_gain_dbi(off_deg: f64, up_deg: f64) -> f64 {
     // (sin u)/u falls to half power at u = 1.3916.
-    let stretch = 1.3916 / (PANEL_WIDTH_DEG / 2.0).to_radians().sin();
+    let stretch = 1.3916 / (PANEL_WIDTH_DEG / 2.0).to_radians();
     let lobe = |angle_deg: f64| {
-        let angle = angle_deg.to_radians();
-        if angle.cos() <= 0.0 {
-            return 0.0;
-        }
-        let u = stretch * angle.sin();
+        let u = stretch * angle_deg.to_radians();
         if u.abs() < 1e-6 { 1.0 } else { (u.sin() / u).powi(2) }
     };
     let floor = 10f64.powf(-FRONT_TO_BACK_DB / 10.0);

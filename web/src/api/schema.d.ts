@@ -1193,6 +1193,13 @@ export interface components {
             ratio: number;
             setup: string;
         } | {
+            figure: components["schemas"]["SpeedFigure"];
+            interval: components["schemas"]["Interval"];
+            /** @enum {string} */
+            kind: "ratio_range";
+            /** Format: double */
+            ratio: number;
+        } | {
             baseline: string;
             figure: components["schemas"]["SpeedFigure"];
             interval: components["schemas"]["Interval"];

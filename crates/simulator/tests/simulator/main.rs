@@ -84,16 +84,24 @@ fn readings_obey_the_identity_of_rsrq() {
     }
 }
 
+/// Turned from one mast to the other and back, the gateway changes later each way than it would without memory.
 #[test]
 fn the_gateway_holds_on_to_its_mast() {
     let mut device = aimed(143.0);
-    let anchor = |device: &mut Device, at_s| device.reading(at_s).carriers[0].pci;
-    assert_eq!(anchor(&mut device, NOON), Some(211));
-    device.pose.azimuth_deg = 22.0;
-    let moved = anchor(&mut device, NOON + 5.0);
-    // Back in between, nothing flaps: the stronger one must lead by four decibels.
-    device.pose.azimuth_deg = 80.0;
-    assert_eq!(anchor(&mut device, NOON + 10.0), moved);
+    let mut at_s = NOON;
+    let mut changes_at = |azimuths: Vec<u32>, from: u16| {
+        azimuths
+            .into_iter()
+            .find(|azimuth| {
+                at_s += 0.01;
+                device.pose.azimuth_deg = f64::from(*azimuth);
+                device.reading(at_s).carriers[0].pci != Some(from)
+            })
+            .unwrap()
+    };
+    let leaving = changes_at((0..=143).rev().collect(), 211);
+    let returning = changes_at((leaving..=143).collect(), 87);
+    assert!(returning > leaving + 3, "left at {leaving}, came back at {returning}");
 }
 
 #[test]

@@ -1,0 +1,184 @@
+//! The program as a whole: killed, restarted, backed up, stopped.
+
+use open_beacon_exchange::to_json;
+use open_beacon_simulator::story::{Addresses, demo_site};
+use serde_json::{Value, json};
+use std::io::{BufRead, BufReader};
+use std::path::Path;
+use std::process::{Child, Command, Stdio};
+
+const PROGRAM: &str = env!("CARGO_BIN_EXE_open-beacon");
+
+struct Running {
+    child: Child,
+    address: String,
+    client: reqwest::Client,
+}
+
+impl Drop for Running {
+    fn drop(&mut self) {
+        let _ = self.child.kill();
+        let _ = self.child.wait();
+    }
+}
+
+fn start(data: &Path) -> Running {
+    let mut child = Command::new(PROGRAM)
+        .arg("--data")
+        .arg(data)
+        .args(["--port", "0"])
+        .stdout(Stdio::piped())
+        .stderr(Stdio::null())
+        .spawn()
+        .unwrap();
+    let mut line = String::new();
+    BufReader::new(child.stdout.take().unwrap()).read_line(&mut line).unwrap();
+    let address =
+        line.trim().strip_prefix("Open Beacon is ready at ").unwrap().trim_end_matches('/').to_owned();
+    Running { child, address, client: reqwest::Client::new() }
+}
+
+impl Running {
+    async fn get(&self, path: &str) -> Value {
+        self.client.get(format!("{}{path}", self.address)).send().await.unwrap().json().await.unwrap()
+    }
+
+    async fn post(&self, path: &str, body: Value) -> reqwest::StatusCode {
+        self.client.post(format!("{}{path}", self.address)).json(&body).send().await.unwrap().status()
+    }
+}
+
+fn run(data: &Path, arguments: &[&str]) -> std::process::Output {
+    Command::new(PROGRAM).arg("--data").arg(data).args(arguments).output().unwrap()
+}
+
+/// Posts sites as fast as they are acknowledged, kills the program in the middle of it without warning, and looks
+/// for every acknowledged one after a restart.
+#[tokio::test]
+async fn nothing_acknowledged_is_lost_to_kill_9() {
+    let data = tempfile::tempdir().unwrap();
+    for round in 0..3_u128 {
+        let mut running = start(data.path());
+        let mut acknowledged = Vec::new();
+        let client = running.client.clone();
+        let address = running.address.clone();
+        let posting = tokio::spawn(async move {
+            for n in 0..10_000_u128 {
+                let id = uuid::Uuid::from_u128(round << 64 | n).to_string();
+                let body = json!({"id": id, "name": format!("Site {n}"), "time_zone": "UTC"});
+                match client.post(format!("{address}/api/sites")).json(&body).send().await {
+                    Ok(answer) if answer.status().is_success() => acknowledged.push(id),
+                    _ => break,
+                }
+            }
+            acknowledged
+        });
+        tokio::time::sleep(std::time::Duration::from_millis(300)).await;
+        // SIGKILL on Unix, TerminateProcess on Windows.
+        running.child.kill().unwrap();
+        running.child.wait().unwrap();
+        let acknowledged = posting.await.unwrap();
+        assert!(acknowledged.len() > 3, "only {} were acknowledged", acknowledged.len());
+        let again = start(data.path());
+        let kept: Vec<String> = again
+            .get("/api/sites")
+            .await
+            .as_array()
+            .unwrap()
+            .iter()
+            .map(|site| site["id"].as_str().unwrap().to_owned())
+            .collect();
+        for id in &acknowledged {
+            assert!(kept.contains(id), "{id} was acknowledged and is gone");
+        }
+    }
+}
+
+#[tokio::test]
+async fn import_backup_wipe_and_restore_from_the_command_line() {
+    let folder = tempfile::tempdir().unwrap();
+    let (data, file) = (folder.path().join("data"), folder.path().join("demo.json"));
+    let at = |path: &str| format!("http://127.0.0.1:1/{path}");
+    let story = demo_site(7, &Addresses { status_url: at("a"), speed_url: at("b"), control_url: at("c") });
+    std::fs::write(&file, to_json(&story)).unwrap();
+    assert!(run(&data, &["import", file.to_str().unwrap()]).status.success());
+    let copy = folder.path().join("copy.sqlite");
+    let compare = format!("/api/sites/{}/compare", story.site.id);
+    let before = {
+        let running = start(&data);
+        // While the program runs.
+        assert!(run(&data, &["backup", copy.to_str().unwrap()]).status.success());
+        running.get(&compare).await
+    };
+    std::fs::remove_dir_all(&data).unwrap();
+    assert!(run(&data, &["restore", copy.to_str().unwrap()]).status.success());
+    assert_eq!(start(&data).get(&compare).await, before);
+    let refused = run(&data, &["import", copy.to_str().unwrap()]);
+    assert!(
+        !refused.status.success() && String::from_utf8_lossy(&refused.stderr).contains("cannot be taken")
+    );
+}
+
+#[tokio::test]
+async fn another_free_port_is_taken_and_said() {
+    let data = tempfile::tempdir().unwrap();
+    let first = start(data.path());
+    let port = first.address.rsplit(':').next().unwrap().to_owned();
+    let other = tempfile::tempdir().unwrap();
+    let mut child = Command::new(PROGRAM)
+        .arg("--data")
+        .arg(other.path())
+        .args(["--port", &port])
+        .stdout(Stdio::piped())
+        .stderr(Stdio::null())
+        .spawn()
+        .unwrap();
+    let mut lines = BufReader::new(child.stdout.take().unwrap()).lines().map(Result::unwrap);
+    assert!(lines.next().unwrap().contains(&format!("Port {port} is in use")));
+    assert!(!lines.next().unwrap().contains(&format!(":{port}/")));
+    child.kill().unwrap();
+    child.wait().unwrap();
+}
+
+/// A page elsewhere cannot post, whatever it calls this address; tried against the real program.
+#[tokio::test]
+async fn requests_from_elsewhere_are_refused() {
+    let data = tempfile::tempdir().unwrap();
+    let running = start(data.path());
+    let body = json!({"id": uuid::Uuid::from_u128(1), "name": "A", "time_zone": "UTC"});
+    let with = async |name: &str, value: &str| {
+        let request =
+            running.client.post(format!("{}/api/sites", running.address)).header(name, value).json(&body);
+        request.send().await.unwrap().status()
+    };
+    assert_eq!(with("origin", "http://evil.example").await, 403);
+    assert_eq!(with("host", "evil.example").await, 403);
+    assert_eq!(with("sec-fetch-site", "cross-site").await, 403);
+    let huge = json!({"id": uuid::Uuid::from_u128(2), "name": "x".repeat(3 << 20), "time_zone": "UTC"});
+    assert_eq!(running.post("/api/sites", huge).await, 413);
+    assert_eq!(running.post("/api/sites", body).await, 201);
+}
+
+/// Asked to stop, it ends soon and by itself, open event streams or not.
+#[cfg(unix)]
+#[tokio::test]
+async fn it_stops_cleanly_when_asked() {
+    let data = tempfile::tempdir().unwrap();
+    let mut running = start(data.path());
+    let id = uuid::Uuid::from_u128(1);
+    running.post("/api/sites", json!({"id": id, "name": "A", "time_zone": "UTC"})).await;
+    let stream =
+        running.client.get(format!("{}/api/sites/{id}/events", running.address)).send().await.unwrap();
+    let asked = Command::new("kill").args(["-TERM", &running.child.id().to_string()]).status().unwrap();
+    assert!(asked.success());
+    let began = std::time::Instant::now();
+    let ended = loop {
+        if let Some(ended) = running.child.try_wait().unwrap() {
+            break ended;
+        }
+        assert!(began.elapsed() < std::time::Duration::from_secs(10), "it does not stop");
+        tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+    };
+    assert!(ended.success(), "{ended}");
+    drop(stream);
+}

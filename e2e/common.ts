@@ -1,0 +1,22 @@
+import type { PlaywrightTestConfig } from "@playwright/test";
+
+/** What tests and screenshots share: Debian's Chromium, kept from calling anywhere. */
+export const common: PlaywrightTestConfig = {
+  outputDir: "test-results",
+  expect: { timeout: 10_000 },
+  use: {
+    viewport: { width: 1280, height: 800 },
+    locale: "en-GB",
+    timezoneId: "Europe/Oslo",
+    trace: "retain-on-failure",
+    launchOptions: {
+      executablePath: process.env.OPEN_BEACON_CHROMIUM ?? "/usr/bin/chromium",
+      args: [
+        "--no-sandbox",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
+      ],
+    },
+  },
+};

@@ -1,0 +1,106 @@
+import { type ChildProcess, execFileSync, spawn } from "node:child_process";
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { createInterface } from "node:readline";
+import { test as base } from "@playwright/test";
+
+const built = process.env.OPEN_BEACON_BUILT ?? join(import.meta.dirname, "../target/debug");
+
+/** Starts a program and answers its first line that matches. */
+async function started(name: string, args: string[], wanted: RegExp): Promise<{ child: ChildProcess; found: string }> {
+  const child = spawn(join(built, name), args, { stdio: ["ignore", "pipe", "inherit"] });
+  const lines = createInterface({ input: child.stdout });
+  for await (const line of lines) {
+    const found = wanted.exec(line);
+    if (found) return { child, found: found[0] };
+  }
+  throw new Error(`${name} ended without saying that it is ready`);
+}
+
+const gone = (child: ChildProcess, signal: NodeJS.Signals) =>
+  new Promise<void>((resolve) => {
+    if (child.exitCode !== null || child.signalCode !== null) return resolve();
+    child.once("exit", () => resolve());
+    child.kill(signal);
+  });
+
+interface Addresses {
+  status_url: string;
+  speed_url: string;
+  control_url: string;
+}
+
+/** The application over a data folder of its own, with stand-in devices. */
+export class Program {
+  readonly data = mkdtempSync(join(tmpdir(), "open-beacon-"));
+  address = "";
+  addresses: Addresses = { status_url: "", speed_url: "", control_url: "" };
+  private application?: ChildProcess;
+  private standIn?: ChildProcess;
+  private port = "0";
+
+  async start(): Promise<void> {
+    const { child, found } = await started(
+      "open-beacon",
+      ["--data", this.data, "--port", this.port],
+      /http:\/\/[\d.:]+/,
+    );
+    this.application = child;
+    this.address = found;
+    this.port = found.split(":").at(-1) ?? "0";
+  }
+
+  async startStandIn(refresh_ms = 500): Promise<void> {
+    const { child, found } = await started("open-beacon-stand-in", ["serve", "--refresh-ms", String(refresh_ms)], /\{.*\}/);
+    this.standIn = child;
+    this.addresses = JSON.parse(found) as Addresses;
+  }
+
+  /** Brings the demo site in, before the application is started. */
+  importDemo(): void {
+    const file = join(this.data, "demo.json");
+    const { status_url, speed_url, control_url } = this.addresses;
+    const urls = ["--status-url", status_url, "--speed-url", speed_url, "--control-url", control_url];
+    execFileSync(join(built, "open-beacon-stand-in"), ["story", ...urls, file]);
+    execFileSync(join(built, "open-beacon"), ["--data", this.data, "import", file]);
+  }
+
+  async fault(kind: string): Promise<void> {
+    await fetch(`${this.addresses.control_url}/fault`, {
+      method: "PUT",
+      headers: { "content-type": "application/json" },
+      body: JSON.stringify(kind),
+    });
+  }
+
+  async stop(signal: NodeJS.Signals = "SIGTERM"): Promise<void> {
+    if (this.application) await gone(this.application, signal);
+  }
+
+  async end(): Promise<void> {
+    await this.stop("SIGKILL");
+    if (this.standIn) await gone(this.standIn, "SIGKILL");
+    rmSync(this.data, { recursive: true, force: true });
+  }
+}
+
+/** Tests with `program` empty, or `demo` with the demo site and stand-in devices. */
+export const test = base.extend<{ program: Program; demo: Program }>({
+  program: async ({ page: _ }, use) => {
+    const program = new Program();
+    await program.start();
+    await use(program);
+    await program.end();
+  },
+  demo: async ({ page: _ }, use) => {
+    const program = new Program();
+    await program.startStandIn();
+    program.importDemo();
+    await program.start();
+    await use(program);
+    await program.end();
+  },
+});
+
+export { expect } from "@playwright/test";
