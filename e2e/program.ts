@@ -8,7 +8,11 @@ import { test as base } from "@playwright/test";
 const built = process.env.OPEN_BEACON_BUILT ?? join(import.meta.dirname, "../target/debug");
 
 /** Starts a program and answers its first line that matches. */
-async function started(name: string, args: string[], wanted: RegExp): Promise<{ child: ChildProcess; found: string }> {
+async function started(
+  name: string,
+  args: string[],
+  wanted: RegExp,
+): Promise<{ child: ChildProcess; found: string }> {
   const child = spawn(join(built, name), args, { stdio: ["ignore", "pipe", "inherit"] });
   const lines = createInterface({ input: child.stdout });
   for await (const line of lines) {
@@ -52,7 +56,11 @@ export class Program {
   }
 
   async startStandIn(refresh_ms = 500): Promise<void> {
-    const { child, found } = await started("open-beacon-stand-in", ["serve", "--refresh-ms", String(refresh_ms)], /\{.*\}/);
+    const { child, found } = await started(
+      "open-beacon-stand-in",
+      ["serve", "--refresh-ms", String(refresh_ms)],
+      /\{.*\}/,
+    );
     this.standIn = child;
     this.addresses = JSON.parse(found) as Addresses;
   }

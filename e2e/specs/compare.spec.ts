@@ -1,0 +1,149 @@
+import AxeBuilder from "@axe-core/playwright";
+import type { Page } from "@playwright/test";
+import { expect, test } from "../program";
+
+const open = async (address: string, page: Page) => {
+  await page.goto(address);
+  await page.getByRole("link", { name: "Hulderbekk croft" }).click();
+  await page.getByRole("link", { name: "Verdict" }).click();
+};
+
+test("the setup aimed at the mast beats the one turned away, in numbers and words", async ({
+  demo,
+  page,
+}) => {
+  await open(demo.address, page);
+  const away = "East gable at 53°\u202fT";
+  await page.getByLabel("Compared with").selectOption({ label: away });
+  await page.getByRole("button", { name: /East gable at 143/ }).click();
+  const against = page.getByRole("region", { name: /East gable at 143.*against East gable at 53/ });
+  await expect(
+    against.getByText(/gives \d\.\d times the download of East gable at 53.*it is not luck/),
+  ).toBeVisible();
+  await expect(page.getByRole("button", { name: /East gable at 143/ })).toContainText("clear gain");
+  await expect(page.getByRole("button", { name: /Barn mast/ })).toContainText("too few to tell");
+  await expect(against.getByText("What else was different")).toBeVisible();
+  await expect(against.getByText(/Other cells answered|Only this setup used/).first()).toBeVisible();
+  // The choice stands in the address.
+  await page.reload();
+  await expect(against).toBeVisible();
+  await page.getByRole("radio", { name: "Idle latency" }).click();
+  await expect(page).toHaveURL(/figure=idle_latency/);
+});
+
+test("setups can be left out of the comparison", async ({ demo, page }) => {
+  await open(demo.address, page);
+  await page.getByText("Which setups are shown").click();
+  await page.getByRole("checkbox", { name: /Barn mast/ }).uncheck();
+  await expect(page.getByRole("button", { name: /Barn mast at 140.*too few/ })).toHaveCount(0);
+});
+
+test("export, wipe, import gives the same screen", async ({ demo, program, page }) => {
+  await open(demo.address, page);
+  const ledger = page.getByRole("main");
+  await expect(ledger.getByRole("heading", { level: 1 })).toContainText("times");
+  const before = await ledger.innerText();
+  await page.getByRole("link", { name: "Settings" }).first().click();
+  const [download] = await Promise.all([
+    page.waitForEvent("download"),
+    page.getByRole("link", { name: "Export as zip (CSV)" }).click(),
+  ]);
+
+  await page.goto(`${program.address}/import`);
+  await page.getByLabel("File").setInputFiles(await download.path());
+  await expect(page.getByText(/4 positions, 5 setups, 10 runs/)).toBeVisible();
+  await page.getByRole("button", { name: "Import", exact: true }).click();
+  await expect(page.getByRole("heading", { level: 1 })).toContainText("times");
+  expect(await page.getByRole("main").innerText()).toBe(before);
+});
+
+test("a file that is none is refused in words", async ({ program, page }) => {
+  await page.goto(`${program.address}/import`);
+  await page
+    .getByLabel("File")
+    .setInputFiles({ name: "x.json", mimeType: "application/json", buffer: Buffer.from("{}") });
+  await expect(page.getByText("1 row cannot be taken, so nothing would be.")).toBeVisible();
+  await expect(page.getByText(/this is not a site export/)).toBeVisible();
+});
+
+test("killed and started again, the page finds everything as it was", async ({ demo, page }) => {
+  await open(demo.address, page);
+  const before = await page.getByRole("heading", { level: 1 }).innerText();
+  await demo.stop("SIGKILL");
+  await expect(page.getByText("Open Beacon does not answer; trying again.")).toBeVisible();
+  await demo.start();
+  await expect(page.getByText("Open Beacon does not answer; trying again.")).toHaveCount(0, {
+    timeout: 20_000,
+  });
+  await page.reload();
+  await expect(page.getByRole("heading", { level: 1 })).toHaveText(before);
+});
+
+test("two tabs share one event stream", async ({ demo, page, context }) => {
+  const streams: string[] = [];
+  context.on("request", (request) => request.url().endsWith("/events") && streams.push(request.url()));
+  await open(demo.address, page);
+  await expect(page.getByText(/Heard now/)).toBeVisible();
+  const second = await context.newPage();
+  await second.goto(page.url());
+  await expect(second.getByText(/Heard now/)).toBeVisible();
+  expect(streams).toHaveLength(1);
+  // The tab with the stream goes; the other takes over.
+  await page.close();
+  await expect.poll(() => streams.length).toBe(2);
+});
+
+test("the stages answer to their keys", async ({ demo, page }) => {
+  await open(demo.address, page);
+  await page.keyboard.press("1");
+  await expect(page).toHaveURL(/\/mount/);
+  await page.keyboard.press("2");
+  await expect(page).toHaveURL(/\/log/);
+  await page.keyboard.press("0");
+  await expect(page).toHaveURL(/\/settings/);
+});
+
+for (const theme of ["light", "dark", "sun"]) {
+  test(`no accessibility violations, ${theme}`, async ({ demo, page }) => {
+    await page.addInitScript((chosen) => localStorage.setItem("theme", chosen), theme);
+    await open(demo.address, page);
+    const site = page.url().replace(/\/verdict.*/, "");
+    const pages = [
+      `${site}/verdict`,
+      `${site}/log`,
+      `${site}/mount`,
+      `${site}/settings`,
+      demo.address,
+      `${demo.address}/new`,
+      `${demo.address}/import`,
+    ];
+    for (const address of pages) {
+      await page.goto(address);
+      await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
+      if (address.includes("/sites/")) await expect(page.getByText(/Heard now/)).toBeVisible();
+      const found = await new AxeBuilder({ page }).analyze();
+      const short = found.violations.map(
+        ({ id, nodes }) => `${id}: ${nodes.map((node) => node.target).join(" | ")}`,
+      );
+      expect(short, `${theme} ${address}`).toEqual([]);
+    }
+    await page.goto(`${site}/log`);
+    await page.getByRole("button", { name: "Type it in" }).click();
+    await expect(page.getByRole("dialog")).toBeVisible();
+    const found = await new AxeBuilder({ page }).include("[role=dialog]").analyze();
+    expect(
+      found.violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.target).join(" | ")}`),
+    ).toEqual([]);
+  });
+}
+
+test("on a phone nothing runs out of the screen", async ({ demo, page }) => {
+  await page.setViewportSize({ width: 390, height: 844 });
+  await open(demo.address, page);
+  for (const stage of ["Mount", "Log", "Verdict"]) {
+    await page.getByRole("link", { name: stage }).click();
+    await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
+    const over = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
+    expect(over, stage).toBeLessThanOrEqual(0);
+  }
+});
