@@ -42,7 +42,7 @@ test("export, wipe, import gives the same screen", async ({ demo, program, page 
   await open(demo.address, page);
   const ledger = page.getByRole("main");
   await expect(ledger.getByRole("heading", { level: 1 })).toContainText("times");
-  const before = await ledger.innerText();
+  const before = await ledger.textContent();
   await page.getByRole("link", { name: "Settings" }).first().click();
   const [download] = await Promise.all([
     page.waitForEvent("download"),
@@ -51,10 +51,10 @@ test("export, wipe, import gives the same screen", async ({ demo, program, page 
 
   await page.goto(`${program.address}/import`);
   await page.getByLabel("File").setInputFiles(await download.path());
-  await expect(page.getByText(/4 positions, 5 setups, 10 runs/)).toBeVisible();
+  await expect(page.getByText(/4 positions, 5 setups, 11 runs/)).toBeVisible();
   await page.getByRole("button", { name: "Import", exact: true }).click();
   await expect(page.getByRole("heading", { level: 1 })).toContainText("times");
-  expect(await page.getByRole("main").innerText()).toBe(before);
+  expect(await page.getByRole("main").textContent()).toBe(before);
 });
 
 test("a file that is none is refused in words", async ({ program, page }) => {
@@ -68,7 +68,7 @@ test("a file that is none is refused in words", async ({ program, page }) => {
 
 test("killed and started again, the page finds everything as it was", async ({ demo, page }) => {
   await open(demo.address, page);
-  const before = await page.getByRole("heading", { level: 1 }).innerText();
+  const before = await page.getByRole("heading", { level: 1 }).textContent();
   await demo.stop("SIGKILL");
   await expect(page.getByText("Open Beacon does not answer; trying again.")).toBeVisible();
   await demo.start();
@@ -76,7 +76,7 @@ test("killed and started again, the page finds everything as it was", async ({ d
     timeout: 20_000,
   });
   await page.reload();
-  await expect(page.getByRole("heading", { level: 1 })).toHaveText(before);
+  await expect(page.getByRole("heading", { level: 1 })).toHaveText(before ?? "");
 });
 
 test("two tabs share one event stream", async ({ demo, page, context }) => {

@@ -48,7 +48,7 @@ test("the simulated antenna follows the setup being worked on until it is turned
   await expect(drawer.getByLabel("Follow the setup being worked on")).not.toBeChecked();
   await page.getByRole("button", { name: /^143/ }).click();
   await expect(drawer.getByText(/^58°/)).toBeVisible();
-  await drawer.getByLabel("Follow the setup being worked on").check();
+  await drawer.getByLabel("Follow the setup being worked on").click();
   await expect(drawer.getByText(/^143°/)).toBeVisible();
 });
 

@@ -30,7 +30,8 @@ const site = createRoute({
   validateSearch: (search: Record<string, unknown>): StageSearch => ({
     setup: text(search.setup),
     baseline: text(search.baseline),
-    setups: text(search.setups),
+    // An empty list is a choice too: the baseline alone.
+    setups: typeof search.setups === "string" ? search.setups : undefined,
     figure: text(search.figure),
   }),
 });

@@ -1,6 +1,7 @@
 import type { CarrierSummary, RadioSummary, Summary } from "../../api/schema";
 import { ClassMark } from "../../kit/ClassMark";
 import { frequency, halves, whole, withUnit } from "../../kit/format";
+import { TableBox } from "../../kit/TableBox";
 import { ACTIVITIES, bandName, ROLES } from "../../kit/words";
 
 function Spread({ summary, show }: { summary: Summary | null | undefined; show: (value: number) => string }) {
@@ -20,7 +21,7 @@ function Spread({ summary, show }: { summary: Summary | null | undefined; show: 
 /** Medians with their extremes, a line for each carrier and kind of traffic. */
 export function CarrierMedians({ radio }: { radio: RadioSummary }) {
   return (
-    <div className="overflow-x-auto">
+    <TableBox label="Medians by carrier">
       <table className="w-full text-left leading-snug">
         <thead>
           <tr className="border-b border-rule text-sm text-muted">
@@ -42,7 +43,7 @@ export function CarrierMedians({ radio }: { radio: RadioSummary }) {
           ))}
         </tbody>
       </table>
-    </div>
+    </TableBox>
   );
 }
 

@@ -5,6 +5,7 @@ import type { Conditions, RunView, Sample, SpeedTest } from "../../api/schema";
 import { Button } from "../../kit/Button";
 import { ChoiceField, TextField } from "../../kit/Field";
 import { age, clock, halves, megabytes, signed, significant, whole } from "../../kit/format";
+import { TableBox } from "../../kit/TableBox";
 import { useDraft } from "../../kit/useDraft";
 import { ACTIVITIES, ATTACHES, bandName } from "../../kit/words";
 import { CarrierMedians } from "./CarrierMedians";
@@ -48,7 +49,7 @@ const ms = (value: number | null | undefined) => (value == null ? "–" : whole(
 
 function Tests({ tests, zone }: { tests: SpeedTest[]; zone: string }) {
   return (
-    <div className="overflow-x-auto">
+    <TableBox label="Speed tests of the run">
       <table className="w-full text-right leading-snug">
         <thead>
           <tr className="border-b border-rule text-sm text-muted [&>th]:px-2 [&>th]:py-1 [&>th]:font-semibold">
@@ -80,13 +81,13 @@ function Tests({ tests, zone }: { tests: SpeedTest[]; zone: string }) {
           ))}
         </tbody>
       </table>
-    </div>
+    </TableBox>
   );
 }
 
 function RawSamples({ samples, zone }: { samples: Sample[]; zone: string }) {
   return (
-    <div className="mt-2 max-h-96 overflow-auto">
+    <TableBox label="Raw samples" className="mt-2 max-h-96 overflow-y-auto">
       <table className="w-full text-right text-sm">
         <thead className="sticky top-0 bg-ground">
           <tr className="border-b border-rule text-muted [&>th]:px-2 [&>th]:py-1 [&>th]:font-semibold">
@@ -123,7 +124,7 @@ function RawSamples({ samples, zone }: { samples: Sample[]; zone: string }) {
           )}
         </tbody>
       </table>
-    </div>
+    </TableBox>
   );
 }
 

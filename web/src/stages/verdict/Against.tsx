@@ -1,5 +1,6 @@
 import type { CarrierDifference, CarrierSummary, ComparisonRowView, Metric } from "../../api/schema";
 import { difference, halves, whole } from "../../kit/format";
+import { TableBox } from "../../kit/TableBox";
 import { ACTIVITIES, bandName } from "../../kit/words";
 import { Section } from "../StageHeader";
 
@@ -47,7 +48,7 @@ function Differences({ row, baseline }: { row: ComparisonRowView; baseline: Comp
     row.carrier_differences.some((one) => matches(one, carrier)),
   );
   return (
-    <div className="overflow-x-auto">
+    <TableBox label="Differences by carrier">
       <table className="w-full text-right leading-snug">
         <caption className="sr-only">Medians here and at the baseline</caption>
         <thead>
@@ -87,7 +88,7 @@ function Differences({ row, baseline }: { row: ComparisonRowView; baseline: Comp
         Medians here, and how much more or less than at {baseline.label}. Only readings under the same traffic
         are compared.
       </p>
-    </div>
+    </TableBox>
   );
 }
 

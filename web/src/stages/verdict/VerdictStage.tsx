@@ -47,12 +47,17 @@ export function VerdictStage() {
   const recorded = inUse(view)
     .flatMap((position) => position.setups)
     .filter((node) => node.tests + node.samples > 0);
-  const shown = new Set(data.rows.map((row) => row.setup_id));
+  // What was chosen shows at once; the rows follow when the server has compared them.
+  const shown = new Set(
+    search.setups === undefined
+      ? data.rows.map((row) => row.setup_id)
+      : [...search.setups.split(","), data.baseline ?? ""],
+  );
   const toggle = (id: string) => {
     const next = recorded
       .map((node) => node.setup.id)
       .filter((other) => (other === id ? !shown.has(id) : shown.has(other)));
-    put({ setups: next.join(",") || "none" });
+    put({ setups: next.join(",") });
   };
   const picked = data.rows.find((row) => row.setup_id === chosen?.setup.setup.id && !row.is_baseline);
   const compared = picked ?? leader(data, figure);
