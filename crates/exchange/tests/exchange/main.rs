@@ -1,5 +1,8 @@
 //! Tests of import and export.
 
+// A test that cannot go on has failed.
+#![allow(clippy::unwrap_used)]
+
 use open_beacon_core::model::*;
 use open_beacon_exchange::*;
 use open_beacon_simulator::story::{Addresses, demo_site};

@@ -1,5 +1,8 @@
 //! Tests of the gateway reader against pages served over HTTP.
 
+// A test that cannot go on has failed.
+#![allow(clippy::unwrap_used)]
+
 use axum::Router;
 use axum::response::Html;
 use axum::routing::get;

@@ -1,5 +1,8 @@
 //! The program as a whole: killed, restarted, backed up, stopped.
 
+// A test that cannot go on has failed.
+#![allow(clippy::unwrap_used)]
+
 use open_beacon_exchange::to_json;
 use open_beacon_simulator::story::{Addresses, demo_site};
 use serde_json::{Value, json};

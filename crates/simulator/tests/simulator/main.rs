@@ -1,5 +1,8 @@
 //! Tests of the stand-in: that it behaves like what it stands for.
 
+// A test that cannot go on has failed.
+#![allow(clippy::unwrap_used)]
+
 use open_beacon_core::judge::{SetupEvidence, VersusVerdict, compare};
 use open_beacon_core::model::*;
 use open_beacon_simulator::antenna::panel_gain_dbi;

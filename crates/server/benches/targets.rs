@@ -1,0 +1,159 @@
+//! Prints how the program stands against its targets. Run by `cargo xtask bench`; nothing fails here.
+
+use open_beacon_core::model::{RunId, SampleId, SiteBundle, SpeedTestId};
+use open_beacon_simulator::serve::{StandIn, gateway_router};
+use open_beacon_simulator::story::{Addresses, demo_site};
+use open_beacon_store::Store;
+use std::io::{BufRead, BufReader};
+use std::path::Path;
+use std::process::{Child, Command, Stdio};
+use std::time::{Duration, Instant};
+use uuid::Uuid;
+
+const PROGRAM: &str = env!("CARGO_BIN_EXE_open-beacon");
+
+struct Running(Child, String);
+
+impl Drop for Running {
+    fn drop(&mut self) {
+        let _ = self.0.kill();
+        let _ = self.0.wait();
+    }
+}
+
+fn start(data: &Path) -> anyhow::Result<Running> {
+    let mut child =
+        Command::new(PROGRAM).arg("--data").arg(data).args(["--port", "0"]).stdout(Stdio::piped()).spawn()?;
+    let mut line = String::new();
+    if let Some(out) = child.stdout.take() {
+        BufReader::new(out).read_line(&mut line)?;
+    }
+    let address = line.split_whitespace().last().unwrap_or_default().trim_end_matches('/').to_owned();
+    Ok(Running(child, address))
+}
+
+fn row(what: &str, measured: f64, target: f64, unit: &str) {
+    println!("{what:<52} {measured:>9.1} {unit:<6} target {target:>7.0}   {:>5.2} of it", measured / target);
+}
+
+fn median(mut values: Vec<f64>) -> f64 {
+    values.sort_by(f64::total_cmp);
+    values[values.len() / 2]
+}
+
+/// The demo site with its runs told again and again until there are about 100,000 samples.
+fn large(status_url: &str) -> SiteBundle {
+    let at = |path: &str| format!("http://127.0.0.1:1/{path}");
+    let mut bundle = demo_site(
+        7,
+        &Addresses { status_url: status_url.into(), speed_url: at("speed"), control_url: at("control") },
+    );
+    bundle.settings.stand_in_url = None;
+    let story = bundle.clone();
+    let mut copy = 0_u128;
+    while bundle.samples.len() < 100_000 {
+        copy += 1;
+        let again = |id: Uuid| Uuid::from_u128(id.as_u128().wrapping_add(copy << 64));
+        let later = chrono::Duration::minutes(7 * copy as i64);
+        bundle.runs.extend(story.runs.iter().cloned().map(|mut run| {
+            run.id = RunId(again(run.id.0));
+            run.started_at += later;
+            run
+        }));
+        bundle.samples.extend(story.samples.iter().cloned().map(|mut sample| {
+            sample.id = SampleId(again(sample.id.0));
+            sample.run_id = RunId(again(sample.run_id.0));
+            sample.taken_at += later;
+            sample
+        }));
+        bundle.speed_tests.extend(story.speed_tests.iter().cloned().map(|mut test| {
+            test.id = SpeedTestId(again(test.id.0));
+            test.run_id = RunId(again(test.run_id.0));
+            test.started_at += later;
+            test
+        }));
+    }
+    bundle
+}
+
+#[cfg(target_os = "linux")]
+fn resident_mb(pid: u32) -> Option<f64> {
+    let status = std::fs::read_to_string(format!("/proc/{pid}/status")).ok()?;
+    let line = status.lines().find(|line| line.starts_with("VmRSS:"))?;
+    line.split_whitespace().nth(1)?.parse::<f64>().ok().map(|kb| kb / 1024.0)
+}
+
+#[cfg(not(target_os = "linux"))]
+fn resident_mb(_: u32) -> Option<f64> {
+    None
+}
+
+async fn timed(client: &reqwest::Client, url: &str) -> anyhow::Result<f64> {
+    let began = Instant::now();
+    client.get(url).send().await?.error_for_status()?.bytes().await?;
+    Ok(began.elapsed().as_secs_f64() * 1e3)
+}
+
+#[tokio::main]
+async fn main() -> anyhow::Result<()> {
+    let listener = tokio::net::TcpListener::bind("127.0.0.1:0").await?;
+    let status_url = format!("http://{}/status.json", listener.local_addr()?);
+    let stand_in = StandIn::new(7, Duration::from_secs(2));
+    tokio::spawn(async move { axum::serve(listener, gateway_router(stand_in)).await });
+
+    let data = tempfile::tempdir()?;
+    let bundle = large(&status_url);
+    let (site, setup) = (bundle.site.id, bundle.setups[3].id);
+    Store::open(data.path())?.import_bundle(&bundle)?;
+    println!("a site with {} samples and {} speed tests", bundle.samples.len(), bundle.speed_tests.len());
+
+    let client = reqwest::Client::new();
+    let mut starts = Vec::new();
+    for _ in 0..5 {
+        let began = Instant::now();
+        let running = start(data.path())?;
+        timed(&client, &format!("{}/api/sites", running.1)).await?;
+        starts.push(began.elapsed().as_secs_f64() * 1e3);
+    }
+    row("start to first answered request", median(starts), 100.0, "ms");
+
+    let small = tempfile::tempdir()?;
+    let idle = start(small.path())?;
+    tokio::time::sleep(Duration::from_secs(2)).await;
+    if let Some(megabytes) = resident_mb(idle.0.id()) {
+        row("idle memory", megabytes, 40.0, "MB");
+    }
+    row("program", std::fs::metadata(PROGRAM)?.len() as f64 / 1e6, 30.0, "MB");
+
+    let running = start(data.path())?;
+    for (what, path) in [
+        ("log of a setup", format!("/api/setups/{setup}/log")),
+        ("the site's tree", format!("/api/sites/{site}")),
+    ] {
+        let mut times = Vec::new();
+        for _ in 0..9 {
+            times.push(timed(&client, &format!("{}{path}", running.1)).await?);
+        }
+        row(what, median(times), 100.0, "ms");
+    }
+    let mut stream = client.get(format!("{}/api/sites/{site}/events", running.1)).send().await?;
+    let mut delays = Vec::new();
+    while delays.len() < 5 {
+        let Some(chunk) = stream.chunk().await? else { break };
+        let text = String::from_utf8_lossy(&chunk).into_owned();
+        // The moment the gateway's answer was taken stands in the event.
+        let heard =
+            text.split("\"heard_at\":\"").nth(1).and_then(|rest| rest.split('"').next()).map(str::to_owned);
+        if let Some(Ok(at)) = heard.map(|at| at.parse::<chrono::DateTime<chrono::Utc>>()) {
+            delays.push((chrono::Utc::now() - at).num_microseconds().unwrap_or_default() as f64 / 1e3);
+        }
+    }
+    // A repeat carries the time of the reading it repeats; the shortest is a fresh one.
+    row(
+        "gateway's answer to the event at the page",
+        delays.into_iter().fold(f64::INFINITY, f64::min),
+        200.0,
+        "ms",
+    );
+    Ok(())
+}
