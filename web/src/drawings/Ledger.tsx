@@ -39,7 +39,7 @@ function useSize(): [React.RefObject<HTMLDivElement | null>, number, number] {
 }
 
 /** The scale's numbers above the rows. */
-export function LedgerScale({ scale, unit }: { scale: Scale; unit: string }) {
+export function LedgerScale({ scale }: { scale: Scale }) {
   const [ref, width] = useSize();
   const last = scale.marks.length - 1;
   return (
@@ -54,7 +54,7 @@ export function LedgerScale({ scale, unit }: { scale: Scale; unit: string }) {
             fill="currentColor"
             textAnchor={index === last ? "end" : index === 0 ? "start" : "middle"}
           >
-            {index === last ? `${mark} ${unit}` : mark}
+            {mark}
           </text>
         ))}
       </svg>

@@ -160,8 +160,8 @@ function Ledger({
     <div className="mt-4">
       <div className={grid}>
         <span />
-        <LedgerScale scale={scale} unit={unit} />
-        <span />
+        <LedgerScale scale={scale} />
+        <span className="text-sm text-muted">{unit}</span>
       </div>
       <ul>
         {data.rows.map((row) => (
