@@ -7,6 +7,7 @@ import csv
 import itertools
 import pathlib
 
+import earfcn.convert
 import nrarfcn
 import numpy as np
 import scipy
@@ -44,6 +45,54 @@ def nr_channels():
     write("nr_channels.csv", "nrarfcn 2.6.0, get_frequency", ("nr_arfcn", "mhz"), rows)
 
 
+def lte_bands():
+    """Ranges, uplink numbers and duplex mode of every LTE band the first library knows."""
+    rows = []
+    for band in range(1, 89):
+        name = f"B{band}"
+        try:
+            down = nrarfcn.get_frequency_range(name, "dl")
+            numbers = nrarfcn.get_lte_earfcn_range(name, "dl")
+        except Exception:
+            continue
+        try:
+            up = nrarfcn.get_frequency_range(name, "ul")
+            up_numbers = nrarfcn.get_lte_earfcn_range(name, "ul")
+        except Exception:
+            up, up_numbers = ("", ""), ("", "")
+        rows.append((band, *down, *numbers, *up, *up_numbers, nrarfcn.get_duplex_mode(name)))
+    heading = ("band", "dl_low", "dl_high", "dl_first", "dl_last", "ul_low", "ul_high", "ul_first", "ul_last", "duplex")
+    write("lte_bands.csv", "nrarfcn 2.6.0, get_frequency_range, get_lte_earfcn_range, get_duplex_mode", heading, rows)
+
+
+def lte_channels_second():
+    """The second library's own table, at both ends of each band it knows."""
+    rows = []
+    for row in earfcn.convert.bands:
+        first = row["NDL_Min"]
+        last = first + round((row["FDL_Hi"] - row["FDL_Low"]) * 10) - 1
+        for number in (first, max(first, last)):
+            mhz = row["FDL_Low"] + 0.1 * (number - first)
+            rows.append((row["band"], number, f"{mhz:.1f}"))
+    write("lte_channels_second.csv", "earfcn 0.0.3, its table of bands, F_low + 0.1 (N - N_offs)", ("band", "earfcn", "mhz"), rows)
+
+
+def nr_bands():
+    """Ranges and duplex mode of FR1 bands."""
+    rows = []
+    for band in range(1, 257):
+        name = f"n{band}"
+        try:
+            mode = nrarfcn.get_duplex_mode(name)
+        except Exception:
+            continue
+        down = nrarfcn.get_frequency_range(name, "dl")
+        up = nrarfcn.get_frequency_range(name, "ul")
+        plain = lambda pair: ["" if v == "N/A" else v for v in pair]
+        rows.append((band, *plain(down), *plain(up), mode))
+    write("nr_bands.csv", "nrarfcn 2.6.0, get_frequency_range, get_duplex_mode", ("band", "dl_low", "dl_high", "ul_low", "ul_high", "duplex"), rows)
+
+
 def statistics():
     """Intervals of geometric means and of their ratios, on the logarithms."""
     draw = np.random.default_rng(20261124)
@@ -73,4 +122,7 @@ def statistics():
 if __name__ == "__main__":
     lte_channels()
     nr_channels()
+    lte_bands()
+    lte_channels_second()
+    nr_bands()
     statistics()

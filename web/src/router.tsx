@@ -1,5 +1,6 @@
 import { createRootRoute, createRoute, createRouter, redirect } from "@tanstack/react-router";
 import { Shell } from "./shell/Shell";
+import { BaselineStage } from "./stages/baseline/BaselineStage";
 import { LogStage } from "./stages/log/LogStage";
 import { MountStage } from "./stages/mount/MountStage";
 import { SettingsPage } from "./stages/settings/SettingsPage";
@@ -14,6 +15,8 @@ export interface StageSearch {
   baseline?: string;
   setups?: string;
   figure?: string;
+  network?: string;
+  carrier?: string;
 }
 
 const text = (value: unknown): string | undefined =>
@@ -33,6 +36,8 @@ const site = createRoute({
     // An empty list is a choice too: the baseline alone.
     setups: typeof search.setups === "string" ? search.setups : undefined,
     figure: text(search.figure),
+    network: typeof search.network === "string" ? search.network : undefined,
+    carrier: text(search.carrier),
   }),
 });
 const start = createRoute({
@@ -42,6 +47,7 @@ const start = createRoute({
     throw redirect({ to: "/sites/$siteId/log", params });
   },
 });
+const baseline = createRoute({ getParentRoute: () => site, path: "/baseline", component: BaselineStage });
 const mount = createRoute({ getParentRoute: () => site, path: "/mount", component: MountStage });
 const log = createRoute({ getParentRoute: () => site, path: "/log", component: LogStage });
 const verdict = createRoute({ getParentRoute: () => site, path: "/verdict", component: VerdictStage });
@@ -52,7 +58,7 @@ export const router = createRouter({
     sites,
     newSite,
     importSite,
-    site.addChildren([start, mount, log, verdict, settings]),
+    site.addChildren([start, baseline, mount, log, verdict, settings]),
   ]),
   defaultPreload: "intent",
 });

@@ -8,8 +8,8 @@ pub(crate) fn test() -> anyhow::Result<()> {
     npm_ci("e2e")?;
     npm_ci("xtask/openapi")?;
     build_web()?;
-    // The end-to-end tests start these two programs.
-    run("", "cargo", &["build", "--package", "open-beacon", "--package", "open_beacon_simulator"])?;
+    // This builds the two programs that the end-to-end tests start as well: their own integration tests need them. A
+    // build of them alone would compile all dependencies once more, with fewer of their features.
     run("", "cargo", &["test", "--workspace"])
 }
 

@@ -6,7 +6,7 @@ use axum::extract::{FromRequest, FromRequestParts};
 use axum::http::request::Parts;
 use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Response};
-use open_beacon_core::model::FieldProblem;
+use open_beacon_core::check::FieldProblem;
 use open_beacon_store::StoreError;
 use serde::Serialize;
 use serde::de::DeserializeOwned;

@@ -5,15 +5,21 @@
 //! | Module | What lives there |
 //! |---|---|
 //! | [`model`] | the words of the job: site, position, setup, run, sample, carrier, speed test |
-//! | [`bands`] | LTE and NR operating bands and channel numbers |
+//! | [`bands`] | LTE and NR operating bands, channel numbers, cell identities, lock masks |
 //! | [`metrics`] | reporting ranges, classes, consistency, forgiving entry, independent samples |
+//! | [`capacity`] | what a channel could carry, down and up |
+//! | [`check`] | checks of what users enter, each with the value that would work |
 //! | [`geo`] | points and bearings |
+//! | [`propagation`] | losses on the way, one file a Recommendation |
 //! | [`stats`] | medians, spreads, intervals |
 //! | [`judge`] | findings (typed values) and their rendering as sentences |
 
 pub mod bands;
+pub mod capacity;
+pub mod check;
 pub mod geo;
 pub mod judge;
 pub mod metrics;
 pub mod model;
+pub mod propagation;
 pub mod stats;

@@ -1,7 +1,8 @@
 //! Whether the parts of an export belong together.
 
 use crate::RowProblem;
-use open_beacon_core::model::{Checker, SiteBundle};
+use open_beacon_core::check::Checker;
+use open_beacon_core::model::SiteBundle;
 use std::collections::HashSet;
 use std::hash::Hash;
 

@@ -6,6 +6,7 @@ mod cells;
 mod check;
 mod copy;
 mod json;
+pub mod paste;
 mod tables;
 mod zipped;
 

@@ -23,7 +23,8 @@ pub(crate) const SITE: &[Column] = columns![
 
 pub(crate) const POSITIONS: &[Column] = columns![
     "id" Text, "site_id" Text, "name" Text, "latitude_deg" Number at "/place/latitude_deg",
-    "longitude_deg" Number at "/place/longitude_deg", "height_above_ground_m" Number, "mount" Text, "notes" Text,
+    "longitude_deg" Number at "/place/longitude_deg", "height_above_ground_m" Number, "mount" Text, "floor" Text at "/spot/floor",
+    "room" Text at "/spot/room", "facing_deg" Number at "/spot/facing_deg", "window" Text at "/spot/window", "notes" Text,
     "created_at" Text, "archived_at" MaybeText,
 ];
 
@@ -36,7 +37,8 @@ pub(crate) const SETUPS: &[Column] = columns![
 pub(crate) const RUNS: &[Column] = columns![
     "id" Text, "setup_id" Text, "source" Text, "started_at" Text, "ended_at" MaybeText, "completion" Text,
     "reason" MaybeText, "planned_samples" Number, "planned_speed_tests" Number, "refresh_period_s" Number,
-    "attach" Text at "/conditions/attach", "weather" Text at "/conditions/weather",
+    "attach" Text at "/conditions/attach", "instrument" Text at "/conditions/instrument",
+    "network" Text at "/conditions/network", "weather" Text at "/conditions/weather",
     "notes" Text at "/conditions/notes", "archived_at" MaybeText,
 ];
 

@@ -1,6 +1,6 @@
 //! From a JSON document to a reading, by a map of JSON Pointers (RFC 6901).
 
-use open_beacon_core::metrics::flag_out_of_range;
+use open_beacon_core::metrics::flag_oddities;
 use open_beacon_core::model::{
     Carrier, CarrierRole, ChannelKind, ConnectionMode, Neighbour, Reading, Technology,
 };
@@ -128,7 +128,7 @@ fn carrier(entry: &Value, map: &FieldMap) -> Result<Carrier, MapError> {
     carrier.mcs = whole(entry, &map.mcs)?;
     carrier.transmit_power_dbm = number(entry, &map.transmit_power_dbm)?;
     carrier.timing_advance = whole(entry, &map.timing_advance)?;
-    flag_out_of_range(&mut carrier);
+    flag_oddities(&mut carrier);
     Ok(carrier)
 }
 

@@ -1,4 +1,4 @@
-//! The demo site: a week of runs at four positions, measured on the stand-in in virtual time.
+//! The demo site: a week of runs at four positions and a scout of the house, measured on the stand-in in virtual time.
 
 use crate::device::Device;
 use crate::radio::Pose;
@@ -6,9 +6,10 @@ use crate::world::{HOUSE_LATITUDE_DEG, HOUSE_LONGITUDE_DEG};
 use chrono::{DateTime, Duration, TimeZone, Utc};
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::model::{
-    Activity, AntennaSwitch, Attach, BUNDLE_FORMAT, BUNDLE_VERSION, Completion, Conditions, GatewaySettings,
-    Mount, PortLink, Position, PositionId, Run, RunId, Sample, SampleId, Setup, SetupId, SetupSpec, Site,
-    SiteBundle, SiteId, SiteSettings, Source, SpeedFigures, SpeedTest, SpeedTestId, SpeedTestSettings,
+    Activity, AntennaSwitch, Attach, BUNDLE_FORMAT, BUNDLE_VERSION, Carrier, CarrierRole, Completion,
+    Conditions, ConnectionMode, GatewaySettings, Instrument, KnownMast, Mount, PortLink, Position,
+    PositionId, Reading, Run, RunId, Sample, SampleId, Setup, SetupId, SetupSpec, Site, SiteBundle, SiteId,
+    SiteSettings, Source, SpeedFigures, SpeedTest, SpeedTestId, SpeedTestSettings, Technology,
 };
 use open_beacon_core::stats::median;
 use uuid::Uuid;
@@ -46,7 +47,29 @@ struct Spot {
     east_m: f64,
     north_m: f64,
     notes: &'static str,
+    house: House,
     setups: &'static [Aim],
+}
+
+/// Where in the house a spot is.
+struct House {
+    floor: &'static str,
+    room: &'static str,
+    facing_deg: Option<f64>,
+    window: &'static str,
+}
+
+const OUTSIDE: House = House { floor: "", room: "", facing_deg: None, window: "" };
+
+impl House {
+    fn spot(&self) -> open_beacon_core::model::Spot {
+        open_beacon_core::model::Spot {
+            floor: self.floor.into(),
+            room: self.room.into(),
+            facing_deg: self.facing_deg,
+            window: self.window.into(),
+        }
+    }
 }
 
 struct Aim {
@@ -54,13 +77,14 @@ struct Aim {
     azimuth_deg: f64,
     tilt_deg: f64,
     kit: &'static str,
+    instrument: Instrument,
     /// Day of the week's story, hour of the valley, speed tests.
     sittings: &'static [(i64, u32, u32)],
 }
 
 const PANEL: &str = "Panel 60°, two leads, 8 m thin cable";
 
-const SPOTS: [Spot; 4] = [
+const SPOTS: [Spot; 6] = [
     Spot {
         name: "Kitchen sill",
         mount: Mount::Indoor,
@@ -68,12 +92,58 @@ const SPOTS: [Spot; 4] = [
         east_m: 3.0,
         north_m: -2.0,
         notes: "Where the gateway has always stood, behind the flower pots.",
+        house: House {
+            floor: "Ground floor",
+            room: "kitchen",
+            facing_deg: Some(230.0),
+            window: "the sink window",
+        },
         setups: &[Aim {
             antenna: AntennaSwitch::Internal,
             azimuth_deg: 140.0,
             tilt_deg: 0.0,
             kit: "Stock antennas",
+            instrument: Instrument::Gateway,
             sittings: &[(0, 10, 3), (0, 20, 3), (3, 14, 3)],
+        }],
+    },
+    Spot {
+        name: "Upstairs landing",
+        mount: Mount::Window,
+        height_m: 4.1,
+        east_m: 2.0,
+        north_m: -4.0,
+        notes: "Gateway carried up and left on the sill for an hour.",
+        house: House {
+            floor: "Upstairs",
+            room: "landing",
+            facing_deg: Some(145.0),
+            window: "the valley window",
+        },
+        setups: &[Aim {
+            antenna: AntennaSwitch::Internal,
+            azimuth_deg: 145.0,
+            tilt_deg: 0.0,
+            kit: "Stock antennas",
+            instrument: Instrument::Gateway,
+            sittings: &[(0, 12, 3)],
+        }],
+    },
+    Spot {
+        name: "Yard table",
+        mount: Mount::Other,
+        height_m: 1.0,
+        east_m: 9.0,
+        north_m: -9.0,
+        notes: "Five minutes outside with a phone.",
+        house: OUTSIDE,
+        setups: &[Aim {
+            antenna: AntennaSwitch::Internal,
+            azimuth_deg: 143.0,
+            tilt_deg: 0.0,
+            kit: "A phone on the same network",
+            instrument: Instrument::Phone,
+            sittings: &[(0, 13, 2)],
         }],
     },
     Spot {
@@ -83,11 +153,13 @@ const SPOTS: [Spot; 4] = [
         east_m: 1.5,
         north_m: -4.0,
         notes: "Rafter beside the hatch, dry, 6 m of cable.",
+        house: House { floor: "Attic", room: "", facing_deg: None, window: "" },
         setups: &[Aim {
             antenna: AntennaSwitch::External,
             azimuth_deg: 138.0,
             tilt_deg: 0.0,
             kit: PANEL,
+            instrument: Instrument::Gateway,
             sittings: &[(1, 11, 3), (1, 20, 2)],
         }],
     },
@@ -98,12 +170,14 @@ const SPOTS: [Spot; 4] = [
         east_m: 6.5,
         north_m: 0.5,
         notes: "Old dish bracket. Ladder needed, second person holding it.",
+        house: OUTSIDE,
         setups: &[
             Aim {
                 antenna: AntennaSwitch::External,
                 azimuth_deg: 53.0,
                 tilt_deg: 2.0,
                 kit: PANEL,
+                instrument: Instrument::Gateway,
                 sittings: &[(2, 10, 3), (3, 20, 3)],
             },
             Aim {
@@ -111,6 +185,7 @@ const SPOTS: [Spot; 4] = [
                 azimuth_deg: 143.0,
                 tilt_deg: 2.0,
                 kit: PANEL,
+                instrument: Instrument::Gateway,
                 sittings: &[(2, 11, 3), (3, 20, 3), (4, 14, 3)],
             },
         ],
@@ -122,11 +197,13 @@ const SPOTS: [Spot; 4] = [
         east_m: 24.0,
         north_m: 31.0,
         notes: "Pole on the barn, 22 m of cable to the house.",
+        house: OUTSIDE,
         setups: &[Aim {
             antenna: AntennaSwitch::External,
             azimuth_deg: 140.0,
             tilt_deg: 1.0,
             kit: PANEL,
+            instrument: Instrument::Gateway,
             sittings: &[(5, 12, 2)],
         }],
     },
@@ -170,11 +247,70 @@ pub fn demo_site(seed: u64, at: &Addresses) -> SiteBundle {
         tell_spot(seed, &mut bundle, order, spot);
     }
     bundle.settings.baseline_setup_id = bundle.setups.first().map(|setup| setup.id);
-    bundle.settings.active_setup_id = bundle.setups.get(3).map(|setup| setup.id);
+    bundle.settings.active_setup_id = bundle.setups.get(5).map(|setup| setup.id);
+    bundle.settings.network = NETWORK.into();
+    bundle.settings.known_mast =
+        Some(KnownMast { name: "Skarvnut".into(), bearing_deg: 143.0, distance_m: Some(4700.0) });
+    tell_other_network(&mut bundle);
     bundle.runs.sort_by_key(|run| (run.started_at, run.id));
     bundle.samples.sort_by_key(|sample| (sample.taken_at, sample.id));
     bundle.speed_tests.sort_by_key(|test| (test.started_at, test.id));
     bundle
+}
+
+/// The invented operator in use, on test network code 001-01.
+const NETWORK: &str = "Huldermobil";
+/// Another one, on 001-02, tried with a borrowed card.
+const OTHER_NETWORK: &str = "Skogsignal";
+
+/// Readings of the other operator at the kitchen sill, typed in from a second modem's page.
+fn tell_other_network(bundle: &mut SiteBundle) {
+    let Some(setup_id) = bundle.setups.first().map(|setup| setup.id) else { return };
+    let at = first_day() + Duration::days(1) + Duration::hours(16);
+    let run_id = RunId(id("other network"));
+    let carrier = |role, band, channel, width, pci, rsrp, rsrq, sinr| {
+        let mut carrier = Carrier::empty(Technology::Lte, role);
+        carrier.band = Some(band);
+        carrier.channel = Some(channel);
+        carrier.bandwidth_mhz = Some(width);
+        carrier.pci = Some(pci);
+        carrier.rsrp_dbm = Some(rsrp);
+        carrier.rsrq_db = Some(rsrq);
+        carrier.sinr_db = Some(sinr);
+        carrier
+    };
+    bundle.samples.push(Sample {
+        id: SampleId(id("other network/sample")),
+        run_id,
+        taken_at: at,
+        activity: Activity::Unknown,
+        reading: Reading {
+            mode: ConnectionMode::Lte,
+            carriers: vec![
+                carrier(CarrierRole::Primary, 20, 6400, 10.0, 412, -99.0, -11.5, 7.0),
+                carrier(CarrierRole::Secondary, 3, 1850, 15.0, 414, -113.0, -13.5, 2.0),
+            ],
+            neighbours: Vec::new(),
+        },
+    });
+    bundle.runs.push(Run {
+        id: run_id,
+        setup_id,
+        source: Source::Typed,
+        started_at: at,
+        ended_at: Some(at),
+        completion: Completion::Complete,
+        reason: None,
+        planned_samples: 1,
+        planned_speed_tests: 0,
+        refresh_period_s: None,
+        conditions: Conditions {
+            instrument: Instrument::Modem,
+            network: OTHER_NETWORK.into(),
+            ..Conditions::default()
+        },
+        archived_at: None,
+    });
 }
 
 fn tell_spot(seed: u64, bundle: &mut SiteBundle, order: usize, spot: &Spot) {
@@ -192,6 +328,7 @@ fn tell_spot(seed: u64, bundle: &mut SiteBundle, order: usize, spot: &Spot) {
         place: Some(place),
         height_above_ground_m: Some(spot.height_m),
         mount: spot.mount,
+        spot: spot.house.spot(),
         notes: spot.notes.into(),
         created_at: made,
         archived_at: None,
@@ -234,7 +371,7 @@ fn tell_spot(seed: u64, bundle: &mut SiteBundle, order: usize, spot: &Spot) {
                 + Duration::days(*day)
                 + Duration::hours(i64::from(*hour) - 1)
                 + Duration::minutes(3 + 11 * aim_order as i64);
-            tell_run(bundle, &mut device, setup_id, start, *tests);
+            tell_run(bundle, &mut device, setup_id, start, *tests, aim.instrument);
         }
     }
 }
@@ -242,6 +379,7 @@ fn tell_spot(seed: u64, bundle: &mut SiteBundle, order: usize, spot: &Spot) {
 fn mount_word(mount: Mount) -> &'static str {
     match mount {
         Mount::Indoor => "indoor",
+        Mount::Window => "window",
         Mount::Attic => "attic",
         Mount::Gable => "gable",
         _ => "pole",
@@ -254,6 +392,7 @@ fn tell_run(
     setup_id: SetupId,
     start: DateTime<Utc>,
     tests: u32,
+    instrument: Instrument,
 ) {
     const SAMPLES: u32 = 10;
     const REFRESH_S: i64 = 3;
@@ -288,6 +427,8 @@ fn tell_run(
         refresh_period_s: Some(REFRESH_S as f64),
         conditions: Conditions {
             attach: Attach::KeptAttached,
+            instrument,
+            network: String::new(),
             weather: "Dry, bare birches".into(),
             notes: String::new(),
         },

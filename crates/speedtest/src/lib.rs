@@ -4,14 +4,17 @@
 //! |---|---|
 //! | [`measure`] | one whole test: idle latency, download, upload, latency under load |
 //! | [`serve`] | the serving end: `GET /down`, `POST /up`, `GET /ping` |
+//! | [`probe_address`] | a short look at an address before it is relied on |
 //! | [`trickle`] | a trickle of traffic that keeps idle carriers from vanishing |
 
+mod address;
 mod measure;
 mod probe;
 mod serve;
 mod transfer;
 mod trickle;
 
+pub use address::probe_address;
 pub use measure::{Outcome, Plan, Progress, Step, measure};
 pub use serve::{Direction, Shape, Unshaped, router};
 pub use trickle::trickle;

@@ -9,7 +9,10 @@ use std::sync::{Mutex, MutexGuard, PoisonError};
 const FILE_NAME: &str = "open-beacon.sqlite";
 
 fn migrations() -> Migrations<'static> {
-    Migrations::new(vec![M::up(include_str!("migrations/0001_first_light.sql"))])
+    Migrations::new(vec![
+        M::up(include_str!("migrations/0001_first_light.sql")),
+        M::up(include_str!("migrations/0002_baseline.sql")),
+    ])
 }
 
 /// An open data directory.

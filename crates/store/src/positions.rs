@@ -3,11 +3,11 @@
 use crate::convert::{self, Result as Row_, id, maybe_time, millis, place, time};
 use crate::creation::{Created, claim};
 use crate::{Store, StoreError};
-use open_beacon_core::model::{Position, PositionId, SiteId};
+use open_beacon_core::model::{Position, PositionId, SiteId, Spot};
 use rusqlite::{Connection, OptionalExtension, Row};
 use serde::Serialize;
 
-const COLUMNS: &str = "id, site_id, name, latitude_deg, longitude_deg, height_above_ground_m, mount, notes, created_at, archived_at";
+const COLUMNS: &str = "id, site_id, name, latitude_deg, longitude_deg, height_above_ground_m, mount, floor, room, facing_deg, near_window, notes, created_at, archived_at";
 
 fn from_row(row: &Row) -> Row_<Position> {
     Ok(Position {
@@ -17,6 +17,12 @@ fn from_row(row: &Row) -> Row_<Position> {
         place: place(row)?,
         height_above_ground_m: row.get("height_above_ground_m")?,
         mount: convert::from_word(row, "mount")?,
+        spot: Spot {
+            floor: row.get("floor")?,
+            room: row.get("room")?,
+            facing_deg: row.get("facing_deg")?,
+            window: row.get("near_window")?,
+        },
         notes: row.get("notes")?,
         created_at: time(row, "created_at")?,
         archived_at: maybe_time(row, "archived_at")?,
@@ -25,8 +31,9 @@ fn from_row(row: &Row) -> Row_<Position> {
 
 pub(crate) fn insert(db: &Connection, position: &Position) -> Result<(), StoreError> {
     db.execute(
-        "INSERT INTO position (id, site_id, name, latitude_deg, longitude_deg, height_above_ground_m, mount, notes,
-         created_at, archived_at) VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10)",
+        "INSERT INTO position (id, site_id, name, latitude_deg, longitude_deg, height_above_ground_m, mount, floor, room,
+         facing_deg, near_window, notes, created_at, archived_at)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14)",
         (
             position.id.to_string(),
             position.site_id.to_string(),
@@ -35,6 +42,10 @@ pub(crate) fn insert(db: &Connection, position: &Position) -> Result<(), StoreEr
             position.place.map(|place| place.longitude_deg),
             position.height_above_ground_m,
             convert::word(&position.mount),
+            &position.spot.floor,
+            &position.spot.room,
+            position.spot.facing_deg,
+            &position.spot.window,
             &position.notes,
             millis(position.created_at),
             position.archived_at.map(millis),
@@ -85,14 +96,14 @@ impl Store {
         found.ok_or(StoreError::NotFound("position"))
     }
 
-    /// Changes name, place, height, mount and notes.
+    /// Changes name, place, height, mount, spot and notes.
     ///
     /// # Errors
     /// [`StoreError::NotFound`].
     pub fn update_position(&self, position: &Position) -> Result<(), StoreError> {
         let changed = self.write().execute(
             "UPDATE position SET name = ?2, latitude_deg = ?3, longitude_deg = ?4, height_above_ground_m = ?5,
-             mount = ?6, notes = ?7 WHERE id = ?1",
+             mount = ?6, floor = ?7, room = ?8, facing_deg = ?9, near_window = ?10, notes = ?11 WHERE id = ?1",
             (
                 position.id.to_string(),
                 &position.name,
@@ -100,6 +111,10 @@ impl Store {
                 position.place.map(|place| place.longitude_deg),
                 position.height_above_ground_m,
                 convert::word(&position.mount),
+                &position.spot.floor,
+                &position.spot.room,
+                position.spot.facing_deg,
+                &position.spot.window,
                 &position.notes,
             ),
         )?;

@@ -9,8 +9,8 @@ use rusqlite::{Connection, OptionalExtension, Row};
 use serde::Serialize;
 
 pub(crate) const COLUMNS: &str = "run.id, run.setup_id, run.source, run.started_at, run.ended_at, run.completion,
-    run.reason, run.planned_samples, run.planned_speed_tests, run.refresh_period_s, run.attach, run.weather, run.notes,
-    run.archived_at";
+    run.reason, run.planned_samples, run.planned_speed_tests, run.refresh_period_s, run.attach, run.instrument, run.network,
+    run.weather, run.notes, run.archived_at";
 
 /// Rows of a site reached through setup and position.
 pub(crate) const RUNS_OF_SITE: &str =
@@ -30,6 +30,8 @@ pub(crate) fn from_row(row: &Row) -> Row_<Run> {
         refresh_period_s: row.get("refresh_period_s")?,
         conditions: Conditions {
             attach: convert::from_word(row, "attach")?,
+            instrument: convert::from_word(row, "instrument")?,
+            network: row.get("network")?,
             weather: row.get("weather")?,
             notes: row.get("notes")?,
         },
@@ -40,8 +42,8 @@ pub(crate) fn from_row(row: &Row) -> Row_<Run> {
 pub(crate) fn insert(db: &Connection, run: &Run) -> Result<(), StoreError> {
     db.execute(
         "INSERT INTO run (id, setup_id, source, started_at, ended_at, completion, reason, planned_samples,
-         planned_speed_tests, refresh_period_s, attach, weather, notes, archived_at)
-         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14)",
+         planned_speed_tests, refresh_period_s, attach, instrument, network, weather, notes, archived_at)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16)",
         (
             run.id.to_string(),
             run.setup_id.to_string(),
@@ -54,6 +56,8 @@ pub(crate) fn insert(db: &Connection, run: &Run) -> Result<(), StoreError> {
             run.planned_speed_tests,
             run.refresh_period_s,
             convert::word(&run.conditions.attach),
+            convert::word(&run.conditions.instrument),
+            &run.conditions.network,
             &run.conditions.weather,
             &run.conditions.notes,
             run.archived_at.map(millis),
@@ -163,8 +167,15 @@ impl Store {
     /// [`StoreError::NotFound`].
     pub fn update_conditions(&self, id: RunId, conditions: &Conditions) -> Result<(), StoreError> {
         let changed = self.write().execute(
-            "UPDATE run SET attach = ?2, weather = ?3, notes = ?4 WHERE id = ?1",
-            (id.to_string(), convert::word(&conditions.attach), &conditions.weather, &conditions.notes),
+            "UPDATE run SET attach = ?2, instrument = ?3, network = ?4, weather = ?5, notes = ?6 WHERE id = ?1",
+            (
+                id.to_string(),
+                convert::word(&conditions.attach),
+                convert::word(&conditions.instrument),
+                &conditions.network,
+                &conditions.weather,
+                &conditions.notes,
+            ),
         )?;
         if changed == 0 { Err(StoreError::NotFound("run")) } else { Ok(()) }
     }

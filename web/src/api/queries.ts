@@ -13,13 +13,14 @@ export const keys = {
   job: (id: string) => ["job", id] as const,
   log: (setup: string) => ["log", setup] as const,
   run: (id: string) => ["run", id] as const,
+  baseline: (id: string, network: string | undefined) => ["baseline", id, network ?? null] as const,
   compare: (id: string, choice: object) => ["compare", id, choice] as const,
   standIn: (id: string) => ["stand-in", id] as const,
 };
 
 /** Everything that may look different after something stored has changed. */
 export function refresh(siteId: string): void {
-  for (const key of [keys.sites, keys.site(siteId), ["log"], ["run"], ["compare"], keys.standIn(siteId)]) {
+  for (const key of [keys.sites, keys.site(siteId), ["log"], ["run"], ["compare"], ["baseline", siteId], keys.standIn(siteId)]) {
     void queryClient.invalidateQueries({ queryKey: key });
   }
 }
@@ -70,6 +71,18 @@ export const useComparison = (id: string, choice: { baseline?: string; setups?: 
     queryKey: keys.compare(id, choice),
     placeholderData: (before) => before,
     queryFn: () => answered(api.GET("/api/sites/{id}/compare", { params: { path: { id }, query: choice } })),
+  });
+
+export const useBaseline = (id: string, network: string | undefined) =>
+  useQuery({
+    queryKey: keys.baseline(id, network),
+    placeholderData: (before) => before,
+    queryFn: () =>
+      answered(
+        api.GET("/api/sites/{id}/baseline", {
+          params: { path: { id }, query: network === undefined ? {} : { network } },
+        }),
+      ),
   });
 
 export const useStandIn = (id: string, enabled: boolean) =>

@@ -71,4 +71,16 @@ export function age(seconds: number): string {
   return withUnit(whole(seconds / 3600), "h");
 }
 
+interface Range {
+  low: number;
+  likely: number;
+  high: number;
+}
+
+/** "12 to 25", or one number where both ends look alike. */
+export function range(value: Range, show: (value: number) => string): string {
+  const [low, high] = [show(value.low), show(value.high)];
+  return low === high ? low : `${low} to ${high}`;
+}
+
 export const counted = (n: number, noun: string): string => `${n} ${noun}${n === 1 ? "" : "s"}`;

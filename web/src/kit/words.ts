@@ -2,10 +2,16 @@ import type {
   Activity,
   AntennaSwitch,
   Attach,
+  Building,
   CarrierRole,
   Class,
+  Confidence,
+  ConnectionMode,
+  Instrument,
   Metric,
+  Modulation,
   Mount,
+  OutdoorKind,
   SpeedFigure,
   Stage,
 } from "../api/schema";
@@ -71,7 +77,46 @@ export const FIGURES: Record<SpeedFigure, { name: string; short: string; unit: s
   upload_latency: { name: "Latency while uploading", short: "Latency ↑", unit: "ms" },
 };
 
-export const STAGES: Record<Stage, { name: string; path: "mount" | "log" | "verdict" }> = {
+export const INSTRUMENTS: Record<Instrument, string> = {
+  gateway: "The gateway itself",
+  phone: "A phone, as a scout",
+  modem: "A second modem or its network scan",
+};
+
+export const MODES: Record<ConnectionMode, string> = {
+  lte: "LTE only",
+  nsa: "5G riding on LTE (NSA)",
+  sa: "5G on its own (SA)",
+  no_service: "No service",
+  unknown: "Not said",
+};
+
+export const MODULATIONS: Record<Modulation, string> = {
+  qpsk: "QPSK",
+  qam16: "16QAM",
+  qam64: "64QAM",
+  qam256: "256QAM",
+};
+
+export const OUTDOOR_KINDS: Record<OutdoorKind, string> = {
+  omni: "Omni, hears all round",
+  panel: "Wide panel or log-periodic",
+  high_gain: "High-gain panel or dish",
+};
+
+export const BUILDINGS: Record<Building, string> = {
+  traditional: "Timber, brick or stone, plain glass",
+  thermally_efficient: "Coated glass, foil or metal",
+};
+
+export const CONFIDENCES: Record<Confidence, string> = {
+  high: "sure",
+  medium: "mended",
+  low: "check it",
+};
+
+export const STAGES: Record<Stage, { name: string; path: "baseline" | "mount" | "log" | "verdict" }> = {
+  baseline: { name: "Baseline", path: "baseline" },
   mount: { name: "Mount", path: "mount" },
   log: { name: "Log", path: "log" },
   verdict: { name: "Verdict", path: "verdict" },

@@ -3,12 +3,13 @@
 use crate::problem::{Body, Problem};
 use crate::state::AppState;
 use axum::Json;
+use open_beacon_core::check::FieldProblem;
 use open_beacon_core::judge::{Versus, compare_figure};
 use open_beacon_core::metrics::{
     CarrierClass, ClassEdges, Entry, Metric, Quantity, RefreshLearner, ReportingRange, THRESHOLD_ORIGIN,
-    class_edges, class_of_carrier, read_entry, reporting_range, resource_blocks, rsrq_from_rssi_db,
+    class_edges, class_of_carrier, read_entry, reporting_range, rsrq_from_rssi_db,
 };
-use open_beacon_core::model::{Carrier, CarrierRole, FieldProblem, SpeedFigure, Technology};
+use open_beacon_core::model::{Carrier, CarrierRole, SpeedFigure, Technology};
 use open_beacon_core::stats::{COVERAGE, Interval, Summary, geometric_mean_interval, summarise};
 use open_beacon_core::{bands, geo};
 use serde::{Deserialize, Serialize};
@@ -28,7 +29,7 @@ pub(super) fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(turn))
 }
 
-fn invalid(pointer: &str, detail: impl Into<String>) -> Problem {
+pub(super) fn invalid(pointer: &str, detail: impl Into<String>) -> Problem {
     Problem::invalid(vec![FieldProblem { pointer: pointer.into(), detail: detail.into() }])
 }
 
@@ -111,7 +112,7 @@ pub struct RsrqAnswer {
 #[utoipa::path(post, path = "/api/calc/rsrq", request_body = RsrqRequest,
     responses((status = 200, body = RsrqAnswer), (status = 422, body = Problem)))]
 async fn rsrq(Body(asked): Body<RsrqRequest>) -> Result<Json<RsrqAnswer>, Problem> {
-    let blocks = resource_blocks(asked.bandwidth_mhz)
+    let blocks = bands::lte_resource_blocks(asked.bandwidth_mhz)
         .ok_or_else(|| invalid("/bandwidth_mhz", "1.4, 3, 5, 10, 15 or 20\u{202f}MHz."))?;
     let rsrq_db = rsrq_from_rssi_db(asked.rsrp_dbm, asked.rssi_dbm, blocks);
     Ok(Json(RsrqAnswer { resource_blocks: blocks, rsrq_db }))
@@ -130,25 +131,22 @@ pub struct ChannelRequest {
 pub struct ChannelAnswer {
     /// Downlink, MHz.
     pub frequency_mhz: f64,
-    /// The LTE band; NR channel numbers do not tell theirs.
-    pub band: Option<u16>,
+    /// Bands the number may belong to: one for LTE, several for NR.
+    pub bands: Vec<u16>,
 }
 
 /// Frequency of a channel number.
 #[utoipa::path(post, path = "/api/calc/channel", request_body = ChannelRequest,
     responses((status = 200, body = ChannelAnswer), (status = 422, body = Problem)))]
 async fn channel(Body(asked): Body<ChannelRequest>) -> Result<Json<ChannelAnswer>, Problem> {
-    let (frequency, band) = match asked.technology {
-        Technology::Lte => (
-            bands::lte_downlink_mhz(asked.channel),
-            bands::lte_band_of_earfcn(asked.channel).map(|band| band.band),
-        ),
-        Technology::Nr => (bands::nr_frequency_mhz(asked.channel), None),
+    let frequency = match asked.technology {
+        Technology::Lte => bands::lte_downlink_mhz(asked.channel),
+        Technology::Nr => bands::nr_frequency_mhz(asked.channel),
     };
     let frequency_mhz = frequency.ok_or_else(|| {
         invalid("/channel", "A downlink EARFCN of TS 36.101, or an NR-ARFCN up to 3279165.")
     })?;
-    Ok(Json(ChannelAnswer { frequency_mhz, band }))
+    Ok(Json(ChannelAnswer { frequency_mhz, bands: bands::bands_of_channel(asked.technology, asked.channel) }))
 }
 
 /// A list of measured values.

@@ -7,9 +7,8 @@ use axum::Json;
 use axum::extract::State;
 use axum::http::StatusCode;
 use chrono::Utc;
-use open_beacon_core::model::{
-    Checker, Completion, Conditions, Run, RunId, SetupId, SiteId, SiteSettings, Source,
-};
+use open_beacon_core::check::Checker;
+use open_beacon_core::model::{Completion, Conditions, Run, RunId, SetupId, SiteId, SiteSettings, Source};
 use open_beacon_store::Created;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;

@@ -1,7 +1,10 @@
 //! Routes, one file a thing.
 
+pub mod address;
 pub mod attachments;
+pub mod baseline;
 pub mod calc;
+pub mod calc_radio;
 pub mod compare;
 pub mod events;
 pub mod exchange;
@@ -33,6 +36,9 @@ pub fn all() -> OpenApiRouter<AppState> {
         .merge(compare::routes())
         .merge(events::routes())
         .merge(stand_in::routes())
+        .merge(baseline::routes())
+        .merge(address::routes())
+        .merge(calc_radio::routes())
         .merge(exchange::routes())
         .merge(calc::routes())
 }

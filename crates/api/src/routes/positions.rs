@@ -7,8 +7,9 @@ use axum::Json;
 use axum::extract::State;
 use axum::http::StatusCode;
 use chrono::Utc;
+use open_beacon_core::check::Checker;
 use open_beacon_core::geo::GeoPoint;
-use open_beacon_core::model::{Checker, Mount, Position, PositionId, SiteId};
+use open_beacon_core::model::{Mount, Position, PositionId, SiteId, Spot};
 use open_beacon_store::Archivable;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -34,6 +35,8 @@ pub struct PositionBody {
     pub height_above_ground_m: Option<f64>,
     pub mount: Mount,
     #[serde(default)]
+    pub spot: Spot,
+    #[serde(default)]
     pub notes: String,
 }
 
@@ -50,6 +53,10 @@ impl PositionBody {
         let checker = Checker::default()
             .name("/name", &self.name, "East gable")
             .text("/notes", &self.notes)
+            .text("/spot/floor", &self.spot.floor)
+            .text("/spot/room", &self.spot.room)
+            .text("/spot/window", &self.spot.window)
+            .range("/spot/facing_deg", self.spot.facing_deg, 0.0, 359.999, "degrees from true north")
             .place("/place", self.place)
             .range("/height_above_ground_m", self.height_above_ground_m, 0.0, 200.0, "m above ground");
         Problem::unless_valid(checker.done())
@@ -72,6 +79,7 @@ async fn create_position(
         place: new.body.place,
         height_above_ground_m: new.body.height_above_ground_m,
         mount: new.body.mount,
+        spot: new.body.spot.clone(),
         notes: new.body.notes.clone(),
         created_at: Utc::now(),
         archived_at: None,
@@ -102,6 +110,7 @@ async fn update_position(
             position.place = body.place;
             position.height_above_ground_m = body.height_above_ground_m;
             position.mount = body.mount;
+            position.spot = body.spot;
             position.notes = body.notes;
             store.update_position(&position)?;
             Ok(position)

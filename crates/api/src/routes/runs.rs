@@ -7,10 +7,12 @@ use axum::Json;
 use axum::extract::State;
 use axum::http::StatusCode;
 use chrono::{DateTime, Utc};
+use open_beacon_core::check::Checker;
 use open_beacon_core::judge::{Finding, RadioSummary, Said, say, summarise_samples};
+use open_beacon_core::metrics::flag_oddities;
 use open_beacon_core::model::{
-    Activity, Attachment, Carrier, Checker, Completion, Conditions, ConnectionMode, Reading, Run, RunId,
-    Sample, SampleId, SetupId, Source, SpeedFigures, SpeedTest, SpeedTestId,
+    Activity, Attachment, Carrier, Completion, Conditions, ConnectionMode, Reading, Run, RunId, Sample,
+    SampleId, SetupId, Source, SpeedFigures, SpeedTest, SpeedTestId,
 };
 use open_beacon_store::{Archivable, RunCounts, Store, StoreError};
 use serde::{Deserialize, Serialize};
@@ -179,7 +181,9 @@ async fn type_in(
 }
 
 fn check(typed: &TypedRun) -> Result<(), Problem> {
-    let mut checker = Checker::default().text("/conditions/notes", &typed.conditions.notes);
+    let mut checker = Checker::default()
+        .text("/conditions/notes", &typed.conditions.notes)
+        .text("/conditions/network", &typed.conditions.network);
     for (at, reading) in typed.readings.iter().enumerate() {
         for (place, carrier) in reading.carriers.iter().enumerate() {
             checker = checker.typed_carrier(&format!("/readings/{at}/carriers/{place}"), carrier);
@@ -196,12 +200,14 @@ fn check(typed: &TypedRun) -> Result<(), Problem> {
 }
 
 fn sample(reading: &TypedReading, typed: &TypedRun) -> Sample {
+    let mut carriers = reading.carriers.clone();
+    carriers.iter_mut().for_each(flag_oddities);
     Sample {
         id: reading.id,
         run_id: typed.id,
         taken_at: typed.measured_at,
         activity: reading.activity,
-        reading: Reading { mode: reading.mode, carriers: reading.carriers.clone(), neighbours: Vec::new() },
+        reading: Reading { mode: reading.mode, carriers, neighbours: Vec::new() },
     }
 }
 

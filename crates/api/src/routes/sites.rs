@@ -7,9 +7,10 @@ use axum::Json;
 use axum::extract::State;
 use axum::http::StatusCode;
 use chrono::Utc;
+use open_beacon_core::check::{Checker, FieldProblem};
 use open_beacon_core::geo::GeoPoint;
-use open_beacon_core::judge::{StageStatus, say, stage_states};
-use open_beacon_core::model::{Checker, FieldProblem, Position, Setup, SetupId, Site, SiteId, SiteSettings};
+use open_beacon_core::judge::{SetupTally, StageStatus, say, stage_states};
+use open_beacon_core::model::{AntennaSwitch, Position, Setup, SetupId, Site, SiteId, SiteSettings};
 use open_beacon_store::{Archivable, Store, StoreError};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -159,12 +160,16 @@ fn view(store: &Store, id: SiteId) -> Result<SiteView, StoreError> {
         })
         .collect();
     let in_use = positions.iter().filter(|node| node.position.archived_at.is_none());
-    let tests: Vec<usize> = in_use
+    let tallies: Vec<SetupTally> = in_use
         .flat_map(|node| &node.setups)
         .filter(|node| node.setup.archived_at.is_none())
-        .map(|node| node.tests)
+        .map(|node| SetupTally {
+            stock_antennas: node.setup.spec.antenna == AntennaSwitch::Internal,
+            samples: node.samples,
+            tests: node.tests,
+        })
         .collect();
-    Ok(SiteView { site, settings: store.settings(id)?, positions, stages: stage_states(&tests) })
+    Ok(SiteView { site, settings: store.settings(id)?, positions, stages: stage_states(&tallies) })
 }
 
 /// Changes name, place, time zone and notes.

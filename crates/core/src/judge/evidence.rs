@@ -102,9 +102,12 @@ fn summarise_carrier(activity: Activity, heard: &[&Carrier]) -> CarrierSummary {
         summarise(&values)
     };
     let last = heard[heard.len() - 1];
-    let mut typical = Carrier::empty(last.technology, last.role);
+    let mut typical = last.clone();
+    typical.flags.clear();
     typical.rsrp_dbm = of(Metric::Rsrp).map(|summary| summary.median);
+    typical.rsrq_db = of(Metric::Rsrq).map(|summary| summary.median);
     typical.sinr_db = of(Metric::Sinr).map(|summary| summary.median);
+    typical.rssi_dbm = of(Metric::Rssi).map(|summary| summary.median);
     CarrierSummary {
         cell: cell_of(last),
         role: last.role,

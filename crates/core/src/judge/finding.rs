@@ -1,7 +1,8 @@
 //! What was found, as kinds with typed values.
 
-use crate::metrics::{Class, Metric};
-use crate::model::{Activity, ConnectionMode, Source, SpeedFigure, Technology};
+use crate::capacity::Ranged;
+use crate::metrics::{Class, Limit, Oddity};
+use crate::model::{Activity, ConnectionMode, Metric, Source, SpeedFigure, Technology};
 use crate::stats::Interval;
 use serde::{Deserialize, Serialize};
 
@@ -112,6 +113,72 @@ pub enum Finding {
     AttachDiffers,
     /// Partial tests were left out of the figures.
     PartialLeftOut { tests: usize },
+
+    // One carrier explained.
+    /// The page names no band; its channel number fits these.
+    BandGuessed { channel: u32, fits: Vec<String> },
+    /// Numbers that do not go together.
+    Odd { cell: CellName, oddity: Oddity },
+    /// A value's class and what is missing to the next.
+    MetricMeans { metric: Metric, value: f64, class: Class, next: Option<Class>, missing_db: Option<f64> },
+    /// What keeps the signal from being cleaner; `over_noise_db` how far the disturbance lies above the receiver's
+    /// own noise.
+    LimitedBy { limit: Limit, over_noise_db: Option<f64> },
+    /// Share of the cell that was in use, by RSRQ and SINR.
+    LoadHeard { load: f64 },
+    /// What the carrier could carry.
+    CouldCarry { down_mbps: Ranged, up_mbps: Option<Ranged>, layers: u8, up_power_limited: bool },
+
+    // Is an outdoor antenna worth it?
+    /// Nothing was read yet.
+    BaselineMissing,
+    /// Something was read, not enough to judge.
+    BaselineThin { spot: String },
+    /// Worth it.
+    WorthIt { rsrp_change_db: Ranged, download_ratio: Option<Ranged>, upload_ratio: Option<Ranged> },
+    /// Margin would grow, speed hardly.
+    ForMargin { rsrp_change_db: Ranged, download_ratio: Option<Ranged> },
+    /// The radio could carry this many times what was measured.
+    NotTheAntenna { times: f64 },
+    /// No spot heard NR.
+    NoNrHeard { spots: usize },
+    /// The widest carrier is ample already.
+    AlreadyAmple { cell: CellName },
+    /// Interference limits the widest carrier.
+    InterferenceHere { cell: CellName },
+    /// The receiver's noise limits the widest carrier.
+    NoiseHere { cell: CellName },
+    /// The radio could carry several times what was measured.
+    LoadLimited { times: Ranged, tests: usize },
+    /// The gateway's transmit power limits the upload.
+    UplinkLimited { upload_mbps: f64 },
+    /// A spot outside hears much more.
+    IndoorLoss { inside: String, outside: String, gained_db: f64 },
+    /// More speed tests would change the answer.
+    WantsTests { spot: String, have: usize },
+    /// A reading outside would.
+    WantsOutdoorSpot,
+    /// Carriers without a width are left out.
+    WantsBandwidth { carriers: usize },
+    /// Tests at another hour would tell load from the rest.
+    WantsOtherHour,
+    // Is a speed-test address good enough?
+    /// It answered and is long and fast enough as far as can be seen.
+    AddressFine { download_mbps: f64, upload_mbps: Option<f64> },
+    /// It does not answer.
+    AddressSilent { problem: String },
+    /// The body ends too soon for this rate.
+    BodyTooSmall { bytes: u64, wanted_bytes: u64 },
+    /// It does not take uploads.
+    NoUpload,
+    /// A second address is so much faster that the first is the bottleneck.
+    SecondFaster { ratio: f64 },
+    /// A second address gives about the same.
+    SecondAgrees { ratio: f64 },
+    /// The second address does not answer.
+    SecondSilent { problem: String },
+    /// Two networks at one spot.
+    NetworkCompare { better: String, other: String, spot: String, ratio: f64, sure: bool },
 }
 
 /// A finding with its sentence.

@@ -2,19 +2,31 @@
 //!
 //! Findings are typed values ([`Finding`]); [`say`] is the one place where they become words.
 
+mod address;
 mod advice;
+mod baseline;
 mod compare;
 mod differed;
 mod evidence;
+mod explain;
 mod finding;
+mod go;
+mod outdoor;
 pub mod say;
+mod spot;
 mod stages;
 
+pub use address::{AddressProbe, judge_address};
 pub use advice::{Advice, NextAction, log_advice, verdict_advice};
+pub use baseline::{Baseline, NetworkRow, baseline};
 pub use compare::{
     CarrierDifference, Comparison, ComparisonRow, FigureRow, FigureValue, Versus, VersusVerdict, compare,
     compare_figure, figure_row,
 };
 pub use evidence::{CarrierSummary, RadioSummary, SetupEvidence, summarise_samples};
+pub use explain::{ExplainedCarrier, explain};
 pub use finding::{CellName, Finding, HourSpan, Said};
-pub use stages::{Stage, StageState, StageStatus, stage_states};
+pub use go::{Answer, GoNoGo, Reason, go_no_go};
+pub use outdoor::{OutdoorOutlook, entry_loss_db, heard_outdoors, outlooks, signal_change_db};
+pub use spot::{SpotEvidence, SpotView, spot_views};
+pub use stages::{SetupTally, Stage, StageState, StageStatus, stage_states};

@@ -7,6 +7,7 @@ use serde::{Deserialize, Serialize};
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Stage {
+    Baseline,
     Mount,
     Log,
     Verdict,
@@ -30,11 +31,26 @@ pub struct StageStatus {
     pub state: StageState,
 }
 
-/// States of the stages from `tests_per_setup`: complete speed tests of each setup that is in use.
+/// What a setup has, as far as the stages go by it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct SetupTally {
+    /// On the gateway's own antennas.
+    pub stock_antennas: bool,
+    pub samples: usize,
+    /// Complete speed tests.
+    pub tests: usize,
+}
+
+/// States of the stages from the setups in use.
 ///
-/// Mount is done with two setups; Log when two setups have three tests, and wants attention while one has some but
-/// fewer; Verdict is done when there is something to compare.
-pub fn stage_states(tests_per_setup: &[usize]) -> Vec<StageStatus> {
+/// Baseline is done when one setup on stock antennas has a reading and three tests, and wants attention while it has
+/// less than that but something; Mount is done with two setups; Log when two setups have three tests, and wants
+/// attention while one has some but fewer; Verdict is done when there is something to compare.
+pub fn stage_states(setups: &[SetupTally]) -> Vec<StageStatus> {
+    let tests_per_setup: Vec<usize> = setups.iter().map(|setup| setup.tests).collect();
+    let stock = || setups.iter().filter(|setup| setup.stock_antennas);
+    let baseline = stock().any(|setup| setup.samples > 0 && setup.tests >= crate::stats::FEWEST_TESTS);
+    let baseline_begun = stock().any(|setup| setup.samples > 0 || setup.tests > 0);
     let enough = tests_per_setup.iter().filter(|tests| **tests >= crate::stats::FEWEST_TESTS).count();
     let begun = tests_per_setup.iter().any(|tests| (1..crate::stats::FEWEST_TESTS).contains(tests));
     let state = |done: bool, attention: bool| match (done, attention) {
@@ -43,6 +59,7 @@ pub fn stage_states(tests_per_setup: &[usize]) -> Vec<StageStatus> {
         (false, false) => StageState::Open,
     };
     vec![
+        StageStatus { stage: Stage::Baseline, state: state(baseline, baseline_begun && !baseline) },
         StageStatus { stage: Stage::Mount, state: state(tests_per_setup.len() >= 2, false) },
         StageStatus { stage: Stage::Log, state: state(enough >= 2, begun) },
         StageStatus { stage: Stage::Verdict, state: state(enough >= 2, false) },

@@ -1,6 +1,6 @@
 //! Words for numbers. The thresholds are common practice, no source; they stand in this one table.
 
-use super::Metric;
+use super::{Metric, careful_sinr_db};
 use crate::model::Carrier;
 use serde::{Deserialize, Serialize};
 
@@ -63,14 +63,15 @@ pub struct CarrierClass {
     pub limited_by: Metric,
 }
 
-/// The worse of what limits a carrier (SINR or RSRP), and which. On a tie SINR is named, because it decides the
-/// rate. `None` where neither is known.
+/// The worse of what limits a carrier (SINR, RSRP, or an RSRQ that contradicts the SINR), and which. On a tie SINR
+/// is named, because it decides the rate. `None` where neither SINR nor RSRP is known.
 pub fn class_of_carrier(carrier: &Carrier) -> Option<CarrierClass> {
-    [Metric::Sinr, Metric::Rsrp]
+    let careful = careful_sinr_db(carrier);
+    let witness = if careful == carrier.sinr_db { Metric::Sinr } else { Metric::Rsrq };
+    [(witness, Metric::Sinr, careful), (Metric::Rsrp, Metric::Rsrp, carrier.rsrp_dbm)]
         .into_iter()
-        .filter_map(|metric| {
-            let class = class_of_value(metric, carrier.value(metric)?)?;
-            Some(CarrierClass { class, limited_by: metric })
+        .filter_map(|(limited_by, metric, value)| {
+            Some(CarrierClass { class: class_of_value(metric, value?)?, limited_by })
         })
         .min_by_key(|found| found.class)
 }

@@ -1,35 +1,7 @@
 //! Reporting ranges: 3GPP TS 36.133 clause 9.1 (LTE), TS 38.133 clause 10.1 (NR).
 
-use crate::model::{Carrier, FieldFlag, FlagKind, Technology};
+use crate::model::{Carrier, FieldFlag, FlagKind, Metric, Technology};
 use serde::{Deserialize, Serialize};
-
-/// A measured quantity of a carrier.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub enum Metric {
-    /// dBm
-    Rsrp,
-    /// dB
-    Rsrq,
-    /// dB
-    Sinr,
-    /// dBm
-    Rssi,
-}
-
-impl Metric {
-    /// Every metric, in the order shown.
-    pub const ALL: [Self; 4] = [Self::Rsrp, Self::Rsrq, Self::Sinr, Self::Rssi];
-
-    /// The unit its values are in.
-    pub fn unit(self) -> &'static str {
-        match self {
-            Self::Rsrp | Self::Rssi => "dBm",
-            Self::Rsrq | Self::Sinr => "dB",
-        }
-    }
-}
 
 /// Closed range within which a metric is reported, in the metric's unit.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]

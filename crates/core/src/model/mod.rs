@@ -1,7 +1,7 @@
 //! The values of the job. Every later stage speaks in these words.
 
+mod assume;
 mod bundle;
-mod check;
 mod ids;
 mod reading;
 mod run;
@@ -10,8 +10,8 @@ mod setup;
 mod site;
 mod speed;
 
+pub use assume::*;
 pub use bundle::*;
-pub use check::*;
 pub use ids::*;
 pub use reading::*;
 pub use run::*;

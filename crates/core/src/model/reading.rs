@@ -1,7 +1,6 @@
 //! What a gateway says at one instant: a sample with its carriers.
 
 use super::{RunId, SampleId};
-use crate::metrics::Metric;
 use chrono::{DateTime, Utc};
 use serde::{Deserialize, Serialize};
 
@@ -12,6 +11,34 @@ use serde::{Deserialize, Serialize};
 pub enum Technology {
     Lte,
     Nr,
+}
+
+/// A measured quantity of a carrier.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Metric {
+    /// dBm
+    Rsrp,
+    /// dB
+    Rsrq,
+    /// dB
+    Sinr,
+    /// dBm
+    Rssi,
+}
+
+impl Metric {
+    /// Every metric, in the order shown.
+    pub const ALL: [Self; 4] = [Self::Rsrp, Self::Rsrq, Self::Sinr, Self::Rssi];
+
+    /// The unit its values are in.
+    pub fn unit(self) -> &'static str {
+        match self {
+            Self::Rsrp | Self::Rssi => "dBm",
+            Self::Rsrq | Self::Sinr => "dB",
+        }
+    }
 }
 
 /// What part a carrier plays in the connection.
@@ -63,6 +90,8 @@ pub enum FlagKind {
     OutsideReportingRange,
     /// Outside the standard's reporting range; typed in and kept on purpose.
     AsReported,
+    /// It does not go together with the carrier's other values; kept as it was said.
+    Contradicted,
 }
 
 /// A mark on one value of a carrier, which later stages respect.

@@ -37,12 +37,30 @@ pub enum Attach {
     NotRecorded,
 }
 
+/// What a run's numbers were read from.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Default, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Instrument {
+    #[default]
+    Gateway,
+    /// A phone on the same network: a quick scout, with another receiver and other antennas.
+    Phone,
+    /// A second modem, or a modem's network scan.
+    Modem,
+}
+
 /// Conditions that a later comparison must know.
 #[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Conditions {
     #[serde(default)]
     pub attach: Attach,
+    #[serde(default)]
+    pub instrument: Instrument,
+    /// The operator whose network was measured, as the user calls it; empty for the one in use.
+    #[serde(default)]
+    pub network: String,
     #[serde(default)]
     pub weather: String,
     #[serde(default)]

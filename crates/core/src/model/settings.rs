@@ -1,6 +1,6 @@
 //! What a site's owner sets once.
 
-use super::SetupId;
+use super::{LinkAssumptions, OutdoorAssumptions, SetupId};
 use serde::{Deserialize, Serialize};
 
 /// Units that lengths are shown in; values are stored in metres always.
@@ -48,6 +48,20 @@ pub struct SpeedTestSettings {
     pub phase_s: f64,
 }
 
+/// A mast by its direction.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct KnownMast {
+    #[serde(default)]
+    pub name: String,
+    /// Degrees from true north, 0..360.
+    #[cfg_attr(feature = "schema", schema(minimum = 0.0, exclusive_maximum = 360.0))]
+    pub bearing_deg: f64,
+    /// m
+    #[serde(default)]
+    pub distance_m: Option<f64>,
+}
+
 /// A site's settings. All parts are optional: everything can also be typed in by hand.
 #[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -64,6 +78,21 @@ pub struct SiteSettings {
     pub stand_in_follows: bool,
     #[serde(default)]
     pub units: Units,
+    /// A second speed-test download address, to check the first against.
+    #[serde(default)]
+    pub second_test_url: Option<String>,
+    /// The mast that serves the house, as far as its direction is known before a survey.
+    #[serde(default)]
+    pub known_mast: Option<KnownMast>,
+    /// What is assumed of the link where a reading does not say.
+    #[serde(default)]
+    pub link: LinkAssumptions,
+    /// What is assumed of an outdoor antenna before one is chosen.
+    #[serde(default)]
+    pub outdoor: OutdoorAssumptions,
+    /// The operator whose network is in use, as the user calls it.
+    #[serde(default)]
+    pub network: String,
     /// The setup being worked on.
     #[serde(default)]
     pub active_setup_id: Option<SetupId>,

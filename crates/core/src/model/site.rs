@@ -48,6 +48,13 @@ pub enum Mount {
     Other,
 }
 
+impl Mount {
+    /// True inside walls and roof.
+    pub fn is_indoors(self) -> bool {
+        matches!(self, Self::Indoor | Self::Window | Self::Attic)
+    }
+}
+
 /// A place on the property where an antenna can stand.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -63,9 +70,27 @@ pub struct Position {
     #[cfg_attr(feature = "schema", schema(minimum = 0.0, maximum = 200.0))]
     pub height_above_ground_m: Option<f64>,
     pub mount: Mount,
+    /// Where in the house it is, for positions inside.
+    #[serde(default)]
+    pub spot: Spot,
     #[serde(default)]
     pub notes: String,
     pub created_at: DateTime<Utc>,
     #[serde(default)]
     pub archived_at: Option<DateTime<Utc>>,
+}
+
+/// Where in the house a position is.
+#[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
+#[serde(default)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Spot {
+    /// "Ground floor", "upstairs".
+    pub floor: String,
+    pub room: String,
+    /// Direction that the spot's wall or window faces, degrees from true north, 0..360.
+    #[cfg_attr(feature = "schema", schema(minimum = 0.0, exclusive_maximum = 360.0))]
+    pub facing_deg: Option<f64>,
+    /// Which window is near, if any.
+    pub window: String,
 }

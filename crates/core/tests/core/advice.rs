@@ -74,11 +74,19 @@ fn too_few_asks_for_more_tests() {
 #[test]
 fn stages_show_how_far_the_work_is() {
     let states = |tests: &[usize]| -> Vec<StageState> {
-        stage_states(tests).iter().map(|status| status.state).collect()
+        let tally = |tests: &usize| SetupTally { stock_antennas: false, samples: 0, tests: *tests };
+        let setups: Vec<SetupTally> = tests.iter().map(tally).collect();
+        stage_states(&setups)[1..].iter().map(|status| status.state).collect()
     };
+    let baseline =
+        |samples, tests| stage_states(&[SetupTally { stock_antennas: true, samples, tests }])[0].state;
     use StageState::{Attention, Done, Open};
     assert_eq!(states(&[]), [Open, Open, Open]);
     assert_eq!(states(&[0, 0]), [Done, Open, Open]);
     assert_eq!(states(&[3, 1]), [Done, Attention, Open]);
     assert_eq!(states(&[3, 6]), [Done, Done, Done]);
+    assert_eq!(
+        [baseline(0, 0), baseline(10, 1), baseline(0, 3), baseline(10, 3)],
+        [Open, Attention, Attention, Done]
+    );
 }

@@ -1,4 +1,5 @@
 use crate::samples::*;
+use open_beacon_core::check::Checker;
 use open_beacon_core::geo::{GeoPoint, normalise_bearing_deg, turn_deg};
 use open_beacon_core::metrics::Metric;
 use open_beacon_core::model::*;

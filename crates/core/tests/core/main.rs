@@ -5,8 +5,11 @@
 
 mod advice;
 mod bands;
+mod baseline;
+mod capacity;
 mod checks;
 mod compare;
+mod consistency;
 mod entry;
 mod evidence;
 mod metrics;

@@ -62,15 +62,6 @@ fn a_carrier_is_classed_by_the_worse_of_its_limits() {
     assert_eq!(class_of_carrier(&blank), None);
 }
 
-/// TS 36.101 table 5.6-1.
-#[test]
-fn bandwidths_have_their_resource_blocks() {
-    for (mhz, blocks) in [(1.4, 6), (3.0, 15), (5.0, 25), (10.0, 50), (15.0, 75), (20.0, 100)] {
-        assert_eq!(resource_blocks(mhz), Some(blocks));
-    }
-    assert_eq!(resource_blocks(90.0), None);
-}
-
 /// TS 36.214 5.1.3. A cell that fills every resource element at one port: RSSI per block is 12 times RSRP, so RSRQ
 /// is −10 lg 12 = −10.8 dB, the ceiling of a loaded cell.
 #[test]

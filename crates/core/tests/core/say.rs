@@ -39,6 +39,7 @@ fn setups_are_named_by_their_aim() {
         place: None,
         height_above_ground_m: None,
         mount: Mount::Gable,
+        spot: Spot::default(),
         notes: String::new(),
         created_at: morning(),
         archived_at: None,

@@ -3,6 +3,8 @@
 // A test that cannot go on has failed.
 #![allow(clippy::unwrap_used)]
 
+mod paste;
+
 use open_beacon_core::model::*;
 use open_beacon_exchange::*;
 use open_beacon_simulator::story::{Addresses, demo_site};

@@ -38,7 +38,9 @@ fn start(data: &Path) -> Running {
     BufReader::new(child.stdout.take().unwrap()).read_line(&mut line).unwrap();
     let address =
         line.trim().strip_prefix("Open Beacon is ready at ").unwrap().trim_end_matches('/').to_owned();
-    Running { child, address, client: reqwest::Client::new() }
+    // The program closes a connection on which it refused a body; a pooled one would be met half-closed.
+    let client = reqwest::Client::builder().pool_max_idle_per_host(0).build().unwrap();
+    Running { child, address, client }
 }
 
 impl Running {

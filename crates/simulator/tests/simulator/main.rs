@@ -77,7 +77,7 @@ fn readings_obey_the_identity_of_rsrq() {
     // TS 36.214 5.1.3, within the rounding of a gateway (whole dB for RSRP and RSSI, half for RSRQ).
     let mut device = aimed(143.0);
     for carrier in &device.reading(NOON).carriers {
-        let blocks = open_beacon_core::metrics::resource_blocks(carrier.bandwidth_mhz.unwrap()).unwrap();
+        let blocks = open_beacon_core::bands::lte_resource_blocks(carrier.bandwidth_mhz.unwrap()).unwrap();
         let implied = open_beacon_core::metrics::rsrq_from_rssi_db(
             carrier.rsrp_dbm.unwrap(),
             carrier.rssi_dbm.unwrap(),

@@ -1,7 +1,6 @@
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import { type ApiError, answered, api, newId } from "../../api/client";
-import { keys, queryClient, useJob, useLog, useSite } from "../../api/queries";
+import { useJob, useLog, useSite } from "../../api/queries";
 import type { Attach, NextAction } from "../../api/schema";
 import { Button, buttonClass } from "../../kit/Button";
 import { ChoiceField } from "../../kit/Field";
@@ -12,7 +11,8 @@ import { CarrierMedians } from "./CarrierMedians";
 import { Figures } from "./Figures";
 import { JobProgress } from "./JobProgress";
 import { RunList } from "./RunList";
-import { TypeIn } from "./TypeIn";
+import { TypeIn } from "./type-in/TypeIn";
+import { useMeasuring } from "./useMeasuring";
 
 /** Independent samples a recording takes unless said otherwise. */
 const SAMPLES = 10;
@@ -26,7 +26,7 @@ export function LogStage() {
   const setupId = chosen?.setup.setup.id;
   const log = useLog(setupId);
   const job = useJob(siteId).data;
-  const [problem, setProblem] = useState<string>();
+  const { start: measure, problem } = useMeasuring(siteId);
   const [typing, setTyping] = useState(false);
   const [attach, setAttach] = useState<Attach>("not_recorded");
   if (!view) return null;
@@ -50,16 +50,7 @@ export function LogStage() {
   }
 
   const running = job?.running === true;
-  const start = async (samples: number, speed_tests: number) => {
-    setProblem(undefined);
-    const body = { id: newId(), samples, speed_tests, conditions: { attach, weather: "", notes: "" } };
-    try {
-      await answered(api.POST("/api/setups/{id}/jobs", { params: { path: { id: setupId } }, body }));
-      await queryClient.invalidateQueries({ queryKey: keys.job(siteId) });
-    } catch (failed) {
-      setProblem((failed as ApiError).message);
-    }
-  };
+  const start = (samples: number, tests: number) => measure(setupId, samples, tests, attach);
 
   return (
     <>

@@ -1,5 +1,6 @@
 //! The one place where findings become words. Plain words first, the term in brackets.
 
+mod baseline;
 mod number;
 
 pub use number::{bearing, decibels, length, milliseconds, power_dbm, rate, share, times};
@@ -298,8 +299,7 @@ fn comparison_sentence(finding: &Finding) -> String {
         Finding::AttachDiffers => {
             "What was done with the gateway before the runs (kept attached or restarted) differs.".into()
         }
-        // The other kinds are told by `sentence`, which calls this one last.
-        _ => String::new(),
+        other => baseline::sentence(other),
     }
 }
 

@@ -40,6 +40,11 @@ fn significant(value: f64) -> String {
     signed(value, decimals)
 }
 
+/// "20 MHz", "1.4 MHz".
+pub fn megahertz(mhz: f64) -> String {
+    format!("{}{THIN}MHz", signed(mhz, usize::from(mhz.fract() != 0.0)))
+}
+
 /// Whole milliseconds: "38 ms".
 pub fn milliseconds(ms: f64) -> String {
     format!("{}{THIN}ms", signed(ms, 0))

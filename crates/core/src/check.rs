@@ -1,10 +1,12 @@
 //! Checks of what users enter, each with the value that would work.
 
-use super::{
-    Carrier, FlagKind, GatewaySettings, SetupSpec, SiteSettings, SpeedFigure, SpeedFigures, SpeedTestSettings,
-};
+use crate::capacity::duplex::{lte_tdd_share, nr_tdd_share};
 use crate::geo::GeoPoint;
-use crate::metrics::{Metric, reporting_range};
+use crate::metrics::reporting_range;
+use crate::model::{
+    Carrier, FlagKind, GatewaySettings, LinkAssumptions, Metric, OutdoorAssumptions, SetupSpec, SiteSettings,
+    SpeedFigure, SpeedFigures, SpeedTestSettings,
+};
 use serde::{Deserialize, Serialize};
 
 /// One field that cannot stay as it is.
@@ -107,7 +109,23 @@ impl Checker {
 
     /// A site's settings.
     pub fn settings(self, settings: &SiteSettings) -> Self {
-        let mut checked = self.address("/stand_in_url", settings.stand_in_url.as_deref());
+        let mut checked = self
+            .address("/stand_in_url", settings.stand_in_url.as_deref())
+            .address("/second_test_url", settings.second_test_url.as_deref())
+            .text("/network", &settings.network)
+            .link(&settings.link)
+            .outdoor(&settings.outdoor);
+        if let Some(mast) = &settings.known_mast {
+            checked = checked
+                .range(
+                    "/known_mast/bearing_deg",
+                    Some(mast.bearing_deg),
+                    0.0,
+                    359.999,
+                    "degrees from true north",
+                )
+                .range("/known_mast/distance_m", mast.distance_m, 10.0, 200_000.0, "m");
+        }
         if let Some(GatewaySettings { status_url, poll_interval_ms }) = &settings.gateway {
             checked = checked.address("/gateway/status_url", Some(status_url)).range(
                 "/gateway/poll_interval_ms",
@@ -133,6 +151,46 @@ impl Checker {
                 .range("/speed_test/connections", Some(f64::from(*connections)), 1.0, 16.0, "connections")
                 .range("/speed_test/warm_up_s", Some(*warm_up_s), 0.0, 10.0, "s")
                 .range("/speed_test/phase_s", Some(*phase_s), 1.0, 60.0, "s");
+        }
+        checked
+    }
+
+    /// What is assumed of the link.
+    pub fn link(mut self, link: &LinkAssumptions) -> Self {
+        if let Err(error) = nr_tdd_share(&link.nr_pattern, link.nr_special) {
+            self.refuse("/link/nr_pattern", error.to_string());
+        }
+        let (configuration, special) = link.lte_configuration;
+        if lte_tdd_share(configuration, special).is_none() {
+            self.refuse(
+                "/link/lte_configuration",
+                "Configurations run from 0 to 6, special ones from 0 to 8, for instance 2 and 7.",
+            );
+        }
+        self.range("/link/layers", Some(f64::from(link.layers)), 1.0, 4.0, "layers").range(
+            "/link/transmit_power_dbm",
+            Some(link.transmit_power_dbm),
+            0.0,
+            33.0,
+            "dBm",
+        )
+    }
+
+    /// What is assumed of an outdoor antenna.
+    pub fn outdoor(self, outdoor: &OutdoorAssumptions) -> Self {
+        let mut checked = self
+            .range("/outdoor/stock_gain_dbi", Some(outdoor.stock_gain_dbi), -10.0, 15.0, "dBi")
+            .range("/outdoor/feed_loss_db", Some(outdoor.feed_loss_db), 0.0, 20.0, "dB")
+            .range("/outdoor/height_gain_db", Some(outdoor.height_gain_db), 0.0, 20.0, "dB");
+        for (at, kind) in outdoor.kinds.iter().enumerate() {
+            let pointer = |field: &str| format!("/outdoor/kinds/{at}/{field}");
+            checked = checked.range(&pointer("gain_dbi"), Some(kind.gain_dbi), -5.0, 35.0, "dBi").range(
+                &pointer("rejection_db"),
+                Some(kind.rejection_db),
+                0.0,
+                40.0,
+                "dB",
+            );
         }
         checked
     }

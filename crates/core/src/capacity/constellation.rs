@@ -1,0 +1,138 @@
+//! What a SINR looks like: points of a modulation with noise on them, which modulations survive, what 3 dB buy.
+
+use super::cqi::{CqiTable, row_at, threshold_db};
+use super::shannon::{Direction, efficiency_bps_hz};
+use crate::metrics::db_to_linear;
+use crate::model::Technology;
+use serde::{Deserialize, Serialize};
+
+/// Modulations of LTE and NR: 3GPP TS 36.211 clause 7.1, TS 38.211 clause 5.1.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Modulation {
+    Qpsk,
+    Qam16,
+    Qam64,
+    Qam256,
+}
+
+impl Modulation {
+    /// From the sturdiest to the densest.
+    pub const ALL: [Self; 4] = [Self::Qpsk, Self::Qam16, Self::Qam64, Self::Qam256];
+
+    /// Bits a symbol.
+    pub fn bits(self) -> u8 {
+        match self {
+            Self::Qpsk => 2,
+            Self::Qam16 => 4,
+            Self::Qam64 => 6,
+            Self::Qam256 => 8,
+        }
+    }
+
+    /// Levels of one axis at unit mean power: odd numbers over sqrt(2 (M − 1) / 3).
+    pub fn levels(self) -> Vec<f64> {
+        let side = 1_i32 << (self.bits() / 2);
+        let scale = (2.0 * f64::from(side * side - 1) / 3.0).sqrt();
+        (0..side).map(|k| f64::from(2 * k - side + 1) / scale).collect()
+    }
+}
+
+/// One received symbol.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Symbol {
+    pub i: f64,
+    pub q: f64,
+    /// True where it lies nearest to another point than the one sent.
+    pub mistaken: bool,
+}
+
+/// Received symbols of a modulation at a SINR, repeatable for a seed. Unit mean power; the noise is as strong as
+/// the SINR says.
+pub fn symbols(modulation: Modulation, sinr_db: f64, count: usize, seed: u64) -> Vec<Symbol> {
+    let levels = modulation.levels();
+    let deviation = (db_to_linear(-sinr_db) / 2.0).sqrt();
+    let mut draw = Draw(seed);
+    let nearest = |value: f64| {
+        let closer = |a: &&f64, b: &&f64| (*a - value).abs().total_cmp(&(*b - value).abs());
+        levels.iter().min_by(closer).copied().unwrap_or(0.0)
+    };
+    (0..count)
+        .map(|_| {
+            let mut pick = || levels[(draw.unit() * levels.len() as f64) as usize % levels.len()];
+            let (sent_i, sent_q) = (pick(), pick());
+            let (noise_i, noise_q) = draw.normal_pair();
+            let (i, q) = (sent_i + deviation * noise_i, sent_q + deviation * noise_q);
+            let mistaken = nearest(i) != sent_i || nearest(q) != sent_q;
+            Symbol { i, q, mistaken }
+        })
+        .collect()
+}
+
+/// SplitMix64 and the Box-Muller transform: enough for a picture.
+struct Draw(u64);
+
+impl Draw {
+    fn unit(&mut self) -> f64 {
+        self.0 = self.0.wrapping_add(0x9E37_79B9_7F4A_7C15);
+        let mut z = self.0;
+        z = (z ^ (z >> 30)).wrapping_mul(0xBF58_476D_1CE4_E5B9);
+        z = (z ^ (z >> 27)).wrapping_mul(0x94D0_49BB_1331_11EB);
+        ((z ^ (z >> 31)) >> 11) as f64 / (1_u64 << 53) as f64
+    }
+
+    fn normal_pair(&mut self) -> (f64, f64) {
+        let radius = (-2.0 * (1.0 - self.unit()).ln()).sqrt();
+        let angle = std::f64::consts::TAU * self.unit();
+        (radius * angle.cos(), radius * angle.sin())
+    }
+}
+
+/// What a SINR buys on one carrier.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Buys {
+    /// Modulations with the SINR their sturdiest code needs (common practice, no source), and whether this SINR
+    /// reaches it.
+    pub modulations: Vec<Survival>,
+    /// The densest that survives.
+    pub densest: Option<Modulation>,
+    /// bit/s/Hz of one layer now, by the attenuated Shannon bound.
+    pub bps_hz: f64,
+    /// bit/s/Hz of one layer with 3 dB more.
+    pub bps_hz_with_3_db: f64,
+}
+
+/// Whether a modulation survives.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Survival {
+    pub modulation: Modulation,
+    /// dB
+    pub needs_db: f64,
+    pub survives: bool,
+}
+
+/// What a SINR buys, and what 3 dB more would.
+pub fn buys(technology: Technology, sinr_db: f64) -> Buys {
+    let table = CqiTable::To256Qam;
+    let needs = |modulation: Modulation| {
+        let first = table.rows().iter().find(|row| row.modulation == modulation);
+        first.and_then(|row| threshold_db(table, row.cqi)).unwrap_or(f64::INFINITY)
+    };
+    let modulations = Modulation::ALL
+        .into_iter()
+        .map(|modulation| {
+            let needs_db = needs(modulation);
+            Survival { modulation, needs_db, survives: sinr_db >= needs_db }
+        })
+        .collect();
+    Buys {
+        modulations,
+        densest: row_at(table, sinr_db).map(|row| row.modulation),
+        bps_hz: efficiency_bps_hz(technology, Direction::Down, sinr_db),
+        bps_hz_with_3_db: efficiency_bps_hz(technology, Direction::Down, sinr_db + 3.0),
+    }
+}

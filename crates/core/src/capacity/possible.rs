@@ -1,0 +1,191 @@
+//! What a reading's carriers could move together if the cells were ours alone.
+
+use super::duplex::{TimeShare, lte_tdd_share, nr_tdd_share};
+use super::peak::{LTE_256QAM_OVER_64QAM, lte_peak_mbps, nr_peak_mbps};
+use super::shannon::{Direction, layered_bps_hz};
+use super::uplink::{UplinkAssumptions, coupling_loss_db, uplink};
+use super::{Ranged, cqi};
+use crate::bands::{Duplex, band_place, carrier_blocks};
+use crate::metrics::careful_sinr_db;
+use crate::model::{Carrier, CarrierRole, ConnectionMode, LinkAssumptions, Technology};
+use serde::{Deserialize, Serialize};
+
+/// What one carrier could move.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct CarrierRates {
+    /// Mbit/s; `None` where SINR or width is not known.
+    pub down_mbps: Option<Ranged>,
+    /// Mbit/s; `None` where RSRP or width is not known or the carrier has no uplink.
+    pub up_mbps: Option<Ranged>,
+    /// Layers taken for the likely figure.
+    pub layers: u8,
+    /// True where the gateway's transmit power limits the uplink.
+    pub up_power_limited: bool,
+}
+
+/// What all carriers together could move.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Possible {
+    /// In the order of the reading.
+    pub carriers: Vec<CarrierRates>,
+    /// Sum of the carriers, Mbit/s.
+    pub down_mbps: Option<Ranged>,
+    /// One LTE and one NR carrier carry the uplink, Mbit/s.
+    pub up_mbps: Option<Ranged>,
+    /// Carriers left out because their width or SINR is not known.
+    pub left_out: usize,
+}
+
+/// A reported SINR may be off by this much either way, dB: LTE's is vendor-made; NR's is of the synchronisation
+/// block, not of the data (common practice, no source).
+pub fn sinr_doubt_db(technology: Technology) -> f64 {
+    match technology {
+        Technology::Lte => 2.0,
+        Technology::Nr => 3.0,
+    }
+}
+
+/// Time share of a carrier by its band and the assumptions.
+pub fn time_share(carrier: &Carrier, assumed: &LinkAssumptions) -> TimeShare {
+    let place = carrier.band.and_then(|band| band_place(carrier.technology, band));
+    let tdd = match (place.as_ref().map(|place| place.duplex), carrier.technology) {
+        (Some(duplex), _) => duplex == Duplex::Tdd,
+        // An NR carrier wider than any paired band's.
+        (None, Technology::Nr) => carrier.bandwidth_mhz.is_some_and(|width| width > 50.0),
+        (None, Technology::Lte) => false,
+    };
+    let share = match (tdd, carrier.technology) {
+        (false, _) => TimeShare::FDD,
+        (true, Technology::Lte) => {
+            let (configuration, special) = assumed.lte_configuration;
+            lte_tdd_share(configuration, special).unwrap_or(TimeShare { down: 0.74, up: 0.2 })
+        }
+        (true, Technology::Nr) => nr_tdd_share(&assumed.nr_pattern, assumed.nr_special)
+            .unwrap_or(TimeShare { down: 0.74, up: 0.23 }),
+    };
+    let has_uplink = place.is_none_or(|place| place.uplink_mhz.is_some());
+    TimeShare { up: if has_uplink { share.up } else { 0.0 }, ..share }
+}
+
+/// What one carrier could move down and up.
+///
+/// Down: the attenuated Shannon bound at the careful SINR for the likely figure; the range covers the SINR's doubt,
+/// one layer more or less, and at its upper end the CQI table's efficiency where that is higher, never above the
+/// standard's peak rate. Up: from the coupling loss that RSRP implies.
+pub fn carrier_rates(carrier: &Carrier, assumed: &LinkAssumptions) -> CarrierRates {
+    let mut rates = CarrierRates { down_mbps: None, up_mbps: None, layers: 1, up_power_limited: false };
+    let Some((blocks, spacing_khz)) = carrier_blocks(carrier) else { return rates };
+    let share = time_share(carrier, assumed);
+    let megahertz = f64::from(blocks) * 12.0 * f64::from(spacing_khz) / 1e3;
+    if let Some(sinr_db) = careful_sinr_db(carrier) {
+        let (low, likely, high) = layer_choices(carrier, sinr_db, assumed.layers);
+        let doubt = sinr_doubt_db(carrier.technology);
+        let of = |sinr_db: f64, layers: u8| {
+            layered_bps_hz(carrier.technology, Direction::Down, sinr_db, layers) * megahertz * share.down
+        };
+        let best_code = cqi::row_at(
+            cqi::CqiTable::To256Qam,
+            sinr_db + doubt - 10.0 * f64::from(high).log10(),
+        )
+        .map_or(0.0, |row| {
+            // A quarter of the elements go to control and reference signals (common practice, no source).
+            row.efficiency * 0.75 * megahertz * (14.0 / 15.0) * f64::from(high) * share.down
+        });
+        let peak = match carrier.technology {
+            Technology::Lte => {
+                carrier.bandwidth_mhz.and_then(|width| lte_peak_mbps(width, high)).unwrap_or(f64::INFINITY)
+                    * LTE_256QAM_OVER_64QAM
+            }
+            Technology::Nr => nr_peak_mbps(Direction::Down, blocks, spacing_khz, high, 8),
+        } * share.down;
+        rates.layers = likely;
+        let likely_mbps = of(sinr_db, likely).min(peak);
+        // At the edge fewer layers carry more: the upper end takes the best number.
+        let best = (1..=high).map(|layers| of(sinr_db + doubt, layers)).fold(best_code, f64::max);
+        rates.down_mbps = Some(Ranged {
+            low: of(sinr_db - doubt, low).min(likely_mbps),
+            likely: likely_mbps,
+            high: best.min(peak).max(likely_mbps),
+        });
+    }
+    if let (Some(rsrp_dbm), true) = (carrier.rsrp_dbm, share.up > 0.0) {
+        let usual = UplinkAssumptions::usual(carrier.technology, share.up < 1.0);
+        let at = |reference_dbm: f64, noise_rise_db: f64| {
+            uplink(
+                carrier.technology,
+                coupling_loss_db(reference_dbm, rsrp_dbm),
+                blocks,
+                spacing_khz,
+                assumed.transmit_power_dbm,
+                usual.mast_noise_figure_db + noise_rise_db,
+            )
+        };
+        // A stronger reference signal means a longer path for the same RSRP: the uplink's low end.
+        let (reference, rise) = (usual.reference_power_dbm, usual.noise_rise_db);
+        let likely = at(reference.likely, rise.likely);
+        rates.up_power_limited = likely.power_limited;
+        rates.up_mbps = Some(Ranged {
+            low: at(reference.high, rise.low).rate_mbps * share.up,
+            likely: likely.rate_mbps * share.up,
+            high: at(reference.low, rise.high).rate_mbps * share.up,
+        });
+    }
+    rates
+}
+
+/// Fewest, likeliest and most layers. A reported rank is taken; else as many as the SINR feeds, each with at least
+/// its share of the power worth having.
+fn layer_choices(carrier: &Carrier, sinr_db: f64, most: u8) -> (u8, u8, u8) {
+    if let Some(rank) = carrier.rank.filter(|rank| (1..=4).contains(rank)) {
+        return (rank.max(2) - 1, rank, rank.max(most));
+    }
+    let most = most.clamp(1, 4);
+    let rate = |layers: &u8| layered_bps_hz(carrier.technology, Direction::Down, sinr_db, *layers);
+    // Layers interfere with one another on a real path: a second one is likely only where it clearly pays.
+    let likely = (1..=most)
+        .filter(|layers| *layers == 1 || sinr_db >= 8.0 + 4.0 * f64::from(*layers - 1))
+        .max_by(|a, b| rate(a).total_cmp(&rate(b)))
+        .unwrap_or(1);
+    (1, likely, most)
+}
+
+/// What all carriers could move together. Aggregation adds downlinks; the uplink rides on the best LTE carrier and,
+/// where NR is connected, the best NR carrier.
+pub fn possible(carriers: &[Carrier], mode: ConnectionMode, assumed: &LinkAssumptions) -> Possible {
+    let rates: Vec<CarrierRates> = carriers.iter().map(|carrier| carrier_rates(carrier, assumed)).collect();
+    let down_mbps = rates.iter().filter_map(|rates| rates.down_mbps).reduce(Ranged::plus);
+    let best_up = |technology| {
+        carriers
+            .iter()
+            .zip(&rates)
+            .filter(|(carrier, _)| carrier.technology == technology && carries_uplink(carrier, mode))
+            .filter_map(|(_, rates)| rates.up_mbps)
+            .max_by(|a, b| a.likely.total_cmp(&b.likely))
+    };
+    let up_mbps =
+        [best_up(Technology::Lte), best_up(Technology::Nr)].into_iter().flatten().reduce(Ranged::plus);
+    let left_out = rates.iter().filter(|rates| rates.down_mbps.is_none()).count();
+    Possible { carriers: rates, down_mbps, up_mbps, left_out }
+}
+
+/// The uplink of a connection is on its primary cell; NSA adds the NR leg.
+fn carries_uplink(carrier: &Carrier, mode: ConnectionMode) -> bool {
+    match (carrier.role, mode) {
+        (CarrierRole::Secondary, _) => false,
+        (_, ConnectionMode::Sa) => carrier.technology == Technology::Nr,
+        _ => true,
+    }
+}
+
+/// How much of what the radio could carry was measured, with what that says of load: 1 is all of it. `None` where
+/// either is missing or nothing is possible.
+pub fn measured_share(measured_mbps: Option<f64>, possible_mbps: Option<Ranged>) -> Option<Ranged> {
+    let (measured, possible) = (measured_mbps?, possible_mbps?);
+    (possible.low > 0.0).then(|| Ranged {
+        low: measured / possible.high,
+        likely: measured / possible.likely,
+        high: measured / possible.low,
+    })
+}

@@ -1,0 +1,132 @@
+//! The Baseline stage as a whole: spots, networks side by side, and the go or no-go.
+
+use super::go::{Answer, GoNoGo, go_no_go};
+use super::spot::{SpotEvidence, SpotView, spot_views};
+use super::{Finding, NextAction};
+use crate::bands::band_name;
+use crate::capacity::Ranged;
+use crate::metrics::Class;
+use crate::model::{Instrument, SiteSettings};
+use crate::stats::FEWEST_TESTS;
+use serde::{Deserialize, Serialize};
+use std::collections::BTreeSet;
+
+/// One operator's network by its best spot.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct NetworkRow {
+    /// Empty for the one in use where it has no name.
+    pub network: String,
+    pub in_use: bool,
+    pub spots: usize,
+    /// All bands heard on it.
+    pub bands: Vec<String>,
+    pub best_spot: String,
+    pub instrument: Instrument,
+    pub class: Option<Class>,
+    pub possible_down_mbps: Option<Ranged>,
+    pub possible_up_mbps: Option<Ranged>,
+    /// Medians of what was measured at that spot, Mbit/s.
+    pub download_mbps: Option<f64>,
+    pub upload_mbps: Option<f64>,
+}
+
+/// Everything the Baseline stage shows.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Baseline {
+    /// The network that spots and verdict are of.
+    pub network: String,
+    pub networks: Vec<NetworkRow>,
+    /// What stands out between networks.
+    pub network_findings: Vec<Finding>,
+    /// Of the chosen network, in order of the positions.
+    pub spots: Vec<SpotView>,
+    pub verdict: GoNoGo,
+    pub next: NextAction,
+}
+
+/// Puts the stage together. `network`: which one to show; the one in use if not said or not known.
+pub fn baseline(spots: &[SpotEvidence], network: Option<&str>, settings: &SiteSettings) -> Baseline {
+    let in_use = settings.network.as_str();
+    let views: Vec<SpotView> =
+        spots.iter().flat_map(|spot| spot_views(spot, in_use, &settings.link)).collect();
+    let known: BTreeSet<&str> = views.iter().map(|view| view.network.as_str()).collect();
+    let chosen = network.filter(|name| known.contains(name)).unwrap_or(in_use).to_owned();
+    let networks: Vec<NetworkRow> = known.iter().map(|name| row(name, in_use, &views)).collect();
+    let network_findings = same_spot_comparison(&views).into_iter().collect();
+    let own: Vec<SpotView> = views.into_iter().filter(|view| view.network == chosen).collect();
+    let verdict = go_no_go(&own, &settings.outdoor, &settings.link);
+    let next = next_action(spots, &own, &verdict);
+    Baseline { network: chosen, networks, network_findings, spots: own, verdict, next }
+}
+
+fn next_action(spots: &[SpotEvidence], own: &[SpotView], verdict: &GoNoGo) -> NextAction {
+    if spots.is_empty() {
+        return NextAction::AddSetup;
+    }
+    let from = own.iter().find(|view| Some(view.setup_id) == verdict.from_setup);
+    match from {
+        None => NextAction::Record,
+        Some(view) if view.tests < FEWEST_TESTS => NextAction::SpeedTest { tests: FEWEST_TESTS - view.tests },
+        Some(_) if verdict.answer == Answer::Measure => NextAction::Record,
+        Some(_) => NextAction::Nothing,
+    }
+}
+
+fn likely_down(view: &SpotView) -> f64 {
+    view.possible.down_mbps.map_or(0.0, |range| range.likely)
+}
+
+fn row(network: &str, in_use: &str, views: &[SpotView]) -> NetworkRow {
+    let own: Vec<&SpotView> = views.iter().filter(|view| view.network == network).collect();
+    let best = own.iter().max_by(|a, b| likely_down(a).total_cmp(&likely_down(b)));
+    let bands: BTreeSet<String> = own
+        .iter()
+        .flat_map(|view| &view.carriers)
+        .filter_map(|one| Some(band_name(one.cell.technology, one.cell.band?)))
+        .collect();
+    NetworkRow {
+        network: network.to_owned(),
+        in_use: network == in_use,
+        spots: own.len(),
+        bands: bands.into_iter().collect(),
+        best_spot: best.map(|view| view.name.clone()).unwrap_or_default(),
+        instrument: best.map_or(Instrument::Gateway, |view| view.instrument),
+        class: best
+            .and_then(|view| view.carriers.iter().filter_map(|one| one.class).map(|class| class.class).max()),
+        possible_down_mbps: best.and_then(|view| view.possible.down_mbps),
+        possible_up_mbps: best.and_then(|view| view.possible.up_mbps),
+        download_mbps: best.and_then(|view| SpotView::median(&view.download)),
+        upload_mbps: best.and_then(|view| SpotView::median(&view.upload)),
+    }
+}
+
+/// The two best networks at one spot. Only readings of one spot and one kind of instrument are of a kind.
+fn same_spot_comparison(views: &[SpotView]) -> Option<Finding> {
+    let mut best: Option<(f64, Finding)> = None;
+    for here in views {
+        for there in views {
+            let alike = here.position_id == there.position_id && here.instrument == there.instrument;
+            let (a, b) = (likely_down(here), likely_down(there));
+            if !alike || here.network == there.network || a <= b || b <= 0.0 {
+                continue;
+            }
+            if best.as_ref().is_none_or(|(most, _)| a > *most) {
+                let sure = match (here.possible.down_mbps, there.possible.down_mbps) {
+                    (Some(a), Some(b)) => a.low > b.high,
+                    _ => false,
+                };
+                let finding = Finding::NetworkCompare {
+                    better: here.network.clone(),
+                    other: there.network.clone(),
+                    spot: here.name.clone(),
+                    ratio: a / b,
+                    sure,
+                };
+                best = Some((a, finding));
+            }
+        }
+    }
+    best.map(|(_, finding)| finding)
+}

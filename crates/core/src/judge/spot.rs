@@ -1,0 +1,170 @@
+//! One spot in the house on one network: what was heard there, what it could carry, what was measured.
+
+use super::compare::{FigureRow, figure_row};
+use super::evidence::{SetupEvidence, summarise_samples};
+use super::explain::{ExplainedCarrier, explain};
+use crate::capacity::Ranged;
+use crate::capacity::possible::{Possible, measured_share, possible};
+use crate::metrics::flag_oddities;
+use crate::model::{
+    Activity, Carrier, ConnectionMode, Instrument, LinkAssumptions, Mount, Position, PositionId, Sample,
+    SetupId, SpeedFigure,
+};
+use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
+
+/// A position with everything recorded on its setup on stock antennas.
+#[derive(Clone, Debug, PartialEq)]
+pub struct SpotEvidence {
+    pub position: Position,
+    pub evidence: SetupEvidence,
+}
+
+/// What one spot says on one network.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct SpotView {
+    pub position_id: PositionId,
+    pub setup_id: SetupId,
+    /// The position's name.
+    pub name: String,
+    /// Floor, room and window in short.
+    pub place: String,
+    pub facing_deg: Option<f64>,
+    pub mount: Mount,
+    /// As the user calls the operator; empty for the one in use.
+    pub network: String,
+    pub instrument: Instrument,
+    pub samples: usize,
+    pub tests: usize,
+    pub mode: ConnectionMode,
+    /// Medians of each carrier, the widest first.
+    pub carriers: Vec<ExplainedCarrier>,
+    pub possible: Possible,
+    pub download: FigureRow,
+    pub upload: FigureRow,
+    pub idle_latency: FigureRow,
+    /// Measured download over possible download.
+    pub download_share: Option<Ranged>,
+    pub upload_share: Option<Ranged>,
+}
+
+impl SpotView {
+    /// Median of a figure, if it was measured.
+    pub fn median(row: &FigureRow) -> Option<f64> {
+        row.summary.map(|summary| summary.median)
+    }
+
+    /// The carrier that moves the most bits, by width.
+    pub fn widest(&self) -> Option<&ExplainedCarrier> {
+        self.carriers.first()
+    }
+}
+
+/// Splits a spot's runs by network and instrument and sums each up. `in_use` names the network whose runs say
+/// nothing of theirs.
+pub fn spot_views(spot: &SpotEvidence, in_use: &str, assumed: &LinkAssumptions) -> Vec<SpotView> {
+    let mut groups: BTreeMap<(String, Instrument), SetupEvidence> = BTreeMap::new();
+    let name_of = |network: &str| if network.is_empty() { in_use.to_owned() } else { network.to_owned() };
+    for run in &spot.evidence.runs {
+        let key = (name_of(&run.conditions.network), run.conditions.instrument);
+        let part = groups.entry(key).or_insert_with(|| SetupEvidence {
+            runs: Vec::new(),
+            samples: Vec::new(),
+            tests: Vec::new(),
+            ..spot.evidence.clone()
+        });
+        part.runs.push(run.clone());
+        part.samples.extend(spot.evidence.samples.iter().filter(|sample| sample.run_id == run.id).cloned());
+        part.tests.extend(spot.evidence.tests.iter().filter(|test| test.run_id == run.id).cloned());
+    }
+    groups
+        .into_iter()
+        .map(|((network, instrument), part)| view(&spot.position, network, instrument, &part, assumed))
+        .collect()
+}
+
+fn view(
+    position: &Position,
+    network: String,
+    instrument: Instrument,
+    evidence: &SetupEvidence,
+    assumed: &LinkAssumptions,
+) -> SpotView {
+    let samples = best_traffic(&evidence.samples);
+    let mode = commonest_mode(&samples);
+    let mut carriers = typical_carriers(&samples);
+    let width = |carrier: &Carrier| carrier.bandwidth_mhz.unwrap_or(0.0);
+    carriers.sort_by(|a, b| width(b).total_cmp(&width(a)));
+    let possible = possible(&carriers, mode, assumed);
+    let explained =
+        carriers.iter().zip(&possible.carriers).map(|(carrier, rates)| explain(carrier, *rates)).collect();
+    let download = figure_row(evidence, SpeedFigure::Download);
+    let upload = figure_row(evidence, SpeedFigure::Upload);
+    SpotView {
+        position_id: position.id,
+        setup_id: evidence.setup_id,
+        name: position.name.clone(),
+        place: place_words(position),
+        facing_deg: position.spot.facing_deg,
+        mount: position.mount,
+        network,
+        instrument,
+        samples: samples.len(),
+        tests: download.values.len().max(upload.values.len()),
+        mode,
+        carriers: explained,
+        download_share: measured_share(SpotView::median(&download), possible.down_mbps),
+        upload_share: measured_share(SpotView::median(&upload), possible.up_mbps),
+        idle_latency: figure_row(evidence, SpeedFigure::IdleLatency),
+        possible,
+        download,
+        upload,
+    }
+}
+
+fn place_words(position: &Position) -> String {
+    let spot = &position.spot;
+    let window = if spot.window.is_empty() { String::new() } else { format!("by {}", spot.window) };
+    let parts = [spot.floor.clone(), spot.room.clone(), window];
+    parts.into_iter().filter(|part| !part.is_empty()).collect::<Vec<_>>().join(", ")
+}
+
+/// Samples of the kind of traffic that shows most: with a trickle, else under load, else as typed, else idle (which
+/// misses NR).
+fn best_traffic(samples: &[Sample]) -> Vec<Sample> {
+    [Activity::Trickle, Activity::Loaded, Activity::Unknown, Activity::Idle]
+        .into_iter()
+        .map(|wanted| samples.iter().filter(|sample| sample.activity == wanted).cloned().collect::<Vec<_>>())
+        .find(|found| !found.is_empty())
+        .unwrap_or_default()
+}
+
+fn commonest_mode(samples: &[Sample]) -> ConnectionMode {
+    use ConnectionMode::{Lte, NoService, Nsa, Sa, Unknown};
+    let count = |mode: &ConnectionMode| samples.iter().filter(|sample| sample.reading.mode == *mode).count();
+    [Unknown, NoService, Lte, Nsa, Sa].into_iter().max_by_key(count).unwrap_or(Unknown)
+}
+
+/// Medians of every carrier that was heard in at least a third of the samples.
+fn typical_carriers(samples: &[Sample]) -> Vec<Carrier> {
+    let enough = samples.len().div_ceil(3);
+    summarise_samples(samples)
+        .carriers
+        .into_iter()
+        .filter(|summary| summary.samples >= enough)
+        .map(|summary| {
+            let mut carrier = Carrier::empty(summary.cell.technology, summary.role);
+            carrier.band = summary.cell.band;
+            carrier.pci = summary.cell.pci;
+            carrier.channel = summary.channel;
+            carrier.bandwidth_mhz = summary.bandwidth_mhz;
+            carrier.rsrp_dbm = summary.rsrp_dbm.map(|values| values.median);
+            carrier.rsrq_db = summary.rsrq_db.map(|values| values.median);
+            carrier.sinr_db = summary.sinr_db.map(|values| values.median);
+            carrier.rssi_dbm = summary.rssi_dbm.map(|values| values.median);
+            flag_oddities(&mut carrier);
+            carrier
+        })
+        .collect()
+}

@@ -1,0 +1,3 @@
+//! Loss on the way, one file a Recommendation.
+
+pub mod p2109;

@@ -1,0 +1,240 @@
+use crate::samples::*;
+use chrono::Duration;
+use open_beacon_core::judge::*;
+use open_beacon_core::metrics::{Limit, limits};
+use open_beacon_core::model::*;
+use open_beacon_core::propagation::p2109::building_entry_loss_db;
+use proptest::prelude::*;
+
+/// ITU-R P.2109-1 against pycraf 2.1.0 (tests/vectors/make_propagation.py).
+#[test]
+fn building_entry_loss_matches_the_reference_library() {
+    let mut worst: f64 = 0.0;
+    let mut compared = 0;
+    for row in csv::ReaderBuilder::new()
+        .comment(Some(b'#'))
+        .from_reader(include_str!("../../../../tests/vectors/p2109.csv").as_bytes())
+        .records()
+    {
+        let row = row.unwrap();
+        let building =
+            if &row[0] == "traditional" { Building::Traditional } else { Building::ThermallyEfficient };
+        let number = |at: usize| row[at].parse::<f64>().unwrap();
+        let here = building_entry_loss_db(building, number(1), number(2), number(3)).unwrap();
+        worst = worst.max((here - number(4)).abs());
+        compared += 1;
+    }
+    // The library's inverse normal is an approximation: 0.007 dB at the largest.
+    assert!(compared == 240 && worst < 0.01, "{compared} compared, largest deviation {worst} dB");
+    assert_eq!(building_entry_loss_db(Building::Traditional, 50.0, 0.0, 0.5), None);
+    assert_eq!(building_entry_loss_db(Building::Traditional, 800.0, 0.0, 1.0), None);
+}
+
+fn position(n: u128, name: &str, mount: Mount) -> Position {
+    Position {
+        id: PositionId(id(n)),
+        site_id: SiteId(id(1)),
+        name: name.into(),
+        place: None,
+        height_above_ground_m: None,
+        mount,
+        spot: Spot { room: "kitchen".into(), window: "the south window".into(), ..Spot::default() },
+        notes: String::new(),
+        created_at: morning(),
+        archived_at: None,
+    }
+}
+
+/// A spot with ten samples of these carriers and three tests.
+fn spot(n: u128, mount: Mount, network: &str, carriers: &[Carrier], downs: &[f64], up: f64) -> SpotEvidence {
+    let mut evidence = evidence(&format!("spot {n}"), downs);
+    evidence.setup_id = SetupId(id(1000 + n));
+    let run = evidence.runs.first().cloned().unwrap_or_else(|| run(n, network));
+    evidence.runs =
+        vec![Run { conditions: Conditions { network: network.into(), ..Conditions::default() }, ..run }];
+    let run_id = evidence.runs[0].id;
+    for test in &mut evidence.tests {
+        test.run_id = run_id;
+        test.figures.upload_mbps = Some(up);
+    }
+    evidence.samples = (0..10)
+        .map(|k| Sample {
+            run_id,
+            taken_at: morning() + Duration::seconds(3 * k),
+            ..sample(n * 100 + k as u128, 1, Activity::Trickle, carriers.to_vec())
+        })
+        .collect();
+    SpotEvidence { position: position(n, &format!("Spot {n}"), mount), evidence }
+}
+
+fn run(n: u128, _network: &str) -> Run {
+    Run {
+        id: RunId(id(5000 + n)),
+        setup_id: SetupId(id(1000 + n)),
+        source: Source::Live,
+        started_at: morning(),
+        ended_at: None,
+        completion: Completion::Complete,
+        reason: None,
+        planned_samples: 10,
+        planned_speed_tests: 3,
+        refresh_period_s: None,
+        conditions: Conditions::default(),
+        archived_at: None,
+    }
+}
+
+fn judged(spots: &[SpotEvidence]) -> Baseline {
+    baseline(spots, None, &SiteSettings::default())
+}
+
+fn has(baseline: &Baseline, wanted: impl Fn(&Finding) -> bool) -> bool {
+    baseline.verdict.reasons.iter().any(|reason| wanted(&reason.finding))
+}
+
+#[test]
+fn nothing_read_asks_for_a_reading() {
+    let empty = judged(&[]);
+    assert_eq!((empty.verdict.answer, empty.next), (Answer::Measure, NextAction::AddSetup));
+    assert_eq!(empty.verdict.title, Finding::BaselineMissing);
+}
+
+/// Weak, clean of others: gain is clean signal won. Job document, common practice: RSRP −105 is "doable".
+#[test]
+fn a_weak_spot_is_a_go() {
+    let weak = judged(&[spot(1, Mount::Indoor, "", &[lte(3, 1, -118.0, 6.0)], &[20.0, 21.0, 19.0], 2.0)]);
+    assert_eq!(weak.verdict.answer, Answer::Go);
+    assert!(has(&weak, |finding| matches!(finding, Finding::NoiseHere { .. })));
+    assert!(has(&weak, |finding| matches!(finding, Finding::NoNrHeard { spots: 1 })));
+    assert!(has(&weak, |finding| matches!(finding, Finding::UplinkLimited { .. })));
+    let [omni, panel, high] = weak.verdict.outlooks.as_slice() else { panic!() };
+    assert!(omni.rsrp_change_db.likely < panel.rsrp_change_db.likely);
+    assert!(panel.rsrp_change_db.likely < high.rsrp_change_db.likely);
+    assert!(panel.download_ratio.unwrap().likely > 1.3);
+    assert!(weak.verdict.would_change.contains(&Finding::WantsOutdoorSpot));
+}
+
+#[test]
+fn an_ample_spot_gains_margin_not_speed() {
+    let ample =
+        judged(&[spot(1, Mount::Indoor, "", &[nr(78, 1, -70.0, 28.0)], &[480.0, 500.0, 490.0], 60.0)]);
+    assert_eq!(ample.verdict.answer, Answer::ForMargin);
+    assert!(has(&ample, |finding| matches!(finding, Finding::AlreadyAmple { .. })));
+}
+
+#[test]
+fn a_busy_cell_is_not_the_antennas_fault() {
+    let busy = judged(&[spot(1, Mount::Indoor, "", &[nr(78, 1, -85.0, 19.0)], &[30.0, 33.0, 28.0], 20.0)]);
+    assert_eq!(busy.verdict.answer, Answer::NotTheAntenna);
+    assert!(has(&busy, |finding| matches!(finding, Finding::LoadLimited { .. })));
+    assert!(busy.verdict.would_change.contains(&Finding::WantsOtherHour));
+}
+
+/// physics.md of the trade: an omni lifts signal and interference together; direction is what helps.
+#[test]
+fn interference_is_not_helped_by_gain_alone() {
+    let carrier = lte(3, 1, -85.0, 4.0);
+    assert_eq!(limits(&carrier).limit, Limit::Interference);
+    let noisy = judged(&[spot(1, Mount::Indoor, "", &[carrier], &[22.0, 24.0, 23.0], 12.0)]);
+    assert!(has(&noisy, |finding| matches!(finding, Finding::InterferenceHere { .. })));
+    let [omni, panel, _] = noisy.verdict.outlooks.as_slice() else { panic!() };
+    assert!(omni.rsrp_change_db.likely > 8.0, "the omni does lift the signal");
+    assert!(omni.sinr_change_db.likely.abs() < 0.5, "but not the clean signal: {:?}", omni.sinr_change_db);
+    assert!(panel.sinr_change_db.likely > 6.0, "{:?}", panel.sinr_change_db);
+}
+
+#[test]
+fn a_reading_outside_takes_the_place_of_the_assumed_wall() {
+    let inside = spot(1, Mount::Indoor, "", &[lte(20, 1, -104.0, 9.0)], &[20.0, 21.0, 19.0], 4.0);
+    let outside = spot(2, Mount::Pole, "", &[lte(20, 1, -84.0, 9.0)], &[], 0.0);
+    let both = judged(&[inside, outside]);
+    assert!(has(
+        &both,
+        |finding| matches!(finding, Finding::IndoorLoss { gained_db, .. } if *gained_db == 20.0)
+    ));
+    // 20 dB measured, 10 − 1 − 3 dB of antenna, stock antenna and cable.
+    assert!((both.verdict.outlooks[1].rsrp_change_db.likely - 26.0).abs() < 1e-9);
+    assert!(!both.verdict.would_change.contains(&Finding::WantsOutdoorSpot));
+}
+
+#[test]
+fn networks_are_compared_at_one_spot_only() {
+    let mut evidence = spot(1, Mount::Indoor, "North", &[nr(78, 1, -85.0, 18.0)], &[100.0], 10.0);
+    let mut other = spot(1, Mount::Indoor, "South", &[lte(20, 2, -95.0, 8.0)], &[20.0], 5.0);
+    other.evidence.runs[0].id = RunId(id(77));
+    other.evidence.samples.iter_mut().for_each(|sample| sample.run_id = RunId(id(77)));
+    evidence.evidence.runs.extend(other.evidence.runs);
+    evidence.evidence.samples.extend(other.evidence.samples);
+    let settings = SiteSettings { network: "North".into(), ..SiteSettings::default() };
+    let found = baseline(&[evidence.clone()], Some("South"), &settings);
+    assert_eq!(found.network, "South");
+    assert_eq!(found.networks.iter().map(|row| row.network.as_str()).collect::<Vec<_>>(), ["North", "South"]);
+    let [Finding::NetworkCompare { better, other, sure, .. }] = found.network_findings.as_slice() else {
+        panic!()
+    };
+    assert_eq!((better.as_str(), other.as_str(), *sure), ("North", "South", true));
+    let unknown = baseline(&[evidence], Some("nobody's"), &settings);
+    assert_eq!(unknown.network, "North", "an unknown network falls back to the one in use");
+}
+
+#[test]
+fn addresses_are_judged_by_what_they_brought() {
+    let fast = AddressProbe { download_mbps: Some(80.0), upload_mbps: Some(20.0), ..AddressProbe::default() };
+    assert!(matches!(judge_address(&fast, None)[..], [Finding::AddressFine { .. }]));
+    // 80 Mbit/s for three seconds are 30 MB.
+    let small = AddressProbe { body_bytes: Some(1_000_000), ..fast.clone() };
+    assert_eq!(
+        judge_address(&small, None),
+        [Finding::BodyTooSmall { bytes: 1_000_000, wanted_bytes: 30_000_000 }]
+    );
+    let no_up = AddressProbe { upload_asked: true, upload_mbps: None, ..fast.clone() };
+    assert_eq!(judge_address(&no_up, None), [Finding::NoUpload]);
+    let slow = AddressProbe { download_mbps: Some(40.0), ..fast.clone() };
+    assert_eq!(judge_address(&slow, Some(&fast)), [Finding::SecondFaster { ratio: 2.0 }]);
+    let silent =
+        AddressProbe { problem: Some("nothing answers at this address".into()), ..AddressProbe::default() };
+    assert!(matches!(judge_address(&silent, Some(&fast))[..], [Finding::AddressSilent { .. }]));
+    assert!(
+        matches!(judge_address(&fast, Some(&silent))[1..], [])
+            || judge_address(&fast, Some(&silent)).len() == 1
+    );
+}
+
+#[test]
+fn every_sentence_of_the_stage_is_said() {
+    let mut carrier = lte(7, 600, -87.0, 5.1);
+    carrier.rsrq_db = Some(-17.0);
+    carrier.channel = Some(1300);
+    let spots = [
+        spot(1, Mount::Indoor, "", &[carrier], &[3.0, 3.1, 2.9], 1.0),
+        spot(2, Mount::Pole, "", &[lte(7, 6, -70.0, 15.0)], &[], 0.0),
+    ];
+    let found = judged(&spots);
+    let style = say::Style::default();
+    let mut said: Vec<String> = vec![say::sentence(&found.verdict.title, style)];
+    said.extend(found.verdict.reasons.iter().map(|reason| say::sentence(&reason.finding, style)));
+    said.extend(found.verdict.would_change.iter().map(|finding| say::sentence(finding, style)));
+    for one in found.spots.iter().flat_map(|spot| &spot.carriers) {
+        said.extend(one.findings.iter().map(|finding| say::sentence(finding, style)));
+    }
+    assert!(said.iter().all(|text| text.ends_with('.') && !text.contains("  ")), "{said:#?}");
+    assert!(
+        said.iter().any(|text| text.contains("Band 7 and channel 1300 disagree: that channel is in band 3"))
+    );
+    assert!(said.iter().any(|text| text.contains("RSRQ −17\u{202f}dB and SINR 5\u{202f}dB disagree")));
+}
+
+proptest! {
+    /// More gain never lowers the signal; without rejection and well above the noise it leaves the SINR alone.
+    #[test]
+    fn moving_out_keeps_the_physics(rsrp in -115.0..-70.0f64, sinr in -5.0..25.0f64, change in 0.0..30.0f64, rejection in 0.0..15.0f64) {
+        let carrier = lte(3, 1, rsrp, sinr);
+        let lifted = heard_outdoors(&carrier, change, 0.0);
+        let turned = heard_outdoors(&carrier, change, rejection);
+        prop_assert!((lifted.rsrp_dbm.unwrap() - rsrp - change).abs() < 1e-9);
+        prop_assert!(lifted.sinr_db.unwrap() >= sinr - 1e-6);
+        prop_assert!(turned.sinr_db.unwrap() >= lifted.sinr_db.unwrap() - 1e-9);
+        let unmoved = heard_outdoors(&carrier, 0.0, 0.0);
+        prop_assert!((unmoved.sinr_db.unwrap() - sinr).abs() < 1e-6);
+    }
+}

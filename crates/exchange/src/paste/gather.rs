@@ -1,0 +1,294 @@
+//! Collects values into carriers: which of them belong together, and what is odd about the whole.
+
+use super::value::{Found, Value};
+use super::words::Modifier;
+use super::{PasteTarget, Pasted, PastedField};
+use open_beacon_core::bands::{bands_of_channel, lte_band_of_earfcn};
+use open_beacon_core::metrics::flag_oddities;
+use open_beacon_core::model::{Carrier, CarrierRole, ChannelKind, ConnectionMode, Technology};
+
+/// What is known of the carrier that a value belongs to.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub(super) struct Group {
+    pub technology: Option<Technology>,
+    pub role: Option<CarrierRole>,
+    pub index: Option<u8>,
+    /// Places in lists, outermost first.
+    pub place: Vec<usize>,
+    pub neighbour: bool,
+}
+
+impl Group {
+    /// Takes what a word says; later words count more.
+    pub fn take(&mut self, modifier: Modifier) {
+        match modifier {
+            Modifier::Technology(technology) => self.technology = Some(technology),
+            Modifier::Role(role) => self.role = Some(role),
+            Modifier::Index(index) => {
+                self.index = Some(index);
+                self.role = self.role.or(Some(CarrierRole::Secondary));
+            }
+            Modifier::Neighbour => self.neighbour = true,
+            Modifier::Serving => self.neighbour = false,
+            Modifier::Filler => {}
+        }
+    }
+
+    /// Takes what a word says only where nothing is known yet.
+    pub fn take_softly(&mut self, modifier: Modifier) {
+        let mut said = Self::default();
+        said.take(modifier);
+        self.technology = self.technology.or(said.technology);
+        self.role = self.role.or(said.role);
+        self.index = self.index.or(said.index);
+    }
+
+    fn says_nothing(&self) -> bool {
+        self.technology.is_none() && self.role.is_none() && self.index.is_none() && self.place.is_empty()
+    }
+}
+
+/// A carrier being put together.
+#[derive(Debug)]
+struct Draft {
+    group: Group,
+    carrier: Carrier,
+    taken: Vec<(PasteTarget, Value)>,
+}
+
+impl Draft {
+    fn has(&self, target: PasteTarget) -> bool {
+        self.taken.iter().any(|(taken, _)| *taken == target)
+    }
+
+    fn measured(&self) -> bool {
+        use PasteTarget::{Rsrp, Rsrq, Rssi, Sinr};
+        [Rsrp, Rsrq, Sinr, Rssi].into_iter().any(|target| self.has(target))
+    }
+
+    fn may_be(&self, group: &Group) -> bool {
+        let secondary = |role| role == Some(CarrierRole::Secondary);
+        let technology = match (self.group.technology, group.technology) {
+            (Some(here), Some(there)) => here == there,
+            // Values without a technology may turn out to be NR's, but not once others stand with them.
+            (None, Some(_)) => !self.measured(),
+            _ => true,
+        };
+        technology
+            && secondary(self.group.role) == secondary(group.role)
+            && self.group.index == group.index
+            && self.group.place == group.place
+    }
+}
+
+/// Collects values in the order of the text.
+#[derive(Debug, Default)]
+pub(super) struct Gatherer {
+    drafts: Vec<Draft>,
+    mode: Option<ConnectionMode>,
+    fields: Vec<PastedField>,
+    left: Vec<String>,
+    current: Option<usize>,
+}
+
+fn target_of(value: &Value) -> PasteTarget {
+    match value {
+        Value::Number(target, _) | Value::Whole(target, _) => *target,
+        Value::Band(..) => PasteTarget::Band,
+        Value::Mode(_) => PasteTarget::Mode,
+        Value::Channel(..) => PasteTarget::Channel,
+    }
+}
+
+impl Gatherer {
+    /// Hands a part of the text back as not understood.
+    pub fn leave(&mut self, text: impl Into<String>) {
+        let text = text.into();
+        if text.chars().any(char::is_alphanumeric) {
+            self.left.push(text.trim().to_owned());
+        }
+    }
+
+    /// Takes one value. `Err` hands its text back where the carrier has another value in that field already.
+    pub fn take(&mut self, group: &Group, label: &str, found: Found) -> Result<(), String> {
+        let target = target_of(&found.value);
+        if let Value::Mode(mode) = found.value {
+            if self.mode.is_some_and(|known| known != mode) {
+                return Err(found.text);
+            }
+            self.mode = Some(mode);
+            self.note(None, target, label, found);
+            return Ok(());
+        }
+        let mut group = group.clone();
+        if let Value::Band(Some(technology), _) = found.value {
+            // On a plain page the band's letter says what the carrier so far has been.
+            let open = self.current.map(|at| &self.drafts[at]).filter(|draft| !draft.has(PasteTarget::Band));
+            let fits =
+                open.is_some_and(|draft| draft.group.technology.is_none_or(|known| known == technology));
+            if !(group.says_nothing() && fits) {
+                group.technology = Some(technology);
+            }
+        }
+        let mut at = self.draft_for(&group);
+        if self.drafts[at].has(target) {
+            let same =
+                self.drafts[at].taken.iter().any(|(taken, value)| *taken == target && *value == found.value);
+            if same {
+                return Ok(());
+            }
+            // The same field again: on a plain page the next carrier begins here; several bands are several carriers.
+            let next = target == PasteTarget::Band || group.place.is_empty() && group.index.is_none();
+            if !next || self.drafts.len() >= 16 {
+                return Err(found.text);
+            }
+            let before = self.current;
+            if target == PasteTarget::Band {
+                group.role = Some(CarrierRole::Secondary);
+            }
+            at = self.open(group);
+            if target == PasteTarget::Band {
+                // Of several bands on one line the first is the one that the other values are of.
+                self.current = before;
+            }
+        }
+        self.put(at, target, &found.value);
+        self.note(Some(at), target, label, found);
+        Ok(())
+    }
+
+    fn note(&mut self, carrier: Option<usize>, target: PasteTarget, label: &str, found: Found) {
+        let Found { text, confidence, note, .. } = found;
+        self.fields.push(PastedField {
+            carrier,
+            target,
+            label: label.trim().to_owned(),
+            text,
+            confidence,
+            note,
+        });
+    }
+
+    fn draft_for(&mut self, group: &Group) -> usize {
+        let current = self.current.filter(|_| group.says_nothing());
+        let known = current.or_else(|| {
+            // The latest that fits: pages go from one carrier to the next.
+            self.drafts.iter().rposition(|draft| draft.may_be(group))
+        });
+        let at = known.unwrap_or_else(|| self.open(group.clone()));
+        self.current = Some(at);
+        at
+    }
+
+    fn open(&mut self, group: Group) -> usize {
+        let technology = group.technology.unwrap_or(Technology::Lte);
+        let carrier = Carrier::empty(technology, CarrierRole::Unknown);
+        self.drafts.push(Draft { group, carrier, taken: Vec::new() });
+        self.current = Some(self.drafts.len() - 1);
+        self.drafts.len() - 1
+    }
+
+    /// A number for the next row of a table: each is a carrier of its own.
+    pub fn rows_so_far(&self) -> usize {
+        self.drafts.len()
+    }
+
+    /// A heading begins another carrier, unless the last one is still empty.
+    pub fn heading(&mut self) {
+        self.current = None;
+    }
+
+    fn put(&mut self, at: usize, target: PasteTarget, value: &Value) {
+        let draft = &mut self.drafts[at];
+        draft.taken.push((target, value.clone()));
+        let carrier = &mut draft.carrier;
+        match value {
+            Value::Number(PasteTarget::Rsrp, value) => carrier.rsrp_dbm = Some(*value),
+            Value::Number(PasteTarget::Rsrq, value) => carrier.rsrq_db = Some(*value),
+            Value::Number(PasteTarget::Sinr, value) => carrier.sinr_db = Some(*value),
+            Value::Number(PasteTarget::Rssi, value) => carrier.rssi_dbm = Some(*value),
+            Value::Number(PasteTarget::Bandwidth, value) => carrier.bandwidth_mhz = Some(*value),
+            Value::Number(PasteTarget::TransmitPower, value) => carrier.transmit_power_dbm = Some(*value),
+            Value::Whole(PasteTarget::Pci, value) => carrier.pci = u16::try_from(*value).ok(),
+            Value::Whole(PasteTarget::CellIdentity, value) => carrier.cell_identity = Some(*value),
+            Value::Whole(PasteTarget::Rank, value) => carrier.rank = u8::try_from(*value).ok(),
+            Value::Whole(PasteTarget::Cqi, value) => carrier.cqi = u8::try_from(*value).ok(),
+            Value::Whole(PasteTarget::Mcs, value) => carrier.mcs = u8::try_from(*value).ok(),
+            Value::Whole(PasteTarget::TimingAdvance, value) => {
+                carrier.timing_advance = u16::try_from(*value).ok()
+            }
+            Value::Band(technology, band) => {
+                carrier.band = Some(*band);
+                draft.group.technology = technology.or(draft.group.technology);
+            }
+            Value::Channel(channel, ssb) => {
+                carrier.channel = Some(*channel);
+                if *ssb {
+                    carrier.channel_kind = ChannelKind::Ssb;
+                }
+            }
+            Value::Number(..) | Value::Whole(..) | Value::Mode(_) => {}
+        }
+    }
+
+    /// Everything as one reading.
+    pub fn finish(self) -> Pasted {
+        let mut carriers: Vec<Carrier> = self
+            .drafts
+            .into_iter()
+            .map(|mut draft| {
+                draft.carrier.technology = technology_of(&draft, self.mode);
+                draft.carrier.role = draft.group.role.unwrap_or(CarrierRole::Unknown);
+                draft.carrier
+            })
+            .collect();
+        let has = |technology| carriers.iter().any(|carrier: &Carrier| carrier.technology == technology);
+        let mode = self.mode.unwrap_or(match (has(Technology::Lte), has(Technology::Nr)) {
+            (true, true) => ConnectionMode::Nsa,
+            (true, false) if carriers.iter().any(|carrier| carrier.rsrp_dbm.is_some()) => ConnectionMode::Lte,
+            _ => ConnectionMode::Unknown,
+        });
+        give_roles(&mut carriers, mode);
+        for carrier in &mut carriers {
+            flag_oddities(carrier);
+        }
+        Pasted { mode, carriers, fields: self.fields, not_understood: self.left }
+    }
+}
+
+/// By what was said, else by a channel number that only NR has, else by the mode, else LTE.
+fn technology_of(draft: &Draft, mode: Option<ConnectionMode>) -> Technology {
+    if let Some(technology) = draft.group.technology {
+        return technology;
+    }
+    match draft.carrier.channel {
+        Some(channel) if lte_band_of_earfcn(channel).is_some() => Technology::Lte,
+        Some(channel) if !bands_of_channel(Technology::Nr, channel).is_empty() => Technology::Nr,
+        _ if mode == Some(ConnectionMode::Sa) => Technology::Nr,
+        _ => Technology::Lte,
+    }
+}
+
+/// Roles where the page does not say: the first of each technology leads, and LTE anchors NR.
+fn give_roles(carriers: &mut [Carrier], mode: ConnectionMode) {
+    for technology in [Technology::Lte, Technology::Nr] {
+        let lead = match (technology, mode) {
+            (Technology::Lte, ConnectionMode::Nsa) => CarrierRole::Anchor,
+            _ => CarrierRole::Primary,
+        };
+        let own = || |carrier: &&mut Carrier| carrier.technology == technology;
+        let led = carriers
+            .iter_mut()
+            .filter(own())
+            .any(|carrier| matches!(carrier.role, CarrierRole::Primary | CarrierRole::Anchor));
+        let mut first = !led;
+        for carrier in carriers.iter_mut().filter(own()) {
+            match carrier.role {
+                CarrierRole::Unknown if std::mem::replace(&mut first, false) => carrier.role = lead,
+                CarrierRole::Unknown => carrier.role = CarrierRole::Secondary,
+                CarrierRole::Primary if lead == CarrierRole::Anchor => carrier.role = lead,
+                _ => {}
+            }
+        }
+    }
+}

@@ -1,0 +1,476 @@
+//! Plain text: "label: value" lines, tables with a heading row, columns per carrier, labels above their values.
+
+use super::gather::{Gatherer, Group};
+use super::token::{Kind, Token, tokens};
+use super::value::{lettered, read_value};
+use super::words::{Modifier, Sure, Term, label_at, means_nothing, modifier};
+use super::{modem, value};
+
+/// A label in a cell, with what stands beside it.
+#[derive(Clone, Debug)]
+struct Labelled {
+    term: Term,
+    sure: Sure,
+    group: Group,
+    /// The label with its modifiers as it stands in the text.
+    label: String,
+    /// What stands between it and the next label; empty where nothing does.
+    value: String,
+}
+
+/// One cell of a line.
+#[derive(Clone, Debug)]
+struct Cell {
+    text: String,
+    /// What stands before the first label.
+    before: String,
+    labels: Vec<Labelled>,
+    /// What its words say of a carrier, where all of them do and at least one has weight.
+    heading: Option<Group>,
+    has_number: bool,
+}
+
+/// What earlier lines have set for the next ones.
+#[derive(Default)]
+struct Context {
+    group: Group,
+    /// Heading row of a table: a label or nothing for each column.
+    header: Option<Vec<Option<Labelled>>>,
+    /// Carriers in columns.
+    columns: Option<Vec<Group>>,
+    /// A label alone on its line, waiting for its value.
+    waiting: Option<Labelled>,
+}
+
+/// Reads a whole text.
+pub(super) fn read(text: &str, gathered: &mut Gatherer) {
+    let mut context = Context::default();
+    for line in text.lines() {
+        if line.trim().is_empty() || modem::read(line, gathered) {
+            continue;
+        }
+        let cells = cells(line);
+        if !read_line(&cells, &mut context, gathered) {
+            gathered.leave(line);
+        }
+    }
+    if let Some(label) = context.waiting {
+        gathered.leave(label.label);
+    }
+}
+
+fn cells(line: &str) -> Vec<Cell> {
+    let mut all = tokens(line);
+    let mut cells = Vec::new();
+    // Where a line has marks between its cells, blanks only line them up.
+    if let Some(mark) = ["|", "\t", ";"].into_iter().find(|mark| line.trim().contains(*mark)) {
+        all.retain(|token| token.kind != Kind::Cell || token.text == mark);
+    }
+    for part in all.split(|token| token.kind == Kind::Cell) {
+        cells.push(cell(line, part));
+    }
+    // Bars at both ends of a table row make empty cells.
+    while cells.len() > 1 && cells.last().is_some_and(|cell| cell.text.is_empty()) {
+        cells.pop();
+    }
+    while cells.len() > 1 && cells.first().is_some_and(|cell| cell.text.is_empty()) && line.contains('|') {
+        cells.remove(0);
+    }
+    cells
+}
+
+fn cell(line: &str, part: &[Token]) -> Cell {
+    let (Some(first), Some(last)) = (part.first(), part.last()) else {
+        return Cell {
+            text: String::new(),
+            before: String::new(),
+            labels: Vec::new(),
+            heading: None,
+            has_number: false,
+        };
+    };
+    let spans = label_spans(part);
+    let labels = spans
+        .iter()
+        .enumerate()
+        .map(|(k, span)| {
+            let next = spans.get(k + 1).map_or(part.len(), |next| next.from);
+            labelled(line, part, span, next)
+        })
+        .collect();
+    let before = spans.first().filter(|span| span.from > 0);
+    Cell {
+        text: line[first.start..last.end].trim().to_owned(),
+        before: before.map_or("", |span| &line[first.start..part[span.from - 1].end]).trim().to_owned(),
+        labels,
+        heading: heading(part),
+        has_number: part.iter().any(|token| token.kind == Kind::Number),
+    }
+}
+
+/// A label's tokens with the modifiers before it.
+struct Span {
+    from: usize,
+    label: usize,
+    to: usize,
+    term: Term,
+    sure: Sure,
+}
+
+fn joins(token: &Token) -> bool {
+    token.kind == Kind::Mark
+        && matches!(token.text.as_str(), "-" | "_" | "." | "/" | "‑" | "'" | "’" | "+" | "&")
+}
+
+/// Words from a place on, with the place of each; marks that join words are passed over.
+fn words_from(part: &[Token], from: usize) -> (Vec<&str>, Vec<usize>) {
+    let (mut words, mut places) = (Vec::new(), Vec::new());
+    for (at, token) in part.iter().enumerate().skip(from) {
+        match token.kind {
+            Kind::Word => {
+                words.push(token.text.as_str());
+                places.push(at);
+            }
+            _ if joins(token) => {}
+            _ => break,
+        }
+        if words.len() > 8 {
+            break;
+        }
+    }
+    (words, places)
+}
+
+fn label_spans(part: &[Token]) -> Vec<Span> {
+    let mut spans: Vec<Span> = Vec::new();
+    let mut at = 0;
+    let mut free_from = 0;
+    while at < part.len() {
+        if part[at].kind == Kind::Word {
+            let (words, places) = words_from(part, at);
+            if let Some((term, sure, taken)) = label_at(&words) {
+                let to = places[taken - 1] + 1;
+                if stands_as_label(part, to, term, spans.is_empty()) {
+                    let from = modifiers_before(part, free_from, at);
+                    spans.push(Span { from, label: at, to, term, sure });
+                    free_from = to;
+                }
+                at = to;
+                continue;
+            }
+        }
+        at += 1;
+    }
+    spans
+}
+
+/// A word in running text is a label only where a value can follow: a colon or equals sign, a number, a band, or
+/// the end of the cell.
+fn stands_as_label(part: &[Token], to: usize, term: Term, first: bool) -> bool {
+    let rest = part[to..].iter().find(|token| {
+        let passed =
+            token.kind == Kind::Word && modifier(&token.text).is_some() && lettered(&token.text).is_none();
+        !(passed || joins(token) || matches!(token.text.as_str(), "(" | ")" | "[" | "]"))
+    });
+    match rest {
+        None => first,
+        Some(token) if matches!(token.text.as_str(), ":" | "=" | ">") => true,
+        Some(token) => {
+            let value =
+                token.kind == Kind::Number || token.kind == Kind::Word && lettered(&token.text).is_some();
+            value && term != Term::Mode || term == Term::CellIdentity && token.kind == Kind::Word
+        }
+    }
+}
+
+fn modifiers_before(part: &[Token], free_from: usize, label: usize) -> usize {
+    let mut from = label;
+    for at in (free_from..label).rev() {
+        let word = part[at].kind == Kind::Word && modifier(&part[at].text).is_some();
+        if word {
+            from = at;
+        } else if !joins(&part[at]) {
+            break;
+        }
+    }
+    from
+}
+
+fn labelled(line: &str, part: &[Token], span: &Span, next: usize) -> Labelled {
+    let mut group = Group::default();
+    for token in &part[span.from..span.label] {
+        take_word(&mut group, token);
+    }
+    // Modifiers may stand behind the label too: "RSRP (NR):", "rsrp_lte = ".
+    let mut at = span.to;
+    let mut value_begins = false;
+    while at < next {
+        let token = &part[at];
+        let sign = matches!(token.text.as_str(), ":" | "=" | ">");
+        let opens =
+            sign || matches!(token.text.as_str(), "(" | ")" | "[" | "]") || joins(token) && !value_begins;
+        value_begins |= sign;
+        let says = token.kind == Kind::Word
+            && modifier(&token.text).is_some()
+            && span.term != Term::Mode
+            && lettered(&token.text).is_none();
+        if says {
+            take_word(&mut group, token);
+        } else if !(token.kind == Kind::Mark && opens) {
+            break;
+        }
+        at += 1;
+    }
+    let value = if at < next { &line[part[at].start..part[next - 1].end] } else { "" };
+    Labelled {
+        term: span.term,
+        sure: span.sure,
+        group,
+        label: line[part[span.from].start..part[span.to - 1].end].to_owned(),
+        value: value.trim().trim_end_matches([',', '(', '[']).trim().to_owned(),
+    }
+}
+
+fn take_word(group: &mut Group, token: &Token) {
+    if let Some(found) = (token.kind == Kind::Word).then(|| modifier(&token.text)).flatten() {
+        group.take(found);
+    }
+}
+
+/// A cell that only says which carrier comes next: "LTE", "5G NR (n78)", "Secondary cell 1".
+fn heading(part: &[Token]) -> Option<Group> {
+    let mut group = Group::default();
+    let mut weight = false;
+    for token in part {
+        match token.kind {
+            Kind::Word => match modifier(&token.text) {
+                Some(Modifier::Filler) => {}
+                Some(found) => {
+                    weight = true;
+                    group.take(found);
+                }
+                None if lettered(&token.text).is_some() => {}
+                None => return None,
+            },
+            Kind::Number => {
+                let index: u8 = token.text.parse().ok().filter(|index| *index < 9)?;
+                group.index = Some(index).filter(|_| weight);
+            }
+            Kind::Mark | Kind::Cell => {}
+        }
+    }
+    weight.then_some(group)
+}
+
+fn merged(context: &Group, own: &Group) -> Group {
+    Group {
+        technology: own.technology.or(context.technology),
+        role: own.role.or(if own.technology.is_some() && own.technology != context.technology {
+            None
+        } else {
+            context.role
+        }),
+        index: own.index.or(if own.role.is_some() || own.technology.is_some() {
+            None
+        } else {
+            context.index
+        }),
+        place: if own.place.is_empty() { context.place.clone() } else { own.place.clone() },
+        neighbour: own.neighbour || context.neighbour,
+    }
+}
+
+fn enter(gathered: &mut Gatherer, context: &Group, label: &Labelled, value: &str) {
+    let group = merged(context, &label.group);
+    let whole = || format!("{}: {value}", label.label);
+    if means_nothing(value) {
+        return;
+    }
+    if group.neighbour || label.term == Term::Passed {
+        gathered.leave(whole());
+        return;
+    }
+    match read_value(label.term, label.sure, value, group.technology) {
+        Some(values) => {
+            for found in values {
+                if let Err(unused) = gathered.take(&group, &label.label, found) {
+                    gathered.leave(format!("{}: {unused}", label.label));
+                }
+            }
+        }
+        None => gathered.leave(whole()),
+    }
+}
+
+/// Reads one line; false where nothing of it could be used.
+fn read_line(cells: &[Cell], context: &mut Context, gathered: &mut Gatherer) -> bool {
+    let filled: Vec<&Cell> = cells.iter().filter(|cell| !cell.text.is_empty()).collect();
+    let labels: usize = cells.iter().map(|cell| cell.labels.len()).sum();
+    let bare = |cell: &&Cell| cell.labels.len() == 1 && cell.labels[0].value.is_empty();
+    let numbers = cells.iter().any(|cell| cell.has_number);
+
+    if let Some(label) = context.waiting.take() {
+        if labels == 0 && filled.len() == 1 {
+            enter(gathered, &context.group, &label, &filled[0].text);
+            return true;
+        }
+        gathered.leave(label.label);
+    }
+    // A heading row of a table.
+    if cells.len() >= 2 && cells.iter().filter(bare).count() >= 2 && !numbers {
+        let header = cells.iter().map(|cell| cell.labels.first().cloned()).collect();
+        context.header = Some(header);
+        context.columns = None;
+        return true;
+    }
+    if let Some(header) = context.header.clone() {
+        if labels == 0 && cells.len() == header.len() && filled.len() >= 2 {
+            table_row(cells, &header, context, gathered);
+            return true;
+        }
+        context.header = None;
+    }
+    if labels == 0 {
+        return headings(cells, &filled, context, gathered);
+    }
+    if cells.len() >= 2 && bare(&filled[0]) && filled[1..].iter().all(|cell| cell.labels.is_empty()) {
+        return label_and_values(cells, &filled, context, gathered);
+    }
+    if filled.len() == 1 && bare(&filled[0]) {
+        context.waiting = Some(filled[0].labels[0].clone());
+        return true;
+    }
+    let line_group = leading(cells);
+    let group = merged(&context.group, &line_group);
+    for cell in cells {
+        // "LTE B3 RSRP -97": what stands before the first label may name the carrier.
+        let mut group = group.clone();
+        let lead = tokens(&cell.before);
+        if lead.iter().any(|token| lettered(&token.text).is_some()) {
+            lead.iter().for_each(|token| take_word(&mut group, token));
+            for found in
+                read_value(Term::Band, Sure::Yes, &cell.before, group.technology).into_iter().flatten()
+            {
+                if let Err(unused) = gathered.take(&group, &cell.before, found) {
+                    gathered.leave(unused);
+                }
+            }
+        } else if lead.iter().any(|token| token.kind != Kind::Mark && modifier(&token.text).is_none()) {
+            gathered.leave(cell.before.clone());
+        } else {
+            lead.iter().for_each(|token| take_word(&mut group, token));
+        }
+        if cell.labels.is_empty() {
+            if cell.heading.is_none() {
+                gathered.leave(cell.text.clone());
+            }
+            continue;
+        }
+        for label in &cell.labels {
+            enter(gathered, &group, label, &label.value);
+        }
+    }
+    true
+}
+
+/// What a line's first cell says of all its labels ("SCC1 | RSRP -97 | SINR 3").
+fn leading(cells: &[Cell]) -> Group {
+    cells
+        .first()
+        .filter(|cell| cell.labels.is_empty())
+        .and_then(|cell| cell.heading.clone())
+        .unwrap_or_default()
+}
+
+fn headings(cells: &[Cell], filled: &[&Cell], context: &mut Context, gathered: &mut Gatherer) -> bool {
+    let said: Vec<Group> = filled.iter().filter_map(|cell| cell.heading.clone()).collect();
+    if said.len() >= 2 && said.len() + 1 >= filled.len() && cells.len() >= 2 {
+        context.columns = Some(numbered(said));
+        return true;
+    }
+    let [only] = filled else { return false };
+    let Some(group) = &only.heading else { return false };
+    context.group = group.clone();
+    context.columns = None;
+    gathered.heading();
+    // A band in the heading belongs to what follows: "5G NR (n78)".
+    if let Some(bands) = tokens(&only.text)
+        .iter()
+        .any(|token| lettered(&token.text).is_some())
+        .then(|| value::read_value(Term::Band, Sure::Yes, &only.text, group.technology))
+    {
+        for found in bands.into_iter().flatten() {
+            if let Err(unused) = gathered.take(&context.group, &only.text, found) {
+                gathered.leave(unused);
+            }
+        }
+    }
+    true
+}
+
+/// Columns that say the same ("LTE", "LTE") are told apart by their place.
+fn numbered(mut said: Vec<Group>) -> Vec<Group> {
+    for at in 0..said.len() {
+        if said[..at].contains(&said[at]) {
+            said[at].place = vec![at];
+        }
+    }
+    said
+}
+
+fn label_and_values(
+    cells: &[Cell],
+    filled: &[&Cell],
+    context: &mut Context,
+    gathered: &mut Gatherer,
+) -> bool {
+    let label = &filled[0].labels[0];
+    let values = &filled[1..];
+    if let Some(columns) = context.columns.clone() {
+        // Values stand below their columns; empty cells keep their place.
+        let first = cells.iter().position(|cell| !cell.labels.is_empty()).unwrap_or(0);
+        let below = &cells[first + 1..];
+        if below.len() == columns.len() {
+            for (cell, column) in below.iter().zip(&columns) {
+                enter(gathered, column, label, &cell.text);
+            }
+            return true;
+        }
+        context.columns = None;
+    }
+    if let Some((first, rest)) = values.split_first() {
+        enter(gathered, &context.group, label, &first.text);
+        for cell in rest {
+            gathered.leave(format!("{}: {}", label.label, cell.text));
+        }
+    }
+    true
+}
+
+fn table_row(cells: &[Cell], header: &[Option<Labelled>], context: &mut Context, gathered: &mut Gatherer) {
+    let mut group = context.group.clone();
+    for (cell, label) in cells.iter().zip(header) {
+        // Columns without a label may say which carrier the row is.
+        if let (None, Some(said)) = (label, &cell.heading) {
+            group = merged(&group, said);
+        }
+    }
+    for (cell, label) in cells.iter().zip(header) {
+        // A band with a letter says the row's technology before anything else is read.
+        if let Some(label) = label.as_ref().filter(|label| label.term == Term::Band)
+            && let Some(bands) = read_value(label.term, label.sure, &cell.text, None)
+            && let Some(value::Value::Band(Some(technology), _)) = bands.first().map(|found| &found.value)
+        {
+            group.technology = Some(*technology);
+        }
+    }
+    gathered.heading();
+    group.place = vec![gathered.rows_so_far()];
+    for (cell, label) in cells.iter().zip(header) {
+        match label {
+            Some(label) => enter(gathered, &group, label, &cell.text),
+            None if cell.heading.is_some() || cell.text.is_empty() => {}
+            None => gathered.leave(cell.text.clone()),
+        }
+    }
+}

@@ -1,0 +1,106 @@
+//! A line as words, numbers and marks, each with its place in the line.
+
+/// One piece of a line.
+#[derive(Clone, Debug, PartialEq)]
+pub(super) struct Token {
+    pub kind: Kind,
+    /// Byte range in the line.
+    pub start: usize,
+    pub end: usize,
+    /// Folded text of a word; of a number as it stands.
+    pub text: String,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Kind {
+    Word,
+    Number,
+    /// Ends a cell: tab, bar, semicolon, or two blanks and more.
+    Cell,
+    /// Anything else: colon, equals sign, comma, bracket.
+    Mark,
+}
+
+fn is_minus(c: char) -> bool {
+    matches!(c, '-' | '−' | '–' | '—')
+}
+
+/// Splits a line. A number is an optional sign and digits with at most one decimal sign between digits; digits with
+/// letters right after them are a word ("5G"), but for a unit ("97dBm", "20MHz").
+pub(super) fn tokens(line: &str) -> Vec<Token> {
+    let chars: Vec<(usize, char)> = line.char_indices().collect();
+    let end_of = |at: usize| chars.get(at).map_or(line.len(), |(byte, _)| *byte);
+    let mut found = Vec::new();
+    let mut at = 0;
+    while at < chars.len() {
+        let (start, c) = chars[at];
+        if c == '\t' || c == '|' || c == ';' {
+            found.push(Token { kind: Kind::Cell, start, end: end_of(at + 1), text: c.to_string() });
+            at += 1;
+        } else if c.is_whitespace() {
+            let run = chars[at..].iter().take_while(|(_, c)| c.is_whitespace()).count();
+            if run >= 2 && at > 0 && at + run < chars.len() {
+                found.push(Token { kind: Kind::Cell, start, end: end_of(at + run), text: " ".into() });
+            }
+            at += run;
+        } else if let Some(length) = number_length(&chars[at..], at == 0 || boundary(chars[at - 1].1)) {
+            found.push(Token {
+                kind: Kind::Number,
+                start,
+                end: end_of(at + length),
+                text: line[start..end_of(at + length)].into(),
+            });
+            at += length;
+        } else if c.is_alphanumeric() {
+            let length = chars[at..].iter().take_while(|(_, c)| c.is_alphanumeric()).count();
+            let text = super::words::folded(&line[start..end_of(at + length)]);
+            found.push(Token { kind: Kind::Word, start, end: end_of(at + length), text });
+            at += length;
+        } else {
+            found.push(Token { kind: Kind::Mark, start, end: end_of(at + 1), text: c.to_string() });
+            at += 1;
+        }
+    }
+    found
+}
+
+/// A sign counts as one only where no word or number stands right before it.
+fn boundary(before: char) -> bool {
+    !before.is_alphanumeric()
+}
+
+fn number_length(chars: &[(usize, char)], sign_counts: bool) -> Option<usize> {
+    let at = |k: usize| chars.get(k).map(|(_, c)| *c);
+    let mut length = 0;
+    if at(0).is_some_and(|c| is_minus(c) || c == '+') {
+        if !sign_counts {
+            return None;
+        }
+        length = 1;
+        // One blank between sign and digits is forgiven.
+        if at(1) == Some(' ') && at(2).is_some_and(|c| c.is_ascii_digit()) {
+            length = 2;
+        }
+    }
+    let digits = |from: usize| chars.iter().skip(from).take_while(|(_, c)| c.is_ascii_digit()).count();
+    let whole = digits(length);
+    if whole == 0 {
+        return None;
+    }
+    length += whole;
+    if at(length).is_some_and(|c| c == '.' || c == ',') && digits(length + 1) > 0 {
+        let more = digits(length + 1);
+        // "-97,-11" and "99,99,255" are lists: a comma is a decimal sign before one or two digits that end there.
+        let ends = !at(length + 1 + more).is_some_and(|c| c == ',' || c == '.' || c.is_ascii_digit());
+        if at(length) == Some('.') || (more <= 2 && ends) {
+            length += 1 + more;
+        }
+    }
+    let rest: String =
+        chars.iter().skip(length).map(|(_, c)| *c).take_while(|c| c.is_alphanumeric()).collect();
+    let unit = matches!(
+        rest.to_lowercase().as_str(),
+        "" | "dbm" | "db" | "mhz" | "khz" | "ghz" | "m" | "mbit" | "mbps"
+    );
+    unit.then_some(length)
+}

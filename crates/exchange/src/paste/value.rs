@@ -1,0 +1,239 @@
+//! From the text beside a label to a value.
+
+use super::token::{Kind, tokens};
+use super::words::{Modifier, Sure, Term, folded, modifier};
+use super::{Confidence, PasteTarget};
+use open_beacon_core::metrics::{Note, Quantity, read_entry};
+use open_beacon_core::model::{ConnectionMode, Technology};
+
+/// A value of one field.
+#[derive(Clone, Debug, PartialEq)]
+pub(super) enum Value {
+    Number(PasteTarget, f64),
+    Whole(PasteTarget, u64),
+    /// A band, with its technology where it is written with a letter.
+    Band(Option<Technology>, u16),
+    Mode(ConnectionMode),
+    /// A channel number, and whether it is said to be the SSB's.
+    Channel(u32, bool),
+}
+
+/// A value with the text it came from.
+#[derive(Clone, Debug, PartialEq)]
+pub(super) struct Found {
+    pub value: Value,
+    pub text: String,
+    pub confidence: Confidence,
+    pub note: Option<String>,
+}
+
+/// Numbers that firmware uses for "not known".
+fn sentinel(number: f64) -> bool {
+    [32_767.0, -32_768.0, 65_535.0, 2_147_483_647.0, -2_147_483_648.0, 4_294_967_295.0].contains(&number)
+}
+
+/// Reads the values of a field from the text beside its label; several bands give several values. `None` where
+/// there is none to be had.
+pub(super) fn read_value(
+    term: Term,
+    sure: Sure,
+    text: &str,
+    technology: Option<Technology>,
+) -> Option<Vec<Found>> {
+    let found = match term {
+        Term::Rsrp => metric(PasteTarget::Rsrp, Quantity::Rsrp, sure, text, technology),
+        Term::Rsrq => metric(PasteTarget::Rsrq, Quantity::Rsrq, sure, text, technology),
+        Term::Sinr => metric(PasteTarget::Sinr, Quantity::Sinr, sure, text, technology),
+        Term::Rssi => metric(PasteTarget::Rssi, Quantity::Rssi, sure, text, technology),
+        Term::Bandwidth => metric(PasteTarget::Bandwidth, Quantity::Bandwidth, sure, text, technology),
+        Term::Band => return bands(text),
+        Term::Mode => mode(text),
+        Term::Channel | Term::SsbChannel => whole(text, 3_279_165)
+            .map(|(number, text)| sure_one(Value::Channel(number as u32, term == Term::SsbChannel), text)),
+        Term::Pci => small(PasteTarget::Pci, text, 65_534),
+        Term::CellIdentity => identity(text),
+        Term::Rank => small(PasteTarget::Rank, text, 8),
+        Term::Cqi => small(PasteTarget::Cqi, text, 15),
+        Term::Mcs => small(PasteTarget::Mcs, text, 31),
+        Term::TimingAdvance => small(PasteTarget::TimingAdvance, text, 4_000),
+        Term::TransmitPower => number(text).and_then(|(value, text)| {
+            (-60.0..=40.0)
+                .contains(&value)
+                .then(|| sure_one(Value::Number(PasteTarget::TransmitPower, value), text))
+        }),
+        Term::Passed => None,
+    };
+    found.map(|found| vec![found])
+}
+
+fn sure_one(value: Value, text: String) -> Found {
+    Found { value, text, confidence: Confidence::High, note: None }
+}
+
+/// First number of a text.
+fn number(text: &str) -> Option<(f64, String)> {
+    let token = tokens(text).into_iter().find(|token| token.kind == Kind::Number)?;
+    let plain: String = token
+        .text
+        .chars()
+        .filter(|c| !c.is_whitespace())
+        .map(|c| match c {
+            '−' | '–' | '—' => '-',
+            ',' => '.',
+            other => other,
+        })
+        .collect();
+    let value: f64 = plain.trim_start_matches('+').parse().ok()?;
+    (value.is_finite() && !sentinel(value)).then_some((value, token.text))
+}
+
+fn whole(text: &str, highest: u64) -> Option<(u64, String)> {
+    let (value, text) = number(text)?;
+    let fits = value.fract() == 0.0 && (0.0..=highest as f64).contains(&value);
+    fits.then_some((value as u64, text))
+}
+
+fn small(target: PasteTarget, text: &str, highest: u64) -> Option<Found> {
+    whole(text, highest).map(|(value, text)| sure_one(Value::Whole(target, value), text))
+}
+
+/// A radio metric or bandwidth, read as a field would be: forgivingly, saying what was mended.
+fn metric(
+    target: PasteTarget,
+    quantity: Quantity,
+    sure: Sure,
+    text: &str,
+    technology: Option<Technology>,
+) -> Option<Found> {
+    let all = tokens(text);
+    let at = all.iter().position(|token| token.kind == Kind::Number)?;
+    let number = &all[at];
+    let unit = all.get(at + 1).filter(|token| token.kind == Kind::Word && token.start <= number.end + 1);
+    let known = |word: &str| matches!(word, "dbm" | "db" | "mhz" | "khz" | "ghz");
+    let unit = unit.map(|token| token.text.as_str()).filter(|word| known(word));
+    // A percentage or a count of bars is not a level.
+    let percent = all.get(at + 1).is_some_and(|token| token.text == "%" || token.text == "/");
+    if percent || all.get(at + 1).is_some_and(|token| token.text.starts_with("bar")) {
+        return None;
+    }
+    let technology = technology.unwrap_or(Technology::Lte);
+    let entry = read_entry(quantity, technology, &format!("{}{}", number.text, unit.unwrap_or(""))).ok();
+    // A unit of another quantity ("dBm" behind a SINR) is not held against the number.
+    let odd_unit = entry.is_none();
+    let entry = match entry {
+        Some(entry) => entry,
+        None => read_entry(quantity, technology, &number.text).ok()?,
+    };
+    if sentinel(entry.value) || !entry.value.is_finite() {
+        return None;
+    }
+    let value_text = text[number.start..unit.map_or(number.end, |_| all[at + 1].end)].to_owned();
+    let loose = sure == Sure::Loose;
+    // At a loose word, only a value that can be nothing else is believed.
+    if loose && (!entry.in_range || entry.notes.contains(&Note::MadeNegative)) {
+        return None;
+    }
+    if loose && target == PasteTarget::Rsrp && entry.value > -44.0 {
+        return None;
+    }
+    if loose && target == PasteTarget::Rsrq && !(-25.0..=-2.0).contains(&entry.value) {
+        return None;
+    }
+    let more = all[at + 1..].iter().filter(|token| token.kind == Kind::Number).count();
+    let (confidence, note) = if loose {
+        (Confidence::Low, Some("The label could mean several things; check it."))
+    } else if entry.notes.contains(&Note::MadeNegative) {
+        (Confidence::Medium, Some("Read as negative: the minus sign is missing."))
+    } else if odd_unit {
+        (Confidence::Medium, Some("The unit beside it is not this quantity's; it was passed over."))
+    } else if more > 0 && quantity != Quantity::Bandwidth {
+        (Confidence::Medium, Some("Several values stand here; the first is taken."))
+    } else if entry.notes.contains(&Note::DecimalComma) {
+        (Confidence::Medium, Some("The comma is read as a decimal sign."))
+    } else {
+        (Confidence::High, None)
+    };
+    let value = Value::Number(target, entry.value);
+    Some(Found { value, text: value_text, confidence, note: note.map(Into::into) })
+}
+
+/// "B3", "n78", "LTE Band 20 (800 MHz)", "3", "B3 + B20", "EUTRAN-BAND3".
+fn bands(text: &str) -> Option<Vec<Found>> {
+    let all = tokens(text);
+    let mut found: Vec<Found> = Vec::new();
+    let mut technology = None;
+    for (at, token) in all.iter().enumerate() {
+        if let Some(Modifier::Technology(said)) =
+            (token.kind == Kind::Word).then(|| modifier(&token.text)).flatten()
+        {
+            technology = Some(said);
+        }
+        let written = lettered(&token.text).filter(|_| token.kind == Kind::Word);
+        let bare = (token.kind == Kind::Number && (found.is_empty() || after_plus(&all, at)))
+            .then(|| token.text.parse::<u16>().ok())
+            .flatten()
+            .filter(|band| (1..=261).contains(band) && !unit_follows(&all, at))
+            .map(|band| (technology, band));
+        if let Some((technology, band)) = written.or(bare) {
+            let value = Value::Band(technology, band);
+            if !found.iter().any(|other| other.value == value) {
+                found.push(sure_one(value, text[token.start..token.end].to_owned()));
+            }
+        }
+    }
+    (!found.is_empty()).then_some(found)
+}
+
+fn after_plus(all: &[super::token::Token], at: usize) -> bool {
+    at > 0 && matches!(all[at - 1].text.as_str(), "+" | "," | "&") || all[at].text.starts_with('+')
+}
+
+fn unit_follows(all: &[super::token::Token], at: usize) -> bool {
+    all.get(at + 1).is_some_and(|next| matches!(next.text.as_str(), "mhz" | "ghz" | "khz"))
+}
+
+/// "b3", "n78", "band3", "lteb3".
+pub(super) fn lettered(word: &str) -> Option<(Option<Technology>, u16)> {
+    let stem = word.trim_end_matches(|c: char| c.is_ascii_digit());
+    let band: u16 = word[stem.len()..].parse().ok().filter(|band| (1..=261).contains(band))?;
+    match stem {
+        "b" | "lteb" | "lteband" => Some((Some(Technology::Lte), band)),
+        "n" | "nrn" | "nrband" => Some((Some(Technology::Nr), band)),
+        "band" => Some((None, band)),
+        _ => None,
+    }
+}
+
+fn mode(text: &str) -> Option<Found> {
+    let plain = folded(text);
+    let words: Vec<&str> =
+        plain.split(|c: char| !c.is_alphanumeric()).filter(|word| !word.is_empty()).collect();
+    let has = |wanted: &str| words.contains(&wanted);
+    let mode = if has("nsa") || has("endc") || plain.contains("en-dc") || plain.contains("non-standalone") {
+        ConnectionMode::Nsa
+    } else if has("sa") || has("standalone") {
+        ConnectionMode::Sa
+    } else if (has("lte") || has("4g")) && !has("5g") && !has("nr") {
+        ConnectionMode::Lte
+    } else if (has("no") || has("kein") || has("sin")) && (has("service") || has("servicio") || has("netz")) {
+        ConnectionMode::NoService
+    } else {
+        return None;
+    };
+    Some(sure_one(Value::Mode(mode), text.trim().to_owned()))
+}
+
+/// A cell identity in decimal, or in hexadecimal where it is marked or has letters.
+fn identity(text: &str) -> Option<Found> {
+    let word = text.trim().trim_matches(|c| c == '"' || c == '(' || c == ')');
+    let first = word.split(|c: char| c.is_whitespace() || matches!(c, ',' | '(' | ';')).next()?;
+    let hexadecimal = first.strip_prefix("0x").or_else(|| first.strip_prefix("0X"));
+    let letters = first.chars().any(|c| c.is_ascii_alphabetic());
+    let value = match hexadecimal {
+        Some(digits) => u64::from_str_radix(digits, 16).ok()?,
+        None if letters => u64::from_str_radix(first, 16).ok()?,
+        None => first.parse().ok()?,
+    };
+    (value < 1 << 36 && !sentinel(value as f64))
+        .then(|| sure_one(Value::Whole(PasteTarget::CellIdentity, value), first.to_owned()))
+}
