@@ -157,11 +157,10 @@ impl Checker {
 
     /// What is assumed of the link.
     pub fn link(mut self, link: &LinkAssumptions) -> Self {
-        if let Err(error) = nr_tdd_share(&link.nr_pattern, link.nr_special) {
+        if let Err(error) = nr_tdd_share(&link.nr_pattern, (link.nr_special_down, link.nr_special_up)) {
             self.refuse("/link/nr_pattern", error.to_string());
         }
-        let (configuration, special) = link.lte_configuration;
-        if lte_tdd_share(configuration, special).is_none() {
+        if lte_tdd_share(link.lte_configuration, link.lte_special).is_none() {
             self.refuse(
                 "/link/lte_configuration",
                 "Configurations run from 0 to 6, special ones from 0 to 8, for instance 2 and 7.",

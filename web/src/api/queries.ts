@@ -20,7 +20,15 @@ export const keys = {
 
 /** Everything that may look different after something stored has changed. */
 export function refresh(siteId: string): void {
-  for (const key of [keys.sites, keys.site(siteId), ["log"], ["run"], ["compare"], ["baseline", siteId], keys.standIn(siteId)]) {
+  for (const key of [
+    keys.sites,
+    keys.site(siteId),
+    ["log"],
+    ["run"],
+    ["compare"],
+    ["baseline", siteId],
+    keys.standIn(siteId),
+  ]) {
     void queryClient.invalidateQueries({ queryKey: key });
   }
 }

@@ -22,6 +22,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/bands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All bands of a technology, or those a channel number may belong to. */
+        get: operations["band_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/capacity": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What carriers could move together. */
+        post: operations["capacity"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/cell-identity": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Splits a cell identity into base station and local cell number. */
+        post: operations["cell_identity"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/channel": {
         parameters: {
             query?: never;
@@ -56,6 +107,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Decodes a modem's integer code. */
+        post: operations["code"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/constellation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A constellation at a SINR. */
+        post: operations["constellation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/entry": {
         parameters: {
             query?: never;
@@ -67,6 +152,74 @@ export interface paths {
         put?: never;
         /** Reads what was typed or pasted into a number field. */
         post: operations["entry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/entry-loss": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Loss between a spot in a house and the open (ITU-R P.2109), dB. */
+        post: operations["entry_loss"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/explain": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Explains carriers: class, limit, what is odd, what each could carry. */
+        post: operations["explained"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/lock-mask": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Lock mask of a list of bands: band n is bit n − 1. */
+        post: operations["lock_mask"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/paste": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads a pasted status page field by field; nothing is stored. */
+        post: operations["paste"];
         delete?: never;
         options?: never;
         head?: never;
@@ -540,6 +693,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/address-check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Looks at a speed-test address for some seconds: does it answer, is its file large enough, does it take uploads,
+         *     is another one faster.
+         */
+        post: operations["check_address"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/archive": {
         parameters: {
             query?: never;
@@ -551,6 +724,23 @@ export interface paths {
         put?: never;
         /** Puts a site away. Nothing is lost. */
         post: operations["archive_site"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/baseline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The Baseline stage of a site. */
+        get: operations["get_baseline"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -741,6 +931,60 @@ export interface components {
          * @enum {string}
          */
         Activity: "idle" | "trickle" | "loaded" | "unknown";
+        /** @description Which addresses to look at. */
+        AddressCheck: {
+            download_url: string;
+            /** @description Another download address, to unmask a slow first one. */
+            second_url?: string | null;
+            upload_url?: string | null;
+        };
+        /** @description What a short look at an address brought. */
+        AddressProbe: {
+            /**
+             * Format: int64
+             * @description Length of the body, bytes; `None` where it goes on for long.
+             * @default null
+             */
+            body_bytes: number | null;
+            /**
+             * Format: double
+             * @default null
+             */
+            download_mbps: number | null;
+            /**
+             * Format: double
+             * @default null
+             */
+            latency_ms: number | null;
+            /**
+             * @description What went wrong.
+             * @default null
+             */
+            problem: string | null;
+            /**
+             * @description True where an upload was tried.
+             * @default false
+             */
+            upload_asked: boolean;
+            /**
+             * Format: double
+             * @default null
+             */
+            upload_mbps: number | null;
+            /** @default  */
+            url: string;
+        };
+        /** @description What was found, in values and in words. */
+        AddressView: {
+            first: components["schemas"]["AddressProbe"];
+            said: components["schemas"]["Said"][];
+            second?: components["schemas"]["AddressProbe"] | null;
+        };
+        /**
+         * @description The answer in one word.
+         * @enum {string}
+         */
+        Answer: "measure" | "go" | "for_margin" | "not_the_antenna";
         /**
          * @description Which antennas the gateway is switched to.
          * @enum {string}
@@ -778,6 +1022,89 @@ export interface components {
          * @description Identifies a [`super::Attachment`].
          */
         AttachmentId: string;
+        /** @description Another band that shares spectrum. */
+        BandOverlap: {
+            /** Format: int32 */
+            band: number;
+            overlap: components["schemas"]["Overlap"];
+        };
+        /** @description A band with its ranges and names, for showing and drawing. */
+        BandPlace: {
+            /** Format: int32 */
+            band: number;
+            /** @description Allowed channel bandwidths, MHz; empty where the table here has none. */
+            bandwidths_mhz: number[];
+            /** @description What people call it where it is used. */
+            common_names: string[];
+            downlink?: components["schemas"]["FrequencySpan"] | null;
+            duplex: components["schemas"]["Duplex"];
+            /** @description "B3", "n78". */
+            name: string;
+            technology: components["schemas"]["Technology"];
+            uplink?: components["schemas"]["FrequencySpan"] | null;
+        };
+        /** @description A band with the bands it shares spectrum with. */
+        BandRow: components["schemas"]["BandPlace"] & {
+            /** @description Other bands of the technology: `same`, `holds` (the other lies inside), `inside`, `crosses`. */
+            overlaps: components["schemas"]["BandOverlap"][];
+        };
+        /** @description Everything the Baseline stage shows. */
+        Baseline: {
+            /** @description The network that spots and verdict are of. */
+            network: string;
+            /** @description What stands out between networks. */
+            network_findings: components["schemas"]["Finding"][];
+            networks: components["schemas"]["NetworkRow"][];
+            next: components["schemas"]["NextAction"];
+            /** @description Of the chosen network, in order of the positions. */
+            spots: components["schemas"]["SpotView"][];
+            verdict: components["schemas"]["GoNoGo"];
+        };
+        /** @description What the Baseline stage shows, in values and in words. */
+        BaselineView: {
+            assumed: components["schemas"]["OutdoorAssumptions"];
+            baseline: components["schemas"]["Baseline"];
+            /** @description For each spot, each carrier's explanation. */
+            explained: components["schemas"]["Said"][][][];
+            known_mast?: components["schemas"]["KnownMast"] | null;
+            link: components["schemas"]["LinkAssumptions"];
+            network_said: components["schemas"]["Said"][];
+            next: components["schemas"]["NextAction"];
+            /** @description The verdict's reasons in words, with the setup whose numbers each rests on. */
+            reasons: components["schemas"]["SaidOf"][];
+            title: string;
+            would_change: components["schemas"]["Said"][];
+        };
+        /**
+         * @description How a house is built, for what its walls cost: ITU-R P.2109.
+         * @enum {string}
+         */
+        Building: "traditional" | "thermally_efficient";
+        /** @description What a SINR buys on one carrier. */
+        Buys: {
+            /**
+             * Format: double
+             * @description bit/s/Hz of one layer now, by the attenuated Shannon bound.
+             */
+            bps_hz: number;
+            /**
+             * Format: double
+             * @description bit/s/Hz of one layer with 3 dB more.
+             */
+            bps_hz_with_3_db: number;
+            densest?: components["schemas"]["Modulation"] | null;
+            /**
+             * @description Modulations with the SINR their sturdiest code needs (common practice, no source), and whether this SINR
+             *     reaches it.
+             */
+            modulations: components["schemas"]["Survival"][];
+        };
+        /** @description Carriers and what is assumed of them. */
+        CapacityRequest: {
+            assumed?: components["schemas"]["LinkAssumptions"];
+            carriers: components["schemas"]["Carrier"][];
+            mode: components["schemas"]["ConnectionMode"];
+        };
         /** @description One carrier as heard in one sample. Every measured field is optional: gateways differ in what they show. */
         Carrier: {
             /**
@@ -884,6 +1211,18 @@ export interface components {
              */
             frequency_mhz?: number | null;
         };
+        /** @description What one carrier could move. */
+        CarrierRates: {
+            down_mbps?: components["schemas"]["Ranged"] | null;
+            /**
+             * Format: int32
+             * @description Layers taken for the likely figure.
+             */
+            layers: number;
+            up_mbps?: components["schemas"]["Ranged"] | null;
+            /** @description True where the gateway's transmit power limits the uplink. */
+            up_power_limited: boolean;
+        };
         /**
          * @description What part a carrier plays in the connection.
          * @enum {string}
@@ -911,6 +1250,24 @@ export interface components {
             samples: number;
             sinr_db?: components["schemas"]["Summary"] | null;
         };
+        /** @description A cell identity in its two parts. */
+        CellIdentity: {
+            /**
+             * Format: int64
+             * @description Local cell number.
+             */
+            local: number;
+            /**
+             * Format: int64
+             * @description eNB or gNB identity.
+             */
+            node: number;
+            /**
+             * Format: int32
+             * @description Bits of the node's part.
+             */
+            node_bits: number;
+        };
         /** @description How a cell is named to the user: band and physical cell identity. */
         CellName: {
             /** Format: int32 */
@@ -921,11 +1278,8 @@ export interface components {
         };
         /** @description Where a channel lies. */
         ChannelAnswer: {
-            /**
-             * Format: int32
-             * @description The LTE band; NR channel numbers do not tell theirs.
-             */
-            band?: number | null;
+            /** @description Bands the number may belong to: one for LTE, several for NR. */
+            bands: number[];
             /**
              * Format: double
              * @description Downlink, MHz.
@@ -989,6 +1343,39 @@ export interface components {
             sinr_db?: number | null;
             technology: components["schemas"]["Technology"];
         };
+        /** @description What a code stands for. */
+        CodeAnswer: {
+            interval?: components["schemas"]["CodeInterval"] | null;
+            /**
+             * Format: double
+             * @description The middle of the interval, or the one known edge.
+             */
+            shown?: number | null;
+        };
+        /** @description A decoded integer code. At least one edge is known. */
+        CodeInterval: {
+            /**
+             * Format: double
+             * @description Upper edge, not included; `None` for the highest code.
+             */
+            high?: number | null;
+            /**
+             * Format: double
+             * @description Lower edge, included; `None` for the lowest code.
+             */
+            low?: number | null;
+        };
+        /**
+         * @description Which value a code stands for.
+         * @enum {string}
+         */
+        CodeKind: "csq_rssi" | "rsrq" | "rsrp" | "ss_rsrq" | "ss_rsrp" | "ss_sinr";
+        /** @description An integer code of `+CESQ` or `+CSQ`. */
+        CodeRequest: {
+            /** Format: int32 */
+            code: number;
+            kind: components["schemas"]["CodeKind"];
+        };
         /** @description One setup of a comparison. */
         ComparisonRow: {
             carrier_differences: components["schemas"]["CarrierDifference"][];
@@ -1027,14 +1414,54 @@ export interface components {
         /** @description Conditions that a later comparison must know. */
         Conditions: {
             attach?: components["schemas"]["Attach"];
+            instrument?: components["schemas"]["Instrument"];
+            /** @description The operator whose network was measured, as the user calls it; empty for the one in use. */
+            network?: string;
             notes?: string;
             weather?: string;
         };
+        /**
+         * @description How sure the reading of one field is.
+         * @enum {string}
+         */
+        Confidence: "low" | "medium" | "high";
         /**
          * @description How the carriers are bundled (TS 37.340 names NSA option 3 "EN-DC").
          * @enum {string}
          */
         ConnectionMode: "lte" | "nsa" | "sa" | "no_service" | "unknown";
+        /** @description Received symbols and what the SINR buys. */
+        ConstellationAnswer: {
+            buys: components["schemas"]["Buys"];
+            /** @description Points that can be sent on one axis, unit mean power. */
+            levels: number[];
+            /**
+             * Format: double
+             * @description Share of the symbols taken for another.
+             */
+            mistaken: number;
+            modulation: components["schemas"]["Modulation"];
+            symbols: components["schemas"]["Symbol"][];
+        };
+        /** @description A SINR to be drawn. */
+        ConstellationRequest: {
+            /** @description Symbols, 1..=2000. */
+            count: number;
+            modulation?: components["schemas"]["Modulation"] | null;
+            /** Format: int64 */
+            seed: number;
+            /**
+             * Format: double
+             * @description dB
+             */
+            sinr_db: number;
+            technology: components["schemas"]["Technology"];
+        };
+        /**
+         * @description How a band divides up and down.
+         * @enum {string}
+         */
+        Duplex: "fdd" | "tdd" | "sdl" | "sul";
         /** @description A new identifier for a copy. */
         DuplicateSite: {
             id: components["schemas"]["SiteId"];
@@ -1057,6 +1484,16 @@ export interface components {
              */
             value: number;
         };
+        /** @description Where a spot is, for what walls cost. */
+        EntryLossRequest: {
+            assumed?: components["schemas"]["OutdoorAssumptions"];
+            /**
+             * Format: double
+             * @description MHz, 80..=100000.
+             */
+            frequency_mhz: number;
+            mount: components["schemas"]["Mount"];
+        };
         /** @description A text typed into a field. */
         EntryRequest: {
             quantity: components["schemas"]["Quantity"];
@@ -1076,6 +1513,32 @@ export interface components {
         } | {
             /** @enum {string} */
             kind: "changed";
+        };
+        /** @description A carrier explained in values and in words. */
+        ExplainAnswer: {
+            explained: components["schemas"]["ExplainedCarrier"];
+            said: components["schemas"]["Said"][];
+        };
+        /** @description A carrier with everything its numbers say. */
+        ExplainedCarrier: {
+            band?: components["schemas"]["BandPlace"] | null;
+            /** @description Bands the channel number may belong to, where the page names none. */
+            band_guess: string[];
+            buys?: components["schemas"]["Buys"] | null;
+            /**
+             * Format: double
+             * @description SINR that the carrier is judged by, dB.
+             */
+            careful_sinr_db?: number | null;
+            carrier: components["schemas"]["Carrier"];
+            cell: components["schemas"]["CellName"];
+            class?: components["schemas"]["CarrierClass"] | null;
+            /** @description In the order to be read. */
+            findings: components["schemas"]["Finding"][];
+            /** Format: double */
+            frequency_mhz?: number | null;
+            limits: components["schemas"]["Limits"];
+            rates: components["schemas"]["CarrierRates"];
         };
         /** @description A mark on one value of a carrier, which later stages respect. */
         FieldFlag: {
@@ -1292,12 +1755,174 @@ export interface components {
             /** @enum {string} */
             kind: "partial_left_out";
             tests: number;
+        } | {
+            /** Format: int32 */
+            channel: number;
+            fits: string[];
+            /** @enum {string} */
+            kind: "band_guessed";
+        } | {
+            cell: components["schemas"]["CellName"];
+            /** @enum {string} */
+            kind: "odd";
+            oddity: components["schemas"]["Oddity"];
+        } | {
+            class: components["schemas"]["Class"];
+            /** @enum {string} */
+            kind: "metric_means";
+            metric: components["schemas"]["Metric"];
+            /** Format: double */
+            missing_db?: number | null;
+            next?: components["schemas"]["Class"] | null;
+            /** Format: double */
+            value: number;
+        } | {
+            /** @enum {string} */
+            kind: "limited_by";
+            limit: components["schemas"]["Limit"];
+            /** Format: double */
+            over_noise_db?: number | null;
+        } | {
+            /** @enum {string} */
+            kind: "load_heard";
+            /** Format: double */
+            load: number;
+        } | {
+            down_mbps: components["schemas"]["Ranged"];
+            /** @enum {string} */
+            kind: "could_carry";
+            /** Format: int32 */
+            layers: number;
+            up_mbps?: components["schemas"]["Ranged"] | null;
+            up_power_limited: boolean;
+        } | {
+            /** @enum {string} */
+            kind: "baseline_missing";
+        } | {
+            /** @enum {string} */
+            kind: "baseline_thin";
+            spot: string;
+        } | {
+            download_ratio?: components["schemas"]["Ranged"] | null;
+            /** @enum {string} */
+            kind: "worth_it";
+            rsrp_change_db: components["schemas"]["Ranged"];
+            upload_ratio?: components["schemas"]["Ranged"] | null;
+        } | {
+            download_ratio?: components["schemas"]["Ranged"] | null;
+            /** @enum {string} */
+            kind: "for_margin";
+            rsrp_change_db: components["schemas"]["Ranged"];
+        } | {
+            /** @enum {string} */
+            kind: "not_the_antenna";
+            /** Format: double */
+            times: number;
+        } | {
+            /** @enum {string} */
+            kind: "no_nr_heard";
+            spots: number;
+        } | {
+            cell: components["schemas"]["CellName"];
+            /** @enum {string} */
+            kind: "already_ample";
+        } | {
+            cell: components["schemas"]["CellName"];
+            /** @enum {string} */
+            kind: "interference_here";
+        } | {
+            cell: components["schemas"]["CellName"];
+            /** @enum {string} */
+            kind: "noise_here";
+        } | {
+            /** @enum {string} */
+            kind: "load_limited";
+            tests: number;
+            times: components["schemas"]["Ranged"];
+        } | {
+            /** @enum {string} */
+            kind: "uplink_limited";
+            /** Format: double */
+            upload_mbps: number;
+        } | {
+            /** Format: double */
+            gained_db: number;
+            inside: string;
+            /** @enum {string} */
+            kind: "indoor_loss";
+            outside: string;
+        } | {
+            have: number;
+            /** @enum {string} */
+            kind: "wants_tests";
+            spot: string;
+        } | {
+            /** @enum {string} */
+            kind: "wants_outdoor_spot";
+        } | {
+            carriers: number;
+            /** @enum {string} */
+            kind: "wants_bandwidth";
+        } | {
+            /** @enum {string} */
+            kind: "wants_other_hour";
+        } | {
+            /** Format: double */
+            download_mbps: number;
+            /** @enum {string} */
+            kind: "address_fine";
+            /** Format: double */
+            upload_mbps?: number | null;
+        } | {
+            /** @enum {string} */
+            kind: "address_silent";
+            problem: string;
+        } | {
+            /** Format: int64 */
+            bytes: number;
+            /** @enum {string} */
+            kind: "body_too_small";
+            /** Format: int64 */
+            wanted_bytes: number;
+        } | {
+            /** @enum {string} */
+            kind: "no_upload";
+        } | {
+            /** @enum {string} */
+            kind: "second_faster";
+            /** Format: double */
+            ratio: number;
+        } | {
+            /** @enum {string} */
+            kind: "second_agrees";
+            /** Format: double */
+            ratio: number;
+        } | {
+            /** @enum {string} */
+            kind: "second_silent";
+            problem: string;
+        } | {
+            better: string;
+            /** @enum {string} */
+            kind: "network_compare";
+            other: string;
+            /** Format: double */
+            ratio: number;
+            spot: string;
+            sure: boolean;
         };
         /**
          * @description Why a value stands although it is unusual.
          * @enum {string}
          */
-        FlagKind: "outside_reporting_range" | "as_reported";
+        FlagKind: "outside_reporting_range" | "as_reported" | "contradicted";
+        /** @description A range of frequencies. */
+        FrequencySpan: {
+            /** Format: double */
+            high_mhz: number;
+            /** Format: double */
+            low_mhz: number;
+        };
         /** @description Where the gateway's status page is. */
         GatewaySettings: {
             /**
@@ -1322,12 +1947,47 @@ export interface components {
              */
             longitude_deg: number;
         };
+        /** @description Go or no-go with everything it rests on. */
+        GoNoGo: {
+            answer: components["schemas"]["Answer"];
+            from_setup?: components["schemas"]["SetupId"] | null;
+            outlooks: components["schemas"]["OutdoorOutlook"][];
+            reasons: components["schemas"]["Reason"][];
+            /** @description The sentence on top. */
+            title: components["schemas"]["Finding"];
+            /** @description What measurement would change this answer. */
+            would_change: components["schemas"]["Finding"][];
+        };
         /** @description Hours of the day, site time, that a set of tests covers: from the first to the last, 0..=23, inclusive. */
         HourSpan: {
             /** Format: int32 */
             first: number;
             /** Format: int32 */
             last: number;
+        };
+        /** @description A whole cell identity. */
+        IdentityRequest: {
+            /**
+             * Format: int32
+             * @description Bits of the base station's part; 20 (LTE) or 24 (NR) if not said.
+             */
+            node_bits?: number | null;
+            technology: components["schemas"]["Technology"];
+            /**
+             * Format: int64
+             * @description LTE: 28 bit; NR: 36 bit.
+             */
+            whole: number;
+        };
+        /**
+         * @description SINR that an RSRQ implies: at the lowest (idle cell) and at the highest (full cell), dB. `high_db` is `None`
+         *     where even a cell without interference could show this RSRQ at some load.
+         */
+        ImpliedSinr: {
+            /** Format: double */
+            high_db?: number | null;
+            /** Format: double */
+            low_db: number;
         };
         /** @description A row that cannot be taken. */
         ImportProblem: {
@@ -1358,6 +2018,11 @@ export interface components {
             site_name: string;
             speed_tests: number;
         };
+        /**
+         * @description What a run's numbers were read from.
+         * @enum {string}
+         */
+        Instrument: "gateway" | "phone" | "modem";
         /** @description An interval meant to hold the true value with the stated coverage. */
         Interval: {
             /**
@@ -1386,6 +2051,88 @@ export interface components {
             tests_done: number;
             /** Format: int32 */
             tests_planned: number;
+        };
+        /** @description A mast by its direction. */
+        KnownMast: {
+            /**
+             * Format: double
+             * @description Degrees from true north, 0..360.
+             */
+            bearing_deg: number;
+            /**
+             * Format: double
+             * @description m
+             */
+            distance_m?: number | null;
+            name?: string;
+        };
+        /**
+         * @description What keeps a carrier's signal from being cleaner.
+         * @enum {string}
+         */
+        Limit: "noise" | "interference" | "both" | "fine" | "unknown";
+        /** @description A carrier's limit with the powers it was found by. */
+        Limits: {
+            /**
+             * Format: double
+             * @description Interference and noise in one resource element, RSRP − SINR, dBm.
+             */
+            disturbance_dbm?: number | null;
+            limit: components["schemas"]["Limit"];
+            /**
+             * Format: double
+             * @description Share of the cell that others use, from RSRQ and SINR, 0..=1.
+             */
+            load?: number | null;
+            /**
+             * Format: double
+             * @description The receiver's own noise in one resource element, dBm.
+             */
+            noise_dbm: number;
+        };
+        /** @description What is assumed where a reading does not say; each can be changed. */
+        LinkAssumptions: {
+            /**
+             * Format: int32
+             * @description Most layers that antennas and gateway can use, 1..=4.
+             * @default 2
+             */
+            layers: number;
+            /**
+             * Format: int32
+             * @description LTE TDD configuration, 0..=6.
+             * @default 2
+             */
+            lte_configuration: number;
+            /**
+             * Format: int32
+             * @description LTE special subframe configuration, 0..=8.
+             * @default 7
+             */
+            lte_special: number;
+            /**
+             * @description NR TDD slot pattern.
+             * @default DDDSU
+             */
+            nr_pattern: string;
+            /**
+             * Format: int32
+             * @description Downlink symbols of 14 in its special slot.
+             * @default 10
+             */
+            nr_special_down: number;
+            /**
+             * Format: int32
+             * @description Uplink symbols of 14 in its special slot.
+             * @default 2
+             */
+            nr_special_up: number;
+            /**
+             * Format: double
+             * @description Highest transmit power of the gateway, dBm.
+             * @default 23
+             */
+            transmit_power_dbm: number;
         };
         /** @description What is known of the link at one instant. */
         LinkState: {
@@ -1460,11 +2207,27 @@ export interface components {
              */
             content: number;
         };
+        /** @description A list of bands as the masks that devices take. */
+        MaskAnswer: {
+            bands: number[];
+            /** @description Bands 65 to 128, decimal. */
+            high: string;
+            high_hex: string;
+            /** @description Bands 1 to 64, decimal (as text: it may exceed what a script's numbers hold). */
+            low: string;
+            /** @description Both words in hexadecimal. */
+            low_hex: string;
+        };
         /**
          * @description A measured quantity of a carrier.
          * @enum {string}
          */
         Metric: "rsrp" | "rsrq" | "sinr" | "rssi";
+        /**
+         * @description Modulations of LTE and NR: 3GPP TS 36.211 clause 7.1, TS 38.211 clause 5.1.
+         * @enum {string}
+         */
+        Modulation: "qpsk" | "qam16" | "qam64" | "qam256";
         /**
          * @description How an antenna is held at a position, from the most sheltered to the most exposed.
          * @enum {string}
@@ -1483,6 +2246,27 @@ export interface components {
             /** Format: double */
             rsrq_db?: number | null;
             technology: components["schemas"]["Technology"];
+        };
+        /** @description One operator's network by its best spot. */
+        NetworkRow: {
+            /** @description All bands heard on it. */
+            bands: string[];
+            best_spot: string;
+            class?: components["schemas"]["Class"] | null;
+            /**
+             * Format: double
+             * @description Medians of what was measured at that spot, Mbit/s.
+             */
+            download_mbps?: number | null;
+            in_use: boolean;
+            instrument: components["schemas"]["Instrument"];
+            /** @description Empty for the one in use where it has no name. */
+            network: string;
+            possible_down_mbps?: components["schemas"]["Ranged"] | null;
+            possible_up_mbps?: components["schemas"]["Ranged"] | null;
+            spots: number;
+            /** Format: double */
+            upload_mbps?: number | null;
         };
         /** @description A recording, speed tests, or first the one and then the other. */
         NewJob: {
@@ -1539,6 +2323,196 @@ export interface components {
          * @enum {string}
          */
         Note: "made_negative" | "decimal_comma" | "converted" | "bytes_to_bits";
+        /** @description One thing about a carrier's numbers that cannot be, or hardly. */
+        Oddity: {
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            low: number;
+            metric: components["schemas"]["Metric"];
+            /** @enum {string} */
+            oddity: "out_of_range";
+            /** Format: double */
+            value: number;
+        } | {
+            /** Format: int32 */
+            band: number;
+            /** Format: int32 */
+            channel: number;
+            fits: number[];
+            /** @enum {string} */
+            oddity: "band_channel";
+        } | {
+            /** Format: int32 */
+            channel: number;
+            /** @enum {string} */
+            oddity: "no_such_channel";
+        } | {
+            /** Format: int32 */
+            band: number;
+            /** @enum {string} */
+            oddity: "no_such_band";
+        } | {
+            allowed_mhz: number[];
+            /** Format: int32 */
+            band: number;
+            /** Format: double */
+            bandwidth_mhz: number;
+            /** @enum {string} */
+            oddity: "bandwidth";
+        } | {
+            /** Format: int32 */
+            highest: number;
+            /** @enum {string} */
+            oddity: "pci";
+            /** Format: int32 */
+            pci: number;
+        } | {
+            /** @enum {string} */
+            oddity: "rsrp_above_rssi";
+            /** Format: double */
+            rsrp_dbm: number;
+            /** Format: double */
+            rssi_dbm: number;
+        } | {
+            /** Format: double */
+            computed_db: number;
+            /** @enum {string} */
+            oddity: "rsrq_rssi";
+            /** Format: double */
+            rsrq_db: number;
+        } | {
+            /** Format: double */
+            by_db: number;
+            implied: components["schemas"]["ImpliedSinr"];
+            /** @enum {string} */
+            oddity: "rsrq_sinr";
+            /** Format: double */
+            rsrq_db: number;
+            /** Format: double */
+            sinr_db: number;
+        } | {
+            /** Format: double */
+            best_db: number;
+            /** @enum {string} */
+            oddity: "rsrq_too_good";
+            /** Format: double */
+            rsrq_db: number;
+        };
+        /** @description What is assumed of one kind of outdoor antenna. */
+        OutdoorAntenna: {
+            /**
+             * Format: double
+             * @description dBi
+             */
+            gain_dbi: number;
+            kind: components["schemas"]["OutdoorKind"];
+            /**
+             * Format: double
+             * @description How much less it hears of interfering masts than of the wanted one, on the whole, dB.
+             */
+            rejection_db: number;
+        };
+        /** @description What is assumed of an outdoor antenna and its place. Common practice, no source, but for the building's loss. */
+        OutdoorAssumptions: {
+            /** @default traditional */
+            building: components["schemas"]["Building"];
+            /**
+             * Format: double
+             * @description Cable and joints to the gateway, dB.
+             * @default 3
+             */
+            feed_loss_db: number;
+            /**
+             * Format: double
+             * @description What standing higher brings, dB.
+             * @default 3
+             */
+            height_gain_db: number;
+            /**
+             * @default [
+             *       {
+             *         "kind": "omni",
+             *         "gain_dbi": 4,
+             *         "rejection_db": 0
+             *       },
+             *       {
+             *         "kind": "panel",
+             *         "gain_dbi": 10,
+             *         "rejection_db": 8
+             *       },
+             *       {
+             *         "kind": "high_gain",
+             *         "gain_dbi": 17,
+             *         "rejection_db": 14
+             *       }
+             *     ]
+             */
+            kinds: components["schemas"]["OutdoorAntenna"][];
+            /**
+             * Format: double
+             * @description Gain of the gateway's own antennas, dBi.
+             * @default 1
+             */
+            stock_gain_dbi: number;
+        };
+        /**
+         * @description A kind of outdoor antenna, before one is chosen.
+         * @enum {string}
+         */
+        OutdoorKind: "omni" | "panel" | "high_gain";
+        /** @description What one kind of outdoor antenna is expected to do at this house. */
+        OutdoorOutlook: {
+            download_mbps?: components["schemas"]["Ranged"] | null;
+            download_ratio?: components["schemas"]["Ranged"] | null;
+            kind: components["schemas"]["OutdoorKind"];
+            /** @description On the widest carrier, dB. */
+            rsrp_change_db: components["schemas"]["Ranged"];
+            /** @description On the widest carrier, dB. */
+            sinr_change_db: components["schemas"]["Ranged"];
+            upload_mbps?: components["schemas"]["Ranged"] | null;
+            upload_ratio?: components["schemas"]["Ranged"] | null;
+        };
+        /**
+         * @description How another band of the same technology lies to this one.
+         * @enum {string}
+         */
+        Overlap: "same" | "holds" | "inside" | "crosses";
+        /** @description A pasted status page. */
+        PasteRequest: {
+            /**
+             * @example RSRP: -97 dBm
+             *     SINR: 12 dB
+             */
+            text: string;
+        };
+        /**
+         * @description A field of a reading that a text can give.
+         * @enum {string}
+         */
+        PasteTarget: "rsrp" | "rsrq" | "sinr" | "rssi" | "band" | "channel" | "bandwidth" | "pci" | "cell_identity" | "mode" | "rank" | "cqi" | "mcs" | "timing_advance" | "transmit_power";
+        /** @description A text as it was understood. */
+        Pasted: {
+            carriers: components["schemas"]["Carrier"][];
+            /** @description In the order of the text. */
+            fields: components["schemas"]["PastedField"][];
+            mode: components["schemas"]["ConnectionMode"];
+            /** @description Parts of the text that were not used, in its order. */
+            not_understood: string[];
+        };
+        /** @description One value that was understood. */
+        PastedField: {
+            /** @description Which of the carriers; `None` for what belongs to the whole connection. */
+            carrier?: number | null;
+            confidence: components["schemas"]["Confidence"];
+            /** @description The label as it stands in the text. */
+            label: string;
+            /** @description Why the confidence is not high, in words. */
+            note?: string | null;
+            target: components["schemas"]["PasteTarget"];
+            /** @description The value as it stands in the text. */
+            text: string;
+        };
         /** @description One numbered antenna lead and the gateway port it is plugged into. */
         PortLink: {
             /**
@@ -1586,6 +2560,8 @@ export interface components {
             notes?: string;
             place?: components["schemas"]["GeoPoint"] | null;
             site_id: components["schemas"]["SiteId"];
+            /** @description Where in the house it is, for positions inside. */
+            spot?: components["schemas"]["Spot"];
         };
         /** @description What a position is made or changed from. */
         PositionBody: {
@@ -1598,6 +2574,7 @@ export interface components {
             name: string;
             notes?: string;
             place?: components["schemas"]["GeoPoint"] | null;
+            spot?: components["schemas"]["Spot"];
         };
         /**
          * Format: uuid
@@ -1608,6 +2585,15 @@ export interface components {
         PositionNode: {
             position: components["schemas"]["Position"];
             setups: components["schemas"]["SetupNode"][];
+        };
+        /** @description What all carriers together could move. */
+        Possible: {
+            /** @description In the order of the reading. */
+            carriers: components["schemas"]["CarrierRates"][];
+            down_mbps?: components["schemas"]["Ranged"] | null;
+            /** @description Carriers left out because their width or SINR is not known. */
+            left_out: number;
+            up_mbps?: components["schemas"]["Ranged"] | null;
         };
         /** @description A problem document. */
         Problem: {
@@ -1646,6 +2632,15 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             samples: number;
         };
+        /** @description A value with a range: what the assumptions leave open. */
+        Ranged: {
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            likely: number;
+            /** Format: double */
+            low: number;
+        };
         /** @description A ratio of geometric means with its interval. */
         RatioEstimate: {
             interval: components["schemas"]["Interval"];
@@ -1674,6 +2669,11 @@ export interface components {
             carriers: components["schemas"]["Carrier"][];
             mode: components["schemas"]["ConnectionMode"];
             neighbours?: components["schemas"]["Neighbour"][];
+        };
+        /** @description A reason, with the setup whose numbers it rests on. */
+        Reason: {
+            finding: components["schemas"]["Finding"];
+            setup_id?: components["schemas"]["SetupId"] | null;
         };
         /** @description What the looks tell. */
         RefreshAnswer: {
@@ -1770,6 +2770,11 @@ export interface components {
         Said: {
             finding: components["schemas"]["Finding"];
             text: string;
+        };
+        /** @description A sentence with the setup whose numbers it rests on. */
+        SaidOf: {
+            said: components["schemas"]["Said"];
+            setup_id?: components["schemas"]["SetupId"] | null;
         };
         /** @description One independent reading kept in a run. */
         Sample: components["schemas"]["Reading"] & {
@@ -1887,6 +2892,15 @@ export interface components {
             active_setup_id?: components["schemas"]["SetupId"] | null;
             baseline_setup_id?: components["schemas"]["SetupId"] | null;
             gateway?: components["schemas"]["GatewaySettings"] | null;
+            known_mast?: components["schemas"]["KnownMast"] | null;
+            /** @description What is assumed of the link where a reading does not say. */
+            link?: components["schemas"]["LinkAssumptions"];
+            /** @description The operator whose network is in use, as the user calls it. */
+            network?: string;
+            /** @description What is assumed of an outdoor antenna before one is chosen. */
+            outdoor?: components["schemas"]["OutdoorAssumptions"];
+            /** @description A second speed-test download address, to check the first against. */
+            second_test_url?: string | null;
             speed_test?: components["schemas"]["SpeedTestSettings"] | null;
             /** @description Whether the stand-in antenna is turned to the setup being worked on. */
             stand_in_follows?: boolean;
@@ -2002,11 +3016,58 @@ export interface components {
              */
             warm_up_s: number;
         };
+        /** @description Where in the house a position is. */
+        Spot: {
+            /**
+             * Format: double
+             * @description Direction that the spot's wall or window faces, degrees from true north, 0..360.
+             * @default null
+             */
+            facing_deg: number | null;
+            /**
+             * @description "Ground floor", "upstairs".
+             * @default
+             */
+            floor: string;
+            /** @default  */
+            room: string;
+            /**
+             * @description Which window is near, if any.
+             * @default
+             */
+            window: string;
+        };
+        /** @description What one spot says on one network. */
+        SpotView: {
+            /** @description Medians of each carrier, the widest first. */
+            carriers: components["schemas"]["ExplainedCarrier"][];
+            download: components["schemas"]["FigureRow"];
+            download_share?: components["schemas"]["Ranged"] | null;
+            /** Format: double */
+            facing_deg?: number | null;
+            idle_latency: components["schemas"]["FigureRow"];
+            instrument: components["schemas"]["Instrument"];
+            mode: components["schemas"]["ConnectionMode"];
+            mount: components["schemas"]["Mount"];
+            /** @description The position's name. */
+            name: string;
+            /** @description As the user calls the operator; empty for the one in use. */
+            network: string;
+            /** @description Floor, room and window in short. */
+            place: string;
+            position_id: components["schemas"]["PositionId"];
+            possible: components["schemas"]["Possible"];
+            samples: number;
+            setup_id: components["schemas"]["SetupId"];
+            tests: number;
+            upload: components["schemas"]["FigureRow"];
+            upload_share?: components["schemas"]["Ranged"] | null;
+        };
         /**
          * @description A stage of the job that exists in this version, in the order of the work.
          * @enum {string}
          */
-        Stage: "mount" | "log" | "verdict";
+        Stage: "baseline" | "mount" | "log" | "verdict";
         /**
          * @description How far a stage is.
          * @enum {string}
@@ -2047,6 +3108,25 @@ export interface components {
         SummaryRequest: {
             /** @description In any unit; positive for the interval. */
             values: number[];
+        };
+        /** @description Whether a modulation survives. */
+        Survival: {
+            modulation: components["schemas"]["Modulation"];
+            /**
+             * Format: double
+             * @description dB
+             */
+            needs_db: number;
+            survives: boolean;
+        };
+        /** @description One received symbol. */
+        Symbol: {
+            /** Format: double */
+            i: number;
+            /** @description True where it lies nearest to another point than the one sent. */
+            mistaken: boolean;
+            /** Format: double */
+            q: number;
         };
         /**
          * @description Radio access technology of a carrier.
@@ -2121,17 +3201,31 @@ export interface components {
     pathItems: never;
 }
 export type Activity = components['schemas']['Activity'];
+export type AddressCheck = components['schemas']['AddressCheck'];
+export type AddressProbe = components['schemas']['AddressProbe'];
+export type AddressView = components['schemas']['AddressView'];
+export type Answer = components['schemas']['Answer'];
 export type AntennaSwitch = components['schemas']['AntennaSwitch'];
 export type Attach = components['schemas']['Attach'];
 export type Attachment = components['schemas']['Attachment'];
 export type AttachmentFile = components['schemas']['AttachmentFile'];
 export type AttachmentId = components['schemas']['AttachmentId'];
+export type BandOverlap = components['schemas']['BandOverlap'];
+export type BandPlace = components['schemas']['BandPlace'];
+export type BandRow = components['schemas']['BandRow'];
+export type Baseline = components['schemas']['Baseline'];
+export type BaselineView = components['schemas']['BaselineView'];
+export type Building = components['schemas']['Building'];
+export type Buys = components['schemas']['Buys'];
+export type CapacityRequest = components['schemas']['CapacityRequest'];
 export type Carrier = components['schemas']['Carrier'];
 export type CarrierClass = components['schemas']['CarrierClass'];
 export type CarrierDifference = components['schemas']['CarrierDifference'];
 export type CarrierNote = components['schemas']['CarrierNote'];
+export type CarrierRates = components['schemas']['CarrierRates'];
 export type CarrierRole = components['schemas']['CarrierRole'];
 export type CarrierSummary = components['schemas']['CarrierSummary'];
+export type CellIdentity = components['schemas']['CellIdentity'];
 export type CellName = components['schemas']['CellName'];
 export type ChannelAnswer = components['schemas']['ChannelAnswer'];
 export type ChannelKind = components['schemas']['ChannelKind'];
@@ -2140,57 +3234,93 @@ export type Class = components['schemas']['Class'];
 export type ClassAnswer = components['schemas']['ClassAnswer'];
 export type ClassEdges = components['schemas']['ClassEdges'];
 export type ClassRequest = components['schemas']['ClassRequest'];
+export type CodeAnswer = components['schemas']['CodeAnswer'];
+export type CodeInterval = components['schemas']['CodeInterval'];
+export type CodeKind = components['schemas']['CodeKind'];
+export type CodeRequest = components['schemas']['CodeRequest'];
 export type ComparisonRow = components['schemas']['ComparisonRow'];
 export type ComparisonRowView = components['schemas']['ComparisonRowView'];
 export type ComparisonView = components['schemas']['ComparisonView'];
 export type Completion = components['schemas']['Completion'];
 export type Conditions = components['schemas']['Conditions'];
+export type Confidence = components['schemas']['Confidence'];
 export type ConnectionMode = components['schemas']['ConnectionMode'];
+export type ConstellationAnswer = components['schemas']['ConstellationAnswer'];
+export type ConstellationRequest = components['schemas']['ConstellationRequest'];
+export type Duplex = components['schemas']['Duplex'];
 export type DuplicateSite = components['schemas']['DuplicateSite'];
 export type EditSetup = components['schemas']['EditSetup'];
 export type Entry = components['schemas']['Entry'];
+export type EntryLossRequest = components['schemas']['EntryLossRequest'];
 export type EntryRequest = components['schemas']['EntryRequest'];
 export type Event = components['schemas']['Event'];
+export type ExplainAnswer = components['schemas']['ExplainAnswer'];
+export type ExplainedCarrier = components['schemas']['ExplainedCarrier'];
 export type FieldFlag = components['schemas']['FieldFlag'];
 export type FieldProblem = components['schemas']['FieldProblem'];
 export type FigureRow = components['schemas']['FigureRow'];
 export type FigureValue = components['schemas']['FigureValue'];
 export type Finding = components['schemas']['Finding'];
 export type FlagKind = components['schemas']['FlagKind'];
+export type FrequencySpan = components['schemas']['FrequencySpan'];
 export type GatewaySettings = components['schemas']['GatewaySettings'];
 export type GeoPoint = components['schemas']['GeoPoint'];
+export type GoNoGo = components['schemas']['GoNoGo'];
 export type HourSpan = components['schemas']['HourSpan'];
+export type IdentityRequest = components['schemas']['IdentityRequest'];
+export type ImpliedSinr = components['schemas']['ImpliedSinr'];
 export type ImportProblem = components['schemas']['ImportProblem'];
 export type ImportReport = components['schemas']['ImportReport'];
+export type Instrument = components['schemas']['Instrument'];
 export type Interval = components['schemas']['Interval'];
 export type JobState = components['schemas']['JobState'];
+export type KnownMast = components['schemas']['KnownMast'];
+export type Limit = components['schemas']['Limit'];
+export type Limits = components['schemas']['Limits'];
+export type LinkAssumptions = components['schemas']['LinkAssumptions'];
 export type LinkState = components['schemas']['LinkState'];
 export type LinkStatus = components['schemas']['LinkStatus'];
 export type LinkView = components['schemas']['LinkView'];
 export type LogView = components['schemas']['LogView'];
 export type LookRequest = components['schemas']['LookRequest'];
+export type MaskAnswer = components['schemas']['MaskAnswer'];
 export type Metric = components['schemas']['Metric'];
+export type Modulation = components['schemas']['Modulation'];
 export type Mount = components['schemas']['Mount'];
 export type Neighbour = components['schemas']['Neighbour'];
+export type NetworkRow = components['schemas']['NetworkRow'];
 export type NewJob = components['schemas']['NewJob'];
 export type NewPosition = components['schemas']['NewPosition'];
 export type NewSetup = components['schemas']['NewSetup'];
 export type NewSite = components['schemas']['NewSite'];
 export type NextAction = components['schemas']['NextAction'];
 export type Note = components['schemas']['Note'];
+export type Oddity = components['schemas']['Oddity'];
+export type OutdoorAntenna = components['schemas']['OutdoorAntenna'];
+export type OutdoorAssumptions = components['schemas']['OutdoorAssumptions'];
+export type OutdoorKind = components['schemas']['OutdoorKind'];
+export type OutdoorOutlook = components['schemas']['OutdoorOutlook'];
+export type Overlap = components['schemas']['Overlap'];
+export type PasteRequest = components['schemas']['PasteRequest'];
+export type PasteTarget = components['schemas']['PasteTarget'];
+export type Pasted = components['schemas']['Pasted'];
+export type PastedField = components['schemas']['PastedField'];
 export type PortLink = components['schemas']['PortLink'];
 export type Pose = components['schemas']['Pose'];
 export type Position = components['schemas']['Position'];
 export type PositionBody = components['schemas']['PositionBody'];
 export type PositionId = components['schemas']['PositionId'];
 export type PositionNode = components['schemas']['PositionNode'];
+export type Possible = components['schemas']['Possible'];
 export type Problem = components['schemas']['Problem'];
 export type Progress = components['schemas']['Progress'];
 export type Quantity = components['schemas']['Quantity'];
 export type RadioSummary = components['schemas']['RadioSummary'];
+export type Ranged = components['schemas']['Ranged'];
 export type RatioEstimate = components['schemas']['RatioEstimate'];
 export type RatioRequest = components['schemas']['RatioRequest'];
 export type Reading = components['schemas']['Reading'];
+export type Reason = components['schemas']['Reason'];
 export type RefreshAnswer = components['schemas']['RefreshAnswer'];
 export type ReportingRange = components['schemas']['ReportingRange'];
 export type RsrqAnswer = components['schemas']['RsrqAnswer'];
@@ -2200,6 +3330,7 @@ export type RunId = components['schemas']['RunId'];
 export type RunRow = components['schemas']['RunRow'];
 export type RunView = components['schemas']['RunView'];
 export type Said = components['schemas']['Said'];
+export type SaidOf = components['schemas']['SaidOf'];
 export type Sample = components['schemas']['Sample'];
 export type SampleId = components['schemas']['SampleId'];
 export type Setup = components['schemas']['Setup'];
@@ -2218,6 +3349,8 @@ export type SpeedFigures = components['schemas']['SpeedFigures'];
 export type SpeedTest = components['schemas']['SpeedTest'];
 export type SpeedTestId = components['schemas']['SpeedTestId'];
 export type SpeedTestSettings = components['schemas']['SpeedTestSettings'];
+export type Spot = components['schemas']['Spot'];
+export type SpotView = components['schemas']['SpotView'];
 export type Stage = components['schemas']['Stage'];
 export type StageState = components['schemas']['StageState'];
 export type StageStatus = components['schemas']['StageStatus'];
@@ -2225,6 +3358,8 @@ export type Step = components['schemas']['Step'];
 export type Summary = components['schemas']['Summary'];
 export type SummaryAnswer = components['schemas']['SummaryAnswer'];
 export type SummaryRequest = components['schemas']['SummaryRequest'];
+export type Survival = components['schemas']['Survival'];
+export type Symbol = components['schemas']['Symbol'];
 export type Technology = components['schemas']['Technology'];
 export type TurnAnswer = components['schemas']['TurnAnswer'];
 export type TurnRequest = components['schemas']['TurnRequest'];
@@ -2256,6 +3391,83 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    band_list: {
+        parameters: {
+            query: {
+                technology: components["schemas"]["Technology"];
+                /** @description Only bands that this channel number may belong to. */
+                channel?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BandRow"][];
+                };
+            };
+        };
+    };
+    capacity: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CapacityRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Possible"];
+                };
+            };
+        };
+    };
+    cell_identity: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IdentityRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CellIdentity"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2319,6 +3531,68 @@ export interface operations {
             };
         };
     };
+    code: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CodeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodeAnswer"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    constellation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConstellationRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConstellationAnswer"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     entry: {
         parameters: {
             query?: never;
@@ -2338,6 +3612,122 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Entry"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    entry_loss: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EntryLossRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ranged"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    explained: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CapacityRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExplainAnswer"][];
+                };
+            };
+        };
+    };
+    lock_mask: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": number[];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MaskAnswer"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    paste: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasteRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pasted"];
                 };
             };
             422: {
@@ -3345,6 +4735,55 @@ export interface operations {
             };
         };
     };
+    check_address: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddressCheck"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddressView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     archive_site: {
         parameters: {
             query?: never;
@@ -3361,6 +4800,38 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_baseline: {
+        parameters: {
+            query?: {
+                /** @description Which operator's readings to show; the one in use if not said. */
+                network?: string;
+            };
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BaselineView"];
+                };
             };
             404: {
                 headers: {

@@ -67,13 +67,7 @@ export function Fan({ masts, spots }: { masts: FanMast[]; spots: FanSpot[] }) {
           <g key={mast.id}>
             <path d={`M0 0 L${x} ${y}`} stroke="var(--structure)" strokeWidth="2.4" />
             <circle cx={x} cy={y} r="5" fill="var(--structure)" />
-            <text
-              x={tx}
-              y={ty + 10}
-              fontSize="13"
-              fill="var(--ink)"
-              textAnchor={east ? "start" : "end"}
-            >
+            <text x={tx} y={ty + 10} fontSize="13" fill="var(--ink)" textAnchor={east ? "start" : "end"}>
               {mast.name || "mast"}
             </text>
             <text x={tx} y={ty + 24} fontSize="12" fill="var(--muted)" textAnchor={east ? "start" : "end"}>

@@ -5,7 +5,7 @@ use crate::problem::{Body, Problem, Query};
 use crate::state::AppState;
 use axum::Json;
 use open_beacon_core::bands::{
-    BandPlace, CellIdentity, LockMask, NodeBits, all_bands, bands_of_channel, overlaps_of,
+    BandOverlap, BandPlace, CellIdentity, LockMask, NodeBits, all_bands, bands_of_channel, overlaps_of,
 };
 use open_beacon_core::capacity::Ranged;
 use open_beacon_core::capacity::constellation::{Buys, Modulation, Symbol, buys, symbols};
@@ -49,7 +49,7 @@ pub struct BandRow {
     #[serde(flatten)]
     pub place: BandPlace,
     /// Other bands of the technology: `same`, `holds` (the other lies inside), `inside`, `crosses`.
-    pub overlaps: Vec<(u16, open_beacon_core::bands::Overlap)>,
+    pub overlaps: Vec<BandOverlap>,
 }
 
 /// All bands of a technology, or those a channel number may belong to.

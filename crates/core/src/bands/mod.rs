@@ -22,7 +22,7 @@ pub use lock::{LockError, LockMask};
 pub use lte::{LteBand, lte_band, lte_band_of_earfcn, lte_downlink_mhz, lte_earfcn, lte_uplink_mhz};
 pub use nr::{nr_arfcn, nr_band, nr_bands_of_arfcn, nr_frequency_mhz};
 pub use nr_table::NrBand;
-pub use place::{BandPlace, Overlap, all_bands, band_place, overlaps_of};
+pub use place::{BandOverlap, BandPlace, FrequencySpan, Overlap, all_bands, band_place, overlaps_of};
 
 use crate::model::{Carrier, Technology};
 use serde::{Deserialize, Serialize};

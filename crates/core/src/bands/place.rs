@@ -6,6 +6,20 @@ use super::{Duplex, NR_BANDWIDTHS_MHZ, band_name, nr_band};
 use crate::model::Technology;
 use serde::{Deserialize, Serialize};
 
+/// A range of frequencies.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct FrequencySpan {
+    pub low_mhz: f64,
+    pub high_mhz: f64,
+}
+
+impl From<(f64, f64)> for FrequencySpan {
+    fn from((low_mhz, high_mhz): (f64, f64)) -> Self {
+        Self { low_mhz, high_mhz }
+    }
+}
+
 /// A band with its ranges and names, for showing and drawing.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -15,10 +29,8 @@ pub struct BandPlace {
     /// "B3", "n78".
     pub name: String,
     pub duplex: Duplex,
-    /// Lower and upper edge, MHz.
-    pub downlink_mhz: Option<(f64, f64)>,
-    /// Lower and upper edge, MHz.
-    pub uplink_mhz: Option<(f64, f64)>,
+    pub downlink: Option<FrequencySpan>,
+    pub uplink: Option<FrequencySpan>,
     /// Allowed channel bandwidths, MHz; empty where the table here has none.
     pub bandwidths_mhz: Vec<f64>,
     /// What people call it where it is used.
@@ -38,6 +50,14 @@ pub enum Overlap {
     Inside,
     /// They share a part.
     Crosses,
+}
+
+/// Another band that shares spectrum.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct BandOverlap {
+    pub band: u16,
+    pub overlap: Overlap,
 }
 
 /// Common names; common practice, no source.
@@ -91,7 +111,8 @@ pub fn band_place(technology: Technology, band: u16) -> Option<BandPlace> {
     };
     let name = band_name(technology, band);
     let common_names = common_names(band);
-    Some(BandPlace { technology, band, name, duplex, downlink_mhz, uplink_mhz, bandwidths_mhz, common_names })
+    let (downlink, uplink) = (downlink_mhz.map(FrequencySpan::from), uplink_mhz.map(FrequencySpan::from));
+    Some(BandPlace { technology, band, name, duplex, downlink, uplink, bandwidths_mhz, common_names })
 }
 
 /// Every band of a technology, in order of number.
@@ -104,27 +125,27 @@ pub fn all_bands(technology: Technology) -> Vec<BandPlace> {
 }
 
 /// Bands of the same technology whose downlink shares spectrum with this one's.
-pub fn overlaps_of(technology: Technology, band: u16) -> Vec<(u16, Overlap)> {
-    let Some((low, high)) = band_place(technology, band).and_then(|place| place.downlink_mhz) else {
+pub fn overlaps_of(technology: Technology, band: u16) -> Vec<BandOverlap> {
+    let Some(here) = band_place(technology, band).and_then(|place| place.downlink) else {
         return Vec::new();
     };
     all_bands(technology)
         .into_iter()
         .filter(|other| other.band != band)
         .filter_map(|other| {
-            let (other_low, other_high) = other.downlink_mhz?;
-            if other_high <= low || other_low >= high {
+            let there = other.downlink?;
+            if there.high_mhz <= here.low_mhz || there.low_mhz >= here.high_mhz {
                 return None;
             }
-            let inside = other_low <= low && high <= other_high;
-            let holds = low <= other_low && other_high <= high;
+            let inside = there.low_mhz <= here.low_mhz && here.high_mhz <= there.high_mhz;
+            let holds = here.low_mhz <= there.low_mhz && there.high_mhz <= here.high_mhz;
             let overlap = match (holds, inside) {
                 (true, true) => Overlap::Same,
                 (true, false) => Overlap::Holds,
                 (false, true) => Overlap::Inside,
                 (false, false) => Overlap::Crosses,
             };
-            Some((other.band, overlap))
+            Some(BandOverlap { band: other.band, overlap })
         })
         .collect()
 }

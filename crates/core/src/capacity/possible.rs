@@ -58,14 +58,14 @@ pub fn time_share(carrier: &Carrier, assumed: &LinkAssumptions) -> TimeShare {
     };
     let share = match (tdd, carrier.technology) {
         (false, _) => TimeShare::FDD,
-        (true, Technology::Lte) => {
-            let (configuration, special) = assumed.lte_configuration;
-            lte_tdd_share(configuration, special).unwrap_or(TimeShare { down: 0.74, up: 0.2 })
+        (true, Technology::Lte) => lte_tdd_share(assumed.lte_configuration, assumed.lte_special)
+            .unwrap_or(TimeShare { down: 0.74, up: 0.2 }),
+        (true, Technology::Nr) => {
+            nr_tdd_share(&assumed.nr_pattern, (assumed.nr_special_down, assumed.nr_special_up))
+                .unwrap_or(TimeShare { down: 0.74, up: 0.23 })
         }
-        (true, Technology::Nr) => nr_tdd_share(&assumed.nr_pattern, assumed.nr_special)
-            .unwrap_or(TimeShare { down: 0.74, up: 0.23 }),
     };
-    let has_uplink = place.is_none_or(|place| place.uplink_mhz.is_some());
+    let has_uplink = place.is_none_or(|place| place.uplink.is_some());
     TimeShare { up: if has_uplink { share.up } else { 0.0 }, ..share }
 }
 

@@ -12,10 +12,14 @@ pub struct LinkAssumptions {
     pub layers: u8,
     /// NR TDD slot pattern.
     pub nr_pattern: String,
-    /// Downlink and uplink symbols of 14 in its special slot.
-    pub nr_special: (u8, u8),
-    /// LTE TDD configuration, 0..=6, and special configuration, 0..=8.
-    pub lte_configuration: (u8, u8),
+    /// Downlink symbols of 14 in its special slot.
+    pub nr_special_down: u8,
+    /// Uplink symbols of 14 in its special slot.
+    pub nr_special_up: u8,
+    /// LTE TDD configuration, 0..=6.
+    pub lte_configuration: u8,
+    /// LTE special subframe configuration, 0..=8.
+    pub lte_special: u8,
     /// Highest transmit power of the gateway, dBm.
     pub transmit_power_dbm: f64,
 }
@@ -26,8 +30,10 @@ impl Default for LinkAssumptions {
         Self {
             layers: 2,
             nr_pattern: "DDDSU".into(),
-            nr_special: (10, 2),
-            lte_configuration: (2, 7),
+            nr_special_down: 10,
+            nr_special_up: 2,
+            lte_configuration: 2,
+            lte_special: 7,
             transmit_power_dbm: 23.0,
         }
     }

@@ -54,7 +54,12 @@ export function BaselineStage() {
         onType={(setupId) => typeAt(setupId, view.baseline.network)}
       />
       {spots.length > 0 && (
-        <Spots spots={spots} chosen={spot} mast={view.known_mast ?? undefined} units={site.settings.units ?? "metric"} />
+        <Spots
+          spots={spots}
+          chosen={spot}
+          mast={view.known_mast ?? undefined}
+          units={site.settings.units ?? "metric"}
+        />
       )}
       {spot && spot.carriers.length > 0 && (
         <Carriers spot={spot} said={view.explained[spots.indexOf(spot)] ?? []} />
@@ -182,8 +187,14 @@ function Actions({
       )}
       {setupId && (!hasGateway || !hasTest) && (
         <p className="basis-full text-sm text-muted">
-          {hasTest ? "No gateway address is set." : "No speed-test address is set; it is checked where it is entered."}{" "}
-          <Link to="/sites/$siteId/settings" params={{ siteId }} className="font-semibold text-action underline">
+          {hasTest
+            ? "No gateway address is set."
+            : "No speed-test address is set; it is checked where it is entered."}{" "}
+          <Link
+            to="/sites/$siteId/settings"
+            params={{ siteId }}
+            className="font-semibold text-action underline"
+          >
             Settings
           </Link>
         </p>

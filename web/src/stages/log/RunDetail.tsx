@@ -1,5 +1,5 @@
 import { type FormEvent, useId, useState } from "react";
-import { type ApiError, answered, api, newId } from "../../api/client";
+import { type ApiError, answered, api } from "../../api/client";
 import { refresh, useRun } from "../../api/queries";
 import type { Conditions, RunView, Sample, SpeedTest } from "../../api/schema";
 import { Button } from "../../kit/Button";
@@ -8,6 +8,7 @@ import { age, clock, halves, megabytes, signed, significant, whole } from "../..
 import { TableBox } from "../../kit/TableBox";
 import { useDraft } from "../../kit/useDraft";
 import { ACTIVITIES, ATTACHES, bandName } from "../../kit/words";
+import { attachPicture } from "./attach";
 import { CarrierMedians } from "./CarrierMedians";
 
 /** Everything in one run: findings, tests, medians, raw samples, pictures, conditions. */
@@ -133,16 +134,8 @@ function Pictures({ view, siteId }: { view: RunView; siteId: string }) {
   const [problem, setProblem] = useState<string>();
   const add = async (file: File) => {
     setProblem(undefined);
-    const params = { path: { id: view.run.id }, query: { id: newId(), file_name: file.name } };
     try {
-      await answered(
-        api.POST("/api/runs/{id}/attachments", {
-          params,
-          body: file as never,
-          bodySerializer: (body: unknown) => body as Blob,
-          headers: { "content-type": "application/octet-stream" },
-        }),
-      );
+      await attachPicture(view.run.id, file);
       refresh(siteId);
     } catch (failed) {
       setProblem((failed as ApiError).message);
@@ -192,6 +185,8 @@ function ConditionsForm({ view, siteId }: { view: RunView; siteId: string }) {
   const conditions = view.run.conditions ?? {};
   const initial: Required<Conditions> = {
     attach: conditions.attach ?? "not_recorded",
+    instrument: conditions.instrument ?? "gateway",
+    network: conditions.network ?? "",
     weather: conditions.weather ?? "",
     notes: conditions.notes ?? "",
   };

@@ -15,8 +15,16 @@ interface Draft extends PlaceText {
   name: string;
   mount: Mount;
   height: EntryValue;
+  floor: string;
+  room: string;
+  facing: EntryValue;
+  window: string;
   notes: string;
 }
+
+const INSIDE: readonly Mount[] = ["indoor", "window", "attic"];
+/** Where a gateway is first tried as it is. */
+const onStockAntennas = (mount: Mount) => mount === "indoor" || mount === "window" || mount === "other";
 
 const choices = Object.entries(MOUNTS) as [Mount, string][];
 
@@ -38,6 +46,10 @@ export function PositionForm({
       name: position?.name ?? "",
       mount: position?.mount ?? "indoor",
       height: entryOf(position?.height_above_ground_m),
+      floor: position?.spot?.floor ?? "",
+      room: position?.spot?.room ?? "",
+      facing: entryOf(position?.spot?.facing_deg),
+      window: position?.spot?.window ?? "",
       notes: position?.notes ?? "",
       ...placeText(position?.place),
     }),
@@ -53,14 +65,22 @@ export function PositionForm({
   const save = async (event: FormEvent) => {
     event.preventDefault();
     const height = await readEntry("length", "lte", draft.height);
+    const facing = await readEntry("bearing", "lte", draft.facing);
     const { place, error } = readPlace(draft);
     setPlaceError(error);
-    set({ height });
-    if (error || height.error) return;
+    set({ height, facing });
+    if (error || height.error || facing.error) return;
     const body = {
       name: draft.name,
       mount: draft.mount,
       notes: draft.notes,
+      spot: {
+        floor: draft.floor,
+        room: draft.room,
+        // A full turn is north again.
+        facing_deg: facing.value === 360 ? 0 : facing.value,
+        window: draft.window,
+      },
       place,
       height_above_ground_m: height.value,
     };
@@ -77,7 +97,7 @@ export function PositionForm({
         const spec = {
           id: setup,
           name: "",
-          antenna: draft.mount === "indoor" ? ("internal" as const) : ("external" as const),
+          antenna: onStockAntennas(draft.mount) ? ("internal" as const) : ("external" as const),
         };
         await answered(api.POST("/api/positions/{id}/setups", { params: { path: { id } }, body: spec }));
         await navigate({ to: "/sites/$siteId/mount", params: { siteId }, search: { setup }, hash: "" });
@@ -126,6 +146,22 @@ export function PositionForm({
           onChange={(longitude) => set({ longitude })}
         />
       </div>
+      {INSIDE.includes(draft.mount) && (
+        <fieldset className="grid gap-4 sm:grid-cols-4">
+          <legend className="mb-1 font-semibold">Where in the house</legend>
+          <TextField label="Floor" value={draft.floor} onChange={(floor) => set({ floor })} />
+          <TextField label="Room" value={draft.room} onChange={(room) => set({ room })} />
+          <TextField label="Near which window" value={draft.window} onChange={(window) => set({ window })} />
+          <EntryField
+            label="Facing"
+            quantity="bearing"
+            hint="From true north"
+            entry={draft.facing}
+            onChange={(facing) => set({ facing })}
+            serverError={problem?.field("/spot/facing_deg")}
+          />
+        </fieldset>
+      )}
       <TextArea
         label="Notes"
         value={draft.notes}

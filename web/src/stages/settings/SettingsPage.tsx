@@ -3,12 +3,14 @@ import { type ApiError, answered, api } from "../../api/client";
 import { refresh, useSite } from "../../api/queries";
 import type { SiteView, Units } from "../../api/schema";
 import { Button, buttonClass } from "../../kit/Button";
+import { EntryField, type EntryValue, entryOf, readEntry } from "../../kit/EntryField";
 import { ChoiceField, TextArea, TextField } from "../../kit/Field";
 import { useNotice } from "../../kit/notices";
 import { useDraft } from "../../kit/useDraft";
 import { useSiteId } from "../../shell/useSiteContext";
 import { Section, StageHeader } from "../StageHeader";
 import { placeText, readPlace } from "../sites/coordinates";
+import { Devices } from "./Devices";
 
 /** Everything a site's owner sets once, and the whole site out as files. */
 export function SettingsPage() {
@@ -45,179 +47,13 @@ export function SettingsPage() {
   );
 }
 
-interface DeviceDraft {
-  statusUrl: string;
-  interval: string;
-  downloadUrl: string;
-  uploadUrl: string;
-  latencyUrl: string;
-  connections: string;
-  warmUp: string;
-  phase: string;
-  standInUrl: string;
-}
-
-const number = (text: string) => Number(text.trim().replace(",", "."));
-
-function Devices({ view }: { view: SiteView }) {
-  const { gateway, speed_test: test, stand_in_url } = view.settings;
-  const initial = useMemo<DeviceDraft>(
-    () => ({
-      statusUrl: gateway?.status_url ?? "",
-      interval: String(gateway?.poll_interval_ms ?? 1000),
-      downloadUrl: test?.download_url ?? "",
-      uploadUrl: test?.upload_url ?? "",
-      latencyUrl: test?.latency_url ?? "",
-      connections: String(test?.connections ?? 4),
-      warmUp: String(test?.warm_up_s ?? 2),
-      phase: String(test?.phase_s ?? 8),
-      standInUrl: stand_in_url ?? "",
-    }),
-    [gateway, test, stand_in_url],
-  );
-  const [draft, change, clear, dirty] = useDraft(`devices:${view.site.id}`, initial);
-  const [problem, setProblem] = useState<ApiError | null>(null);
-  const notice = useNotice();
-  const set = (part: Partial<DeviceDraft>) => change({ ...draft, ...part });
-  const megabytes = Math.round(((number(draft.warmUp) + number(draft.phase)) * 100) / 8);
-
-  const save = async (event: FormEvent) => {
-    event.preventDefault();
-    const body = {
-      ...view.settings,
-      gateway: draft.statusUrl.trim()
-        ? { status_url: draft.statusUrl.trim(), poll_interval_ms: Math.round(number(draft.interval)) || 0 }
-        : null,
-      speed_test: draft.downloadUrl.trim()
-        ? {
-            download_url: draft.downloadUrl.trim(),
-            upload_url: draft.uploadUrl.trim() || null,
-            latency_url: draft.latencyUrl.trim() || null,
-            connections: Math.min(255, Math.max(0, Math.round(number(draft.connections)) || 0)),
-            warm_up_s: Number.isFinite(number(draft.warmUp)) ? number(draft.warmUp) : -1,
-            phase_s: Number.isFinite(number(draft.phase)) ? number(draft.phase) : -1,
-          }
-        : null,
-      stand_in_url: draft.standInUrl.trim() || null,
-    };
-    try {
-      await answered(api.PUT("/api/sites/{id}/settings", { params: { path: { id: view.site.id } }, body }));
-      setProblem(null);
-      clear();
-      refresh(view.site.id);
-      notice("The settings are saved.");
-    } catch (failed) {
-      setProblem(failed as ApiError);
-    }
-  };
-
-  return (
-    <form onSubmit={(event) => void save(event)} noValidate>
-      <Section title="Gateway">
-        <div className="grid gap-4 sm:grid-cols-[1fr_12rem]">
-          <TextField
-            label="Address of its status page"
-            hint="Answers JSON as described in the guide, for instance http://192.168.1.1/status.json"
-            inputMode="url"
-            value={draft.statusUrl}
-            onChange={(statusUrl) => set({ statusUrl })}
-            error={problem?.field("/gateway/status_url")}
-          />
-          <TextField
-            label="Look every, ms"
-            hint="Oftener than it refreshes"
-            inputMode="numeric"
-            value={draft.interval}
-            onChange={(interval) => set({ interval })}
-            error={problem?.field("/gateway/poll_interval_ms")}
-          />
-        </div>
-      </Section>
-      <Section title="Speed test">
-        <div className="grid gap-4">
-          <TextField
-            label="Download address"
-            hint="A long file on a fast server outside the house"
-            inputMode="url"
-            value={draft.downloadUrl}
-            onChange={(downloadUrl) => set({ downloadUrl })}
-            error={problem?.field("/speed_test/download_url")}
-          />
-          <div className="grid gap-4 sm:grid-cols-2">
-            <TextField
-              label="Upload address (optional)"
-              hint="Takes a POST; without it upload is not measured"
-              inputMode="url"
-              value={draft.uploadUrl}
-              onChange={(uploadUrl) => set({ uploadUrl })}
-              error={problem?.field("/speed_test/upload_url")}
-            />
-            <TextField
-              label="Latency address (optional)"
-              hint="A short answer; else the download address is asked"
-              inputMode="url"
-              value={draft.latencyUrl}
-              onChange={(latencyUrl) => set({ latencyUrl })}
-              error={problem?.field("/speed_test/latency_url")}
-            />
-          </div>
-          <div className="grid gap-4 sm:grid-cols-3">
-            <TextField
-              label="Connections"
-              inputMode="numeric"
-              value={draft.connections}
-              onChange={(connections) => set({ connections })}
-              error={problem?.field("/speed_test/connections")}
-            />
-            <TextField
-              label="Warm-up discarded, s"
-              inputMode="decimal"
-              value={draft.warmUp}
-              onChange={(warmUp) => set({ warmUp })}
-              error={problem?.field("/speed_test/warm_up_s")}
-            />
-            <TextField
-              label="Measured each way, s"
-              inputMode="decimal"
-              value={draft.phase}
-              onChange={(phase) => set({ phase })}
-              error={problem?.field("/speed_test/phase_s")}
-            />
-          </div>
-          {Number.isFinite(megabytes) && (
-            <p className="text-sm text-muted">
-              Mind the plan's cap: at 100 Mbit/s one direction of one test moves about {megabytes} MB.
-            </p>
-          )}
-        </div>
-      </Section>
-      {(view.settings.stand_in_url || draft.standInUrl) && (
-        <Section title="Simulated antenna">
-          <TextField
-            label="Control address"
-            value={draft.standInUrl}
-            onChange={(standInUrl) => set({ standInUrl })}
-            error={problem?.field("/stand_in_url")}
-          />
-        </Section>
-      )}
-      {problem && problem.problem.errors.length === 0 && (
-        <p role="alert" className="mt-3 font-semibold text-starved">
-          {problem.message}
-        </p>
-      )}
-      <div className="mt-5 flex items-center gap-4">
-        <Button type="submit" look={dirty ? "filled" : "outlined"} disabled={!dirty}>
-          Save the addresses
-        </Button>
-        {dirty && (
-          <Button look="plain" onClick={clear}>
-            Discard changes
-          </Button>
-        )}
-      </div>
-    </form>
-  );
+/** Metres, with thousands of them allowed; the length field of a mount stops at 200. */
+async function readDistance(typed: EntryValue): Promise<EntryValue> {
+  if (typed.text.trim() === "") return { text: typed.text, value: null };
+  const value = Number(typed.text.trim().replace(",", ".").replace(/\s*m$/, ""));
+  return Number.isFinite(value)
+    ? { text: typed.text, value }
+    : { text: typed.text, value: null, error: "A number of metres, for instance 4700." };
 }
 
 const UNITS: readonly (readonly [Units, string])[] = [
@@ -233,9 +69,13 @@ function SiteForm({ view }: { view: SiteView }) {
       zone: site.time_zone,
       notes: site.notes ?? "",
       units: settings.units ?? "metric",
+      network: settings.network ?? "",
+      mastName: settings.known_mast?.name ?? "",
+      mastBearing: entryOf(settings.known_mast?.bearing_deg),
+      mastDistance: entryOf(settings.known_mast?.distance_m),
       ...placeText(site.place),
     }),
-    [site, settings.units],
+    [site, settings],
   );
   const [draft, change, clear, dirty] = useDraft(`site:${site.id}`, initial);
   const [problem, setProblem] = useState<ApiError | null>(null);
@@ -247,16 +87,25 @@ function SiteForm({ view }: { view: SiteView }) {
     event.preventDefault();
     const { place, error } = readPlace(draft);
     setPlaceError(error);
-    if (error) return;
+    const mastBearing = await readEntry("bearing", "lte", draft.mastBearing);
+    const mastDistance = await readDistance(draft.mastDistance);
+    set({ mastBearing, mastDistance });
+    if (error || mastBearing.error || mastDistance.error) return;
+    const known_mast =
+      mastBearing.value === null
+        ? null
+        : {
+            name: draft.mastName,
+            // A full turn is north again.
+            bearing_deg: mastBearing.value === 360 ? 0 : mastBearing.value,
+            distance_m: mastDistance.value,
+          };
     const path = { params: { path: { id: site.id } } };
     try {
       const body = { name: draft.name, time_zone: draft.zone, notes: draft.notes, place };
       await answered(api.PUT("/api/sites/{id}", { ...path, body }));
-      if (draft.units !== settings.units) {
-        await answered(
-          api.PUT("/api/sites/{id}/settings", { ...path, body: { ...settings, units: draft.units } }),
-        );
-      }
+      const changed = { ...settings, units: draft.units, network: draft.network.trim(), known_mast };
+      await answered(api.PUT("/api/sites/{id}/settings", { ...path, body: changed }));
       setProblem(null);
       clear();
       refresh(site.id);
@@ -295,7 +144,33 @@ function SiteForm({ view }: { view: SiteView }) {
             choices={UNITS}
             onChange={(units) => set({ units })}
           />
+          <TextField
+            label="Operator in use"
+            hint="As you call it"
+            value={draft.network}
+            onChange={(network) => set({ network })}
+            error={problem?.field("/network")}
+          />
         </div>
+        <fieldset className="mt-4 grid items-start gap-4 sm:grid-cols-3">
+          <legend className="mb-1 font-semibold">The mast, if its direction is known</legend>
+          <TextField label="Name" value={draft.mastName} onChange={(mastName) => set({ mastName })} />
+          <EntryField
+            label="Direction from the house"
+            quantity="bearing"
+            hint="From true north"
+            entry={draft.mastBearing}
+            onChange={(mastBearing) => set({ mastBearing })}
+            serverError={problem?.field("/known_mast/bearing_deg")}
+          />
+          <TextField
+            label="Distance, m"
+            inputMode="decimal"
+            value={draft.mastDistance.text}
+            onChange={(text) => set({ mastDistance: { text, value: null } })}
+            error={draft.mastDistance.error ?? problem?.field("/known_mast/distance_m")}
+          />
+        </fieldset>
         <div className="mt-4">
           <TextArea
             label="Notes"

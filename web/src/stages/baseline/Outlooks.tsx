@@ -1,0 +1,198 @@
+import { type FormEvent, useState } from "react";
+import type { ApiError } from "../../api/client";
+import { refresh } from "../../api/queries";
+import type { BaselineView, Building, OutdoorAssumptions, OutdoorOutlook, SiteView } from "../../api/schema";
+import { Button } from "../../kit/Button";
+import { ChoiceField, TextField } from "../../kit/Field";
+import { difference, range, signed, significant } from "../../kit/format";
+import { useNotice } from "../../kit/notices";
+import { TableBox } from "../../kit/TableBox";
+import { useDraft } from "../../kit/useDraft";
+import { BUILDINGS, OUTDOOR_KINDS } from "../../kit/words";
+import { saveSettings } from "../../shell/useSiteContext";
+import { Section } from "../StageHeader";
+
+/** What three kinds of outdoor antenna would do here, with the assumptions in view. */
+export function Outlooks({ view, site }: { view: BaselineView; site: SiteView }) {
+  const verdict = view.baseline.verdict;
+  const from = view.baseline.spots.find((spot) => spot.setup_id === verdict.from_setup);
+  const widest = from?.carriers[0];
+  const band = widest ? `${widest.cell.technology === "lte" ? "B" : "n"}${widest.cell.band ?? "?"}` : "";
+  return (
+    <Section title="What an outdoor antenna would do here">
+      <p className="max-w-3xl text-muted">
+        Against {from?.name}, {band} for the decibels, all carriers together for the speeds. Ranges, not
+        promises: the same hour, the same cells.
+      </p>
+      <TableBox label="Expected by kind of antenna" className="mt-2">
+        <table className="w-full text-right leading-snug">
+          <thead>
+            <tr className="border-b border-rule text-sm text-muted [&>th]:px-2 [&>th]:py-1 [&>th]:font-semibold">
+              <th className="text-left">Kind</th>
+              <th>Signal (RSRP), dB</th>
+              <th>Clean signal (SINR), dB</th>
+              <th>Download, Mbit/s</th>
+              <th>Upload, Mbit/s</th>
+            </tr>
+          </thead>
+          <tbody>
+            {verdict.outlooks.map((outlook) => (
+              <OutlookRow key={outlook.kind} outlook={outlook} />
+            ))}
+          </tbody>
+        </table>
+      </TableBox>
+      <details className="mt-3">
+        <summary className="font-semibold">What this assumes</summary>
+        <Assumptions assumed={view.assumed} site={site} />
+      </details>
+    </Section>
+  );
+}
+
+const decibels = (value: number) => difference(Math.round(value), 0);
+const times = (value: number) => signed(value, value < 9.95 ? 1 : 0);
+
+function OutlookRow({ outlook }: { outlook: OutdoorOutlook }) {
+  return (
+    <tr className="border-b border-rule align-top [&>td]:px-2 [&>td]:py-2">
+      <td className="text-left font-bold">{OUTDOOR_KINDS[outlook.kind]}</td>
+      <td>{range(outlook.rsrp_change_db, decibels)}</td>
+      <td>{range(outlook.sinr_change_db, decibels)}</td>
+      <td>
+        {outlook.download_mbps ? range(outlook.download_mbps, significant) : "–"}
+        {outlook.download_ratio && (
+          <span className="block text-sm text-muted">{range(outlook.download_ratio, times)} ×</span>
+        )}
+      </td>
+      <td>
+        {outlook.upload_mbps ? range(outlook.upload_mbps, significant) : "–"}
+        {outlook.upload_ratio && (
+          <span className="block text-sm text-muted">{range(outlook.upload_ratio, times)} ×</span>
+        )}
+      </td>
+    </tr>
+  );
+}
+
+const buildings = Object.entries(BUILDINGS) as [Building, string][];
+
+interface Draft {
+  building: Building;
+  stock: string;
+  feed: string;
+  height: string;
+  kinds: { gain: string; rejection: string }[];
+}
+
+const text = (value: number) => String(value).replace("-", "−");
+const number = (typed: string) => Number(typed.trim().replace("−", "-").replace(",", "."));
+
+function draftOf(assumed: OutdoorAssumptions): Draft {
+  return {
+    building: assumed.building ?? "traditional",
+    stock: text(assumed.stock_gain_dbi ?? 0),
+    feed: text(assumed.feed_loss_db ?? 0),
+    height: text(assumed.height_gain_db ?? 0),
+    kinds: (assumed.kinds ?? []).map((kind) => ({
+      gain: text(kind.gain_dbi),
+      rejection: text(kind.rejection_db),
+    })),
+  };
+}
+
+/** Everything assumed, open to change; what is measured takes its place by itself. */
+function Assumptions({ assumed, site }: { assumed: OutdoorAssumptions; site: SiteView }) {
+  const [draft, change, clear, dirty] = useDraft(`outdoor:${site.site.id}`, draftOf(assumed));
+  const [problem, setProblem] = useState<ApiError | null>(null);
+  const notice = useNotice();
+  const set = (part: Partial<Draft>) => change({ ...draft, ...part });
+  const kinds = assumed.kinds ?? [];
+  const save = async (event: FormEvent) => {
+    event.preventDefault();
+    const outdoor: OutdoorAssumptions = {
+      building: draft.building,
+      stock_gain_dbi: number(draft.stock),
+      feed_loss_db: number(draft.feed),
+      height_gain_db: number(draft.height),
+      kinds: kinds.map((kind, index) => ({
+        kind: kind.kind,
+        gain_dbi: number(draft.kinds[index]?.gain ?? ""),
+        rejection_db: number(draft.kinds[index]?.rejection ?? ""),
+      })),
+    };
+    try {
+      await saveSettings(site, { outdoor });
+      clear();
+      setProblem(null);
+      refresh(site.site.id);
+      notice("The assumptions are saved.");
+    } catch (failed) {
+      setProblem(failed as ApiError);
+    }
+  };
+  return (
+    <form onSubmit={(event) => void save(event)} className="mt-3 flex max-w-3xl flex-col gap-4" noValidate>
+      <p className="text-sm text-muted">
+        Walls by ITU-R P.2109 over all buildings of that kind; a reading outside takes its place. Antennas,
+        cable and height are common practice. Direction is how much less interfering masts are heard than the
+        wanted one.
+      </p>
+      <div className="grid items-end gap-4 sm:grid-cols-4">
+        <ChoiceField
+          label="The house"
+          value={draft.building}
+          choices={buildings}
+          onChange={(building) => set({ building })}
+        />
+        <TextField
+          label="Stock antennas, dBi"
+          value={draft.stock}
+          onChange={(stock) => set({ stock })}
+          error={problem?.field("/outdoor/stock_gain_dbi")}
+        />
+        <TextField
+          label="Cable and joints, dB"
+          value={draft.feed}
+          onChange={(feed) => set({ feed })}
+          error={problem?.field("/outdoor/feed_loss_db")}
+        />
+        <TextField
+          label="Height gain, dB"
+          value={draft.height}
+          onChange={(height) => set({ height })}
+          error={problem?.field("/outdoor/height_gain_db")}
+        />
+      </div>
+      {kinds.map((kind, index) => (
+        <fieldset key={kind.kind} className="grid items-end gap-4 sm:grid-cols-4">
+          <legend className="font-semibold">{OUTDOOR_KINDS[kind.kind]}</legend>
+          <TextField
+            label="Gain, dBi"
+            value={draft.kinds[index]?.gain ?? ""}
+            onChange={(gain) =>
+              set({ kinds: draft.kinds.map((one, at) => (at === index ? { ...one, gain } : one)) })
+            }
+            error={problem?.field(`/outdoor/kinds/${index}/gain_dbi`)}
+          />
+          <TextField
+            label="Direction, dB"
+            value={draft.kinds[index]?.rejection ?? ""}
+            onChange={(rejection) =>
+              set({ kinds: draft.kinds.map((one, at) => (at === index ? { ...one, rejection } : one)) })
+            }
+            error={problem?.field(`/outdoor/kinds/${index}/rejection_db`)}
+          />
+        </fieldset>
+      ))}
+      {problem && problem.problem.errors.length === 0 && (
+        <p role="alert" className="font-semibold text-starved">
+          {problem.message}
+        </p>
+      )}
+      <Button type="submit" look="filled" disabled={!dirty} className="self-start">
+        Save the assumptions
+      </Button>
+    </form>
+  );
+}

@@ -1,0 +1,148 @@
+import type { KnownMast, SpotView, Units } from "../../api/schema";
+import { Fan } from "../../drawings/Fan";
+import { ClassMark } from "../../kit/ClassMark";
+import { halves, range, significant, whole, withUnit } from "../../kit/format";
+import { TableBox } from "../../kit/TableBox";
+import { bandName } from "../../kit/words";
+import { Section } from "../StageHeader";
+import { useChooseSpot } from "./BaselineStage";
+
+const share = (value: { low: number; high: number; likely: number } | null | undefined) =>
+  value ? `${whole(value.likely * 100)} %` : "–";
+
+/** Every spot a line: what it hears best, what it could carry, what was measured. */
+export function Spots({
+  spots,
+  chosen,
+  mast,
+  units,
+}: {
+  spots: SpotView[];
+  chosen: SpotView | undefined;
+  mast: KnownMast | undefined;
+  units: Units;
+}) {
+  const choose = useChooseSpot();
+  const facing = spots.filter((spot) => spot.facing_deg != null);
+  return (
+    <Section title="Spots">
+      <div className="flex flex-wrap items-start gap-6">
+        <TableBox label="Spots" className="min-w-0 flex-1 basis-96">
+          <table className="w-full text-left leading-snug">
+            <thead>
+              <tr className="border-b border-rule text-sm text-muted [&>th]:px-2 [&>th]:py-1 [&>th]:font-semibold">
+                <th>Spot</th>
+                <th>Widest carrier</th>
+                <th className="text-right">Measured, Mbit/s</th>
+                <th className="text-right">Could carry, Mbit/s</th>
+                <th className="text-right">Share</th>
+              </tr>
+            </thead>
+            <tbody>
+              {spots.map((spot) => (
+                <SpotRow
+                  key={`${spot.setup_id}-${spot.instrument}`}
+                  spot={spot}
+                  chosen={spot === chosen}
+                  onChoose={() => choose(spot)}
+                />
+              ))}
+            </tbody>
+          </table>
+        </TableBox>
+        {mast && (
+          <div className="w-72 max-w-full">
+            <Fan
+              masts={[
+                {
+                  id: "mast",
+                  name: mast.name ?? "",
+                  bearing: mast.bearing_deg,
+                  ...(mast.distance_m != null && { distance: far(mast.distance_m, units) }),
+                },
+              ]}
+              spots={facing.map((spot) => ({
+                id: `${spot.setup_id}-${spot.instrument}`,
+                name: spot.name,
+                facing: spot.facing_deg ?? 0,
+                chosen: spot === chosen,
+              }))}
+            />
+          </div>
+        )}
+      </div>
+    </Section>
+  );
+}
+
+const far = (metres: number, units: Units) =>
+  units === "imperial"
+    ? withUnit(significant(metres / 1609.344), "mi")
+    : withUnit(significant(metres / 1000), "km");
+
+function SpotRow({ spot, chosen, onChoose }: { spot: SpotView; chosen: boolean; onChoose: () => void }) {
+  const widest = spot.carriers[0];
+  const where = [
+    spot.place,
+    spot.instrument === "phone" ? "by phone" : spot.instrument === "modem" ? "by modem" : "",
+  ];
+  const down = spot.download.summary?.median;
+  const up = spot.upload.summary?.median;
+  return (
+    <tr className={`border-b border-rule align-top [&>td]:px-2 [&>td]:py-2 ${chosen ? "bg-lamp-wash" : ""}`}>
+      <td>
+        <button
+          type="button"
+          onClick={onChoose}
+          aria-pressed={chosen}
+          className="text-left font-bold underline-offset-4 hover:underline"
+        >
+          {spot.name}
+        </button>
+        <span className="block text-sm text-muted">{where.filter(Boolean).join(", ")}</span>
+      </td>
+      <td>
+        {widest ? (
+          <>
+            <span className="flex items-center gap-3">
+              <strong>{bandName(widest.cell.technology, widest.cell.band)}</strong>
+              {widest.class && <ClassMark of={widest.class.class} />}
+            </span>
+            <span className="block text-sm text-muted">
+              {[
+                widest.carrier.rsrp_dbm != null
+                  ? `RSRP ${withUnit(whole(widest.carrier.rsrp_dbm), "dBm")}`
+                  : "",
+                widest.carrier.sinr_db != null
+                  ? `SINR ${withUnit(halves(widest.carrier.sinr_db), "dB")}`
+                  : "",
+              ]
+                .filter(Boolean)
+                .join(", ")}
+            </span>
+          </>
+        ) : (
+          "no reading"
+        )}
+      </td>
+      <td className="text-right whitespace-nowrap">
+        <strong>{down != null ? significant(down) : "–"}</strong> down
+        <span className="block text-sm text-muted">
+          {up != null ? significant(up) : "–"} up, {spot.tests} test{spot.tests === 1 ? "" : "s"}
+        </span>
+      </td>
+      <td className="text-right whitespace-nowrap">
+        {spot.possible.down_mbps ? range(spot.possible.down_mbps, significant) : "–"}
+        <span className="block text-sm text-muted">
+          {spot.possible.up_mbps ? `${range(spot.possible.up_mbps, significant)} up` : ""}
+        </span>
+      </td>
+      <td className="text-right whitespace-nowrap">
+        {share(spot.download_share)}
+        <span className="block text-sm text-muted">
+          {spot.upload_share ? `${share(spot.upload_share)} up` : ""}
+        </span>
+      </td>
+    </tr>
+  );
+}

@@ -1,0 +1,187 @@
+import { newId } from "../../../api/client";
+import type {
+  Carrier,
+  CarrierRole,
+  ConnectionMode,
+  FieldFlag,
+  Instrument,
+  Metric,
+  Quantity,
+  SpeedFigure,
+  Technology,
+  TypedRun,
+} from "../../../api/schema";
+import { type EntryValue, entryOf, readEntry } from "../../../kit/EntryField";
+
+export const METRIC_FIELDS = ["rsrp", "sinr", "rsrq", "rssi"] as const satisfies readonly Metric[];
+export const FIGURE_FIELDS = ["download", "upload", "idle_latency"] as const satisfies readonly SpeedFigure[];
+
+export interface CarrierDraft {
+  id: string;
+  technology: Technology;
+  role: CarrierRole;
+  band: string;
+  channel: string;
+  pci: string;
+  bandwidth: EntryValue;
+  values: Record<Metric, EntryValue>;
+  /** Fields that a pasted page gave and this form does not show. */
+  rest: Partial<Carrier>;
+}
+
+export interface TestDraft {
+  id: string;
+  values: Record<(typeof FIGURE_FIELDS)[number], EntryValue>;
+}
+
+export interface Draft {
+  runId: string;
+  at: string;
+  /** What a pasted page said of the connection; else it follows from the carriers. */
+  mode: ConnectionMode;
+  carriers: CarrierDraft[];
+  tests: TestDraft[];
+  instrument: Instrument;
+  network: string;
+  server: string;
+  notes: string;
+}
+
+const blank = (): EntryValue => ({ text: "", value: null });
+
+export function newCarrier(technology: Technology): CarrierDraft {
+  return {
+    id: newId(),
+    technology,
+    role: "unknown",
+    band: "",
+    channel: "",
+    pci: "",
+    bandwidth: blank(),
+    values: { rsrp: blank(), sinr: blank(), rsrq: blank(), rssi: blank() },
+    rest: {},
+  };
+}
+
+/** A carrier as a pasted page gave it, open to correction. */
+export function carrierDraft(carrier: Carrier): CarrierDraft {
+  const whole = (value: number | null | undefined) => (value == null ? "" : String(value));
+  return {
+    id: newId(),
+    technology: carrier.technology,
+    role: carrier.role,
+    band: whole(carrier.band),
+    channel: whole(carrier.channel),
+    pci: whole(carrier.pci),
+    bandwidth: entryOf(carrier.bandwidth_mhz),
+    values: {
+      rsrp: entryOf(carrier.rsrp_dbm),
+      sinr: entryOf(carrier.sinr_db),
+      rsrq: entryOf(carrier.rsrq_db),
+      rssi: entryOf(carrier.rssi_dbm),
+    },
+    rest: {
+      channel_kind: carrier.channel_kind ?? "unknown",
+      cell_identity: carrier.cell_identity ?? null,
+      rank: carrier.rank ?? null,
+      cqi: carrier.cqi ?? null,
+      mcs: carrier.mcs ?? null,
+      timing_advance: carrier.timing_advance ?? null,
+      transmit_power_dbm: carrier.transmit_power_dbm ?? null,
+    },
+  };
+}
+
+export const newTest = (): TestDraft => ({
+  id: newId(),
+  values: { download: blank(), upload: blank(), idle_latency: blank() },
+});
+
+/** Now, as a datetime-local field wants it, in this computer's zone. */
+function nowLocal(): string {
+  const now = new Date();
+  return new Date(now.getTime() - now.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
+}
+
+export const newDraft = (network: string): Draft => ({
+  runId: newId(),
+  at: nowLocal(),
+  mode: "unknown",
+  carriers: [newCarrier("lte")],
+  tests: [newTest()],
+  instrument: "gateway",
+  network,
+  server: "",
+  notes: "",
+});
+
+export const filled = (values: Record<string, EntryValue>) =>
+  Object.values(values).some((value) => value.text.trim() !== "");
+export const fine = (value: EntryValue) =>
+  value.error === undefined || (value.asReported === true && value.value !== null);
+const digits = (text: string) => (/^\s*[Bn]?(\d+)\s*$/i.exec(text) ? Number(/\d+/.exec(text)?.[0]) : null);
+
+/** Reads every field by the core's rules; fields that were never left included. */
+export async function readAll<K extends string>(
+  values: Record<K, EntryValue>,
+  quantity: (key: K) => Quantity,
+  technology: Technology,
+): Promise<Record<K, EntryValue>> {
+  const read = await Promise.all(
+    (Object.keys(values) as K[]).map(
+      async (key) => [key, await readEntry(quantity(key), technology, values[key])] as const,
+    ),
+  );
+  return Object.fromEntries(read) as Record<K, EntryValue>;
+}
+
+export const figureQuantity = (key: string): Quantity => (key === "idle_latency" ? "latency" : "rate");
+
+function asCarrier(draft: CarrierDraft): Carrier {
+  const flags: FieldFlag[] = METRIC_FIELDS.filter((metric) => draft.values[metric].asReported === true).map(
+    (metric) => ({
+      metric,
+      kind: "as_reported",
+    }),
+  );
+  return {
+    ...draft.rest,
+    technology: draft.technology,
+    role: draft.role,
+    band: digits(draft.band),
+    channel: digits(draft.channel),
+    pci: digits(draft.pci),
+    bandwidth_mhz: draft.bandwidth.value,
+    rsrp_dbm: draft.values.rsrp.value,
+    sinr_db: draft.values.sinr.value,
+    rsrq_db: draft.values.rsrq.value,
+    rssi_dbm: draft.values.rssi.value,
+    flags,
+  };
+}
+
+const worthKeeping = (carrier: CarrierDraft) =>
+  filled(carrier.values) || carrier.band.trim() !== "" || carrier.channel.trim() !== "";
+
+export function asRun(draft: Draft): TypedRun {
+  const carriers = draft.carriers.filter(worthKeeping).map(asCarrier);
+  const nr = carriers.some((carrier) => carrier.technology === "nr");
+  const lte = carriers.some((carrier) => carrier.technology === "lte");
+  const implied = nr ? (lte ? ("nsa" as const) : ("unknown" as const)) : ("lte" as const);
+  const mode = draft.mode === "unknown" ? implied : draft.mode;
+  return {
+    id: draft.runId,
+    measured_at: new Date(draft.at).toISOString(),
+    conditions: { notes: draft.notes, instrument: draft.instrument, network: draft.network.trim() },
+    readings: carriers.length > 0 ? [{ id: newId(), mode, activity: "unknown", carriers }] : [],
+    speed_tests: draft.tests
+      .filter((test) => filled(test.values))
+      .map((test) => ({
+        id: test.id,
+        server: draft.server,
+        download_mbps: test.values.download.value,
+        upload_mbps: test.values.upload.value,
+        idle_latency_ms: test.values.idle_latency.value,
+      })),
+  };
+}

@@ -1,0 +1,68 @@
+import { useState } from "react";
+import { ApiError, answered, api } from "../../api/client";
+import type { AddressView } from "../../api/schema";
+import { Button } from "../../kit/Button";
+import { TextField } from "../../kit/Field";
+
+/** Looks at a speed-test address before it is relied on; a second one unmasks a slow first one. */
+export function AddressCheck({
+  siteId,
+  download,
+  upload,
+  second,
+  onSecond,
+}: {
+  siteId: string;
+  download: string;
+  upload: string;
+  second: string;
+  onSecond: (address: string) => void;
+}) {
+  const [answer, setAnswer] = useState<AddressView>();
+  const [problem, setProblem] = useState<string>();
+  const [busy, setBusy] = useState(false);
+  const check = async () => {
+    setBusy(true);
+    setAnswer(undefined);
+    setProblem(undefined);
+    const body = {
+      download_url: download.trim(),
+      upload_url: upload.trim() || null,
+      second_url: second.trim() || null,
+    };
+    try {
+      const path = { params: { path: { id: siteId } } };
+      setAnswer(await answered(api.POST("/api/sites/{id}/address-check", { ...path, body })));
+    } catch (failed) {
+      const error = failed instanceof ApiError ? failed : undefined;
+      setProblem(error?.problem.errors[0]?.detail ?? error?.message ?? "The check could not be made.");
+    }
+    setBusy(false);
+  };
+  return (
+    <div className="flex flex-col gap-3">
+      <TextField
+        label="A second download address, to check against (optional)"
+        hint="On another server. If it is much faster, the first one is what holds your tests back."
+        inputMode="url"
+        value={second}
+        onChange={onSecond}
+      />
+      <Button className="self-start" disabled={busy || download.trim() === ""} onClick={() => void check()}>
+        {busy ? "Checking for some seconds…" : "Check these addresses"}
+      </Button>
+      {answer && (
+        <ul role="status" className="flex flex-col gap-1 border-l-4 border-structure pl-3">
+          {answer.said.map((said) => (
+            <li key={said.text}>{said.text}</li>
+          ))}
+        </ul>
+      )}
+      {problem && (
+        <p role="alert" className="font-semibold text-starved">
+          {problem}
+        </p>
+      )}
+    </div>
+  );
+}
