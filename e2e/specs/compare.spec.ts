@@ -51,7 +51,7 @@ test("export, wipe, import gives the same screen", async ({ demo, program, page 
 
   await page.goto(`${program.address}/import`);
   await page.getByLabel("File").setInputFiles(await download.path());
-  await expect(page.getByText(/4 positions, 5 setups, 11 runs/)).toBeVisible();
+  await expect(page.getByText(/6 positions, 7 setups, 14 runs/)).toBeVisible();
   await page.getByRole("button", { name: "Import", exact: true }).click();
   await expect(page.getByRole("heading", { level: 1 })).toContainText("times");
   expect(await page.getByRole("main").textContent()).toBe(before);
@@ -96,8 +96,10 @@ test("two tabs share one event stream", async ({ demo, page, context }) => {
 test("the stages answer to their keys", async ({ demo, page }) => {
   await open(demo.address, page);
   await page.keyboard.press("1");
-  await expect(page).toHaveURL(/\/mount/);
+  await expect(page).toHaveURL(/\/baseline/);
   await page.keyboard.press("2");
+  await expect(page).toHaveURL(/\/mount/);
+  await page.keyboard.press("3");
   await expect(page).toHaveURL(/\/log/);
   await page.keyboard.press("0");
   await expect(page).toHaveURL(/\/settings/);
@@ -109,6 +111,7 @@ for (const theme of ["light", "dark", "sun"]) {
     await open(demo.address, page);
     const site = page.url().replace(/\/verdict.*/, "");
     const pages = [
+      `${site}/baseline`,
       `${site}/verdict`,
       `${site}/log`,
       `${site}/mount`,
@@ -140,7 +143,7 @@ for (const theme of ["light", "dark", "sun"]) {
 test("on a phone nothing runs out of the screen", async ({ demo, page }) => {
   await page.setViewportSize({ width: 390, height: 844 });
   await open(demo.address, page);
-  for (const stage of ["Mount", "Log", "Verdict"]) {
+  for (const stage of ["Baseline", "Mount", "Log", "Verdict"]) {
     await page.getByRole("link", { name: stage }).click();
     await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
     const over = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);

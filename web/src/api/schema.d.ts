@@ -1050,6 +1050,8 @@ export interface components {
         };
         /** @description Everything the Baseline stage shows. */
         Baseline: {
+            /** @description How each spot faces the known mast. */
+            facing: components["schemas"]["Finding"][];
             /** @description The network that spots and verdict are of. */
             network: string;
             /** @description What stands out between networks. */
@@ -1066,6 +1068,8 @@ export interface components {
             baseline: components["schemas"]["Baseline"];
             /** @description For each spot, each carrier's explanation. */
             explained: components["schemas"]["Said"][][][];
+            /** @description How each spot faces the known mast, in words. */
+            facing_said: components["schemas"]["Said"][];
             known_mast?: components["schemas"]["KnownMast"] | null;
             link: components["schemas"]["LinkAssumptions"];
             network_said: components["schemas"]["Said"][];
@@ -1902,6 +1906,7 @@ export interface components {
             kind: "second_silent";
             problem: string;
         } | {
+            alike: boolean;
             better: string;
             /** @enum {string} */
             kind: "network_compare";
@@ -1910,6 +1915,13 @@ export interface components {
             ratio: number;
             spot: string;
             sure: boolean;
+        } | {
+            /** @enum {string} */
+            kind: "faces_mast";
+            mast: string;
+            /** Format: double */
+            off_deg: number;
+            spot: string;
         };
         /**
          * @description Why a value stands although it is unusual.

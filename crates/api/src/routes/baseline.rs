@@ -37,6 +37,8 @@ pub struct BaselineView {
     pub reasons: Vec<SaidOf>,
     pub would_change: Vec<Said>,
     pub network_said: Vec<Said>,
+    /// How each spot faces the known mast, in words.
+    pub facing_said: Vec<Said>,
     /// For each spot, each carrier's explanation.
     pub explained: Vec<Vec<Vec<Said>>>,
     pub assumed: OutdoorAssumptions,
@@ -102,6 +104,7 @@ fn view(store: &Store, site: SiteId, network: Option<&str>) -> Result<BaselineVi
             .collect(),
         would_change: said(&found.verdict.would_change),
         network_said: said(&found.network_findings),
+        facing_said: said(&found.facing),
         explained: found
             .spots
             .iter()

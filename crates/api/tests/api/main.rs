@@ -3,6 +3,7 @@
 // A test that cannot go on has failed.
 #![allow(clippy::unwrap_used)]
 
+mod baseline;
 mod calc;
 mod contract;
 mod guard;
@@ -21,12 +22,13 @@ use tower::ServiceExt;
 pub struct Server {
     _directory: tempfile::TempDir,
     pub router: Router,
+    pub state: AppState,
 }
 
 pub fn server() -> Server {
     let directory = tempfile::tempdir().unwrap();
     let state = AppState::new(Store::open(directory.path()).unwrap()).unwrap();
-    Server { router: open_beacon_api::router(state), _directory: directory }
+    Server { router: open_beacon_api::router(state.clone()), state, _directory: directory }
 }
 
 pub async fn body(response: axum::response::Response) -> (StatusCode, Value) {
@@ -71,6 +73,10 @@ impl Server {
         (status, axum::body::to_bytes(response.into_body(), usize::MAX).await.unwrap().to_vec())
     }
 
+    pub async fn post(&self, path: &str, content: &Value) -> Value {
+        self.send("POST", path, Some(content.clone())).await.1
+    }
+
     /// A site with one position and one setup; answers their identifiers.
     pub async fn site(&self) -> (String, String, String) {
         let (site, position, setup) = (id(1), id(2), id(3));
@@ -88,6 +94,23 @@ impl Server {
         assert_eq!(status, StatusCode::CREATED);
         (site, position, setup)
     }
+}
+
+/// The demo site, and its identifier.
+pub async fn demo() -> (Server, String) {
+    let server = server();
+    let at = |path: &str| format!("http://127.0.0.1:1/{path}");
+    let bundle = open_beacon_simulator::story::demo_site(
+        7,
+        &open_beacon_simulator::story::Addresses {
+            status_url: at("status"),
+            speed_url: at("speed"),
+            control_url: at("control"),
+        },
+    );
+    let site = bundle.site.id.to_string();
+    server.state.store.import_bundle(&bundle).unwrap();
+    (server, site)
 }
 
 pub fn id(n: u128) -> String {

@@ -151,18 +151,24 @@ fn layer_choices(carrier: &Carrier, sinr_db: f64, most: u8) -> (u8, u8, u8) {
     (1, likely, most)
 }
 
-/// What all carriers could move together. Aggregation adds downlinks; the uplink rides on the best LTE carrier and,
-/// where NR is connected, the best NR carrier.
+/// What all carriers could move together. Aggregation adds downlinks. The uplink rides on one LTE and, where NR is
+/// connected, one NR carrier: the primary ones for the likely figure; at the upper end the network has moved it to
+/// the carrier that carries it best.
 pub fn possible(carriers: &[Carrier], mode: ConnectionMode, assumed: &LinkAssumptions) -> Possible {
     let rates: Vec<CarrierRates> = carriers.iter().map(|carrier| carrier_rates(carrier, assumed)).collect();
     let down_mbps = rates.iter().filter_map(|rates| rates.down_mbps).reduce(Ranged::plus);
     let best_up = |technology| {
-        carriers
-            .iter()
-            .zip(&rates)
-            .filter(|(carrier, _)| carrier.technology == technology && carries_uplink(carrier, mode))
-            .filter_map(|(_, rates)| rates.up_mbps)
-            .max_by(|a, b| a.likely.total_cmp(&b.likely))
+        let of = |wanted: &dyn Fn(&Carrier) -> bool| {
+            carriers
+                .iter()
+                .zip(&rates)
+                .filter(|(carrier, _)| carrier.technology == technology && wanted(carrier))
+                .filter_map(|(_, rates)| rates.up_mbps)
+                .max_by(|a, b| a.likely.total_cmp(&b.likely))
+        };
+        let primary = of(&|carrier| carries_uplink(carrier, mode))?;
+        let best = of(&|_| true)?;
+        Some(Ranged { high: best.high.max(primary.high), ..primary })
     };
     let up_mbps =
         [best_up(Technology::Lte), best_up(Technology::Nr)].into_iter().flatten().reduce(Ranged::plus);

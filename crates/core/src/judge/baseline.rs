@@ -5,8 +5,9 @@ use super::spot::{SpotEvidence, SpotView, spot_views};
 use super::{Finding, NextAction};
 use crate::bands::band_name;
 use crate::capacity::Ranged;
+use crate::geo::turn_deg;
 use crate::metrics::Class;
-use crate::model::{Instrument, SiteSettings};
+use crate::model::{Instrument, KnownMast, SiteSettings};
 use crate::stats::FEWEST_TESTS;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
@@ -37,6 +38,8 @@ pub struct NetworkRow {
 pub struct Baseline {
     /// The network that spots and verdict are of.
     pub network: String,
+    /// How each spot faces the known mast.
+    pub facing: Vec<Finding>,
     pub networks: Vec<NetworkRow>,
     /// What stands out between networks.
     pub network_findings: Vec<Finding>,
@@ -57,8 +60,23 @@ pub fn baseline(spots: &[SpotEvidence], network: Option<&str>, settings: &SiteSe
     let network_findings = same_spot_comparison(&views).into_iter().collect();
     let own: Vec<SpotView> = views.into_iter().filter(|view| view.network == chosen).collect();
     let verdict = go_no_go(&own, &settings.outdoor, &settings.link);
+    let facing = settings.known_mast.iter().flat_map(|mast| faces(mast, &own)).collect();
     let next = next_action(spots, &own, &verdict);
-    Baseline { network: chosen, networks, network_findings, spots: own, verdict, next }
+    Baseline { network: chosen, facing, networks, network_findings, spots: own, verdict, next }
+}
+
+fn faces(mast: &KnownMast, own: &[SpotView]) -> Vec<Finding> {
+    let mut seen = BTreeSet::new();
+    own.iter()
+        .filter(|view| seen.insert(view.position_id))
+        .filter_map(|view| {
+            Some(Finding::FacesMast {
+                spot: view.name.clone(),
+                mast: mast.name.clone(),
+                off_deg: turn_deg(view.facing_deg?, mast.bearing_deg).abs(),
+            })
+        })
+        .collect()
 }
 
 fn next_action(spots: &[SpotEvidence], own: &[SpotView], verdict: &GoNoGo) -> NextAction {
@@ -102,19 +120,20 @@ fn row(network: &str, in_use: &str, views: &[SpotView]) -> NetworkRow {
     }
 }
 
-/// The two best networks at one spot. Only readings of one spot and one kind of instrument are of a kind.
+/// The two best networks at one spot; readings of different spots are never compared.
 fn same_spot_comparison(views: &[SpotView]) -> Option<Finding> {
     let mut best: Option<(f64, Finding)> = None;
     for here in views {
         for there in views {
-            let alike = here.position_id == there.position_id && here.instrument == there.instrument;
+            let same_spot = here.position_id == there.position_id;
+            let alike = here.instrument == there.instrument;
             let (a, b) = (likely_down(here), likely_down(there));
-            if !alike || here.network == there.network || a <= b || b <= 0.0 {
+            if !same_spot || here.network == there.network || a <= b || b <= 0.0 {
                 continue;
             }
             if best.as_ref().is_none_or(|(most, _)| a > *most) {
                 let sure = match (here.possible.down_mbps, there.possible.down_mbps) {
-                    (Some(a), Some(b)) => a.low > b.high,
+                    (Some(a), Some(b)) => alike && a.low > b.high,
                     _ => false,
                 };
                 let finding = Finding::NetworkCompare {
@@ -122,6 +141,7 @@ fn same_spot_comparison(views: &[SpotView]) -> Option<Finding> {
                     other: there.network.clone(),
                     spot: here.name.clone(),
                     ratio: a / b,
+                    alike,
                     sure,
                 };
                 best = Some((a, finding));

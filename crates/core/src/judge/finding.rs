@@ -178,7 +178,9 @@ pub enum Finding {
     /// The second address does not answer.
     SecondSilent { problem: String },
     /// Two networks at one spot.
-    NetworkCompare { better: String, other: String, spot: String, ratio: f64, sure: bool },
+    NetworkCompare { better: String, other: String, spot: String, ratio: f64, alike: bool, sure: bool },
+    /// How far a spot's wall or window is turned from the mast.
+    FacesMast { spot: String, mast: String, off_deg: f64 },
 }
 
 /// A finding with its sentence.

@@ -238,3 +238,14 @@ proptest! {
         prop_assert!((unmoved.sinr_db.unwrap() - sinr).abs() < 1e-6);
     }
 }
+
+#[test]
+fn spots_are_told_how_they_face_the_mast() {
+    let mut away = spot(1, Mount::Indoor, "", &[lte(3, 1, -100.0, 9.0)], &[20.0], 4.0);
+    away.position.spot.facing_deg = Some(350.0);
+    let mast = KnownMast { name: "Hill".into(), bearing_deg: 143.0, distance_m: None };
+    let settings = SiteSettings { known_mast: Some(mast), ..SiteSettings::default() };
+    let found = baseline(&[away], None, &settings);
+    assert!(matches!(found.facing[..], [Finding::FacesMast { off_deg, .. }] if off_deg == 153.0));
+    assert!(say::sentence(&found.facing[0], say::Style::default()).contains("faces away from Hill"));
+}

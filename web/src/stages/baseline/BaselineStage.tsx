@@ -50,6 +50,7 @@ export function BaselineStage() {
       <Actions
         site={site}
         next={view.next}
+        worthIt={["go", "for_margin"].includes(view.baseline.verdict.answer)}
         setupId={spot?.setup_id ?? indoors[0]?.setup.id}
         onType={(setupId) => typeAt(setupId, view.baseline.network)}
       />
@@ -58,6 +59,7 @@ export function BaselineStage() {
           spots={spots}
           chosen={spot}
           mast={view.known_mast ?? undefined}
+          facing={view.facing_said}
           units={site.settings.units ?? "metric"}
         />
       )}
@@ -135,11 +137,13 @@ function Reasons({ view, siteId }: { view: BaselineView; siteId: string }) {
 function Actions({
   site,
   next,
+  worthIt,
   setupId,
   onType,
 }: {
   site: SiteView;
   next: NextAction;
+  worthIt: boolean;
   setupId: string | undefined;
   onType: (setupId: string) => void;
 }) {
@@ -160,6 +164,11 @@ function Actions({
   };
   return (
     <div className="mt-5 flex flex-wrap items-center gap-3">
+      {next.kind === "nothing" && worthIt && (
+        <Link to="/sites/$siteId/mount" params={{ siteId }} className={buttonClass("filled")}>
+          Plan where it could go
+        </Link>
+      )}
       <Link
         to="/sites/$siteId/mount"
         params={{ siteId }}

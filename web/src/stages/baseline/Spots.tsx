@@ -1,4 +1,4 @@
-import type { KnownMast, SpotView, Units } from "../../api/schema";
+import type { KnownMast, Said, SpotView, Units } from "../../api/schema";
 import { Fan } from "../../drawings/Fan";
 import { ClassMark } from "../../kit/ClassMark";
 import { halves, range, significant, whole, withUnit } from "../../kit/format";
@@ -8,26 +8,29 @@ import { Section } from "../StageHeader";
 import { useChooseSpot } from "./BaselineStage";
 
 const share = (value: { low: number; high: number; likely: number } | null | undefined) =>
-  value ? `${whole(value.likely * 100)} %` : "–";
+  value ? (value.likely >= 1 ? "all" : `${whole(value.likely * 100)}\u202f%`) : "–";
 
 /** Every spot a line: what it hears best, what it could carry, what was measured. */
 export function Spots({
   spots,
   chosen,
   mast,
+  facing,
   units,
 }: {
   spots: SpotView[];
   chosen: SpotView | undefined;
   mast: KnownMast | undefined;
+  /** How each spot faces the mast, in words. */
+  facing: Said[];
   units: Units;
 }) {
   const choose = useChooseSpot();
-  const facing = spots.filter((spot) => spot.facing_deg != null);
+  const turned = spots.filter((spot) => spot.facing_deg != null);
   return (
     <Section title="Spots">
-      <div className="flex flex-wrap items-start gap-6">
-        <TableBox label="Spots" className="min-w-0 flex-1 basis-96">
+      <div>
+        <TableBox label="Spots">
           <table className="w-full text-left leading-snug">
             <thead>
               <tr className="border-b border-rule text-sm text-muted [&>th]:px-2 [&>th]:py-1 [&>th]:font-semibold">
@@ -35,7 +38,7 @@ export function Spots({
                 <th>Widest carrier</th>
                 <th className="text-right">Measured, Mbit/s</th>
                 <th className="text-right">Could carry, Mbit/s</th>
-                <th className="text-right">Share</th>
+                <th className="text-right">Of it measured</th>
               </tr>
             </thead>
             <tbody>
@@ -51,7 +54,7 @@ export function Spots({
           </table>
         </TableBox>
         {mast && (
-          <div className="w-72 max-w-full">
+          <div className="mt-4 grid items-center gap-6 sm:grid-cols-[18rem_1fr]">
             <Fan
               masts={[
                 {
@@ -61,13 +64,18 @@ export function Spots({
                   ...(mast.distance_m != null && { distance: far(mast.distance_m, units) }),
                 },
               ]}
-              spots={facing.map((spot) => ({
+              spots={turned.map((spot) => ({
                 id: `${spot.setup_id}-${spot.instrument}`,
                 name: spot.name,
                 facing: spot.facing_deg ?? 0,
                 chosen: spot === chosen,
               }))}
             />
+            <ul className="flex flex-col gap-2 leading-snug">
+              {facing.map((said) => (
+                <li key={said.text}>{said.text}</li>
+              ))}
+            </ul>
           </div>
         )}
       </div>

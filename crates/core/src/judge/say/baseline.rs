@@ -118,8 +118,21 @@ fn verdict(finding: &Finding) -> String {
         Finding::WantsOtherHour => {
             "Tests early in the morning: if they run much faster, the cell is busy; if not, look at wire, VPN and account.".into()
         }
-        Finding::NetworkCompare { better, other, spot, ratio, sure } => {
-            let doubt = if *sure { "" } else { " Their ranges overlap, so this is a lean, not a proof." };
+        Finding::FacesMast { spot, mast, off_deg } => {
+            let mast = if mast.is_empty() { "the mast" } else { mast };
+            let off = signed(*off_deg, 0);
+            match *off_deg {
+                off_deg if off_deg <= 30.0 => format!("{spot} faces {mast} ({off}° off)."),
+                off_deg if off_deg <= 90.0 => format!("{spot} looks past {mast}: {off}° off."),
+                _ => format!("{spot} faces away from {mast}: {off}° off, with the house between them."),
+            }
+        }
+        Finding::NetworkCompare { better, other, spot, ratio, alike, sure } => {
+            let doubt = match (*alike, *sure) {
+                (_, true) => "",
+                (true, false) => " Their ranges overlap, so this is a lean, not a proof.",
+                (false, false) => " They were read with different devices, so this is a lean, not a proof.",
+            };
             format!(
                 "At {spot}, {} could carry {} times the download of {}.{doubt}",
                 network(better),
