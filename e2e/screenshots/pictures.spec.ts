@@ -11,10 +11,24 @@ test("pictures of the main views", async ({ demo, page }) => {
     await page.getByText(/measures anew about every/).waitFor({ timeout: 20_000 });
     await page.screenshot({ path: join(folder, `${name}.png`) });
   };
-  for (const view of ["verdict", "log", "mount", "settings"]) {
+  for (const view of ["baseline", "verdict", "log", "mount", "settings"]) {
     await page.goto(`${site}/${view}`);
     await take(view);
   }
+  await page.goto(`${site}/baseline`);
+  await page.getByRole("heading", { name: /is connected to/ }).scrollIntoViewIfNeeded();
+  await page.getByRole("main").evaluate((main) => main.scrollBy(0, 420));
+  await take("baseline-carrier");
+  await page.getByRole("button", { name: "Paste or type a reading" }).click();
+  await page
+    .getByLabel("Paste the status page")
+    .fill(
+      "LTE\n  Band      B3\n  RSRP      97\n  SINR      8,5 dB\n5G NR\n  SS-RSRP   -88 dBm\n  SS-SINR   14.5 dB\n  Band      n78\nFirmware 7.1",
+    );
+  await page.getByRole("button", { name: "Read it" }).click();
+  await page.getByText("Not understood: 1 part").waitFor();
+  await take("paste");
+  await page.keyboard.press("Escape");
   await page.goto(`${site}/log`);
   await page.getByRole("button", { name: "Type it in" }).click();
   await page.getByLabel("Signal power (RSRP), dBm").fill("97");

@@ -1743,6 +1743,11 @@ export interface components {
             kind: "activity_differs";
             setup: components["schemas"]["Activity"][];
         } | {
+            baseline: components["schemas"]["Instrument"][];
+            /** @enum {string} */
+            kind: "instrument_differs";
+            setup: components["schemas"]["Instrument"][];
+        } | {
             baseline: components["schemas"]["Source"][];
             /** @enum {string} */
             kind: "source_differs";
@@ -2195,7 +2200,7 @@ export interface components {
             /** @description How the gateway is connected, in words. */
             sentence?: string | null;
         };
-        /** @description What the Log stage shows of a setup. Figures rest on the newest runs in use, 25 at most. */
+        /** @description What the Log stage shows of a setup. Figures rest on the newest runs in use, 25 at most, of the network in use. */
         LogView: {
             detail: string;
             figures: components["schemas"]["FigureRow"][];

@@ -16,7 +16,7 @@ export function SetupList() {
   return (
     <div className="flex flex-col gap-1 p-3 pb-6">
       <h2 className="px-2 pt-2 text-sm font-semibold text-muted">Positions</h2>
-      <ul className="flex flex-col gap-1 max-lg:max-h-56 max-lg:overflow-y-auto">
+      <ul className="flex flex-col gap-1">
         {positions.map((node) => (
           <PositionEntry key={node.position.id} node={node} chosen={chosen?.setup.setup.id} units={units} />
         ))}

@@ -8,7 +8,7 @@ import { SetupList } from "./SetupList";
 import { Shortcuts } from "./Shortcuts";
 import { StandInDrawer } from "./StandInDrawer";
 import { ThemeSwitch } from "./ThemeSwitch";
-import { useSiteId } from "./useSiteContext";
+import { useChosenSetup, useSiteId } from "./useSiteContext";
 
 /** Done, needs attention, open: a shape each, and the word for those who listen. */
 function StateMark({ state }: { state: StageState }) {
@@ -32,6 +32,7 @@ export function Shell() {
   const siteId = useSiteId();
   const site = useSite(siteId);
   const heard = useSiteEvents(siteId);
+  const chosen = useChosenSetup();
 
   if (site.isError) {
     return (
@@ -88,9 +89,16 @@ export function Shell() {
         </p>
       )}
       <div className="flex min-h-0 flex-1 flex-col lg:grid lg:grid-cols-[15.5rem_minmax(0,1fr)_18.25rem]">
+        <details className="border-b border-rule bg-side lg:hidden">
+          <summary className="min-h-14 px-5 py-4 font-semibold">
+            {chosen ? chosen.setup.label : "Positions"}
+            <span className="font-normal text-muted">, change</span>
+          </summary>
+          <SetupList />
+        </details>
         <aside
           aria-label="Positions and setups"
-          className="border-rule bg-side lg:overflow-y-auto lg:border-r"
+          className="border-rule bg-side max-lg:hidden lg:overflow-y-auto lg:border-r"
         >
           <SetupList />
         </aside>

@@ -88,8 +88,8 @@ fn view(
     let evidence: Vec<SetupEvidence> = wanted
         .iter()
         .zip(labels)
-        .map(|(id, label)| store.evidence(*id, label, None))
-        .collect::<Result<_, _>>()?;
+        .map(|(id, label)| Ok(store.evidence(*id, label, None)?.of_network(&settings.network)))
+        .collect::<Result<_, StoreError>>()?;
     let comparison = compare(&evidence[0], &evidence[1..], site.time_zone);
     let advice = verdict_advice(&comparison);
     let (title, detail) = say::advice(&advice, style(&settings));

@@ -22,7 +22,7 @@ pub(super) fn routes() -> OpenApiRouter<AppState> {
 /// How many runs the log opens with, and how many its figures rest on: the newest.
 pub const RUNS_IN_LOG: u32 = 25;
 
-/// What the Log stage shows of a setup. Figures rest on the newest runs in use, 25 at most.
+/// What the Log stage shows of a setup. Figures rest on the newest runs in use, 25 at most, of the network in use.
 #[derive(Clone, Debug, Serialize, ToSchema)]
 pub struct LogView {
     /// The sentence on top.
@@ -45,7 +45,7 @@ async fn get_log(State(app): State<AppState>, Path(id): Path<SetupId>) -> Result
 fn view(store: &Store, id: SetupId) -> Result<LogView, open_beacon_store::StoreError> {
     let (_, site, label) = labelled(store, id)?;
     let settings = store.settings(site)?;
-    let evidence = store.evidence(id, label, Some(RUNS_IN_LOG))?;
+    let evidence = store.evidence(id, label, Some(RUNS_IN_LOG))?.of_network(&settings.network);
     let advice = log_advice(Some(&evidence));
     let (title, detail) = say::advice(&advice, style(&settings));
     Ok(LogView {

@@ -76,3 +76,110 @@ async fn calculations_answer_on_their_own() {
     let explained = server.post("/api/calc/explain", &asked).await;
     assert_eq!(explained[0]["explained"]["rates"]["down_mbps"], possible["down_mbps"]);
 }
+
+#[tokio::test]
+async fn an_empty_site_is_told_where_to_begin() {
+    let server = server();
+    let (site, _, _) = server.site().await;
+    let view = server.get(&format!("/api/sites/{site}/baseline")).await;
+    assert_eq!(view["title"], "Start by reading the gateway where it stands today.");
+    assert_eq!(view["next"]["kind"], "add_setup", "the only setup is on an external antenna");
+    assert_eq!(view["baseline"]["verdict"]["answer"], "measure");
+    assert!(view["reasons"].as_array().unwrap().is_empty());
+}
+
+#[tokio::test]
+async fn a_spot_is_kept_with_its_position_and_checked() {
+    let server = server();
+    let (site, _, _) = server.site().await;
+    let id = uuid::Uuid::from_u128(50).to_string();
+    let spot =
+        json!({"floor": "Upstairs", "room": "landing", "facing_deg": 145.0, "window": "the valley window"});
+    let body = json!({"id": id, "name": "Landing", "mount": "window", "spot": spot});
+    server.post(&format!("/api/sites/{site}/positions"), &body).await;
+    let view = server.get(&format!("/api/sites/{site}")).await;
+    assert_eq!(view["positions"][1]["position"]["spot"], spot);
+    let wrong = json!({"name": "Landing", "mount": "window", "spot": {"facing_deg": 400.0}});
+    let (status, problem) = server.send("PUT", &format!("/api/positions/{id}"), Some(wrong)).await;
+    assert_eq!(status.as_u16(), 422);
+    assert_eq!(problem["errors"][0]["pointer"], "/spot/facing_deg");
+}
+
+#[tokio::test]
+async fn assumptions_are_checked_and_change_the_outlook() {
+    let (server, site) = demo().await;
+    let path = format!("/api/sites/{site}/baseline");
+    let before =
+        server.get(&path).await["baseline"]["verdict"]["outlooks"][1]["rsrp_change_db"]["likely"].clone();
+    let mut settings = server.get(&format!("/api/sites/{site}")).await["settings"].clone();
+    settings["outdoor"]["feed_loss_db"] = json!(8.0);
+    let put = format!("/api/sites/{site}/settings");
+    let (status, _) = server.send("PUT", &put, Some(settings.clone())).await;
+    assert!(status.is_success());
+    let after =
+        server.get(&path).await["baseline"]["verdict"]["outlooks"][1]["rsrp_change_db"]["likely"].clone();
+    assert!((before.as_f64().unwrap() - after.as_f64().unwrap() - 5.0).abs() < 1e-9);
+    settings["outdoor"]["feed_loss_db"] = json!(80.0);
+    settings["link"]["nr_pattern"] = json!("DDX");
+    settings["link"]["layers"] = json!(9);
+    settings["known_mast"] = json!({"bearing_deg": 400.0});
+    let (status, problem) = server.send("PUT", &put, Some(settings)).await;
+    assert_eq!(status.as_u16(), 422);
+    let pointers: Vec<&str> = problem["errors"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|error| error["pointer"].as_str().unwrap())
+        .collect();
+    for wanted in ["/outdoor/feed_loss_db", "/link/nr_pattern", "/link/layers", "/known_mast/bearing_deg"] {
+        assert!(pointers.contains(&wanted), "{wanted} in {pointers:?}");
+    }
+}
+
+#[tokio::test]
+async fn another_operators_run_stays_out_of_a_setups_own_figures() {
+    let (server, site) = demo().await;
+    let kitchen =
+        server.get(&format!("/api/sites/{site}")).await["positions"][0]["setups"][0]["setup"]["id"].clone();
+    let log = server.get(&format!("/api/setups/{}/log", kitchen.as_str().unwrap())).await;
+    let pcis: Vec<u64> = log["radio"]["carriers"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .filter_map(|carrier| carrier["cell"]["pci"].as_u64())
+        .collect();
+    assert!(!pcis.contains(&412) && !pcis.contains(&414), "{pcis:?}");
+    let runs = log["runs"].as_array().unwrap();
+    assert!(runs.iter().any(|row| row["run"]["conditions"]["network"] == "Skogsignal"), "it is listed");
+}
+
+#[tokio::test]
+async fn calculations_refuse_what_cannot_be_and_say_what_would_work() {
+    let server = server();
+    let refused = async |path: &str, body: Value, words: &str| {
+        let (status, problem) = server.send("POST", path, Some(body)).await;
+        assert_eq!(status.as_u16(), 422, "{path}: {problem}");
+        assert!(problem["errors"][0]["detail"].as_str().unwrap().contains(words), "{problem}");
+    };
+    refused("/api/calc/cell-identity", json!({"technology": "lte", "whole": 1_u64 << 30}), "28 bits").await;
+    refused("/api/calc/cell-identity", json!({"technology": "nr", "whole": 1, "node_bits": 7}), "22 to 32")
+        .await;
+    refused("/api/calc/lock-mask", json!([3, 200]), "bands 1 to 128").await;
+    refused("/api/calc/code", json!({"kind": "rsrp", "code": 120}), "0 to 97").await;
+    let many = json!({"technology": "lte", "sinr_db": 5.0, "count": 9999, "seed": 1});
+    refused("/api/calc/constellation", many, "2000").await;
+    refused("/api/calc/entry-loss", json!({"mount": "indoor", "frequency_mhz": 5.0}), "100000").await;
+    let site = json!({"download_url": "ftp://127.0.0.1/x"});
+    refused(&format!("/api/sites/{}/address-check", uuid::Uuid::from_u128(1)), site, "http://").await;
+}
+
+#[tokio::test]
+async fn an_address_check_of_a_site_that_is_not_there_is_not_made() {
+    let server = server();
+    let body = json!({"download_url": "http://127.0.0.1:9/x"});
+    let path = format!("/api/sites/{}/address-check", uuid::Uuid::from_u128(1));
+    assert_eq!(server.send("POST", &path, Some(body.clone())).await.0.as_u16(), 404);
+    let (site, _, _) = server.site().await;
+    let view = server.post(&format!("/api/sites/{site}/address-check"), &body).await;
+    assert_eq!(view["said"][0]["finding"]["kind"], "address_silent");
+}

@@ -44,7 +44,7 @@ async fn rsrq_follows_from_power_and_width() {
 #[tokio::test]
 async fn channels_have_their_frequency() {
     let (_, answer) = calc("channel", json!({"technology": "lte", "channel": 6300})).await;
-    assert_eq!(answer, json!({"frequency_mhz": 806.0, "band": 20}));
+    assert_eq!(answer, json!({"frequency_mhz": 806.0, "bands": [20]}));
     let (status, _) = calc("channel", json!({"technology": "lte", "channel": 200_000})).await;
     assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
 }

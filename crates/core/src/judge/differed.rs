@@ -3,7 +3,7 @@
 use super::evidence::{SetupEvidence, cell_of};
 use super::{CellName, Finding, HourSpan};
 use crate::bands::band_name;
-use crate::model::{Activity, Attach, Source};
+use crate::model::{Activity, Attach, Instrument, Source};
 use chrono::{Timelike, Utc};
 use std::collections::BTreeSet;
 
@@ -38,6 +38,13 @@ pub(super) fn what_else_differed(
         findings.push(Finding::ActivityDiffers {
             setup: traffic_a.into_iter().collect(),
             baseline: traffic_b.into_iter().collect(),
+        });
+    }
+    let (read_a, read_b) = (instruments(setup), instruments(baseline));
+    if !read_a.is_empty() && !read_b.is_empty() && read_a != read_b {
+        findings.push(Finding::InstrumentDiffers {
+            setup: read_a.into_iter().collect(),
+            baseline: read_b.into_iter().collect(),
         });
     }
     let (sources_a, sources_b) = (sources(setup), sources(baseline));
@@ -84,6 +91,10 @@ fn bands(evidence: &SetupEvidence) -> BTreeSet<String> {
 
 fn traffic(evidence: &SetupEvidence) -> BTreeSet<Activity> {
     evidence.samples.iter().map(|sample| sample.activity).collect()
+}
+
+fn instruments(evidence: &SetupEvidence) -> BTreeSet<Instrument> {
+    evidence.runs.iter().map(|run| run.conditions.instrument).collect()
 }
 
 fn sources(evidence: &SetupEvidence) -> Vec<Source> {

@@ -3,10 +3,12 @@
 use super::{CellName, Finding};
 use crate::bands::carrier_frequency_mhz;
 use crate::metrics::{CarrierClass, Metric, class_of_carrier};
-use crate::model::{Activity, Carrier, CarrierRole, FlagKind, Run, Sample, SetupId, SpeedTest, Technology};
+use crate::model::{
+    Activity, Carrier, CarrierRole, FlagKind, Run, RunId, Sample, SetupId, SpeedTest, Technology,
+};
 use crate::stats::{Summary, summarise};
 use serde::{Deserialize, Serialize};
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// Everything recorded on one setup.
 #[derive(Clone, Debug, PartialEq)]
@@ -19,6 +21,17 @@ pub struct SetupEvidence {
     pub samples: Vec<Sample>,
     /// In order of time.
     pub tests: Vec<SpeedTest>,
+}
+
+impl SetupEvidence {
+    /// Only the runs on one network: those that name it, and those that name none, which are of the one in use.
+    pub fn of_network(mut self, in_use: &str) -> Self {
+        self.runs.retain(|run| run.conditions.network.is_empty() || run.conditions.network == in_use);
+        let kept: BTreeSet<RunId> = self.runs.iter().map(|run| run.id).collect();
+        self.samples.retain(|sample| kept.contains(&sample.run_id));
+        self.tests.retain(|test| kept.contains(&test.run_id));
+        self
+    }
 }
 
 /// Medians and spreads of one carrier under one kind of traffic.

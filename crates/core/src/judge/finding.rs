@@ -2,7 +2,7 @@
 
 use crate::capacity::Ranged;
 use crate::metrics::{Class, Limit, Oddity};
-use crate::model::{Activity, ConnectionMode, Metric, Source, SpeedFigure, Technology};
+use crate::model::{Activity, ConnectionMode, Instrument, Metric, Source, SpeedFigure, Technology};
 use crate::stats::Interval;
 use serde::{Deserialize, Serialize};
 
@@ -105,6 +105,8 @@ pub enum Finding {
     BandsDiffer { only_setup: Vec<String>, only_baseline: Vec<String> },
     /// One side was measured idle, the other loaded.
     ActivityDiffers { setup: Vec<Activity>, baseline: Vec<Activity> },
+    /// One side was read from something else.
+    InstrumentDiffers { setup: Vec<Instrument>, baseline: Vec<Instrument> },
     /// One side was typed in.
     SourceDiffers { setup: Vec<Source>, baseline: Vec<Source> },
     /// Another test server.

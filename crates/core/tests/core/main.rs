@@ -6,6 +6,7 @@
 mod advice;
 mod bands;
 mod baseline;
+mod baseline_words;
 mod capacity;
 mod checks;
 mod compare;

@@ -147,3 +147,124 @@ proptest! {
         prop_assert!(pasted.not_understood.is_empty());
     }
 }
+
+fn carriers(text: &str) -> Vec<String> {
+    read_paste(text).unwrap().carriers.iter().map(line).collect()
+}
+
+#[test]
+fn bands_are_read_in_every_spelling() {
+    let of = |text: &str| {
+        let carriers = read_paste(&format!("Band: {text}\nRSRP: -90 dBm")).unwrap().carriers;
+        carriers.iter().map(|carrier| (carrier.technology, carrier.band.unwrap_or(0))).collect::<Vec<_>>()
+    };
+    use Technology::{Lte, Nr};
+    assert_eq!(of("3"), [(Lte, 3)]);
+    assert_eq!(of("B20 (800 MHz)"), [(Lte, 20)]);
+    assert_eq!(of("LTE Band 7"), [(Lte, 7)]);
+    assert_eq!(of("n78"), [(Nr, 78)]);
+    assert_eq!(of("NR5G BAND 28"), [(Nr, 28)]);
+    assert_eq!(of("EUTRAN-BAND3"), [(Lte, 3)]);
+    assert_eq!(of("B3+B20"), [(Lte, 3), (Lte, 20)]);
+    assert_eq!(of("1800 MHz"), [(Lte, 0)], "a frequency is no band number");
+}
+
+#[test]
+fn values_are_read_with_their_signs_and_units() {
+    let of = |text: &str| read_paste(text).unwrap().carriers.first().and_then(|carrier| carrier.rsrp_dbm);
+    for text in
+        ["RSRP:-97", "RSRP = -97dBm", "rsrp\t−97 dBm", "RSRP (dBm): -97", "RSRP [dBm] -97", "RSRP: - 97"]
+    {
+        assert_eq!(of(text), Some(-97.0), "{text}");
+    }
+    assert_eq!(of("RSRP: -97.5 dBm"), Some(-97.5));
+    assert_eq!(of("RSRP: -97,5 dBm"), Some(-97.5));
+    assert_eq!(of("RSRP: n/a"), None);
+    assert_eq!(of("RSRP: 32767"), None, "a number that stands for nothing");
+    assert_eq!(of("The RSRP is what counts"), None, "a word in a sentence");
+}
+
+#[test]
+fn several_values_on_a_line_take_the_first_and_say_so() {
+    let pasted = read_paste("RSRP: -97 dBm / -99 dBm / -101 dBm").unwrap();
+    assert_eq!(pasted.carriers[0].rsrp_dbm, Some(-97.0));
+    assert_eq!(pasted.fields[0].confidence, Confidence::Medium);
+    assert!(pasted.fields[0].note.as_deref().unwrap().contains("Several values"));
+}
+
+#[test]
+fn loose_words_are_believed_only_where_nothing_else_fits() {
+    for text in
+        ["Signal strength: -20 dBm", "Signal strength: 70", "Signal quality: 12 dB", "Signal quality: 85 %"]
+    {
+        let pasted = read_paste(text).unwrap();
+        assert!(pasted.carriers.is_empty(), "{text}: {:?}", pasted.carriers);
+        assert_eq!(pasted.not_understood.len(), 1, "{text}");
+    }
+    assert_eq!(carriers("Signal quality: -11 dB"), ["lte primary rsrq=-11"]);
+}
+
+#[test]
+fn modes_are_told_apart() {
+    let mode = |text: &str| read_paste(&format!("Network mode: {text}\nRSRP: -90")).unwrap().mode;
+    assert_eq!(mode("5G NSA"), ConnectionMode::Nsa);
+    assert_eq!(mode("EN-DC"), ConnectionMode::Nsa);
+    assert_eq!(mode("5G standalone"), ConnectionMode::Sa);
+    assert_eq!(mode("LTE"), ConnectionMode::Lte);
+    assert_eq!(mode("4G+"), ConnectionMode::Lte);
+    assert_eq!(mode("No service"), ConnectionMode::NoService);
+}
+
+#[test]
+fn a_second_connection_mode_is_handed_back() {
+    let pasted = read_paste("Network type: LTE\nRSRP: -90\nMode: 5G SA").unwrap();
+    assert_eq!(pasted.mode, ConnectionMode::Lte);
+    assert_eq!(pasted.not_understood, ["Mode: 5G SA"]);
+}
+
+#[test]
+fn the_same_value_twice_is_one_carrier_and_another_is_a_second() {
+    assert_eq!(carriers("RSRP: -90\nSINR: 9\nRSRP: -90"), ["lte primary rsrp=-90 sinr=9"]);
+    assert_eq!(
+        carriers("RSRP: -90\nSINR: 9\nRSRP: -95"),
+        ["lte primary rsrp=-90 sinr=9", "lte secondary rsrp=-95"]
+    );
+}
+
+#[test]
+fn modem_answers_with_unknown_and_impossible_codes() {
+    assert!(carriers("+CESQ: 99,99,255,255,255,255").is_empty());
+    let odd = read_paste("+CESQ: 99,99,255,255,99,44").unwrap();
+    assert_eq!(odd.carriers[0].rsrp_dbm, Some(-96.5));
+    assert!(odd.not_understood[0].contains("99 is no code"));
+    assert_eq!(carriers("+CSQ: 20,99"), ["lte primary rssi=-73"]);
+    assert_eq!(carriers("+CEREG: 2,1,\"1A2B\",\"01A2B302\",7"), ["lte primary cell=27439874"]);
+    let other = read_paste("+XYZ: 1,2").unwrap();
+    assert_eq!(other.not_understood, ["+XYZ: 1,2"]);
+}
+
+#[test]
+fn json_of_other_shapes_is_read_or_handed_back() {
+    assert_eq!(
+        carriers(r#"{"data":[{"rat":"LTE","rsrp":"-93 dBm"},{"rat":"NR","rsrp":"-88 dBm"}]}"#).len(),
+        2
+    );
+    let neighbours = read_paste(r#"{"rsrp":-93,"neighbours":[{"pci":305,"rsrp":-104}]}"#).unwrap();
+    assert_eq!(neighbours.carriers.len(), 1);
+    assert_eq!(neighbours.not_understood.len(), 2);
+    let uplink = read_paste(r#"{"dl_bandwidth":"20 MHz","ul_bandwidth":"10 MHz","rsrp":-93}"#).unwrap();
+    assert_eq!(uplink.carriers[0].bandwidth_mhz, Some(20.0));
+    let broken = read_paste(r#"{"rsrp": -93, "#).unwrap();
+    assert_eq!(broken.carriers[0].rsrp_dbm, Some(-93.0), "half a document is still text");
+    let nothing = read_paste("[]").unwrap();
+    assert!(nothing.carriers.is_empty() && nothing.fields.is_empty());
+}
+
+#[test]
+fn fields_name_their_place_in_the_text() {
+    let pasted = read_paste(r#"{"lte":{"rsrp":-93}}"#).unwrap();
+    assert_eq!((pasted.fields[0].label.as_str(), pasted.fields[0].text.as_str()), ("lte.rsrp", "-93"));
+    assert_eq!(pasted.fields[0].carrier, Some(0));
+    let moded = read_paste("Network type: LTE\nRSRP: -90").unwrap();
+    assert_eq!((moded.fields[0].target, moded.fields[0].carrier), (PasteTarget::Mode, None));
+}

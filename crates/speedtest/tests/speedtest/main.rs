@@ -175,3 +175,38 @@ async fn without_an_upload_address_the_rest_is_whole() {
     let found = outcome(&plan).await;
     assert_eq!((found.problem, found.figures.upload_mbps), (None, None));
 }
+
+/// The serving end's own body goes on for long; a small file ends at once and its length is told.
+#[tokio::test(flavor = "multi_thread")]
+async fn an_address_is_looked_at_before_it_is_relied_on() {
+    let good = plan(line(40.0)).await;
+    let cancel = CancellationToken::new();
+    let found = probe_address(&good.download_url, good.upload_url.as_deref(), 2, &cancel).await;
+    assert_eq!((found.body_bytes, found.problem), (None, None));
+    assert!(within(found.download_mbps, 40.0, 0.25), "{:?}", found.download_mbps);
+    assert!(found.upload_asked && found.upload_mbps.is_some() && found.latency_ms.is_some());
+
+    let small = format!("{}/file", serve_small_file().await);
+    let found = probe_address(&small, None, 2, &cancel).await;
+    assert_eq!(found.body_bytes, Some(100_000));
+    assert!(!found.upload_asked);
+    let missing = probe_address(&small.replace("/file", "/none"), None, 2, &cancel).await;
+    assert!(missing.problem.unwrap().contains("404"));
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn an_address_that_takes_no_uploads_is_told_apart() {
+    let plan = plan(Line { cut_up: true, ..line(40.0) }).await;
+    let found =
+        probe_address(&plan.download_url, plan.upload_url.as_deref(), 2, &CancellationToken::new()).await;
+    assert!(found.upload_asked && found.upload_mbps.is_none() && found.download_mbps.is_some());
+    assert!(found.problem.unwrap().contains("upload"));
+}
+
+async fn serve_small_file() -> String {
+    let listener = tokio::net::TcpListener::bind("127.0.0.1:0").await.unwrap();
+    let base = format!("http://{}", listener.local_addr().unwrap());
+    let file = axum::routing::get(|| async { vec![7_u8; 100_000] });
+    tokio::spawn(async move { axum::serve(listener, axum::Router::new().route("/file", file)).await });
+    base
+}

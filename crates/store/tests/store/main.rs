@@ -5,6 +5,7 @@
 
 mod bundles;
 mod durability;
+mod migration;
 mod setups;
 
 use chrono::{TimeZone, Utc};

@@ -30,7 +30,7 @@ export function Spots({
   return (
     <Section title="Spots">
       <div>
-        <TableBox label="Spots">
+        <TableBox label="What each spot hears">
           <table className="w-full text-left leading-snug">
             <thead>
               <tr className="border-b border-rule text-sm text-muted [&>th]:px-2 [&>th]:py-1 [&>th]:font-semibold">

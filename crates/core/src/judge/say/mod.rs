@@ -9,7 +9,7 @@ use super::{Advice, CellName, Finding, HourSpan, Said};
 use crate::bands::band_name;
 use crate::metrics::{Class, Metric};
 use crate::model::{
-    Activity, AntennaSwitch, ConnectionMode, Position, SetupSpec, Source, SpeedFigure, Units,
+    Activity, AntennaSwitch, ConnectionMode, Instrument, Position, SetupSpec, Source, SpeedFigure, Units,
 };
 
 /// How sentences are written for this user.
@@ -292,6 +292,11 @@ fn comparison_sentence(finding: &Finding) -> String {
             traffic(setup),
             traffic(baseline),
         ),
+        Finding::InstrumentDiffers { setup, baseline } => format!(
+            "Readings here are from {}, the baseline's from {}: other receivers and antennas.",
+            instruments(setup),
+            instruments(baseline),
+        ),
         Finding::SourceDiffers { setup, baseline } => {
             format!("Tests here are {}, the baseline's {}.", sources(setup), sources(baseline))
         }
@@ -336,6 +341,18 @@ fn traffic(kinds: &[Activity]) -> String {
             Activity::Trickle => "with a trickle of traffic".to_owned(),
             Activity::Loaded => "under load".to_owned(),
             Activity::Unknown => "with traffic not said".to_owned(),
+        })
+        .collect();
+    listed(&words)
+}
+
+fn instruments(kinds: &[Instrument]) -> String {
+    let words: Vec<String> = kinds
+        .iter()
+        .map(|kind| match kind {
+            Instrument::Gateway => "the gateway".to_owned(),
+            Instrument::Phone => "a phone".to_owned(),
+            Instrument::Modem => "a second modem".to_owned(),
         })
         .collect();
     listed(&words)

@@ -1,0 +1,86 @@
+//! A data folder of the first version is opened by this one.
+
+use crate::{open, site, story};
+use open_beacon_core::model::{Instrument, Spot};
+use open_beacon_store::Store;
+use rusqlite::Connection;
+use std::path::Path;
+
+const FIRST: &str = include_str!("../../src/migrations/0001_first_light.sql");
+
+/// A database as the first version left it: one site, one position, one setup, one run.
+fn first_version(directory: &Path) {
+    let raw = Connection::open(directory.join("open-beacon.sqlite")).unwrap();
+    raw.execute_batch(FIRST).unwrap();
+    raw.execute_batch(
+        "INSERT INTO site (id, name, time_zone, notes, created_at, settings)
+           VALUES ('00000000-0000-0000-0000-000000000001', 'North farm', 'Europe/Oslo', '', 0, '{}');
+         INSERT INTO position (id, site_id, name, mount, notes, created_at)
+           VALUES ('00000000-0000-0000-0000-000000000002', '00000000-0000-0000-0000-000000000001', 'Sill', 'indoor', 'n', 1);
+         INSERT INTO setup (id, position_id, name, antenna, gateway_place, ports, kit_note, lock_note, created_at)
+           VALUES ('00000000-0000-0000-0000-000000000003', '00000000-0000-0000-0000-000000000002', '', 'internal', '', '[]', '', '', 2);
+         INSERT INTO run (id, setup_id, source, started_at, completion, planned_samples, planned_speed_tests, attach, weather, notes)
+           VALUES ('00000000-0000-0000-0000-000000000004', '00000000-0000-0000-0000-000000000003', 'typed', 3, 'complete', 1, 0, 'not_recorded', 'dry', 'kept');",
+    )
+    .unwrap();
+    raw.pragma_update(None, "user_version", 1).unwrap();
+}
+
+#[test]
+fn what_the_first_version_kept_is_there_with_plain_defaults() {
+    let directory = tempfile::tempdir().unwrap();
+    first_version(directory.path());
+    let store = Store::open(directory.path()).unwrap();
+    let of = site(1, "").id;
+    let position = store.positions(of).unwrap().remove(0);
+    assert_eq!((position.name.as_str(), position.spot), ("Sill", Spot::default()));
+    let setup = store.setups(of).unwrap().remove(0);
+    let run = store.runs_of_setup(setup.id, None, 10).unwrap().remove(0);
+    assert_eq!(run.conditions.instrument, Instrument::Gateway);
+    assert_eq!((run.conditions.network.as_str(), run.conditions.notes.as_str()), ("", "kept"));
+    assert_eq!(store.settings(of).unwrap().outdoor, open_beacon_core::model::OutdoorAssumptions::default());
+}
+
+#[test]
+fn the_database_is_copied_before_it_is_changed() {
+    let directory = tempfile::tempdir().unwrap();
+    first_version(directory.path());
+    drop(Store::open(directory.path()).unwrap());
+    let copies: Vec<_> = std::fs::read_dir(directory.path())
+        .unwrap()
+        .map(|entry| entry.unwrap().path())
+        .filter(|path| path.to_string_lossy().contains("before-migration-from-1"))
+        .collect();
+    let [copy] = copies.as_slice() else { panic!("{copies:?}") };
+    let raw = Connection::open(copy).unwrap();
+    let version: i64 = raw.pragma_query_value(None, "user_version", |row| row.get(0)).unwrap();
+    assert_eq!(version, 1);
+    let names: String = raw.query_row("SELECT name FROM site", [], |row| row.get(0)).unwrap();
+    assert_eq!(names, "North farm");
+    // Opened once more, nothing is pending and nothing is copied.
+    let before = std::fs::read_dir(directory.path()).unwrap().count();
+    drop(Store::open(directory.path()).unwrap());
+    assert_eq!(std::fs::read_dir(directory.path()).unwrap().count(), before);
+}
+
+#[test]
+fn spots_and_conditions_are_kept_and_changed() {
+    let (_directory, store) = open();
+    let bundle = story();
+    store.import_bundle(&bundle).unwrap();
+    let mut position = bundle.positions[0].clone();
+    position.spot = Spot {
+        floor: "Cellar".into(),
+        room: "workshop".into(),
+        facing_deg: Some(12.5),
+        window: "the grating".into(),
+    };
+    store.update_position(&position).unwrap();
+    assert_eq!(store.position(position.id).unwrap(), position);
+    let run = &bundle.runs[0];
+    let mut conditions = run.conditions.clone();
+    conditions.instrument = Instrument::Phone;
+    conditions.network = "Tredje".into();
+    store.update_conditions(run.id, &conditions).unwrap();
+    assert_eq!(store.run(run.id).unwrap().conditions, conditions);
+}
