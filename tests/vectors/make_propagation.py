@@ -4,6 +4,7 @@ make_propagation.py. Apart from make.py, because the library brings a large depe
 
 import itertools
 
+import numpy as np
 from astropy import units as u
 from make import write
 from pycraf import pathprof
@@ -21,5 +22,21 @@ def building_entry():
     write("p2109.csv", "pycraf 2.1.0, pathprof.building_entry_loss", ("building", "mhz", "elevation_deg", "share", "loss_db"), rows)
 
 
+def rural_macro():
+    """TR 38.901 rural macro over a grid of frequencies, distances and heights."""
+    rows = []
+    for mhz, mast, terminal in itertools.product((700, 1800, 3550), (20, 35, 60), (1.5, 5, 10)):
+        distances = np.array([10, 50, 200, 1000, 3000, 4900, 5000, 8000, 10000]) * u.m
+        losses = pathprof.imt_rural_macro_losses(
+            mhz / 1000 * u.GHz, distances, h_bs=mast * u.m, h_ue=terminal * u.m, W=20 * u.m, h=5 * u.m
+        )
+        los, nlos, prob = (np.asarray(getattr(part, "value", part), dtype=float) for part in losses)
+        for at, distance in enumerate(distances.value):
+            rows.append((mhz, mast, terminal, distance, repr(float(los[at])), repr(float(nlos[at])), repr(float(prob[at]))))
+    heading = ("mhz", "mast_m", "terminal_m", "distance_m", "los_db", "nlos_db", "los_probability")
+    write("rural_macro.csv", "pycraf 2.1.0, pathprof.imt_rural_macro_losses, W 20 m, h 5 m", heading, rows)
+
+
 if __name__ == "__main__":
     building_entry()
+    rural_macro()

@@ -9,14 +9,18 @@
 //! | [`metrics`] | reporting ranges, classes, consistency, forgiving entry, independent samples |
 //! | [`capacity`] | what a channel could carry, down and up |
 //! | [`check`] | checks of what users enter, each with the value that would work |
+//! | [`antenna`] | patterns and polarisation |
+//! | [`feedline`] | cables, joints, noise of the receive chain, power over Ethernet |
 //! | [`geo`] | points and bearings |
 //! | [`propagation`] | losses on the way, one file a Recommendation |
 //! | [`stats`] | medians, spreads, intervals |
 //! | [`judge`] | findings (typed values) and their rendering as sentences |
 
+pub mod antenna;
 pub mod bands;
 pub mod capacity;
 pub mod check;
+pub mod feedline;
 pub mod geo;
 pub mod judge;
 pub mod metrics;

@@ -39,6 +39,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/cable-loss": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Loss of a length of coaxial cable. */
+        post: operations["cable"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/capacity": {
         parameters: {
             query?: never;
@@ -175,6 +192,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/ethernet-power": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Voltage, current and loss at the far end of an Ethernet cable. */
+        post: operations["power"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/explain": {
         parameters: {
             query?: never;
@@ -186,6 +220,23 @@ export interface paths {
         put?: never;
         /** Explains carriers: class, limit, what is odd, what each could carry. */
         post: operations["explained"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/joint": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Whether two connectors mate. */
+        post: operations["joint"];
         delete?: never;
         options?: never;
         head?: never;
@@ -209,6 +260,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/noise-figure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Noise figure of cascaded stages (Friis), antenna side first. */
+        post: operations["noise_figure"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/paste": {
         parameters: {
             query?: never;
@@ -220,6 +288,23 @@ export interface paths {
         put?: never;
         /** Reads a pasted status page field by field; nothing is stored. */
         post: operations["paste"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/pattern": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Gain of an antenna off the middle of its beam, by its catalogue figures. */
+        post: operations["pattern"];
         delete?: never;
         options?: never;
         head?: never;
@@ -271,6 +356,23 @@ export interface paths {
         put?: never;
         /** RSRQ from RSRP and RSSI. */
         post: operations["rsrq"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/rural-loss": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Rural macro path loss (3GPP TR 38.901). */
+        post: operations["rural"];
         delete?: never;
         options?: never;
         head?: never;
@@ -931,6 +1033,11 @@ export interface components {
          * @enum {string}
          */
         Activity: "idle" | "trickle" | "loaded" | "unknown";
+        /** @description An adapter's ends: one for each of the two that it joins. */
+        AdapterEnds: {
+            to_a: components["schemas"]["Connector"];
+            to_b: components["schemas"]["Connector"];
+        };
         /** @description Which addresses to look at. */
         AddressCheck: {
             download_url: string;
@@ -1102,6 +1209,30 @@ export interface components {
              *     reaches it.
              */
             modulations: components["schemas"]["Survival"][];
+        };
+        /**
+         * @description Public kinds: RG numbers and generic low-loss classes by their size.
+         * @enum {string}
+         */
+        CableKind: "rg174" | "rg58" | "rg8x" | "rg213" | "class100" | "class200" | "class240" | "class400" | "class600";
+        /** @description A length of cable. */
+        CableRequest: {
+            /**
+             * Format: double
+             * @description MHz, 10..=6000.
+             */
+            frequency_mhz: number;
+            kind: components["schemas"]["CableKind"];
+            /**
+             * Format: double
+             * @description m, 0..=200.
+             */
+            length_m: number;
+            /**
+             * Format: double
+             * @description °C, −55..=85; 20 if not said.
+             */
+            temperature_c?: number;
         };
         /** @description Carriers and what is assumed of them. */
         CapacityRequest: {
@@ -1434,6 +1565,11 @@ export interface components {
          * @enum {string}
          */
         ConnectionMode: "lte" | "nsa" | "sa" | "no_service" | "unknown";
+        /** @description One end of a part. */
+        Connector: {
+            gender: components["schemas"]["Gender"];
+            series: components["schemas"]["Series"];
+        };
         /** @description Received symbols and what the SINR buys. */
         ConstellationAnswer: {
             buys: components["schemas"]["Buys"];
@@ -1543,6 +1679,18 @@ export interface components {
             frequency_mhz?: number | null;
             limits: components["schemas"]["Limits"];
             rates: components["schemas"]["CarrierRates"];
+        };
+        /** @description What arrives. */
+        FarEnd: {
+            /** Format: double */
+            current_a: number;
+            /**
+             * Format: double
+             * @description Power turned to heat in the cable, W.
+             */
+            lost_w: number;
+            /** Format: double */
+            voltage_v: number;
         };
         /** @description A mark on one value of a carrier, which later stages respect. */
         FieldFlag: {
@@ -1951,6 +2099,11 @@ export interface components {
             /** @description Address of the status page, `http://` or `https://`. */
             status_url: string;
         };
+        /**
+         * @description Which half of a pair, by its thread or shell, as it is sold.
+         * @enum {string}
+         */
+        Gender: "male" | "female";
         /** @description A point on the WGS 84 ellipsoid. */
         GeoPoint: {
             /**
@@ -2068,6 +2221,26 @@ export interface components {
             tests_done: number;
             /** Format: int32 */
             tests_planned: number;
+        };
+        /** @description Whether they mate, and the adapter that joins them otherwise. */
+        JointAnswer: {
+            adapter?: components["schemas"]["AdapterEnds"] | null;
+            /**
+             * Format: double
+             * @description Loss of the joint, adapter's second pair included, dB (common practice, no source).
+             */
+            loss_db: number;
+            mating: components["schemas"]["Mating"];
+        };
+        /** @description Two connector ends. */
+        JointRequest: {
+            a: components["schemas"]["Connector"];
+            b: components["schemas"]["Connector"];
+            /**
+             * Format: double
+             * @description MHz
+             */
+            frequency_mhz: number;
         };
         /** @description A mast by its direction. */
         KnownMast: {
@@ -2224,6 +2397,11 @@ export interface components {
              */
             content: number;
         };
+        /** @description A loss. */
+        LossAnswer: {
+            /** Format: double */
+            loss_db: number;
+        };
         /** @description A list of bands as the masks that devices take. */
         MaskAnswer: {
             bands: number[];
@@ -2234,6 +2412,20 @@ export interface components {
             low: string;
             /** @description Both words in hexadecimal. */
             low_hex: string;
+        };
+        /** @description What happens when two ends meet. */
+        Mating: {
+            /** @enum {string} */
+            mating: "mates";
+        } | {
+            /** @enum {string} */
+            mating: "same_gender";
+        } | {
+            /** @enum {string} */
+            mating: "reverse_polarity";
+        } | {
+            /** @enum {string} */
+            mating: "other_series";
         };
         /**
          * @description A measured quantity of a carrier.
@@ -2334,6 +2526,11 @@ export interface components {
         } | {
             /** @enum {string} */
             kind: "nothing";
+        };
+        /** @description Noise figure of a chain. */
+        NoiseAnswer: {
+            /** Format: double */
+            noise_figure_db: number;
         };
         /**
          * @description Something that was changed on the way from the text to the value; the screen says so.
@@ -2530,6 +2727,47 @@ export interface components {
             /** @description The value as it stands in the text. */
             text: string;
         };
+        /** @description What a catalogue says of an antenna. */
+        Pattern: {
+            /**
+             * Format: double
+             * @description Half-power beamwidth in azimuth, degrees, 0..=360; 360 for an omni.
+             */
+            beamwidth_azimuth_deg: number;
+            /**
+             * Format: double
+             * @description Half-power beamwidth in elevation, degrees.
+             */
+            beamwidth_elevation_deg: number;
+            /**
+             * Format: double
+             * @description dB
+             */
+            front_to_back_db: number;
+            /**
+             * Format: double
+             * @description dBi, at the middle of the beam.
+             */
+            gain_dbi: number;
+        };
+        /** @description Gain there. */
+        PatternAnswer: {
+            /**
+             * Format: double
+             * @description What the beamwidths allow at the best, dBi.
+             */
+            directivity_dbi: number;
+            /** Format: double */
+            gain_dbi: number;
+        };
+        /** @description A direction from the middle of a beam. */
+        PatternRequest: {
+            /** Format: double */
+            off_azimuth_deg: number;
+            /** Format: double */
+            off_elevation_deg: number;
+            pattern: components["schemas"]["Pattern"];
+        };
         /** @description One numbered antenna lead and the gateway port it is plugged into. */
         PortLink: {
             /**
@@ -2612,6 +2850,29 @@ export interface components {
             left_out: number;
             up_mbps?: components["schemas"]["Ranged"] | null;
         };
+        /** @description A device fed over Ethernet. */
+        PowerRequest: {
+            /**
+             * Format: double
+             * @description m, 0..=100.
+             */
+            length_m: number;
+            /** Format: double */
+            load_w: number;
+            /**
+             * Format: double
+             * @description Ω in 100 m; at most 25 for two pairs of category 5.
+             */
+            loop_ohm_100m: number;
+            pairs: components["schemas"]["PoweredPairs"];
+            /** Format: double */
+            source_v: number;
+        };
+        /**
+         * @description Pairs that carry power.
+         * @enum {string}
+         */
+        PoweredPairs: "two" | "four";
         /** @description A problem document. */
         Problem: {
             /** @description What happened and what would work. */
@@ -2783,6 +3044,72 @@ export interface components {
             samples: components["schemas"]["Sample"][];
             speed_tests: components["schemas"]["SpeedTest"][];
         };
+        /** @description The scene; defaults are the table's. */
+        Rural: {
+            /**
+             * Format: double
+             * @description Average building height, m, 5..=50.
+             * @default 5
+             */
+            building_height_m: number;
+            /**
+             * Format: double
+             * @description Height of the mast's antenna, m, 10..=150.
+             * @default 35
+             */
+            mast_height_m: number;
+            /**
+             * Format: double
+             * @description Average street width, m, 5..=50.
+             * @default 20
+             */
+            street_width_m: number;
+            /**
+             * Format: double
+             * @description Height of the terminal's antenna, m, 1..=10.
+             * @default 1.5
+             */
+            terminal_height_m: number;
+        };
+        /** @description Loss with and without line of sight, and what scatters about it. */
+        RuralLoss: {
+            /** Format: double */
+            line_of_sight_db: number;
+            /**
+             * Format: double
+             * @description Probability of line of sight (table 7.4.2-1).
+             */
+            line_of_sight_probability: number;
+            /**
+             * Format: double
+             * @description Standard deviation of shadowing with line of sight, dB.
+             */
+            line_of_sight_spread_db: number;
+            /**
+             * Format: double
+             * @description `None` beyond 5 km, where the table ends.
+             */
+            obstructed_db?: number | null;
+            /**
+             * Format: double
+             * @description The same without, dB.
+             */
+            obstructed_spread_db: number;
+        };
+        /** @description A path without terrain data. */
+        RuralRequest: {
+            /**
+             * Format: double
+             * @description Along the ground, m, 10..=10000.
+             */
+            distance_m: number;
+            /**
+             * Format: double
+             * @description MHz, 500..=30000.
+             */
+            frequency_mhz: number;
+            scene?: components["schemas"]["Rural"];
+        };
         /** @description A finding with its sentence. */
         Said: {
             finding: components["schemas"]["Finding"];
@@ -2806,6 +3133,11 @@ export interface components {
          * @description Identifies a [`super::Sample`].
          */
         SampleId: string;
+        /**
+         * @description A connector series.
+         * @enum {string}
+         */
+        Series: "n" | "sma" | "rp_sma" | "ts9" | "crc9" | "u_fl";
         /** @description A [`SetupSpec`] at a position. Once it has runs it does not change; an edit makes a new setup from it. */
         Setup: components["schemas"]["SetupSpec"] & {
             /** Format: date-time */
@@ -3218,6 +3550,7 @@ export interface components {
     pathItems: never;
 }
 export type Activity = components['schemas']['Activity'];
+export type AdapterEnds = components['schemas']['AdapterEnds'];
 export type AddressCheck = components['schemas']['AddressCheck'];
 export type AddressProbe = components['schemas']['AddressProbe'];
 export type AddressView = components['schemas']['AddressView'];
@@ -3234,6 +3567,8 @@ export type Baseline = components['schemas']['Baseline'];
 export type BaselineView = components['schemas']['BaselineView'];
 export type Building = components['schemas']['Building'];
 export type Buys = components['schemas']['Buys'];
+export type CableKind = components['schemas']['CableKind'];
+export type CableRequest = components['schemas']['CableRequest'];
 export type CapacityRequest = components['schemas']['CapacityRequest'];
 export type Carrier = components['schemas']['Carrier'];
 export type CarrierClass = components['schemas']['CarrierClass'];
@@ -3262,6 +3597,7 @@ export type Completion = components['schemas']['Completion'];
 export type Conditions = components['schemas']['Conditions'];
 export type Confidence = components['schemas']['Confidence'];
 export type ConnectionMode = components['schemas']['ConnectionMode'];
+export type Connector = components['schemas']['Connector'];
 export type ConstellationAnswer = components['schemas']['ConstellationAnswer'];
 export type ConstellationRequest = components['schemas']['ConstellationRequest'];
 export type Duplex = components['schemas']['Duplex'];
@@ -3273,6 +3609,7 @@ export type EntryRequest = components['schemas']['EntryRequest'];
 export type Event = components['schemas']['Event'];
 export type ExplainAnswer = components['schemas']['ExplainAnswer'];
 export type ExplainedCarrier = components['schemas']['ExplainedCarrier'];
+export type FarEnd = components['schemas']['FarEnd'];
 export type FieldFlag = components['schemas']['FieldFlag'];
 export type FieldProblem = components['schemas']['FieldProblem'];
 export type FigureRow = components['schemas']['FigureRow'];
@@ -3281,6 +3618,7 @@ export type Finding = components['schemas']['Finding'];
 export type FlagKind = components['schemas']['FlagKind'];
 export type FrequencySpan = components['schemas']['FrequencySpan'];
 export type GatewaySettings = components['schemas']['GatewaySettings'];
+export type Gender = components['schemas']['Gender'];
 export type GeoPoint = components['schemas']['GeoPoint'];
 export type GoNoGo = components['schemas']['GoNoGo'];
 export type HourSpan = components['schemas']['HourSpan'];
@@ -3291,6 +3629,8 @@ export type ImportReport = components['schemas']['ImportReport'];
 export type Instrument = components['schemas']['Instrument'];
 export type Interval = components['schemas']['Interval'];
 export type JobState = components['schemas']['JobState'];
+export type JointAnswer = components['schemas']['JointAnswer'];
+export type JointRequest = components['schemas']['JointRequest'];
 export type KnownMast = components['schemas']['KnownMast'];
 export type Limit = components['schemas']['Limit'];
 export type Limits = components['schemas']['Limits'];
@@ -3300,7 +3640,9 @@ export type LinkStatus = components['schemas']['LinkStatus'];
 export type LinkView = components['schemas']['LinkView'];
 export type LogView = components['schemas']['LogView'];
 export type LookRequest = components['schemas']['LookRequest'];
+export type LossAnswer = components['schemas']['LossAnswer'];
 export type MaskAnswer = components['schemas']['MaskAnswer'];
+export type Mating = components['schemas']['Mating'];
 export type Metric = components['schemas']['Metric'];
 export type Modulation = components['schemas']['Modulation'];
 export type Mount = components['schemas']['Mount'];
@@ -3311,6 +3653,7 @@ export type NewPosition = components['schemas']['NewPosition'];
 export type NewSetup = components['schemas']['NewSetup'];
 export type NewSite = components['schemas']['NewSite'];
 export type NextAction = components['schemas']['NextAction'];
+export type NoiseAnswer = components['schemas']['NoiseAnswer'];
 export type Note = components['schemas']['Note'];
 export type Oddity = components['schemas']['Oddity'];
 export type OutdoorAntenna = components['schemas']['OutdoorAntenna'];
@@ -3322,6 +3665,9 @@ export type PasteRequest = components['schemas']['PasteRequest'];
 export type PasteTarget = components['schemas']['PasteTarget'];
 export type Pasted = components['schemas']['Pasted'];
 export type PastedField = components['schemas']['PastedField'];
+export type Pattern = components['schemas']['Pattern'];
+export type PatternAnswer = components['schemas']['PatternAnswer'];
+export type PatternRequest = components['schemas']['PatternRequest'];
 export type PortLink = components['schemas']['PortLink'];
 export type Pose = components['schemas']['Pose'];
 export type Position = components['schemas']['Position'];
@@ -3329,6 +3675,8 @@ export type PositionBody = components['schemas']['PositionBody'];
 export type PositionId = components['schemas']['PositionId'];
 export type PositionNode = components['schemas']['PositionNode'];
 export type Possible = components['schemas']['Possible'];
+export type PowerRequest = components['schemas']['PowerRequest'];
+export type PoweredPairs = components['schemas']['PoweredPairs'];
 export type Problem = components['schemas']['Problem'];
 export type Progress = components['schemas']['Progress'];
 export type Quantity = components['schemas']['Quantity'];
@@ -3346,10 +3694,14 @@ export type Run = components['schemas']['Run'];
 export type RunId = components['schemas']['RunId'];
 export type RunRow = components['schemas']['RunRow'];
 export type RunView = components['schemas']['RunView'];
+export type Rural = components['schemas']['Rural'];
+export type RuralLoss = components['schemas']['RuralLoss'];
+export type RuralRequest = components['schemas']['RuralRequest'];
 export type Said = components['schemas']['Said'];
 export type SaidOf = components['schemas']['SaidOf'];
 export type Sample = components['schemas']['Sample'];
 export type SampleId = components['schemas']['SampleId'];
+export type Series = components['schemas']['Series'];
 export type Setup = components['schemas']['Setup'];
 export type SetupId = components['schemas']['SetupId'];
 export type SetupNode = components['schemas']['SetupNode'];
@@ -3436,6 +3788,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BandRow"][];
+                };
+            };
+        };
+    };
+    cable: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CableRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LossAnswer"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3672,6 +4055,37 @@ export interface operations {
             };
         };
     };
+    power: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PowerRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FarEnd"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     explained: {
         parameters: {
             query?: never;
@@ -3691,6 +4105,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ExplainAnswer"][];
+                };
+            };
+        };
+    };
+    joint: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JointRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JointAnswer"];
                 };
             };
         };
@@ -3726,6 +4163,29 @@ export interface operations {
             };
         };
     };
+    noise_figure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Stage"][];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoiseAnswer"];
+                };
+            };
+        };
+    };
     paste: {
         parameters: {
             query?: never;
@@ -3753,6 +4213,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pattern: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PatternRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatternAnswer"];
                 };
             };
         };
@@ -3830,6 +4313,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RsrqAnswer"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rural: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuralRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuralLoss"];
                 };
             };
             422: {

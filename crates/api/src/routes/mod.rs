@@ -4,6 +4,7 @@ pub mod address;
 pub mod attachments;
 pub mod baseline;
 pub mod calc;
+pub mod calc_kit;
 pub mod calc_radio;
 pub mod compare;
 pub mod events;
@@ -39,6 +40,7 @@ pub fn all() -> OpenApiRouter<AppState> {
         .merge(baseline::routes())
         .merge(address::routes())
         .merge(calc_radio::routes())
+        .merge(calc_kit::routes())
         .merge(exchange::routes())
         .merge(calc::routes())
 }

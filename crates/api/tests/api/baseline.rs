@@ -183,3 +183,31 @@ async fn an_address_check_of_a_site_that_is_not_there_is_not_made() {
     let view = server.post(&format!("/api/sites/{site}/address-check"), &body).await;
     assert_eq!(view["said"][0]["finding"]["kind"], "address_silent");
 }
+
+#[tokio::test]
+async fn feed_lines_and_paths_answer_on_their_own() {
+    let server = server();
+    // Common practice, no source: 9 m of 400-class about 1.7 dB at 1.8 GHz.
+    let cable = json!({"kind": "class400", "length_m": 9.0, "frequency_mhz": 1800.0});
+    assert!(
+        (server.post("/api/calc/cable-loss", &cable).await["loss_db"].as_f64().unwrap() - 1.7).abs() < 0.1
+    );
+    let long = json!({"kind": "rg58", "length_m": 900.0, "frequency_mhz": 1800.0});
+    assert_eq!(server.post("/api/calc/cable-loss", &long).await["errors"][0]["pointer"], "/length_m");
+    let plug = json!({"series": "n", "gender": "male"});
+    let socket = json!({"series": "rp_sma", "gender": "female"});
+    let joint =
+        server.post("/api/calc/joint", &json!({"a": plug, "b": socket, "frequency_mhz": 1800.0})).await;
+    assert_eq!(joint["mating"]["mating"], "other_series");
+    assert_eq!(joint["adapter"]["to_b"], json!({"series": "rp_sma", "gender": "male"}));
+    let stages = json!([{"gain_db": -3.0, "noise_figure_db": 3.0}, {"gain_db": 0.0, "noise_figure_db": 7.0}]);
+    let noise = server.post("/api/calc/noise-figure", &stages).await;
+    assert!((noise["noise_figure_db"].as_f64().unwrap() - 10.0).abs() < 1e-9);
+    let power =
+        json!({"source_v": 48.0, "load_w": 12.0, "length_m": 80.0, "loop_ohm_100m": 25.0, "pairs": "two"});
+    let power = server.post("/api/calc/ethernet-power", &power).await;
+    assert!((power["voltage_v"].as_f64().unwrap() - 42.33).abs() < 0.01);
+    let rural =
+        server.post("/api/calc/rural-loss", &json!({"distance_m": 20000.0, "frequency_mhz": 800.0})).await;
+    assert!(rural["errors"][0]["detail"].as_str().unwrap().contains("10\u{202f}km"));
+}

@@ -1,3 +1,4 @@
 //! Loss on the way, one file a Recommendation.
 
 pub mod p2109;
+pub mod tr38901;

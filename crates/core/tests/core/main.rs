@@ -13,6 +13,7 @@ mod compare;
 mod consistency;
 mod entry;
 mod evidence;
+mod feedline;
 mod metrics;
 mod refresh;
 mod samples;

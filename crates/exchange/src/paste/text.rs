@@ -119,7 +119,7 @@ struct Span {
 
 fn joins(token: &Token) -> bool {
     token.kind == Kind::Mark
-        && matches!(token.text.as_str(), "-" | "_" | "." | "/" | "‑" | "'" | "’" | "+" | "&")
+        && matches!(token.text.as_str(), "\"" | "-" | "_" | "." | "/" | "‑" | "'" | "’" | "+" | "&")
 }
 
 /// Words from a place on, with the place of each; marks that join words are passed over.

@@ -124,7 +124,7 @@ fn metric(
         Some(entry) => entry,
         None => read_entry(quantity, technology, &number.text).ok()?,
     };
-    if sentinel(entry.value) || !entry.value.is_finite() {
+    if sentinel(entry.value) || sentinel(-entry.value) || !entry.value.is_finite() {
         return None;
     }
     let value_text = text[number.start..unit.map_or(number.end, |_| all[at + 1].end)].to_owned();
