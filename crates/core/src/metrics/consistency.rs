@@ -119,9 +119,9 @@ fn powers(carrier: &Carrier, found: &mut Vec<Oddity>) {
         }
     }
     if let (Some(rsrq_db), Some(sinr_db)) = (carrier.rsrq_db, carrier.sinr_db) {
-        match implied_sinr(carrier.technology, blocks, rsrq_db) {
+        match implied_sinr(carrier.technology, rsrq_db) {
             None => {
-                let idle = super::idle_share(carrier.technology, blocks);
+                let idle = super::idle_share(carrier.technology);
                 let best_db = -10.0 * (12.0 * idle).log10();
                 // Rounding to half decibels may take an idle cell just over the edge.
                 if rsrq_db > best_db + 1.0 {
@@ -149,8 +149,7 @@ fn contradicts(implied: ImpliedSinr, rsrq_db: f64, sinr_db: f64) -> bool {
 /// reported one contradicts it. The worse of two contradicting witnesses is the safer one.
 pub fn careful_sinr_db(carrier: &Carrier) -> Option<f64> {
     let sinr_db = carrier.sinr_db?;
-    let blocks = carrier_blocks(carrier).map(|(blocks, _)| blocks);
-    let implied = carrier.rsrq_db.and_then(|rsrq_db| implied_sinr(carrier.technology, blocks, rsrq_db));
+    let implied = carrier.rsrq_db.and_then(|rsrq_db| implied_sinr(carrier.technology, rsrq_db));
     match implied.zip(carrier.rsrq_db) {
         Some((implied, rsrq_db)) if contradicts(implied, rsrq_db, sinr_db) => implied.high_db,
         _ => Some(sinr_db),

@@ -5,7 +5,6 @@
 //! 5.1.3) follows RSRQ = 1 / (12 (x + I/S)), with I/S = 1/SINR. One transmit port is assumed: an idle LTE cell fills
 //! two of twelve elements with reference signals (x = 1/6), a full one all (x = 1).
 
-use crate::bands::carrier_blocks;
 use crate::model::{Carrier, Technology};
 use serde::{Deserialize, Serialize};
 
@@ -15,12 +14,13 @@ pub fn rsrq_from_rssi_db(rsrp_dbm: f64, rssi_dbm: f64, resource_blocks: u16) -> 
     10.0 * f64::from(resource_blocks).log10() + rsrp_dbm - rssi_dbm
 }
 
-/// Share of a cell's resource elements in use when it carries no data at all. LTE with one port: 1/6. NR: only the
-/// SSB's 20 blocks of the carrier's, so a wide carrier is quieter still; 0.07 of 273 blocks.
-pub fn idle_share(technology: Technology, blocks: Option<u16>) -> f64 {
+/// Least share of a cell's resource elements in use where its RSSI is measured. LTE with one port: 1/6, the reference
+/// signals. NR: the RSSI may be measured in symbols without any signal of an idle cell (TS 38.215 clause 5.1.3), so
+/// next to nothing; 0.01 keeps the arithmetic finite and lets an RSRQ be positive, as the reporting range does.
+pub fn idle_share(technology: Technology) -> f64 {
     match technology {
         Technology::Lte => 1.0 / 6.0,
-        Technology::Nr => 20.0 / f64::from(blocks.unwrap_or(273).max(20)),
+        Technology::Nr => 0.01,
     }
 }
 
@@ -57,9 +57,9 @@ impl ImpliedSinr {
 
 /// What an RSRQ says of the SINR without knowing the load. `None` for an RSRQ that no cell of this kind can show
 /// (above that of an idle cell without interference).
-pub fn implied_sinr(technology: Technology, blocks: Option<u16>, rsrq_db: f64) -> Option<ImpliedSinr> {
+pub fn implied_sinr(technology: Technology, rsrq_db: f64) -> Option<ImpliedSinr> {
     let of = |share| sinr_of_rsrq_db(rsrq_db, share);
-    Some(ImpliedSinr { low_db: of(idle_share(technology, blocks))?, high_db: of(1.0) })
+    Some(ImpliedSinr { low_db: of(idle_share(technology))?, high_db: of(1.0) })
 }
 
 /// SINR at which a cell with this share of its elements in use (2 for two full ports) shows an RSRQ, dB; `None`
@@ -73,7 +73,7 @@ pub(super) fn sinr_of_rsrq_db(rsrq_db: f64, share_in_use: f64) -> Option<f64> {
 /// either is unknown. A rough figure: LTE's SINR is made by each vendor in its own way.
 pub fn implied_load(carrier: &Carrier) -> Option<f64> {
     let (rsrq_db, sinr_db) = (carrier.rsrq_db?, carrier.sinr_db?);
-    let idle = idle_share(carrier.technology, carrier_blocks(carrier).map(|(blocks, _)| blocks));
+    let idle = idle_share(carrier.technology);
     let in_use = db_to_linear(-rsrq_db) / 12.0 - db_to_linear(-sinr_db);
     Some(((in_use - idle) / (1.0 - idle)).clamp(0.0, 1.0))
 }

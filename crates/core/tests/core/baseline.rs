@@ -249,3 +249,105 @@ fn spots_are_told_how_they_face_the_mast() {
     assert!(matches!(found.facing[..], [Finding::FacesMast { off_deg, .. }] if off_deg == 153.0));
     assert!(say::sentence(&found.facing[0], say::Style::default()).contains("faces away from Hill"));
 }
+
+fn shares(spots: &[SpotEvidence]) -> (Option<f64>, Option<f64>) {
+    let found = judged(spots);
+    let spot = &found.spots[0];
+    (spot.download_share.map(|share| share.likely), spot.upload_share.map(|share| share.likely))
+}
+
+/// Common practice, no source: strong rural panel, RSRP −66, SINR 26, yet only 59 Mbit/s down on 20 MHz of LTE: the
+/// network is the limit, and the gain of an antenna is margin.
+#[test]
+fn excellent_radio_and_a_slow_line_is_the_network() {
+    let found = judged(&[spot(1, Mount::Indoor, "", &[lte(3, 1, -66.0, 26.0)], &[59.0, 58.0, 60.0], 20.0)]);
+    assert!(matches!(found.verdict.answer, Answer::NotTheAntenna | Answer::ForMargin), "{:?}", found.verdict);
+    assert!(found.spots[0].download_share.unwrap().likely < 0.7);
+}
+
+/// Common practice, no source: good download and very poor upload is the phone-power uplink, which an outdoor antenna
+/// fixes best.
+#[test]
+fn a_poor_upload_with_a_fair_download_is_a_go() {
+    let found = judged(&[spot(1, Mount::Indoor, "", &[lte(3, 1, -114.0, 9.0)], &[30.0, 31.0, 32.0], 0.6)]);
+    assert_eq!(found.verdict.answer, Answer::Go);
+    let [_, panel, _] = found.verdict.outlooks.as_slice() else { panic!() };
+    assert!(panel.upload_ratio.unwrap().likely > panel.download_ratio.unwrap().likely);
+}
+
+/// Common practice, no source: strong signal outdoors and none indoors (metal, foil, coated glass) is a clear yes.
+#[test]
+fn a_metal_house_is_a_clear_yes() {
+    let inside = spot(1, Mount::Indoor, "", &[lte(20, 1, -120.0, 1.0)], &[3.0, 3.5, 2.8], 0.3);
+    let outside = spot(2, Mount::Other, "", &[lte(20, 1, -88.0, 15.0)], &[40.0, 41.0, 42.0], 12.0);
+    let found = judged(&[inside, outside]);
+    assert_eq!(found.verdict.answer, Answer::Go);
+    assert_eq!(found.verdict.from_setup, Some(SetupId(id(1001))), "it is judged from inside");
+    assert!(has(&found, |finding| matches!(finding, Finding::IndoorLoss { .. })));
+}
+
+#[test]
+fn a_thermally_efficient_house_loses_more() {
+    let assumed = |building| OutdoorAssumptions { building, ..OutdoorAssumptions::default() };
+    let of = |building| entry_loss_db(Mount::Indoor, &assumed(building), 1800.0);
+    let (plain, coated) = (of(Building::Traditional), of(Building::ThermallyEfficient));
+    assert!(coated.likely > plain.likely + 10.0);
+    let window = entry_loss_db(Mount::Window, &assumed(Building::Traditional), 1800.0);
+    assert!(window.likely < plain.likely && window.low >= 0.0);
+    assert_eq!(entry_loss_db(Mount::Pole, &assumed(Building::Traditional), 1800.0).high, 0.0);
+}
+
+#[test]
+fn phones_are_scouts_and_gateways_decide() {
+    let mut phone = spot(1, Mount::Indoor, "", &[lte(3, 1, -80.0, 22.0)], &[90.0, 91.0, 92.0], 20.0);
+    phone.evidence.runs[0].conditions.instrument = Instrument::Phone;
+    let alone = judged(std::slice::from_ref(&phone));
+    assert_eq!(alone.verdict.from_setup, Some(SetupId(id(1001))), "a scout is better than nothing");
+    let gateway = spot(2, Mount::Indoor, "", &[lte(3, 1, -108.0, 6.0)], &[12.0, 13.0, 14.0], 2.0);
+    let both = judged(&[phone, gateway]);
+    assert_eq!(both.verdict.from_setup, Some(SetupId(id(1002))));
+}
+
+#[test]
+fn shares_need_both_a_measurement_and_a_possible_rate() {
+    let mut bare = lte(3, 1, -90.0, 15.0);
+    bare.bandwidth_mhz = None;
+    assert_eq!(shares(&[spot(1, Mount::Indoor, "", &[bare], &[30.0], 5.0)]), (None, None));
+    let (down, up) = shares(&[spot(1, Mount::Indoor, "", &[lte(3, 1, -90.0, 15.0)], &[30.0], 5.0)]);
+    assert!(down.is_some() && up.is_some());
+}
+
+#[test]
+fn carriers_heard_in_few_samples_are_left_out_of_a_spot() {
+    let mut evidence = spot(1, Mount::Indoor, "", &[lte(3, 1, -90.0, 12.0)], &[20.0], 5.0);
+    evidence.evidence.samples[0].reading.carriers.push(lte(7, 9, -110.0, 1.0));
+    let found = judged(&[evidence]);
+    assert_eq!(found.spots[0].carriers.len(), 1);
+}
+
+#[test]
+fn samples_with_a_trickle_are_preferred_to_idle_ones() {
+    let mut evidence = spot(1, Mount::Indoor, "", &[nr(78, 1, -95.0, 12.0)], &[50.0], 5.0);
+    for sample in &mut evidence.evidence.samples[..6] {
+        sample.activity = Activity::Idle;
+        sample.reading.carriers = vec![lte(20, 2, -90.0, 10.0)];
+    }
+    let found = judged(&[evidence]);
+    assert_eq!(found.spots[0].samples, 4);
+    assert_eq!(found.spots[0].carriers[0].cell.technology, Technology::Nr);
+}
+
+#[test]
+fn next_steps_follow_what_is_missing() {
+    let next = |spots: &[SpotEvidence]| judged(spots).next;
+    let carriers = [lte(3, 1, -104.0, 9.0)];
+    let mut unread = spot(1, Mount::Indoor, "", &[], &[], 0.0);
+    unread.evidence.runs.clear();
+    unread.evidence.samples.clear();
+    assert_eq!(next(&[unread]), NextAction::Record);
+    assert_eq!(
+        next(&[spot(1, Mount::Indoor, "", &carriers, &[20.0], 4.0)]),
+        NextAction::SpeedTest { tests: 2 }
+    );
+    assert_eq!(next(&[spot(1, Mount::Indoor, "", &carriers, &[20.0, 21.0, 22.0], 4.0)]), NextAction::Nothing);
+}

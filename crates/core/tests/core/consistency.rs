@@ -29,7 +29,7 @@ fn rsrq_ceilings_follow_from_the_load() {
     let mut carrier = lte(3, 1, -90.0, 20.0);
     carrier.rsrq_db = Some(-1.0);
     assert!(matches!(oddities(&carrier)[..], [Oddity::RsrqTooGood { .. }]));
-    // −3 is unusual for NR, not impossible: a wide carrier's synchronisation block fills little of it.
+    // −3 is unusual for NR, not impossible: its RSSI may be measured where an idle cell is silent.
     let mut wide = nr(78, 1, -90.0, 20.0);
     wide.rsrq_db = Some(-3.0);
     assert!(oddities(&wide).is_empty(), "{:?}", oddities(&wide));
@@ -116,7 +116,7 @@ proptest! {
     #[test]
     fn a_consistent_carrier_is_never_called_odd(load in 0.0..=1.0f64, sinr in -8.0..30.0f64, rsrp in -120.0..-60.0f64) {
         let mut carrier = lte(3, 1, rsrp, sinr);
-        let idle = idle_share(Technology::Lte, None);
+        let idle = idle_share(Technology::Lte);
         carrier.rsrq_db = Some(rsrq_of_load_db(idle + load * (1.0 - idle), sinr));
         prop_assert!(oddities(&carrier).is_empty());
         prop_assert!((implied_load(&carrier).unwrap() - load).abs() < 1e-6);

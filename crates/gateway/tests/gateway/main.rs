@@ -148,3 +148,59 @@ async fn a_watcher_tells_live_from_repeats_and_failures() {
         "the last one is kept"
     );
 }
+
+#[test]
+fn a_field_of_another_type_is_named_with_what_was_found() {
+    let one = |carrier: Value| fields(json!({"radio": {"carriers": [carrier]}}));
+    let wrong = |carrier: Value| one(carrier).unwrap_err().to_string();
+    assert_eq!(
+        wrong(json!({"technology": "umts"})),
+        "/technology holds “umts” where “lte” or “nr” is needed"
+    );
+    assert_eq!(
+        wrong(json!({"technology": "lte", "band": -3})),
+        "/band holds -3 where a whole number in range is needed"
+    );
+    assert_eq!(
+        wrong(json!({"technology": "lte", "pci": 70_000})),
+        "/pci holds 70000 where a whole number in range is needed"
+    );
+    assert_eq!(
+        wrong(json!({"technology": "lte", "rsrp": "strong"})),
+        "/rsrp holds \"strong\" where a number is needed"
+    );
+    assert_eq!(wrong(json!({"technology": "lte", "role": 3})), "/role holds 3 where a word is needed");
+    assert!(wrong(json!({"technology": "lte", "branch_rsrp": "x"})).contains("a list of numbers"));
+    let long = wrong(json!({"technology": "lte", "rsrp": "x".repeat(300)}));
+    assert!(long.contains('…') && long.len() < 140, "{long}");
+}
+
+#[test]
+fn what_contradicts_itself_is_kept_and_flagged() {
+    let reading = fields(json!({"radio": {"carriers": [{"technology": "lte", "rsrp": -87, "rsrq": -17, "sinr": 5.1},
+        {"technology": "lte", "rsrp": -90, "sinr": 60}, {"technology": "nr", "rsrp": -90, "rsrq": -11, "sinr": 15}]}}))
+    .unwrap();
+    let flags = |at: usize| -> Vec<FlagKind> {
+        reading.carriers[at].flags.iter().map(|flag: &FieldFlag| flag.kind).collect()
+    };
+    assert_eq!(reading.carriers[0].sinr_db, Some(5.1));
+    assert_eq!(flags(0), [FlagKind::Contradicted, FlagKind::Contradicted]);
+    assert_eq!(flags(1), [FlagKind::OutsideReportingRange]);
+    assert!(flags(2).is_empty());
+}
+
+#[test]
+fn a_map_of_ones_own_is_followed() {
+    let map = FieldMap {
+        carriers: "/cells".into(),
+        rsrp_dbm: "/level/power".into(),
+        technology: "/rat".into(),
+        ..FieldMap::default()
+    };
+    let page = json!({"cells": [{"rat": "NR", "level": {"power": "-91.5"}}, {"rat": "lte"}]});
+    let reading = read_fields(&page, &map).unwrap();
+    assert_eq!(reading.carriers[0].rsrp_dbm, Some(-91.5));
+    assert_eq!(reading.carriers[1].technology, Technology::Lte);
+    let missing = read_fields(&json!({"cells": {}}), &map).unwrap_err();
+    assert_eq!(missing.to_string(), "there is no list of carriers at /cells");
+}

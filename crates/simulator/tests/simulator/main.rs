@@ -183,3 +183,61 @@ async fn the_page_repeats_itself_between_renewals_and_faults_on_request() {
     tokio::time::sleep(Duration::from_millis(700)).await;
     assert_eq!(page().await, frozen);
 }
+
+#[test]
+fn the_story_has_spots_a_scout_and_another_operator() {
+    let told = story(7);
+    let scouts = told.runs.iter().filter(|run| run.conditions.instrument == Instrument::Phone).count();
+    let others: Vec<_> = told.runs.iter().filter(|run| !run.conditions.network.is_empty()).collect();
+    assert_eq!((scouts, others.len()), (1, 1));
+    assert_ne!(others[0].conditions.network, told.settings.network);
+    let rooms: Vec<_> = told.positions.iter().filter(|position| !position.spot.room.is_empty()).collect();
+    assert!(rooms.len() >= 2 && rooms.iter().all(|position| position.mount.is_indoors()));
+    assert!(told.settings.known_mast.is_some());
+}
+
+/// The core's own check of a reading finds nothing odd in what the stand-in says: RSRQ, SINR, RSSI, band, channel
+/// and width go together.
+#[test]
+fn the_stand_in_does_not_contradict_itself() {
+    let told = story(7);
+    let mut checked = 0;
+    for carrier in told.samples.iter().flat_map(|sample| &sample.reading.carriers) {
+        let found = open_beacon_core::metrics::oddities(carrier);
+        assert!(found.is_empty(), "{found:?} in {carrier:?}");
+        checked += 1;
+    }
+    assert!(checked > 300, "only {checked}");
+}
+
+/// An omni lifts signal and interference together: with its own antennas turned up outdoors the stand-in's RSRP
+/// rises far more than its SINR.
+#[test]
+fn raising_stock_antennas_lifts_noise_too() {
+    let at = |mount: &str, height: f64| {
+        let mut device = Device::new(7);
+        device.pose.mount = mount.into();
+        device.pose.height_above_ground_m = height;
+        device.traffic(NOON);
+        let carriers = device.reading(NOON + 1.0).carriers;
+        let b20 = carriers.into_iter().find(|carrier| carrier.band == Some(20)).unwrap();
+        (b20.rsrp_dbm.unwrap(), b20.sinr_db.unwrap())
+    };
+    let (indoors, outdoors) = (at("indoor", 1.1), at("pole", 8.0));
+    let (power, clean) = (outdoors.0 - indoors.0, outdoors.1 - indoors.1);
+    assert!(power > 8.0, "{power}");
+    assert!(clean < power - 3.0, "power {power}, clean {clean}");
+}
+
+#[test]
+fn a_wanted_mast_is_heard_best_where_the_panel_points_at_it() {
+    let clean = |azimuth: f64| {
+        let mut device = aimed(azimuth);
+        device.traffic(NOON);
+        let carriers = device.reading(NOON + 1.0).carriers;
+        carriers.iter().filter_map(|carrier| carrier.rsrp_dbm).fold(f64::NEG_INFINITY, f64::max)
+    };
+    let best =
+        (0..36).map(|step| f64::from(step) * 10.0).max_by(|a, b| clean(*a).total_cmp(&clean(*b))).unwrap();
+    assert!((best - 143.0).abs() <= 20.0, "{best}");
+}

@@ -6,6 +6,7 @@
 mod bundles;
 mod durability;
 mod migration;
+mod reading_back;
 mod setups;
 
 use chrono::{TimeZone, Utc};
