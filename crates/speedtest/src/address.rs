@@ -1,6 +1,7 @@
 //! A short look at a speed-test address: does it answer, how long is its body, how fast is it, does it take uploads.
 
-use crate::measure::{Plan, measure};
+use crate::measure::measure;
+use crate::plan::Plan;
 use futures::StreamExt;
 use open_beacon_core::judge::AddressProbe;
 use std::time::{Duration, Instant};

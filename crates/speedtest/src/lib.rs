@@ -9,30 +9,14 @@
 
 mod address;
 mod measure;
+mod plan;
 mod probe;
 mod serve;
 mod transfer;
 mod trickle;
 
 pub use address::probe_address;
-pub use measure::{Outcome, Plan, Progress, Step, measure};
+pub use measure::{Outcome, Progress, Step, measure};
+pub use plan::Plan;
 pub use serve::{Direction, Shape, Unshaped, router};
 pub use trickle::trickle;
-
-use open_beacon_core::model::SpeedTestSettings;
-use std::time::Duration;
-
-impl From<&SpeedTestSettings> for Plan {
-    fn from(settings: &SpeedTestSettings) -> Self {
-        let latency_url = settings.latency_url.clone().unwrap_or_else(|| settings.download_url.clone());
-        Self {
-            download_url: settings.download_url.clone(),
-            upload_url: settings.upload_url.clone(),
-            probe_with_head: settings.latency_url.is_none(),
-            latency_url,
-            connections: settings.connections.clamp(1, 16),
-            warm_up: Duration::from_secs_f64(settings.warm_up_s.clamp(0.0, 10.0)),
-            phase: Duration::from_secs_f64(settings.phase_s.clamp(1.0, 60.0)),
-        }
-    }
-}

@@ -1,29 +1,12 @@
 //! One whole speed test.
 
+use crate::plan::Plan;
 use crate::probe::{Probed, Prober};
 use crate::transfer::{Transfer, download, upload};
 use open_beacon_core::model::SpeedFigures;
 use open_beacon_core::stats::median;
 use serde::{Deserialize, Serialize};
-use std::time::Duration;
 use tokio_util::sync::CancellationToken;
-
-/// What to measure against and how.
-#[derive(Clone, Debug)]
-pub struct Plan {
-    pub download_url: String,
-    /// Without it upload is not measured.
-    pub upload_url: Option<String>,
-    pub latency_url: String,
-    /// Ask for headers only: the latency address has a long body.
-    pub probe_with_head: bool,
-    /// Parallel connections, 1..=16.
-    pub connections: u8,
-    /// Discarded at the start of each direction.
-    pub warm_up: Duration,
-    /// Measured in each direction after warm-up.
-    pub phase: Duration,
-}
 
 /// A part of a test.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]

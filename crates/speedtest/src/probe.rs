@@ -1,6 +1,6 @@
 //! Round trips over a connection of their own.
 
-use crate::measure::Plan;
+use crate::plan::Plan;
 use std::time::{Duration, Instant};
 use tokio_util::sync::CancellationToken;
 

@@ -1,6 +1,6 @@
 //! Moving bytes over several connections at once.
 
-use crate::measure::Plan;
+use crate::plan::Plan;
 use bytes::Bytes;
 use futures::StreamExt;
 use futures::future::join_all;

@@ -1980,6 +1980,12 @@ export interface components {
             kind: "no_nr_heard";
             spots: number;
         } | {
+            bands: string[];
+            from: string;
+            /** @enum {string} */
+            kind: "more_bands_elsewhere";
+            spots: string[];
+        } | {
             cell: components["schemas"]["CellName"];
             /** @enum {string} */
             kind: "already_ample";

@@ -8,7 +8,8 @@ use open_beacon_core::bands::{
     BandOverlap, BandPlace, CellIdentity, LockMask, NodeBits, all_bands, bands_of_channel, overlaps_of,
 };
 use open_beacon_core::capacity::Ranged;
-use open_beacon_core::capacity::constellation::{Buys, Modulation, Symbol, buys, symbols};
+use open_beacon_core::capacity::constellation::{Buys, Symbol, buys, symbols};
+use open_beacon_core::capacity::modulation::Modulation;
 use open_beacon_core::capacity::possible::{Possible, possible};
 use open_beacon_core::judge::say::{Style, said};
 use open_beacon_core::judge::{ExplainedCarrier, Said, entry_loss_db, explain};

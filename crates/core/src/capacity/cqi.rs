@@ -3,7 +3,7 @@
 //! Tables: 3GPP TS 36.213 7.2.3-1 (to 64QAM, also TS 38.214 5.2.2.1-2) and 7.2.3-2 (to 256QAM, also TS 38.214
 //! 5.2.2.1-3). No standard says at which SINR a CQI is reached: the thresholds are common practice, no source.
 
-use super::constellation::Modulation;
+use super::modulation::Modulation;
 use serde::{Deserialize, Serialize};
 
 /// One row of a CQI table.

@@ -6,6 +6,7 @@
 //! | [`cqi`] | CQI tables TS 36.213 7.2.3-1/-2, TS 38.214 5.2.2.1-2/-3; SINR thresholds common practice |
 //! | [`peak`] | highest rates, TS 38.306 4.1.2 and TS 36.213 table 7.1.7.2.1-1 |
 //! | [`duplex`] | TDD shares, TS 36.211 tables 4.2-1/-2, NR slot patterns |
+//! | [`modulation`] | TS 36.211 clause 7.1, TS 38.211 clause 5.1 |
 //! | [`uplink`] | what a phone-class transmitter reaches at a coupling loss |
 //! | [`possible`] | all of it together for a reading |
 //! | [`constellation`] | what a SINR looks like and which modulations survive it |
@@ -13,6 +14,7 @@
 pub mod constellation;
 pub mod cqi;
 pub mod duplex;
+pub mod modulation;
 pub mod peak;
 pub mod possible;
 pub mod shannon;

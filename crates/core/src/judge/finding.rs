@@ -144,6 +144,8 @@ pub enum Finding {
     NotTheAntenna { times: f64 },
     /// No spot heard NR.
     NoNrHeard { spots: usize },
+    /// Bands that other spots hear and the best spot inside does not.
+    MoreBandsElsewhere { bands: Vec<String>, spots: Vec<String>, from: String },
     /// The widest carrier is ample already.
     AlreadyAmple { cell: CellName },
     /// Interference limits the widest carrier.

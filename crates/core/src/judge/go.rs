@@ -3,10 +3,12 @@
 use super::Finding;
 use super::outdoor::{OutdoorOutlook, outlooks};
 use super::spot::SpotView;
+use crate::bands::band_name;
 use crate::capacity::Ranged;
 use crate::metrics::{Class, Limit};
 use crate::model::{Instrument, LinkAssumptions, OutdoorAssumptions, SetupId, Technology};
 use serde::{Deserialize, Serialize};
+use std::collections::BTreeSet;
 
 /// The answer in one word.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -156,6 +158,7 @@ impl Reasons {
         if !spots.iter().any(heard_nr) {
             self.add(Finding::NoNrHeard { spots: spots.len() });
         }
+        self.found.extend(more_bands(spots, from));
         if let Some(widest) = from.widest() {
             match widest.limits.limit {
                 Limit::Interference => self.add(Finding::InterferenceHere { cell: widest.cell }),
@@ -182,6 +185,33 @@ impl Reasons {
             self.found.push(Reason { finding, setup_id: Some(outside.setup_id) });
         }
     }
+}
+
+/// Bands that only other spots hear: outside they would come on top of what the outlooks count.
+fn more_bands(spots: &[SpotView], from: &SpotView) -> Option<Reason> {
+    let bands_of = |spot: &SpotView| -> BTreeSet<String> {
+        let name = |one: &super::ExplainedCarrier| Some(band_name(one.cell.technology, one.cell.band?));
+        spot.carriers.iter().filter_map(name).collect()
+    };
+    let own = bands_of(from);
+    let mut bands = BTreeSet::new();
+    let mut hearing: Vec<&SpotView> = Vec::new();
+    for spot in spots {
+        let more: Vec<String> = bands_of(spot).difference(&own).cloned().collect();
+        if !more.is_empty() {
+            bands.extend(more);
+            hearing.push(spot);
+        }
+    }
+    let setup_id = hearing.first().map(|spot| spot.setup_id);
+    (!bands.is_empty()).then(|| Reason {
+        finding: Finding::MoreBandsElsewhere {
+            bands: bands.into_iter().collect(),
+            spots: hearing.iter().map(|spot| spot.name.clone()).collect(),
+            from: from.name.clone(),
+        },
+        setup_id,
+    })
 }
 
 fn title(answer: Answer, from: &SpotView, outlooks: &[OutdoorOutlook]) -> Finding {

@@ -21,7 +21,7 @@ pub fn building_entry_loss_db(
     elevation_deg: f64,
     share: f64,
 ) -> Option<f64> {
-    if !(80.0..=100_000.0).contains(&frequency_mhz) || !(share > 0.0 && share < 1.0) {
+    if !((80.0..=100_000.0).contains(&frequency_mhz) && share > 0.0 && share < 1.0) {
         return None;
     }
     let [r, s, t, u, v, w, x, y, z] = coefficients(building);

@@ -351,3 +351,22 @@ fn next_steps_follow_what_is_missing() {
     );
     assert_eq!(next(&[spot(1, Mount::Indoor, "", &carriers, &[20.0, 21.0, 22.0], 4.0)]), NextAction::Nothing);
 }
+
+#[test]
+fn bands_that_only_other_spots_hear_are_named() {
+    let inside = spot(1, Mount::Indoor, "", &[lte(20, 1, -104.0, 9.0)], &[20.0, 21.0, 19.0], 4.0);
+    let window = spot(
+        2,
+        Mount::Window,
+        "",
+        &[lte(20, 1, -95.0, 9.0), nr(78, 2, -100.0, 6.0)],
+        &[15.0, 16.0, 14.0],
+        4.0,
+    );
+    let found = judged(&[inside, window]);
+    let wanted =
+        |finding: &Finding| matches!(finding, Finding::MoreBandsElsewhere { bands, .. } if bands == &["n78"]);
+    assert!(has(&found, wanted), "{:?}", found.verdict.reasons);
+    let alone = judged(&[spot(1, Mount::Indoor, "", &[lte(20, 1, -104.0, 9.0)], &[20.0], 4.0)]);
+    assert!(!has(&alone, wanted));
+}

@@ -102,6 +102,15 @@ fn the_verdict_in_one_sentence() {
 #[test]
 fn reasons_name_what_would_help_and_what_would_not() {
     assert!(text(Finding::NoNrHeard { spots: 2 }).starts_with("No 5G was heard at two spots"));
+    let more = Finding::MoreBandsElsewhere {
+        bands: vec!["n78".into()],
+        spots: vec!["Landing".into(), "Yard".into()],
+        from: "Sill".into(),
+    };
+    assert_eq!(
+        text(more),
+        "n78 was heard at Landing and Yard, not at Sill: an antenna outside may bring it in, beyond the figures here."
+    );
     assert!(text(Finding::AlreadyAmple { cell: CELL }).starts_with("n78 is ample already"));
     assert!(text(Finding::InterferenceHere { cell: CELL }).contains("gain alone lifts them too"));
     assert!(text(Finding::NoiseHere { cell: CELL }).contains("limited by weak signal"));

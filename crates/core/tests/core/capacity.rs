@@ -1,7 +1,8 @@
 use crate::samples::{lte, nr};
-use open_beacon_core::capacity::constellation::{Modulation, buys, symbols};
+use open_beacon_core::capacity::constellation::{buys, symbols};
 use open_beacon_core::capacity::cqi::{CqiTable, row_at, threshold_db};
 use open_beacon_core::capacity::duplex::{PatternError, lte_tdd_share, nr_tdd_share};
+use open_beacon_core::capacity::modulation::Modulation;
 use open_beacon_core::capacity::peak::{lte_peak_mbps, nr_peak_mbps};
 use open_beacon_core::capacity::possible::*;
 use open_beacon_core::capacity::shannon::{Direction, efficiency_bps_hz, layered_bps_hz};

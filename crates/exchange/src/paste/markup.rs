@@ -59,11 +59,8 @@ pub(super) fn as_text(text: &str) -> String {
                 out.push('\n')
             }
             "dt" if closing => out.push_str(": "),
-            _ if closing => {
-                if is_label(&name) || is_group(&name) {
-                    out.push('\n');
-                }
-            }
+            _ if closing && (is_label(&name) || is_group(&name)) => out.push('\n'),
+            _ if closing => {}
             _ if is_label(&name) => {
                 // <rsrp>-97</rsrp>
                 out.push('\n');

@@ -1,7 +1,7 @@
-import { Link, useNavigate, useSearch } from "@tanstack/react-router";
+import { Link, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 import { useBaseline, useJob, useSite } from "../../api/queries";
-import type { BaselineView, NextAction, SiteView, SpotView } from "../../api/schema";
+import type { BaselineView, NextAction, SiteView } from "../../api/schema";
 import { Button, buttonClass } from "../../kit/Button";
 import { useChooseSetup, useSiteId } from "../../shell/useSiteContext";
 import { JobProgress } from "../log/JobProgress";
@@ -215,14 +215,4 @@ function Actions({
       )}
     </div>
   );
-}
-
-/** Chooses a spot in the address. */
-export function useChooseSpot(): (spot: SpotView) => void {
-  const navigate = useNavigate();
-  return (spot) =>
-    void navigate({
-      to: ".",
-      search: (before) => ({ ...before, setup: spot.setup_id, carrier: undefined }),
-    });
 }

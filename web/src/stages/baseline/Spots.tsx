@@ -5,7 +5,7 @@ import { halves, range, significant, whole, withUnit } from "../../kit/format";
 import { TableBox } from "../../kit/TableBox";
 import { bandName } from "../../kit/words";
 import { Section } from "../StageHeader";
-import { useChooseSpot } from "./BaselineStage";
+import { useChooseSpot } from "./useChooseSpot";
 
 const share = (value: { low: number; high: number; likely: number } | null | undefined) =>
   value ? (value.likely >= 1 ? "all" : `${whole(value.likely * 100)}\u202f%`) : "–";

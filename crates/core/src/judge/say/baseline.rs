@@ -79,6 +79,13 @@ fn verdict(finding: &Finding) -> String {
             "No 5G was heard at {} on the stock antennas. An antenna for 5G alone is often wasted money until a reading or a path from the mast says that 5G is there.",
             counted(*spots, "spot")
         ),
+        Finding::MoreBandsElsewhere { bands, spots, from } => format!(
+            "{} {} heard at {}, not at {from}: an antenna outside may bring {} in, beyond the figures here.",
+            listed(bands),
+            if bands.len() == 1 { "was" } else { "were" },
+            listed(spots),
+            if bands.len() == 1 { "it" } else { "them" },
+        ),
         Finding::AlreadyAmple { cell } => format!(
             "{} is ample already: expect little speed from an antenna, more margin for bad days.",
             band(cell)
