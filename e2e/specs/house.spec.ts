@@ -20,7 +20,7 @@ test("a spot in the house is described, checked, and shows up at the baseline", 
   await expect(page.getByText(/Values run from 0 to 360/)).toBeVisible();
   await page.getByLabel("Facing, °").fill("12");
   await page.getByRole("button", { name: "Add the position" }).click();
-  await expect(page.getByText("Bedroom shelf").first()).toBeVisible();
+  await expect(page.getByLabel("Positions and setups").getByText("Bedroom shelf")).toBeVisible();
   await expect(page).toHaveURL(/setup=/);
   // Typed in there, it joins the table of spots.
   await page.goto(page.url().replace("/mount", "/log"));
