@@ -29,6 +29,10 @@ test("the stage says whether an antenna is worth it, why, and what would change 
   await outlook.getByLabel("Cable and joints, dB").fill("90");
   await outlook.getByRole("button", { name: "Save the assumptions" }).click();
   await expect(outlook.getByText(/Between 0 and 20/)).toBeVisible();
+  await outlook.getByLabel("Cable and joints, dB").fill("3");
+  await outlook.getByLabel("5G turns (TDD)").fill("DDXU");
+  await outlook.getByRole("button", { name: "Save the assumptions" }).click();
+  await expect(outlook.getByText(/one letter a slot, for instance DDDSU/)).toBeVisible();
   await expect(page.getByText("Bars are shown nowhere here.")).toBeVisible();
 });
 

@@ -86,6 +86,10 @@ fn carrier_medians(evidence: &SetupEvidence) -> Vec<Finding> {
         .collect()
 }
 
+/// A setup that cannot be judged yet is worth a word where it has at least this share of the leader's ratio (common
+/// practice, no source).
+const MAY_MATCH: f64 = 0.7;
+
 /// What a comparison says in one sentence. The best download leads; what may match it or is too thin to tell is
 /// named in the detail.
 pub fn verdict_advice(comparison: &Comparison) -> Advice {
@@ -123,9 +127,12 @@ pub fn verdict_advice(comparison: &Comparison) -> Advice {
         matches!(finding, Finding::CarrierDiffers { .. } | Finding::RadioWithoutSpeed { .. })
     });
     detail.extend(radio.cloned());
+    let ratio_of = |row: &super::ComparisonRow| download(row).map_or(0.0, |versus| versus.ratio);
+    let may_match = |row: &&super::ComparisonRow| ratio_of(row) >= MAY_MATCH * ratio_of(leader);
     let thin: Vec<Finding> = others
         .iter()
         .filter(|row| row.setup_id != leader.setup_id)
+        .filter(may_match)
         .filter_map(|row| of(row, SpeedFigure::Download))
         .filter(|finding| matches!(finding, Finding::CannotTell { .. } | Finding::TooFew { .. }))
         .collect();

@@ -90,3 +90,17 @@ fn stages_show_how_far_the_work_is() {
         [Open, Attention, Attention, Done]
     );
 }
+
+/// Only what could still match the best is worth a word in the detail.
+#[test]
+fn a_setup_far_behind_is_not_named_as_a_rival() {
+    let base = evidence("base", &[20.0, 21.0, 22.0]);
+    let best = evidence("best", &[100.0, 104.0, 98.0]);
+    let rival = evidence("rival", &[95.0, 99.0]);
+    let behind = evidence("behind", &[23.0, 24.0]);
+    let advice = verdict_advice(&compare(&base, &[best, rival, behind], UTC));
+    let named = |name: &str| {
+        advice.detail.iter().any(|finding| matches!(finding, Finding::TooFew { setup, .. } if setup == name))
+    };
+    assert!(named("rival") && !named("behind"), "{:?}", advice.detail);
+}

@@ -1,7 +1,14 @@
 import { type FormEvent, useState } from "react";
 import type { ApiError } from "../../api/client";
 import { refresh } from "../../api/queries";
-import type { BaselineView, Building, OutdoorAssumptions, OutdoorOutlook, SiteView } from "../../api/schema";
+import type {
+  BaselineView,
+  Building,
+  LinkAssumptions,
+  OutdoorAssumptions,
+  OutdoorOutlook,
+  SiteView,
+} from "../../api/schema";
 import { Button } from "../../kit/Button";
 import { ChoiceField, TextField } from "../../kit/Field";
 import { difference, range, signed, significant } from "../../kit/format";
@@ -44,7 +51,7 @@ export function Outlooks({ view, site }: { view: BaselineView; site: SiteView })
       </TableBox>
       <details className="mt-3">
         <summary className="font-semibold">What this assumes</summary>
-        <Assumptions assumed={view.assumed} site={site} />
+        <Assumptions assumed={view.assumed} link={view.link} site={site} />
       </details>
     </Section>
   );
@@ -82,18 +89,24 @@ interface Draft {
   stock: string;
   feed: string;
   height: string;
+  layers: string;
+  pattern: string;
+  power: string;
   kinds: { gain: string; rejection: string }[];
 }
 
 const text = (value: number) => String(value).replace("-", "−");
 const number = (typed: string) => Number(typed.trim().replace("−", "-").replace(",", "."));
 
-function draftOf(assumed: OutdoorAssumptions): Draft {
+function draftOf(assumed: OutdoorAssumptions, link: LinkAssumptions): Draft {
   return {
     building: assumed.building ?? "traditional",
     stock: text(assumed.stock_gain_dbi ?? 0),
     feed: text(assumed.feed_loss_db ?? 0),
     height: text(assumed.height_gain_db ?? 0),
+    layers: text(link.layers ?? 2),
+    pattern: link.nr_pattern ?? "",
+    power: text(link.transmit_power_dbm ?? 23),
     kinds: (assumed.kinds ?? []).map((kind) => ({
       gain: text(kind.gain_dbi),
       rejection: text(kind.rejection_db),
@@ -102,8 +115,16 @@ function draftOf(assumed: OutdoorAssumptions): Draft {
 }
 
 /** Everything assumed, open to change; what is measured takes its place by itself. */
-function Assumptions({ assumed, site }: { assumed: OutdoorAssumptions; site: SiteView }) {
-  const [draft, change, clear, dirty] = useDraft(`outdoor:${site.site.id}`, draftOf(assumed));
+function Assumptions({
+  assumed,
+  link,
+  site,
+}: {
+  assumed: OutdoorAssumptions;
+  link: LinkAssumptions;
+  site: SiteView;
+}) {
+  const [draft, change, clear, dirty] = useDraft(`outdoor-2:${site.site.id}`, draftOf(assumed, link));
   const [problem, setProblem] = useState<ApiError | null>(null);
   const notice = useNotice();
   const set = (part: Partial<Draft>) => change({ ...draft, ...part });
@@ -122,7 +143,14 @@ function Assumptions({ assumed, site }: { assumed: OutdoorAssumptions; site: Sit
       })),
     };
     try {
-      await saveSettings(site, { outdoor });
+      const layers = Math.min(255, Math.max(0, Math.round(number(draft.layers)) || 0));
+      const changed = {
+        ...link,
+        layers,
+        nr_pattern: draft.pattern.trim().toUpperCase(),
+        transmit_power_dbm: number(draft.power),
+      };
+      await saveSettings(site, { outdoor, link: changed });
       clear();
       setProblem(null);
       refresh(site.site.id);
@@ -185,6 +213,28 @@ function Assumptions({ assumed, site }: { assumed: OutdoorAssumptions; site: Sit
           />
         </fieldset>
       ))}
+      <fieldset className="grid items-end gap-4 sm:grid-cols-4">
+        <legend className="font-semibold">For what a carrier could carry</legend>
+        <TextField
+          label="Streams at the most"
+          value={draft.layers}
+          onChange={(layers) => set({ layers })}
+          error={problem?.field("/link/layers")}
+        />
+        <TextField
+          label="5G turns (TDD)"
+          hint="One letter a slot"
+          value={draft.pattern}
+          onChange={(pattern) => set({ pattern })}
+          error={problem?.field("/link/nr_pattern")}
+        />
+        <TextField
+          label="Gateway transmits, dBm"
+          value={draft.power}
+          onChange={(power) => set({ power })}
+          error={problem?.field("/link/transmit_power_dbm")}
+        />
+      </fieldset>
       {problem && problem.problem.errors.length === 0 && (
         <p role="alert" className="font-semibold text-starved">
           {problem.message}
