@@ -43,7 +43,7 @@ test("the mast and the operator are set once and used everywhere", async ({ demo
   await page.getByLabel("Direction from the house, °").fill("90");
   await page.getByLabel("Distance, m").fill("2400");
   await page.getByRole("button", { name: "Save the site" }).click();
-  await expect(page.getByText("The site is saved.")).toBeVisible();
+  await expect(page.getByText("The site is saved.", { exact: true })).toBeVisible();
   await page.getByRole("link", { name: /Baseline/ }).click();
   await expect(page.getByRole("button", { name: "Nordlig" })).toBeVisible();
   await expect(page.getByRole("img", { name: /Skarvnut lies at 90°/ })).toBeVisible();

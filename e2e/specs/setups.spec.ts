@@ -34,7 +34,8 @@ test("archiving is undone in one press, and setups and positions are duplicated"
   await page.getByRole("button", { name: "Duplicate the setup" }).click();
   await expect(page.getByRole("button", { name: /^138.*nothing recorded/ })).toHaveCount(1);
   await page.getByRole("button", { name: "Duplicate the position" }).click();
-  await expect(page.getByText("Attic, south, copy").first()).toBeVisible();
+  const list = page.getByLabel("Positions and setups");
+  await expect(list.getByText("Attic, south, copy", { exact: true })).toBeVisible();
 });
 
 test("the simulated antenna follows the setup being worked on until it is turned by hand", async ({
