@@ -56,7 +56,10 @@ pub fn judge_address(first: &AddressProbe, second: Option<&AddressProbe>) -> Vec
         }
         _ => {}
     }
-    let faulty = findings.iter().any(|finding| !matches!(finding, Finding::SecondAgrees { .. }));
+    // What is wrong with the second address is not the first one's fault.
+    let of_the_first =
+        |finding: &Finding| !matches!(finding, Finding::SecondAgrees { .. } | Finding::SecondSilent { .. });
+    let faulty = findings.iter().any(of_the_first);
     if let (false, Some(download_mbps)) = (faulty, first.download_mbps) {
         findings.insert(0, Finding::AddressFine { download_mbps, upload_mbps: first.upload_mbps });
     }
