@@ -196,9 +196,8 @@ function Actions({
       )}
       {setupId && (!hasGateway || !hasTest) && (
         <p className="basis-full text-sm text-muted">
-          {hasTest
-            ? "No gateway address is set."
-            : "No speed-test address is set; it is checked where it is entered."}{" "}
+          {!hasGateway && "No gateway address is set. "}
+          {!hasTest && "No speed-test address is set; it is checked where it is entered. "}
           <Link
             to="/sites/$siteId/settings"
             params={{ siteId }}

@@ -96,7 +96,13 @@ interface Draft {
 }
 
 const text = (value: number) => String(value).replace("-", "−");
-const number = (typed: string) => Number(typed.trim().replace("−", "-").replace(",", "."));
+/** Beyond every range, so that the server names the range beside the field where no number was typed. */
+const NONE = 9999;
+
+const number = (typed: string) => {
+  const value = Number(typed.trim().replace("−", "-").replace(",", "."));
+  return typed.trim() === "" || !Number.isFinite(value) ? NONE : value;
+};
 
 function draftOf(assumed: OutdoorAssumptions, link: LinkAssumptions): Draft {
   return {
@@ -143,7 +149,7 @@ function Assumptions({
       })),
     };
     try {
-      const layers = Math.min(255, Math.max(0, Math.round(number(draft.layers)) || 0));
+      const layers = Math.min(255, Math.max(0, Math.round(number(draft.layers))));
       const changed = {
         ...link,
         layers,
