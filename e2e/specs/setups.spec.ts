@@ -11,7 +11,11 @@ test("a setup that has runs is not changed: an edit makes a new one", async ({ p
   await expect(page.getByRole("button", { name: "Save as a new setup" })).toBeDisabled();
   await page.getByLabel(/Azimuth, true north/).fill("131");
   await page.getByRole("button", { name: "Save as a new setup" }).click();
-  await expect(page.getByText("A new setup was made; the old one keeps its runs.")).toBeVisible();
+  await expect(
+    page.getByText("A new setup was made; the old one keeps its runs.", {
+      exact: true,
+    }),
+  ).toBeVisible();
   await expect(page.getByRole("button", { name: /^131/ })).toHaveAttribute("aria-current", "true");
   await expect(page.getByRole("button", { name: /^143/ })).toContainText("9 tests");
   // The new one has no runs yet, so it changes in place.
