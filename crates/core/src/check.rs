@@ -29,7 +29,7 @@ const NAME_LENGTH: usize = 120;
 const TEXT_LENGTH: usize = 4000;
 
 impl Checker {
-    fn refuse(&mut self, pointer: &str, detail: impl Into<String>) {
+    pub(crate) fn refuse(&mut self, pointer: &str, detail: impl Into<String>) {
         self.problems.push(FieldProblem { pointer: pointer.into(), detail: detail.into() });
     }
 

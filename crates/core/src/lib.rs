@@ -14,6 +14,7 @@
 //! | [`geo`] | points and bearings |
 //! | [`propagation`] | losses on the way, one file a Recommendation |
 //! | [`stats`] | medians, spreads, intervals |
+//! | [`kit`] | parts put together: what mates, what is lost, what it does at the site, what to buy
 //! | [`judge`] | findings (typed values) and their rendering as sentences |
 
 pub mod antenna;
@@ -23,6 +24,7 @@ pub mod check;
 pub mod feedline;
 pub mod geo;
 pub mod judge;
+pub mod kit;
 pub mod metrics;
 pub mod model;
 pub mod propagation;

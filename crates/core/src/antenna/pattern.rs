@@ -2,6 +2,8 @@
 //! attenuation 12 (angle/beamwidth)², capped at the front-to-back ratio; both planes added, capped once more.
 
 use crate::geo::turn_deg;
+use crate::metrics::{db_to_linear, linear_to_db};
+use crate::model::PatternPoint;
 use serde::{Deserialize, Serialize};
 
 /// What a catalogue says of an antenna.
@@ -46,4 +48,31 @@ impl Pattern {
     pub fn directivity_dbi(&self) -> f64 {
         10.0 * (41_253.0 / (self.beamwidth_azimuth_deg * self.beamwidth_elevation_deg)).log10()
     }
+}
+
+/// Gain below the middle of the beam by a measured pattern, dB: straight between its points, round the circle.
+/// `None` for a pattern without points.
+pub fn measured_below_db(points: &[PatternPoint], off_deg: f64) -> Option<f64> {
+    let off_deg = turn_deg(0.0, off_deg);
+    let at = |point: &PatternPoint| turn_deg(0.0, point.off_deg);
+    let mut sorted: Vec<(f64, f64)> = points.iter().map(|point| (at(point), point.below_db)).collect();
+    sorted.sort_by(|a, b| a.0.total_cmp(&b.0));
+    let (first, last) = (*sorted.first()?, *sorted.last()?);
+    // The circle is closed by its first and last point, a turn on.
+    sorted.insert(0, (last.0 - 360.0, last.1));
+    sorted.push((first.0 + 360.0, first.1));
+    let above = sorted.iter().position(|(angle, _)| *angle >= off_deg)?.max(1);
+    let ((a, low), (b, high)) = (sorted[above - 1], sorted[above]);
+    let share = if b > a { (off_deg - a) / (b - a) } else { 0.0 };
+    Some(low + (high - low) * share)
+}
+
+/// How much less is heard of interferers than of what the beam's middle looks at, dB, all of equal strength:
+/// −10 lg of the mean of the pattern's gains. `below_db`: attenuation by angle off the middle. `off_deg`: where the
+/// interferers stand; none: all round.
+pub fn rejection_db(below_db: impl Fn(f64) -> f64, off_deg: &[f64]) -> f64 {
+    let all_round: Vec<f64> = (0..72).map(|step| f64::from(step) * 5.0 - 180.0).collect();
+    let angles = if off_deg.is_empty() { &all_round } else { off_deg };
+    let mean = angles.iter().map(|angle| db_to_linear(-below_db(*angle))).sum::<f64>() / angles.len() as f64;
+    -linear_to_db(mean)
 }

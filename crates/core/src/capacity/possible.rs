@@ -3,7 +3,7 @@
 use super::duplex::{TimeShare, lte_tdd_share, nr_tdd_share};
 use super::peak::{LTE_256QAM_OVER_64QAM, lte_peak_mbps, nr_peak_mbps};
 use super::shannon::{Direction, layered_bps_hz};
-use super::uplink::{UplinkAssumptions, coupling_loss_db, uplink};
+use super::uplink::{Uplink, UplinkAssumptions, coupling_loss_db, uplink};
 use super::{Ranged, cqi};
 use crate::bands::{Duplex, band_place, carrier_blocks};
 use crate::metrics::careful_sinr_db;
@@ -69,6 +69,74 @@ pub fn time_share(carrier: &Carrier, assumed: &LinkAssumptions) -> TimeShare {
     TimeShare { up: if has_uplink { share.up } else { 0.0 }, ..share }
 }
 
+/// A carrier as a pipe: what its likely rates depend on beside signal and clean signal.
+#[derive(Clone, Copy, Debug)]
+pub struct Channel {
+    technology: Technology,
+    blocks: u16,
+    spacing_khz: u16,
+    share: TimeShare,
+    /// Spectrum in use, all the time.
+    megahertz: f64,
+    lte_peak_one_layer_mbps: f64,
+}
+
+impl Channel {
+    /// `None` where the carrier's width is not known.
+    pub fn of(carrier: &Carrier, assumed: &LinkAssumptions) -> Option<Self> {
+        let (blocks, spacing_khz) = carrier_blocks(carrier)?;
+        Some(Self {
+            technology: carrier.technology,
+            blocks,
+            spacing_khz,
+            share: time_share(carrier, assumed),
+            megahertz: f64::from(blocks) * 12.0 * f64::from(spacing_khz) / 1e3,
+            lte_peak_one_layer_mbps: carrier
+                .bandwidth_mhz
+                .and_then(|width| lte_peak_mbps(width, 1))
+                .unwrap_or(f64::INFINITY),
+        })
+    }
+
+    fn down_mbps(&self, sinr_db: f64, layers: u8) -> f64 {
+        layered_bps_hz(self.technology, Direction::Down, sinr_db, layers) * self.megahertz * self.share.down
+    }
+
+    /// The standard's peak for so many layers, Mbit/s.
+    fn peak_mbps(&self, layers: u8) -> f64 {
+        let all_time = match self.technology {
+            Technology::Lte => self.lte_peak_one_layer_mbps * f64::from(layers) * LTE_256QAM_OVER_64QAM,
+            Technology::Nr => nr_peak_mbps(Direction::Down, self.blocks, self.spacing_khz, layers, 8),
+        };
+        all_time * self.share.down
+    }
+
+    /// Likely download, Mbit/s, with as many of `layers` as the SINR feeds.
+    pub fn likely_down_mbps(&self, sinr_db: f64, layers: u8) -> f64 {
+        let likely = likely_layers(self.technology, sinr_db, layers);
+        self.down_mbps(sinr_db, likely).min(self.peak_mbps(layers.clamp(1, 4)))
+    }
+
+    fn up(&self, rsrp_dbm: f64, transmit_power_dbm: f64, reference_dbm: f64, noise_db: f64) -> Uplink {
+        uplink(
+            self.technology,
+            coupling_loss_db(reference_dbm, rsrp_dbm),
+            self.blocks,
+            self.spacing_khz,
+            transmit_power_dbm,
+            noise_db,
+        )
+    }
+
+    /// Likely upload, Mbit/s; 0 where the band has no uplink.
+    pub fn likely_up_mbps(&self, rsrp_dbm: f64, transmit_power_dbm: f64) -> f64 {
+        let usual = UplinkAssumptions::usual(self.technology, self.share.up < 1.0);
+        let noise_db = usual.mast_noise_figure_db + usual.noise_rise_db.likely;
+        let up = self.up(rsrp_dbm, transmit_power_dbm, usual.reference_power_dbm.likely, noise_db);
+        up.rate_mbps * self.share.up
+    }
+}
+
 /// What one carrier could move down and up.
 ///
 /// Down: the attenuated Shannon bound at the careful SINR for the likely figure; the range covers the SINR's doubt,
@@ -76,36 +144,28 @@ pub fn time_share(carrier: &Carrier, assumed: &LinkAssumptions) -> TimeShare {
 /// standard's peak rate. Up: from the coupling loss that RSRP implies.
 pub fn carrier_rates(carrier: &Carrier, assumed: &LinkAssumptions) -> CarrierRates {
     let mut rates = CarrierRates { down_mbps: None, up_mbps: None, layers: 1, up_power_limited: false };
-    let Some((blocks, spacing_khz)) = carrier_blocks(carrier) else { return rates };
-    let share = time_share(carrier, assumed);
-    let megahertz = f64::from(blocks) * 12.0 * f64::from(spacing_khz) / 1e3;
+    let Some(channel) = Channel::of(carrier, assumed) else { return rates };
+    let share = channel.share;
     if let Some(sinr_db) = careful_sinr_db(carrier) {
         let (low, likely, high) = layer_choices(carrier, sinr_db, assumed.layers);
         let doubt = sinr_doubt_db(carrier.technology);
-        let of = |sinr_db: f64, layers: u8| {
-            layered_bps_hz(carrier.technology, Direction::Down, sinr_db, layers) * megahertz * share.down
-        };
         let best_code = cqi::row_at(
             cqi::CqiTable::To256Qam,
             sinr_db + doubt - 10.0 * f64::from(high).log10(),
         )
         .map_or(0.0, |row| {
             // A quarter of the elements go to control and reference signals (common practice, no source).
-            row.efficiency * 0.75 * megahertz * (14.0 / 15.0) * f64::from(high) * share.down
+            let elements = 0.75 * channel.megahertz * (14.0 / 15.0);
+            row.efficiency * elements * f64::from(high) * share.down
         });
-        let peak = match carrier.technology {
-            Technology::Lte => {
-                carrier.bandwidth_mhz.and_then(|width| lte_peak_mbps(width, high)).unwrap_or(f64::INFINITY)
-                    * LTE_256QAM_OVER_64QAM
-            }
-            Technology::Nr => nr_peak_mbps(Direction::Down, blocks, spacing_khz, high, 8),
-        } * share.down;
+        let peak = channel.peak_mbps(high);
         rates.layers = likely;
-        let likely_mbps = of(sinr_db, likely).min(peak);
+        let likely_mbps = channel.down_mbps(sinr_db, likely).min(peak);
         // At the edge fewer layers carry more: the upper end takes the best number.
-        let best = (1..=high).map(|layers| of(sinr_db + doubt, layers)).fold(best_code, f64::max);
+        let best =
+            (1..=high).map(|layers| channel.down_mbps(sinr_db + doubt, layers)).fold(best_code, f64::max);
         rates.down_mbps = Some(Ranged {
-            low: of(sinr_db - doubt, low).min(likely_mbps),
+            low: channel.down_mbps(sinr_db - doubt, low).min(likely_mbps),
             likely: likely_mbps,
             high: best.min(peak).max(likely_mbps),
         });
@@ -113,14 +173,8 @@ pub fn carrier_rates(carrier: &Carrier, assumed: &LinkAssumptions) -> CarrierRat
     if let (Some(rsrp_dbm), true) = (carrier.rsrp_dbm, share.up > 0.0) {
         let usual = UplinkAssumptions::usual(carrier.technology, share.up < 1.0);
         let at = |reference_dbm: f64, noise_rise_db: f64| {
-            uplink(
-                carrier.technology,
-                coupling_loss_db(reference_dbm, rsrp_dbm),
-                blocks,
-                spacing_khz,
-                assumed.transmit_power_dbm,
-                usual.mast_noise_figure_db + noise_rise_db,
-            )
+            let noise_db = usual.mast_noise_figure_db + noise_rise_db;
+            channel.up(rsrp_dbm, assumed.transmit_power_dbm, reference_dbm, noise_db)
         };
         // A stronger reference signal means a longer path for the same RSRP: the uplink's low end.
         let (reference, rise) = (usual.reference_power_dbm, usual.noise_rise_db);
@@ -142,20 +196,27 @@ fn layer_choices(carrier: &Carrier, sinr_db: f64, most: u8) -> (u8, u8, u8) {
         return (rank.max(2) - 1, rank, rank.max(most));
     }
     let most = most.clamp(1, 4);
-    let rate = |layers: &u8| layered_bps_hz(carrier.technology, Direction::Down, sinr_db, *layers);
-    // Layers interfere with one another on a real path: a second one is likely only where it clearly pays.
-    let likely = (1..=most)
+    (1, likely_layers(carrier.technology, sinr_db, most), most)
+}
+
+/// Layers interfere with one another on a real path: a further one is likely only where it clearly pays.
+fn likely_layers(technology: Technology, sinr_db: f64, most: u8) -> u8 {
+    let rate = |layers: &u8| layered_bps_hz(technology, Direction::Down, sinr_db, *layers);
+    (1..=most.clamp(1, 4))
         .filter(|layers| *layers == 1 || sinr_db >= 8.0 + 4.0 * f64::from(*layers - 1))
         .max_by(|a, b| rate(a).total_cmp(&rate(b)))
-        .unwrap_or(1);
-    (1, likely, most)
+        .unwrap_or(1)
 }
 
 /// What all carriers could move together. Aggregation adds downlinks. The uplink rides on one LTE and, where NR is
 /// connected, one NR carrier: the primary ones for the likely figure; at the upper end the network has moved it to
 /// the carrier that carries it best.
 pub fn possible(carriers: &[Carrier], mode: ConnectionMode, assumed: &LinkAssumptions) -> Possible {
-    let rates: Vec<CarrierRates> = carriers.iter().map(|carrier| carrier_rates(carrier, assumed)).collect();
+    together(carriers, carriers.iter().map(|carrier| carrier_rates(carrier, assumed)).collect(), mode)
+}
+
+/// Sums up carriers whose rates are known: `rates` in the order of `carriers`.
+pub fn together(carriers: &[Carrier], rates: Vec<CarrierRates>, mode: ConnectionMode) -> Possible {
     let down_mbps = rates.iter().filter_map(|rates| rates.down_mbps).reduce(Ranged::plus);
     let best_up = |technology| {
         let of = |wanted: &dyn Fn(&Carrier) -> bool| {
@@ -177,7 +238,7 @@ pub fn possible(carriers: &[Carrier], mode: ConnectionMode, assumed: &LinkAssump
 }
 
 /// The uplink of a connection is on its primary cell; NSA adds the NR leg.
-fn carries_uplink(carrier: &Carrier, mode: ConnectionMode) -> bool {
+pub fn carries_uplink(carrier: &Carrier, mode: ConnectionMode) -> bool {
     match (carrier.role, mode) {
         (CarrierRole::Secondary, _) => false,
         (_, ConnectionMode::Sa) => carrier.technology == Technology::Nr,

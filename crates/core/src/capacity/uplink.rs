@@ -73,8 +73,11 @@ pub fn uplink(
         let rate_mbps = efficiency_bps_hz(technology, Direction::Up, sinr_db) * hertz / 1e6;
         (rate_mbps, used, sinr_db)
     };
-    let (rate_mbps, used, sinr_db) =
-        (1..=blocks.max(1)).map(of).max_by(|a, b| a.0.total_cmp(&b.0)).unwrap_or((0.0, 1, LEAST_SINR_DB));
+    // n log(1 + C/n) grows with n, so the best number is the largest that stays above the least SINR.
+    let (.., one_block_db) = of(1);
+    let reach = 10f64.powf((one_block_db - LEAST_SINR_DB) / 10.0).clamp(1.0, f64::from(blocks.max(1)));
+    let most = reach as u16;
+    let (rate_mbps, used, sinr_db) = of(most);
     let cap = efficiency_bps_hz(technology, Direction::Up, 99.0);
     let capped = efficiency_bps_hz(technology, Direction::Up, sinr_db) >= cap;
     Uplink { rate_mbps, blocks: used, sinr_db, power_limited: !capped }

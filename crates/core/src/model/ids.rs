@@ -41,4 +41,8 @@ id! {
     SpeedTestId,
     /// Identifies a [`super::Attachment`].
     AttachmentId,
+    /// Identifies a [`super::Kit`].
+    KitId,
+    /// Identifies a [`super::Part`].
+    PartId,
 }

@@ -3,6 +3,8 @@
 mod assume;
 mod bundle;
 mod ids;
+mod kit;
+mod part;
 mod reading;
 mod run;
 mod settings;
@@ -13,6 +15,8 @@ mod speed;
 pub use assume::*;
 pub use bundle::*;
 pub use ids::*;
+pub use kit::*;
+pub use part::*;
 pub use reading::*;
 pub use run::*;
 pub use settings::*;

@@ -1,6 +1,6 @@
 //! What a site's owner sets once.
 
-use super::{LinkAssumptions, OutdoorAssumptions, SetupId};
+use super::{KitSettings, LinkAssumptions, OutdoorAssumptions, SetupId};
 use serde::{Deserialize, Serialize};
 
 /// Units that lengths are shown in; values are stored in metres always.
@@ -90,6 +90,9 @@ pub struct SiteSettings {
     /// What is assumed of an outdoor antenna before one is chosen.
     #[serde(default)]
     pub outdoor: OutdoorAssumptions,
+    /// What kits are planned by.
+    #[serde(default)]
+    pub kit: KitSettings,
     /// The operator whose network is in use, as the user calls it.
     #[serde(default)]
     pub network: String,

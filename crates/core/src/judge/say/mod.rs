@@ -3,7 +3,7 @@
 mod baseline;
 mod number;
 
-pub use number::{bearing, decibels, length, milliseconds, power_dbm, rate, share, times};
+pub use number::{bearing, decibels, length, milliseconds, power_dbm, rate, share, signed, times};
 
 use super::{Advice, CellName, Finding, HourSpan, Said};
 use crate::bands::band_name;

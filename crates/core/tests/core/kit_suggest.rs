@@ -1,0 +1,125 @@
+use crate::kits::*;
+use open_beacon_core::kit::assess::{Place, assess, gateway_alone, works};
+use open_beacon_core::kit::catalogue::{Catalogue, built_in};
+use open_beacon_core::kit::need::need;
+use open_beacon_core::kit::resolve::Resolved;
+use open_beacon_core::kit::scene::Scene;
+use open_beacon_core::kit::suggest::compose::Composer;
+use open_beacon_core::kit::suggest::{Why, suggest};
+use open_beacon_core::model::*;
+use proptest::prelude::*;
+
+/// Price, down and up of every kit, one after the other through the whole assessment.
+fn enumerated(catalogue: &Catalogue, scene: &Scene) -> Vec<(f64, f64, f64)> {
+    let composer = Composer::new(catalogue, scene);
+    let mut kits: Vec<KitSpec> = Vec::new();
+    for gateway in &composer.gateways {
+        let PartSpec::Gateway(spec) = &gateway.spec else { continue };
+        if spec.outdoor.is_some() {
+            kits.extend(composer.units(gateway).unwrap_or_default());
+        } else {
+            kits.push(gateway_alone(gateway.id));
+        }
+        for antenna in &composer.antennas {
+            let PartSpec::Antenna(of) = &antenna.spec else { continue };
+            let most = (of.elements * Composer::count(of)).min(spec.ports.len() as u8);
+            for leads in [1, 2, 4].into_iter().filter(|leads| *leads <= most && (*leads > 1 || most == 1)) {
+                for line in composer.lines.iter().map(|line| Some(*line)).chain([None]) {
+                    kits.extend(composer.coax(gateway, antenna, line, leads).ok());
+                }
+            }
+        }
+    }
+    kits.iter()
+        .filter_map(|kit| {
+            let found = assess(&Resolved::new(kit, catalogue), scene, Place::default());
+            let down = found.outlook.down_mbps?.likely;
+            Some((found.effort.price, down, found.outlook.up_mbps.map_or(0.0, |up| up.likely)))
+        })
+        .collect()
+}
+
+fn close(a: f64, b: f64) -> bool {
+    (a - b).abs() <= 1e-6 * a.abs().max(1.0)
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(12))]
+
+    /// The quick way and plain enumeration agree on a small catalogue, at sites from noisy to quiet.
+    #[test]
+    fn suggestions_equal_enumeration(rsrp in -122.0..-85.0f64, sinr in -3.0..20.0f64, cable in 3.0..25.0f64,
+        streams in 0..4u8, limit in 150.0..900.0f64, seed in 0..1000u64)
+    {
+        let mut parts = built_in();
+        // Prices and gains of its own for each case, so that winners differ.
+        for (at, part) in parts.iter_mut().enumerate() {
+            let jitter = 0.6 + ((seed * 31 + at as u64 * 17) % 89) as f64 / 100.0;
+            part.price = part.price.map(|price| (price * jitter).round());
+        }
+        let catalogue = Catalogue::of(parts);
+        let mut site = scene(vec![
+            heard(nr(78), 80.0, rsrp - 4.0, sinr, CarrierRole::Primary),
+            heard(lte(3), 20.0, rsrp, sinr, CarrierRole::Anchor),
+            heard(lte(20), 10.0, rsrp + 6.0, sinr - 2.0, CarrierRole::Secondary),
+        ]);
+        site.settings.kit.cable_m = cable;
+        site.settings.kit.uses[2].count = streams;
+        site.settings.kit.wind_m_s = 25.0;
+        let all = enumerated(&catalogue, &site);
+        let need = need(&site.settings.kit.uses);
+        let found = suggest(&catalogue, &site, Some(limit));
+        let cheapest = all.iter()
+            .filter(|(_, down, up)| *down >= need.down_mbps && *up >= need.up_mbps)
+            .map(|(price, ..)| *price).min_by(f64::total_cmp);
+        let best = all.iter().filter(|(price, ..)| *price <= limit).map(|(_, down, _)| *down).max_by(f64::total_cmp);
+        match (cheapest, &found.cheapest) {
+            (Some(price), Some(taken)) => prop_assert!(close(price, taken.price), "{price} {taken:?}"),
+            (None, None) => {}
+            other => prop_assert!(false, "{other:?}"),
+        }
+        match (best, &found.best) {
+            (Some(down), Some(taken)) => prop_assert!(close(down, taken.down_mbps), "{down} {taken:?}"),
+            (None, None) => {}
+            other => prop_assert!(false, "{other:?}"),
+        }
+        // What is suggested is a kit that works, and does what was promised.
+        for taken in found.cheapest.iter().chain(&found.best) {
+            let resolved = Resolved::new(&taken.kit, &catalogue);
+            let judged = assess(&resolved, &site, Place::default());
+            prop_assert!(works(&judged.found), "{:#?}", judged.found);
+            prop_assert!(close(judged.effort.price, taken.price));
+            prop_assert!(close(judged.outlook.down_mbps.unwrap().likely, taken.down_mbps));
+            prop_assert!(close(judged.outlook.up_mbps.map_or(0.0, |up| up.likely), taken.up_mbps));
+        }
+    }
+}
+
+#[test]
+fn every_loser_has_its_reason() {
+    let found = suggest(&catalogue(), &weak(), Some(400.0));
+    let (cheapest, best) = (found.cheapest.clone().unwrap(), found.best.clone().unwrap());
+    assert!(cheapest.meets_need && best.price <= 400.0 && best.down_mbps >= cheapest.down_mbps);
+    assert!(found.weighed > 100 && found.losers.len() > 20);
+    for loser in &found.losers {
+        assert!(loser.why_not_cheapest != Why::Chosen && loser.why_not_best != Why::Chosen);
+        match loser.why_not_cheapest {
+            Why::Dearer { by } => assert!(by >= 0.0),
+            Why::MissesDown { short_mbps } | Why::MissesUp { short_mbps } => assert!(short_mbps > 0.0),
+            _ => {}
+        }
+    }
+    assert!(found.losers.iter().any(|loser| matches!(loser.why_not_best, Why::OverPrice { .. })));
+}
+
+#[test]
+fn a_tenant_is_suggested_nothing_that_is_drilled() {
+    let mut site = weak();
+    site.settings.kit.tenant = true;
+    let catalogue = catalogue();
+    let found = suggest(&catalogue, &site, None);
+    for taken in found.cheapest.iter().chain(&found.best) {
+        let effort = open_beacon_core::kit::effort::effort(&Resolved::new(&taken.kit, &catalogue));
+        assert_eq!(effort.holes, 0);
+    }
+}
