@@ -1,11 +1,12 @@
 //! Checks of what users enter, each with the value that would work.
 
+use crate::bands::band_place;
 use crate::capacity::duplex::{lte_tdd_share, nr_tdd_share};
 use crate::geo::GeoPoint;
 use crate::metrics::reporting_range;
 use crate::model::{
-    Carrier, FlagKind, GatewaySettings, LinkAssumptions, Metric, OutdoorAssumptions, SetupSpec, SiteSettings,
-    SpeedFigure, SpeedFigures, SpeedTestSettings,
+    Carrier, FlagKind, GatewaySettings, KitSettings, KitSpec, LinkAssumptions, Metric, OutdoorAssumptions,
+    Passage, SetupSpec, SiteSettings, SpeedFigure, SpeedFigures, SpeedTestSettings,
 };
 use serde::{Deserialize, Serialize};
 
@@ -114,7 +115,8 @@ impl Checker {
             .address("/second_test_url", settings.second_test_url.as_deref())
             .text("/network", &settings.network)
             .link(&settings.link)
-            .outdoor(&settings.outdoor);
+            .outdoor(&settings.outdoor)
+            .kit_settings(&settings.kit);
         if let Some(mast) = &settings.known_mast {
             checked = checked
                 .range(
@@ -190,6 +192,62 @@ impl Checker {
                 40.0,
                 "dB",
             );
+        }
+        checked
+    }
+
+    /// What kits are planned by.
+    pub fn kit_settings(mut self, kit: &KitSettings) -> Self {
+        let code = kit.currency.as_str();
+        if code.len() != 3 || !code.chars().all(|c| c.is_ascii_uppercase()) {
+            self.refuse("/kit/currency", "Three capital letters (ISO 4217), for instance EUR.");
+        }
+        let mut checked = self
+            .range("/kit/cable_m", Some(kit.cable_m), 0.5, 200.0, "m")
+            .range("/kit/height_m", Some(kit.height_m), 0.5, 100.0, "m")
+            .range("/kit/mast_height_m", Some(kit.mast_height_m), 5.0, 300.0, "m")
+            .range("/kit/permitted_eirp_dbm", kit.permitted_eirp_dbm, 10.0, 80.0, "dBm")
+            .range("/kit/cable_temperature_c", Some(kit.cable_temperature_c), -55.0, 85.0, "°C")
+            .range("/kit/wind_m_s", Some(kit.wind_m_s), 5.0, 80.0, "m/s")
+            .range("/kit/overhead_line_m", kit.overhead_line_m, 0.0, 500.0, "m");
+        for (at, bearing) in kit.interferer_bearings_deg.iter().enumerate() {
+            let pointer = format!("/kit/interferer_bearings_deg/{at}");
+            checked = checked.range(&pointer, Some(*bearing), 0.0, 359.999, "degrees from true north");
+        }
+        for (at, one) in kit.uses.iter().enumerate() {
+            let pointer = |field: &str| format!("/kit/uses/{at}/{field}");
+            checked = checked
+                .range(&pointer("count"), Some(f64::from(one.count)), 0.0, 20.0, "at once")
+                .range(&pointer("down_mbps"), Some(one.down_mbps), 0.0, 1000.0, "Mbit/s")
+                .range(&pointer("up_mbps"), Some(one.up_mbps), 0.0, 1000.0, "Mbit/s");
+        }
+        for (at, one) in kit.expected.iter().enumerate() {
+            let pointer = format!("/kit/expected/{at}");
+            if band_place(one.band.technology, one.band.band).is_none() {
+                checked.refuse(&pointer, "There is no such band of this technology in the standard.");
+            }
+            checked = checked.range(&pointer, Some(one.bandwidth_mhz), 1.4, 400.0, "MHz");
+        }
+        checked
+    }
+
+    /// What a kit consists of. Whether it fits together is not asked here: half a kit may be kept.
+    pub fn kit(mut self, spec: &KitSpec) -> Self {
+        if spec.chain.len() > 12 {
+            self.refuse("/spec/chain", "At most 12 parts in a lead.");
+        }
+        let mut checked = self
+            .range("/spec/antenna_count", Some(f64::from(spec.antenna_count)), 0.0, 4.0, "antennas")
+            .range("/spec/leads", Some(f64::from(spec.leads)), 0.0, 8.0, "leads")
+            .range("/spec/crossed_deg", spec.crossed_deg, 0.0, 180.0, "degrees")
+            .range("/spec/ethernet_m", spec.ethernet_m, 0.0, 200.0, "m")
+            .range("/spec/height_above_ground_m", spec.height_above_ground_m, 0.0, 200.0, "m above ground");
+        for (at, placed) in spec.chain.iter().enumerate() {
+            let pointer = format!("/spec/chain/{at}/length_m");
+            checked = checked.range(&pointer, placed.length_m, 0.0, 200.0, "m");
+        }
+        if let Passage::Hole { diameter_mm } = spec.passage {
+            checked = checked.range("/spec/passage/diameter_mm", Some(diameter_mm), 1.0, 300.0, "mm");
         }
         checked
     }

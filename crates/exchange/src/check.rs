@@ -2,6 +2,7 @@
 
 use crate::RowProblem;
 use open_beacon_core::check::Checker;
+use open_beacon_core::kit::catalogue::check_part;
 use open_beacon_core::model::SiteBundle;
 use std::collections::HashSet;
 use std::hash::Hash;
@@ -16,6 +17,8 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     unique("samples.csv", bundle.samples.iter().map(|row| row.id), &mut problems);
     unique("speed_tests.csv", bundle.speed_tests.iter().map(|row| row.id), &mut problems);
     unique("attachments.csv", bundle.attachments.iter().map(|row| row.attachment.id), &mut problems);
+    unique("kits.csv", bundle.kits.iter().map(|row| row.id), &mut problems);
+    unique("parts.csv", bundle.parts.iter().map(|row| row.id), &mut problems);
     let mut refer = |file: &str, index: usize, fine: bool, what: &str| {
         if !fine {
             problems.push(RowProblem::new(file, line(index), format!("its {what} is not in this export")));
@@ -39,6 +42,11 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     }
     for (index, row) in bundle.attachments.iter().enumerate() {
         refer("attachments.csv", index, runs.contains(&row.attachment.run_id), "run");
+    }
+    for (index, row) in bundle.kits.iter().enumerate() {
+        refer("kits.csv", index, row.site_id == bundle.site.id, "site");
+        let there = row.spec.position_id.is_none_or(|id| positions.contains(&id));
+        refer("kits.csv", index, there, "position");
     }
     let mut fields = |file: &str, index: usize, checker: Checker| {
         for problem in checker.done() {
@@ -65,6 +73,15 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     }
     for (index, row) in bundle.setups.iter().enumerate() {
         fields("setups.csv", index, Checker::default().setup(&row.spec));
+    }
+    for (index, row) in bundle.kits.iter().enumerate() {
+        fields("kits.csv", index, Checker::default().name("/name", &row.name, "Gable panel").kit(&row.spec));
+    }
+    for (index, row) in bundle.parts.iter().enumerate() {
+        for problem in check_part(row) {
+            let reason = format!("{}: {}", problem.pointer.trim_start_matches('/'), problem.detail);
+            problems.push(RowProblem::new("parts.csv", line(index), reason));
+        }
     }
     problems
 }

@@ -1,7 +1,7 @@
 //! A copy of a site under new identifiers, for importing beside the original.
 
 use open_beacon_core::model::{
-    AttachmentId, PositionId, RunId, SampleId, SetupId, SiteBundle, SiteId, SpeedTestId,
+    AttachmentId, KitId, PositionId, RunId, SampleId, SetupId, SiteBundle, SiteId, SpeedTestId,
 };
 use std::collections::HashMap;
 use uuid::Uuid;
@@ -35,6 +35,12 @@ pub fn with_new_ids(mut bundle: SiteBundle, mut make: impl FnMut() -> Uuid) -> S
     for row in &mut bundle.attachments {
         row.attachment.id = AttachmentId(new(row.attachment.id.0));
         row.attachment.run_id = RunId(new(row.attachment.run_id.0));
+    }
+    // Parts are the catalogue's, not the site's: they keep their identifiers.
+    for row in &mut bundle.kits {
+        row.id = KitId(new(row.id.0));
+        row.site_id = SiteId(new(row.site_id.0));
+        row.spec.position_id = row.spec.position_id.map(|id| PositionId(new(id.0)));
     }
     let settings = &mut bundle.settings;
     settings.active_setup_id = settings.active_setup_id.map(|id| SetupId(new(id.0)));

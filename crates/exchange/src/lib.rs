@@ -7,11 +7,13 @@ mod check;
 mod copy;
 mod json;
 pub mod paste;
+mod pattern;
 mod tables;
 mod zipped;
 
 pub use copy::with_new_ids;
 pub use json::{from_json, to_json};
+pub use pattern::read_pattern;
 pub use zipped::{from_zip, to_zip};
 
 use open_beacon_core::model::SiteBundle;

@@ -60,6 +60,15 @@ pub(crate) const SPEED_TESTS: &[Column] = columns![
     "bytes_up" Number, "connections" Number,
 ];
 
+pub(crate) const KITS: &[Column] = columns![
+    "id" Text, "site_id" Text, "name" Text, "spec" Json, "bought_on" MaybeText, "return_by" MaybeText, "notes" Text,
+    "created_at" Text, "archived_at" MaybeText,
+];
+
+pub(crate) const PARTS: &[Column] = columns![
+    "id" Text, "name" Text, "price" Number, "stock" Number, "notes" Text, "spec" Json, "archived_at" MaybeText,
+];
+
 pub(crate) const ATTACHMENTS: &[Column] = columns![
     "id" Text, "run_id" Text, "file_name" Text, "media_type" Text, "bytes" Number, "sha256" Text, "added_at" Text,
 ];

@@ -58,6 +58,8 @@ pub fn to_zip(bundle: &SiteBundle) -> Vec<u8> {
         ("runs.csv", write(tables::RUNS, bundle.runs.iter())),
         ("samples.csv", write(tables::SAMPLES, bundle.samples.iter())),
         ("carriers.csv", write(tables::CARRIERS, carriers)),
+        ("kits.csv", write(tables::KITS, bundle.kits.iter())),
+        ("parts.csv", write(tables::PARTS, bundle.parts.iter())),
         ("speed_tests.csv", write(tables::SPEED_TESTS, bundle.speed_tests.iter())),
         (
             "attachments.csv",
@@ -110,6 +112,12 @@ pub fn from_zip(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
     let runs = values(table(&files, "runs.csv", tables::RUNS, &mut problems));
     let samples = samples_with_carriers(&files, &mut problems);
     let speed_tests = values(table(&files, "speed_tests.csv", tables::SPEED_TESTS, &mut problems));
+    // Exports from before the Kit stage have no such files.
+    for (name, heading) in [("kits.csv", tables::KITS), ("parts.csv", tables::PARTS)] {
+        files.entry(name.into()).or_insert_with(|| write(heading, std::iter::empty::<()>()));
+    }
+    let kits = values(table(&files, "kits.csv", tables::KITS, &mut problems));
+    let parts = values(table(&files, "parts.csv", tables::PARTS, &mut problems));
     let attachments = attachments(&mut files, &mut problems);
     if sites.len() != 1 && problems.is_empty() {
         problems.push(RowProblem::new(
@@ -130,6 +138,8 @@ pub fn from_zip(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
             samples,
             speed_tests,
             attachments,
+            kits,
+            parts,
         }),
         _ => Err(problems),
     }

@@ -242,6 +242,8 @@ pub fn demo_site(seed: u64, at: &Addresses) -> SiteBundle {
         samples: Vec::new(),
         speed_tests: Vec::new(),
         attachments: Vec::new(),
+        kits: Vec::new(),
+        parts: Vec::new(),
     };
     for (order, spot) in SPOTS.iter().enumerate() {
         tell_spot(seed, &mut bundle, order, spot);

@@ -1,8 +1,11 @@
 //! A whole site out and in.
 
 use crate::convert::Result as Row_;
-use crate::{Store, StoreError, attachments, positions, readings, runs, setups, sites, speed_tests};
-use open_beacon_core::model::{BUNDLE_FORMAT, BUNDLE_VERSION, Run, SiteBundle, SiteId};
+use crate::{
+    Store, StoreError, attachments, kits, parts, positions, readings, runs, setups, sites, speed_tests,
+};
+use open_beacon_core::kit::catalogue::{Catalogue, named_by};
+use open_beacon_core::model::{BUNDLE_FORMAT, BUNDLE_VERSION, Kit, Run, SiteBundle, SiteId};
 use rusqlite::Connection;
 use std::collections::{HashMap, HashSet};
 
@@ -79,6 +82,16 @@ impl Store {
         {
             attachments::insert(&transaction, row)?;
         }
+        for row in bundle.kits.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
+            kits::insert(&transaction, row)?;
+        }
+        // A part that is here already keeps the price and stock it has here.
+        let built_in = Catalogue::with_own(Vec::new());
+        for part in &bundle.parts {
+            if built_in.part(part.id) != Some(part) && !parts::has(&transaction, part.id)? {
+                parts::put(&transaction, part)?;
+            }
+        }
         transaction.commit()?;
         Ok(plan)
     }
@@ -123,6 +136,8 @@ fn read_bundle(db: &Connection, site_id: SiteId) -> Result<Option<SiteBundle>, S
         runs::RUNS_OF_SITE
     );
     let runs: Vec<Run> = db.prepare(&sql)?.query_map([&key], runs::from_row)?.collect::<Row_<_>>()?;
+    let kits = kits::of_site(db, site_id)?;
+    let catalogue = Catalogue::with_own(parts::all(db)?);
     Ok(Some(SiteBundle {
         format: BUNDLE_FORMAT.into(),
         version: BUNDLE_VERSION,
@@ -134,6 +149,8 @@ fn read_bundle(db: &Connection, site_id: SiteId) -> Result<Option<SiteBundle>, S
         samples: readings::select(db, &of_site("sample"), &key)?,
         speed_tests: speed_tests::select(db, &of_site("speed_test"), &key)?,
         attachments: attachments::select_files(db, &of_site("attachment"), &key)?,
+        parts: named_by(&kits, &catalogue),
+        kits,
     }))
 }
 
@@ -146,7 +163,7 @@ struct Known {
 impl Known {
     fn read(db: &Connection, bundle: &SiteBundle) -> Result<Self, StoreError> {
         let mut ids = HashSet::new();
-        for table in ["position", "setup", "run", "sample", "speed_test", "attachment"] {
+        for table in ["position", "setup", "run", "sample", "speed_test", "attachment", "kit"] {
             let mut statement = db.prepare(&format!("SELECT 1 FROM {table} WHERE id = ?1"))?;
             for id in ids_of(bundle, table) {
                 if statement.exists([&id])? {
@@ -164,6 +181,7 @@ fn ids_of(bundle: &SiteBundle, table: &str) -> Vec<String> {
         "setup" => bundle.setups.iter().map(|row| row.id.to_string()).collect(),
         "run" => bundle.runs.iter().map(|row| row.id.to_string()).collect(),
         "sample" => bundle.samples.iter().map(|row| row.id.to_string()).collect(),
+        "kit" => bundle.kits.iter().map(|row| row.id.to_string()).collect(),
         "speed_test" => bundle.speed_tests.iter().map(|row| row.id.to_string()).collect(),
         _ => bundle.attachments.iter().map(|row| row.attachment.id.to_string()).collect(),
     }
@@ -193,6 +211,7 @@ fn plan(db: &Connection, bundle: &SiteBundle) -> Result<BundlePlan, StoreError> 
     rows!("sample", samples, |row: &open_beacon_core::model::Sample| row.id);
     rows!("speed_test", speed_tests, |row: &open_beacon_core::model::SpeedTest| row.id);
     rows!("attachment", attachments, |row: &open_beacon_core::model::AttachmentFile| row.attachment.id);
+    rows!("kit", kits, |row: &Kit| row.id);
     Ok(plan)
 }
 

@@ -12,6 +12,7 @@ fn migrations() -> Migrations<'static> {
     Migrations::new(vec![
         M::up(include_str!("migrations/0001_first_light.sql")),
         M::up(include_str!("migrations/0002_baseline.sql")),
+        M::up(include_str!("migrations/0003_kit.sql")),
     ])
 }
 

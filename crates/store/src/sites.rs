@@ -143,6 +143,7 @@ impl Store {
             Archivable::Position => ("UPDATE position SET archived_at = ?2 WHERE id = ?1", "position"),
             Archivable::Setup => ("UPDATE setup SET archived_at = ?2 WHERE id = ?1", "setup"),
             Archivable::Run => ("UPDATE run SET archived_at = ?2 WHERE id = ?1", "run"),
+            Archivable::Kit => ("UPDATE kit SET archived_at = ?2 WHERE id = ?1", "kit"),
         };
         let changed = self.write().execute(sql, (id, at.map(millis)))?;
         if changed == 0 { Err(StoreError::NotFound(word)) } else { Ok(()) }
@@ -156,4 +157,5 @@ pub enum Archivable {
     Position,
     Setup,
     Run,
+    Kit,
 }

@@ -226,6 +226,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/interference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Clean signal (SINR) of a cell among others, with an antenna's gain and direction. */
+        post: operations["interference"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/joint": {
         parameters: {
             query?: never;
@@ -304,6 +321,23 @@ export interface paths {
         get?: never;
         put?: never;
         /** Gain of an antenna off the middle of its beam, by its catalogue figures. */
+        post: operations["pattern"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/pattern-text": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads a measured pattern. */
         post: operations["pattern"];
         delete?: never;
         options?: never;
@@ -413,6 +447,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/wind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Force and bending moment of the wind. */
+        post: operations["wind"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All parts, archived ones too, in order of kind and price. */
+        get: operations["get_catalogue"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/export.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The catalogue as a JSON file. */
+        get: operations["export_catalogue"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Brings a catalogue in, all or nothing; a part that is here already takes the file's values. */
+        post: operations["import_catalogue"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Adds a part, or changes one; the identifier is made by the client (UUIDv7) or is the part's own. */
+        put: operations["put_part"];
+        post?: never;
+        /** Forgets the user's changes to a built-in part. */
+        delete: operations["reset_part"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/{id}/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts a part away; kits that have it keep it. */
+        post: operations["archive_part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/{id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Brings an archived part back. */
+        post: operations["restore_part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/export-schema.json": {
         parameters: {
             query?: never;
@@ -458,6 +612,91 @@ export interface paths {
         put?: never;
         /** Says what an import would do; changes nothing. */
         post: operations["preview_import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kits/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes a kit. */
+        put: operations["update_kit"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kits/{id}/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts a kit away. Nothing is lost. */
+        post: operations["archive_kit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kits/{id}/job-card": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The job card of a kit. */
+        get: operations["job_card"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kits/{id}/queue-ports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes a setup for each way to plug the leads, at the kit's position: the Log stage lists them as untested. */
+        post: operations["queue_ports"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kits/{id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Brings an archived kit back. */
+        post: operations["restore_kit"];
         delete?: never;
         options?: never;
         head?: never;
@@ -954,6 +1193,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/kits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The kits of a site, judged. */
+        get: operations["get_kits"];
+        put?: never;
+        /** Adds a kit to a site. */
+        post: operations["create_kit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/kits/suggest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The cheapest kit that meets the household's need, and the best under a price. */
+        post: operations["suggest_kit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/kits/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Judges parts that are not kept: for sliders and choices. */
+        post: operations["try_kit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/positions": {
         parameters: {
             query?: never;
@@ -1038,6 +1329,11 @@ export interface components {
             to_a: components["schemas"]["Connector"];
             to_b: components["schemas"]["Connector"];
         };
+        /** @description A piece with two connectors and nothing between. */
+        AdapterSpec: {
+            antenna_end: components["schemas"]["Connector"];
+            gateway_end: components["schemas"]["Connector"];
+        };
         /** @description Which addresses to look at. */
         AddressCheck: {
             download_url: string;
@@ -1093,10 +1389,117 @@ export interface components {
          */
         Answer: "measure" | "go" | "for_margin" | "not_the_antenna";
         /**
+         * @description How an antenna looks out.
+         * @enum {string}
+         */
+        AntennaKind: "omni" | "panel" | "log_periodic" | "high_gain";
+        /** @description An antenna. */
+        AntennaSpec: {
+            antenna_kind: components["schemas"]["AntennaKind"];
+            /**
+             * Format: double
+             * @description Area the wind meets, m².
+             */
+            area_m2: number;
+            /**
+             * Format: double
+             * @description Half-power beamwidth, degrees; 360 for an omni.
+             */
+            beamwidth_azimuth_deg: number;
+            /** Format: double */
+            beamwidth_elevation_deg: number;
+            /** @description Connector at the end of each lead. */
+            connector: components["schemas"]["Connector"];
+            /** Format: double */
+            cross_polar_discrimination_db?: number | null;
+            /**
+             * Format: int32
+             * @description Elements, each with its lead, 1..=8.
+             */
+            elements: number;
+            fixing?: components["schemas"]["Fixing"];
+            /** Format: double */
+            front_to_back_db: number;
+            /** @description From the lowest to the highest frequency it is made for. */
+            gain: components["schemas"]["GainPoint"][];
+            /** Format: double */
+            isolation_db?: number | null;
+            /** @description Measured pattern in azimuth, in place of the one that the beamwidth draws. */
+            pattern?: components["schemas"]["PatternPoint"][];
+            polarisation: components["schemas"]["Polarisation"];
+            tail_cable?: components["schemas"]["CableKind"] | null;
+            /**
+             * Format: double
+             * @description Length of its fixed leads, m; 0 for sockets on the antenna itself.
+             */
+            tail_m?: number;
+            weatherproof: boolean;
+            /** Format: double */
+            weight_kg: number;
+        };
+        /**
          * @description Which antennas the gateway is switched to.
          * @enum {string}
          */
         AntennaSwitch: "internal" | "external";
+        /** @description What a surge arrestor stands in. */
+        ArrestorSpec: {
+            antenna_end: components["schemas"]["Connector"];
+            gateway_end: components["schemas"]["Connector"];
+            /** Format: double */
+            highest_mhz: number;
+            /** Format: double */
+            loss_db_2ghz: number;
+            /** Format: double */
+            lowest_mhz: number;
+            /** @enum {string} */
+            protects: "coax";
+        } | {
+            /** Format: double */
+            lan_mbps: number;
+            /** @enum {string} */
+            protects: "ethernet";
+        };
+        /** @description Everything said of a kit. */
+        Assessment: {
+            chain: components["schemas"]["Chain"];
+            effort: components["schemas"]["Effort"];
+            /** @description The gravest first. */
+            found: components["schemas"]["Found"][];
+            in_open: boolean;
+            /** @description How it is held. */
+            mount: components["schemas"]["Mount"];
+            outlook: components["schemas"]["Outlook"];
+            parts: components["schemas"]["PartLine"][];
+            /** @description The plan first, then others worth a test. */
+            port_maps: components["schemas"]["PortMap"][];
+            title: components["schemas"]["KitFinding"];
+        };
+        /** @description Where in the kit. */
+        At: {
+            /** @enum {string} */
+            at: "kit";
+        } | {
+            /** @enum {string} */
+            at: "antenna";
+        } | {
+            /** @enum {string} */
+            at: "joint";
+            place: number;
+        } | {
+            /** @enum {string} */
+            at: "part";
+            place: number;
+        } | {
+            /** @enum {string} */
+            at: "gateway";
+        } | {
+            /** @enum {string} */
+            at: "ethernet";
+        } | {
+            /** @enum {string} */
+            at: "mount";
+        };
         /**
          * @description What was done with the gateway's attachment after the antenna was moved.
          * @enum {string}
@@ -1129,6 +1532,26 @@ export interface components {
          * @description Identifies a [`super::Attachment`].
          */
         AttachmentId: string;
+        /** @description A band of one technology. */
+        BandName: {
+            /** Format: int32 */
+            band: number;
+            technology: components["schemas"]["Technology"];
+        };
+        /** @description One band with a kit. */
+        BandOutlook: {
+            band: components["schemas"]["BandName"];
+            /** Format: double */
+            bandwidth_mhz?: number | null;
+            budget: components["schemas"]["Budget"];
+            origin: components["schemas"]["Origin"];
+            radio?: components["schemas"]["BandRadio"] | null;
+            /**
+             * Format: double
+             * @description Feed loss at the uplink's frequency, dB: it lowers what is radiated dB for dB.
+             */
+            uplink_feed_loss_db: number;
+        };
         /** @description Another band that shares spectrum. */
         BandOverlap: {
             /** Format: int32 */
@@ -1150,10 +1573,45 @@ export interface components {
             technology: components["schemas"]["Technology"];
             uplink?: components["schemas"]["FrequencySpan"] | null;
         };
+        /** @description What is heard on a band with a kit. */
+        BandRadio: {
+            /**
+             * Format: double
+             * @description Interference and noise together, change against the reading, dB.
+             */
+            disturbance_change_db: number;
+            down_mbps?: components["schemas"]["Ranged"] | null;
+            /**
+             * Format: int32
+             * @description Spatial layers that leads, gateway and mast allow.
+             */
+            layers: number;
+            limit: components["schemas"]["Limit"];
+            /**
+             * Format: double
+             * @description How much less of the interferers the antenna hears than of the mast, dB.
+             */
+            rejection_db: number;
+            rsrp_change_db: components["schemas"]["Ranged"];
+            rsrp_dbm: components["schemas"]["Ranged"];
+            /** Format: double */
+            sinr_change_db: number;
+            sinr_db: components["schemas"]["Ranged"];
+            up_mbps?: components["schemas"]["Ranged"] | null;
+            up_power_limited: boolean;
+        };
         /** @description A band with the bands it shares spectrum with. */
         BandRow: components["schemas"]["BandPlace"] & {
             /** @description Other bands of the technology: `same`, `holds` (the other lies inside), `inside`, `crosses`. */
             overlaps: components["schemas"]["BandOverlap"][];
+        };
+        /** @description A band that a gateway has, with its receive branches. */
+        BandSupport: components["schemas"]["BandName"] & {
+            /**
+             * Format: int32
+             * @description Spatial layers it can receive, 1..=4: 2 for 2x2, 4 for 4x4.
+             */
+            layers: number;
         };
         /** @description Everything the Baseline stage shows. */
         Baseline: {
@@ -1185,6 +1643,37 @@ export interface components {
             reasons: components["schemas"]["SaidOf"][];
             title: string;
             would_change: components["schemas"]["Said"][];
+        };
+        /** @description A kit's figures at one frequency. */
+        Budget: {
+            /**
+             * Format: double
+             * @description At the antenna, dBi; `None` outside the antenna's range.
+             */
+            antenna_gain_dbi?: number | null;
+            /**
+             * Format: double
+             * @description Radiated power (EIRP) at full transmit power, dBm.
+             */
+            eirp_dbm?: number | null;
+            /**
+             * Format: double
+             * @description All steps together, dB.
+             */
+            feed_loss_db: number;
+            /** Format: double */
+            frequency_mhz: number;
+            /**
+             * Format: double
+             * @description Gain less feed loss, dBi.
+             */
+            net_gain_dbi?: number | null;
+            /**
+             * Format: double
+             * @description Of the receive chain, seen at the antenna, dB.
+             */
+            noise_figure_db: number;
+            steps: components["schemas"]["LossStep"][];
         };
         /**
          * @description How a house is built, for what its walls cost: ITU-R P.2109.
@@ -1233,6 +1722,19 @@ export interface components {
              * @description °C, −55..=85; 20 if not said.
              */
             temperature_c?: number;
+        };
+        /** @description A kit with what it costs and is likely to bring. */
+        Candidate: {
+            antenna?: components["schemas"]["PartId"] | null;
+            /** Format: double */
+            down_mbps: number;
+            gateway: components["schemas"]["PartId"];
+            kit: components["schemas"]["KitSpec"];
+            meets_need: boolean;
+            /** Format: double */
+            price: number;
+            /** Format: double */
+            up_mbps: number;
         };
         /** @description Carriers and what is assumed of them. */
         CapacityRequest: {
@@ -1385,6 +1887,86 @@ export interface components {
             samples: number;
             sinr_db?: components["schemas"]["Summary"] | null;
         };
+        /** @description A part with where it comes from. */
+        CatalogueEntry: {
+            /** @description Comes with the program; resetting it brings that version back. */
+            built_in: boolean;
+            /** @description The user's own, or changed by them. */
+            own: boolean;
+            part: components["schemas"]["Part"];
+        };
+        /** @description A catalogue as a file. */
+        CatalogueFile: {
+            /** @description Always `open-beacon-catalogue`. */
+            format: string;
+            parts: components["schemas"]["Part"][];
+            /** Format: int32 */
+            version: number;
+        };
+        /** @description What bringing a catalogue in would do, or did. */
+        CatalogueReport: {
+            /** @description Parts that are here with other values. */
+            changed: number;
+            /** @description Parts that are not here yet. */
+            new: number;
+            same: number;
+        };
+        /** @description A caution that applies, with its values. */
+        Caution: {
+            /** @enum {string} */
+            caution: "ladder";
+            /** Format: double */
+            height_m: number;
+        } | {
+            /** @enum {string} */
+            caution: "roof";
+        } | {
+            /** @enum {string} */
+            caution: "overhead_line";
+            /** Format: double */
+            distance_m?: number | null;
+            /** Format: double */
+            reach_m: number;
+            within_reach: boolean;
+        } | {
+            /** @enum {string} */
+            caution: "storm";
+        } | {
+            /** @enum {string} */
+            caution: "lightning";
+        } | {
+            /** @enum {string} */
+            caution: "drilling";
+        } | {
+            /** @enum {string} */
+            caution: "attic_heat";
+        } | {
+            /** @enum {string} */
+            caution: "opening_device";
+        } | {
+            /** @enum {string} */
+            caution: "static";
+        } | {
+            /** @enum {string} */
+            caution: "passive_power";
+        } | {
+            /** @enum {string} */
+            caution: "transmitting";
+        } | {
+            /** @enum {string} */
+            caution: "radiated_power";
+        } | {
+            /** @enum {string} */
+            caution: "landlord";
+        } | {
+            /** @enum {string} */
+            caution: "plan_terms";
+        };
+        /** @description A caution in words. */
+        CautionSaid: {
+            caution: components["schemas"]["Caution"];
+            text: string;
+        };
         /** @description A cell identity in its two parts. */
         CellIdentity: {
             /**
@@ -1410,6 +1992,33 @@ export interface components {
             /** Format: int32 */
             pci?: number | null;
             technology: components["schemas"]["Technology"];
+        };
+        /** @description Parts and joints from antenna to gateway, alike in every lead. One joint more than parts. */
+        Chain: {
+            items: components["schemas"]["ChainItem"][];
+            joints: components["schemas"]["Joint"][];
+            /** Format: int32 */
+            leads: number;
+        };
+        /** @description What stands in every lead. */
+        ChainItem: {
+            /** Format: double */
+            length_m?: number | null;
+            name: string;
+            part_id: components["schemas"]["PartId"];
+        };
+        /** @description A part standing in every lead of the chain, from antenna to gateway. */
+        ChainPart: {
+            /**
+             * Format: double
+             * @description m, for parts sold by length, 0..=200.
+             */
+            length_m?: number | null;
+            /** @description The joint towards the antenna is in the open. */
+            outdoors?: boolean;
+            part_id: components["schemas"]["PartId"];
+            /** @description Turned round: its gateway end towards the antenna. */
+            turned?: boolean;
         };
         /** @description Where a channel lies. */
         ChannelAnswer: {
@@ -1611,6 +2220,25 @@ export interface components {
         EditSetup: components["schemas"]["SetupSpec"] & {
             new_id: components["schemas"]["SetupId"];
         };
+        /** @description What it takes. */
+        Effort: {
+            /** Format: int32 */
+            holes: number;
+            /**
+             * Format: double
+             * @description For one person (common practice, no source).
+             */
+            hours: number;
+            /**
+             * Format: double
+             * @description All priced parts together.
+             */
+            price: number;
+            /** @description Nothing is drilled, and no device is opened or changed for good. */
+            reversible: boolean;
+            /** @description Parts without a price, left out of the sum. */
+            unpriced: number;
+        };
         /** @description A value read from a field. */
         Entry: {
             /** @description False where the value lies outside [`Entry::range`]; it may be kept "as reported" for the radio metrics. */
@@ -1641,6 +2269,21 @@ export interface components {
             /** @example 97 */
             text: string;
         };
+        /** @description Ethernet cable that also carries power. */
+        EthernetSpec: {
+            /** Format: double */
+            diameter_mm: number;
+            /** Format: double */
+            lan_mbps: number;
+            /**
+             * Format: double
+             * @description Loop resistance of 100 m, Ω.
+             */
+            loop_ohm_100m: number;
+            outdoors: boolean;
+            /** Format: double */
+            price_per_m?: number;
+        };
         /** @description One event; the stream's event name is its `kind`. */
         Event: {
             /** @enum {string} */
@@ -1653,6 +2296,14 @@ export interface components {
         } | {
             /** @enum {string} */
             kind: "changed";
+        };
+        /** @description A carrier said to be on offer where no reading has it. */
+        ExpectedCarrier: components["schemas"]["BandName"] & {
+            /**
+             * Format: double
+             * @description MHz
+             */
+            bandwidth_mhz: number;
         };
         /** @description A carrier explained in values and in words. */
         ExplainAnswer: {
@@ -1691,6 +2342,19 @@ export interface components {
             lost_w: number;
             /** Format: double */
             voltage_v: number;
+        };
+        /** @description Coaxial cable sold by its length with its ends on. */
+        FeedLineSpec: {
+            /** @description The end towards the antenna. */
+            antenna_end: components["schemas"]["Connector"];
+            cable: components["schemas"]["CableKind"];
+            /** @description The end towards the gateway. */
+            gateway_end: components["schemas"]["Connector"];
+            outdoors?: boolean;
+            /** Format: double */
+            price_per_m?: number;
+            /** @description Two cables in one jacket. */
+            twin?: boolean;
         };
         /** @description A mark on one value of a carrier, which later stages respect. */
         FieldFlag: {
@@ -2083,16 +2747,77 @@ export interface components {
             spot: string;
         };
         /**
+         * @description What an antenna is to be fixed to.
+         * @enum {string}
+         */
+        FixTo: "pole" | "wall" | "glass";
+        /** @description Where an antenna or a unit can be fixed. */
+        Fixing: {
+            /**
+             * Format: double
+             * @default 0
+             */
+            clamp_high_mm: number;
+            /**
+             * Format: double
+             * @description Smallest and largest pole its clamp takes, mm; 0 and 0 for no clamp.
+             * @default 0
+             */
+            clamp_low_mm: number;
+            /**
+             * @description Suction cups or a stand for glass and sills.
+             * @default false
+             */
+            glass: boolean;
+            /**
+             * @description Screws to a wall.
+             * @default false
+             */
+            wall: boolean;
+        };
+        /**
          * @description Why a value stands although it is unusual.
          * @enum {string}
          */
         FlagKind: "outside_reporting_range" | "as_reported" | "contradicted";
+        /** @description A finding in its place. */
+        Found: {
+            at: components["schemas"]["At"];
+            finding: components["schemas"]["KitFinding"];
+            severity: components["schemas"]["Severity"];
+        };
         /** @description A range of frequencies. */
         FrequencySpan: {
             /** Format: double */
             high_mhz: number;
             /** Format: double */
             low_mhz: number;
+        };
+        /** @description Gain at a frequency; between two points it runs straight. */
+        GainPoint: {
+            /** Format: double */
+            frequency_mhz: number;
+            /** Format: double */
+            gain_dbi: number;
+        };
+        /**
+         * @description Where the gateway stands.
+         * @enum {string}
+         */
+        GatewayPlace: "room" | "attic" | "sealed_box" | "outside";
+        /** @description A gateway's antenna port. */
+        GatewayPort: {
+            /** @description Bands it carries; empty for all the gateway has. */
+            bands?: components["schemas"]["BandName"][];
+            connector: components["schemas"]["Connector"];
+            direction?: components["schemas"]["PortDirection"];
+            /** @description As printed beside it. */
+            name: string;
+            /**
+             * Format: int32
+             * @description Ports of one pair bear the two polarisations of one antenna, 1..=4.
+             */
+            pair: number;
         };
         /** @description Where the gateway's status page is. */
         GatewaySettings: {
@@ -2104,6 +2829,52 @@ export interface components {
             poll_interval_ms: number;
             /** @description Address of the status page, `http://` or `https://`. */
             status_url: string;
+        };
+        /** @description A gateway: modem and router, or an outdoor unit with the antenna in the same box. */
+        GatewaySpec: {
+            /**
+             * Format: int32
+             * @description Carriers it can aggregate downwards.
+             */
+            aggregated_carriers: number;
+            bands: components["schemas"]["BandSupport"][];
+            bridge_mode?: boolean;
+            /**
+             * Format: double
+             * @description Mbit/s
+             */
+            lan_mbps: number;
+            locking?: components["schemas"]["Locking"];
+            /** Format: double */
+            noise_figure_db: number;
+            non_standalone: boolean;
+            /** @description The case must be opened to reach its ports. */
+            opened?: boolean;
+            outdoor?: components["schemas"]["AntennaSpec"] | null;
+            port_forwarding?: boolean;
+            ports?: components["schemas"]["GatewayPort"][];
+            power_over_ethernet?: components["schemas"]["PowerOverEthernet"] | null;
+            /**
+             * Format: double
+             * @description W
+             */
+            power_w: number;
+            /** @description Metrics its pages show. */
+            shows?: components["schemas"]["Metric"][];
+            standalone: boolean;
+            switch?: components["schemas"]["PortSwitch"];
+            /** Format: double */
+            temperature_high_c: number;
+            /**
+             * Format: double
+             * @description °C
+             */
+            temperature_low_c: number;
+            /**
+             * Format: double
+             * @description dBm
+             */
+            transmit_power_dbm: number;
         };
         /**
          * @description Which half of a pair, by its thread or shell, as it is sold.
@@ -2140,6 +2911,22 @@ export interface components {
             first: number;
             /** Format: int32 */
             last: number;
+        };
+        /** @description How much one use takes, and how many at once. */
+        HouseholdUse: {
+            /**
+             * Format: int32
+             * @description At once, 0..=20.
+             */
+            count: number;
+            /**
+             * Format: double
+             * @description Mbit/s each.
+             */
+            down_mbps: number;
+            /** Format: double */
+            up_mbps: number;
+            use: components["schemas"]["UseKind"];
         };
         /** @description A whole cell identity. */
         IdentityRequest: {
@@ -2194,11 +2981,55 @@ export interface components {
             site_name: string;
             speed_tests: number;
         };
+        /** @description Puts power on an Ethernet cable. */
+        InjectorSpec: {
+            /** @description Feeds over all four pairs. */
+            four_pairs?: boolean;
+            /** Format: double */
+            lan_mbps: number;
+            power_kind: components["schemas"]["PowerKind"];
+            /** Format: double */
+            power_w: number;
+            /** Format: double */
+            voltage_v: number;
+        };
         /**
          * @description What a run's numbers were read from.
          * @enum {string}
          */
         Instrument: "gateway" | "phone" | "modem";
+        /** @description Clean signal before and after. */
+        InterferenceAnswer: {
+            /** Format: double */
+            sinr_before_db: number;
+            /** Format: double */
+            sinr_db: number;
+        };
+        /** @description A carrier in the open, and what an antenna does to it. */
+        InterferenceRequest: {
+            /**
+             * Format: double
+             * @description Change of signal and interference alike, dB.
+             */
+            change_db?: number;
+            /**
+             * Format: double
+             * @description Other cells together, dBm; none for noise alone.
+             */
+            interference_dbm?: number | null;
+            /** Format: double */
+            noise_dbm: number;
+            /**
+             * Format: double
+             * @description How much less of the interference is heard, dB.
+             */
+            rejection_db?: number;
+            /**
+             * Format: double
+             * @description Wanted cell, one resource element, dBm.
+             */
+            rsrp_dbm: number;
+        };
         /** @description An interval meant to hold the true value with the stated coverage. */
         Interval: {
             /**
@@ -2210,6 +3041,25 @@ export interface components {
             high: number;
             /** Format: double */
             low: number;
+        };
+        /** @description Everything that is printed for the day of the job. */
+        JobCard: {
+            cautions: components["schemas"]["CautionSaid"][];
+            currency: string;
+            judged: components["schemas"]["JudgedKit"];
+            kit: components["schemas"]["Kit"];
+            plan: components["schemas"]["JobPlan"];
+            port_bands: components["schemas"]["PortBands"][];
+            position_name?: string | null;
+            site_name: string;
+            steps: string[];
+            tools: string[];
+        };
+        /** @description What the card says, in values. */
+        JobPlan: {
+            cautions: components["schemas"]["Caution"][];
+            steps: components["schemas"]["Step"][];
+            tools: components["schemas"]["Tool"][];
         };
         /** @description Where a job is. */
         JobState: {
@@ -2227,6 +3077,17 @@ export interface components {
             tests_done: number;
             /** Format: int32 */
             tests_planned: number;
+        };
+        /** @description Two ends that meet. */
+        Joint: {
+            /** @description The end that comes from the antenna's side. */
+            from: components["schemas"]["Connector"];
+            mating: components["schemas"]["Mating"];
+            outdoors: boolean;
+            /** @description Place in the chain, 0 at the antenna. */
+            place: number;
+            /** @description The end on the gateway's side. */
+            to: components["schemas"]["Connector"];
         };
         /** @description Whether they mate, and the adapter that joins them otherwise. */
         JointAnswer: {
@@ -2247,6 +3108,570 @@ export interface components {
              * @description MHz
              */
             frequency_mhz: number;
+        };
+        /** @description A kit judged, in values and in words. */
+        JudgedKit: {
+            assessment: components["schemas"]["Assessment"];
+            said: components["schemas"]["KitSaid"][];
+            title: string;
+        };
+        /** @description A short piece with its ends on: a pigtail, or a flat one that passes a window. */
+        JumperSpec: {
+            antenna_end: components["schemas"]["Connector"];
+            /** @description Goes through a closed window. */
+            flat?: boolean;
+            gateway_end: components["schemas"]["Connector"];
+            /** Format: double */
+            length_m: number;
+            /**
+             * Format: double
+             * @description dB at 2000 MHz, growing with the root of frequency.
+             */
+            loss_db_2ghz: number;
+        };
+        /** @description A kit considered or bought for a site. */
+        Kit: {
+            /** Format: date-time */
+            archived_at?: string | null;
+            /** Format: date */
+            bought_on?: string | null;
+            /** Format: date-time */
+            created_at: string;
+            id: components["schemas"]["KitId"];
+            name: string;
+            notes?: string;
+            /**
+             * Format: date
+             * @description Last day it can be given back: tests are planned to end before.
+             */
+            return_by?: string | null;
+            site_id: components["schemas"]["SiteId"];
+            spec: components["schemas"]["KitSpec"];
+        };
+        /** @description What a kit is made or changed from. */
+        KitBody: {
+            /** Format: date */
+            bought_on?: string | null;
+            name: string;
+            notes?: string;
+            /** Format: date */
+            return_by?: string | null;
+            spec: components["schemas"]["KitSpec"];
+        };
+        /** @description A kind of finding with its values. */
+        KitFinding: {
+            /** @enum {string} */
+            kind: "no_gateway";
+        } | {
+            count: number;
+            /** @enum {string} */
+            kind: "parts_gone";
+        } | {
+            /** @enum {string} */
+            kind: "length_missing";
+            name: string;
+        } | {
+            gateway: string;
+            /** @enum {string} */
+            kind: "no_ports";
+        } | {
+            from: components["schemas"]["Connector"];
+            /** @enum {string} */
+            kind: "same_gender";
+            /** Format: double */
+            loss_db: number;
+            to: components["schemas"]["Connector"];
+        } | {
+            from: components["schemas"]["Connector"];
+            /** @enum {string} */
+            kind: "reverse_polarity";
+            /** Format: double */
+            loss_db: number;
+            to: components["schemas"]["Connector"];
+        } | {
+            from: components["schemas"]["Connector"];
+            /** @enum {string} */
+            kind: "other_series";
+            /** Format: double */
+            loss_db: number;
+            to: components["schemas"]["Connector"];
+        } | {
+            /** @enum {string} */
+            kind: "fragile";
+            socket: components["schemas"]["Connector"];
+            /** Format: double */
+            thickness_mm: number;
+        } | {
+            count: number;
+            /** @enum {string} */
+            kind: "outdoor_joints";
+        } | {
+            joint: components["schemas"]["Connector"];
+            /** @enum {string} */
+            kind: "not_for_outdoors";
+        } | {
+            /** @enum {string} */
+            kind: "cable_not_for_outdoors";
+            name: string;
+        } | {
+            bands: components["schemas"]["BandName"][];
+            /** Format: double */
+            high_mhz: number;
+            /** @enum {string} */
+            kind: "band_missed_by_antenna";
+            /** Format: double */
+            low_mhz: number;
+        } | {
+            bands: components["schemas"]["BandName"][];
+            /** @enum {string} */
+            kind: "band_missed_by_gateway";
+        } | {
+            bands: components["schemas"]["BandName"][];
+            /** @enum {string} */
+            kind: "band_not_on_ports";
+        } | {
+            /** @enum {string} */
+            kind: "transmit_left_out";
+            ports: string[];
+        } | {
+            /** @enum {string} */
+            kind: "one_branch";
+        } | {
+            /** @enum {string} */
+            kind: "pair_split";
+            leads: number[];
+        } | {
+            /** Format: double */
+            apart_deg: number;
+            /** @enum {string} */
+            kind: "not_crossed";
+        } | {
+            /** @enum {string} */
+            kind: "all_upright";
+        } | {
+            /** Format: int32 */
+            count: number;
+            /** @enum {string} */
+            kind: "leads_open";
+        } | {
+            /** @enum {string} */
+            kind: "ports_open";
+            ports: string[];
+        } | {
+            /** @enum {string} */
+            kind: "port_unknown";
+            /** Format: int32 */
+            lead: number;
+            port: string;
+        } | {
+            /** @enum {string} */
+            kind: "port_twice";
+            port: string;
+        } | {
+            /** @enum {string} */
+            kind: "switch_by_setting";
+        } | {
+            /** @enum {string} */
+            kind: "switched_for_good";
+        } | {
+            /** @enum {string} */
+            kind: "case_opened";
+        } | {
+            /** Format: double */
+            hole_mm: number;
+            /** @enum {string} */
+            kind: "hole_too_small";
+            /** Format: double */
+            needs_mm: number;
+        } | {
+            /** @enum {string} */
+            kind: "window_needs_flat";
+        } | {
+            /** @enum {string} */
+            kind: "way_in_missing";
+        } | {
+            /** @enum {string} */
+            kind: "bends";
+            name: string;
+            /** Format: double */
+            radius_mm: number;
+            /** Format: double */
+            room_mm: number;
+        } | {
+            /** Format: double */
+            high_mm: number;
+            /** @enum {string} */
+            kind: "clamp_misfit";
+            /** Format: double */
+            low_mm: number;
+            /** Format: double */
+            pole_mm: number;
+        } | {
+            /** @enum {string} */
+            kind: "no_fixing";
+            to: components["schemas"]["FixTo"];
+        } | {
+            /** @enum {string} */
+            kind: "not_weatherproof";
+            name: string;
+        } | {
+            /** Format: double */
+            expected_high_c: number;
+            /** Format: double */
+            expected_low_c: number;
+            /** Format: double */
+            high_c: number;
+            /** @enum {string} */
+            kind: "too_hot_or_cold";
+            /** Format: double */
+            low_c: number;
+            place: components["schemas"]["GatewayPlace"];
+        } | {
+            /** Format: double */
+            carries_kg: number;
+            /** @enum {string} */
+            kind: "too_heavy";
+            /** Format: double */
+            weight_kg: number;
+        } | {
+            /** Format: double */
+            force_n: number;
+            /** @enum {string} */
+            kind: "wind";
+            /** Format: double */
+            limit_nm?: number | null;
+            /** Format: double */
+            moment_nm: number;
+            /** Format: double */
+            wind_m_s: number;
+        } | {
+            /** Format: int32 */
+            holes: number;
+            /** @enum {string} */
+            kind: "holes";
+        } | {
+            /** @enum {string} */
+            kind: "no_arrestor";
+        } | {
+            bands: components["schemas"]["BandName"][];
+            /** Format: double */
+            high_mhz: number;
+            /** @enum {string} */
+            kind: "arrestor_range";
+            /** Format: double */
+            low_mhz: number;
+        } | {
+            /** @enum {string} */
+            kind: "bond_arrestor";
+        } | {
+            fault: components["schemas"]["PowerFault"];
+            /** @enum {string} */
+            kind: "power";
+        } | {
+            /** @enum {string} */
+            kind: "power_arrives";
+            /** Format: double */
+            lost_w: number;
+            /** Format: double */
+            voltage_v: number;
+        } | {
+            /** @enum {string} */
+            kind: "mode_missing";
+            standalone: boolean;
+        } | {
+            /** @enum {string} */
+            kind: "does_not_show";
+            metrics: components["schemas"]["Metric"][];
+        } | {
+            /** @enum {string} */
+            kind: "cannot_lock";
+        } | {
+            /** Format: int32 */
+            have: number;
+            /** @enum {string} */
+            kind: "not_enough_stock";
+            name: string;
+            /** Format: int32 */
+            need: number;
+        } | {
+            /** @enum {string} */
+            kind: "lan_caps";
+            /** Format: double */
+            lan_mbps: number;
+            /** Format: double */
+            radio_mbps: number;
+        } | {
+            band: components["schemas"]["BandName"];
+            /** Format: double */
+            feed_loss_db: number;
+            /** Format: double */
+            gain_dbi: number;
+            /** @enum {string} */
+            kind: "feed_eats_gain";
+        } | {
+            /** @enum {string} */
+            kind: "uplink_pays";
+            /** Format: double */
+            loss_db: number;
+        } | {
+            /** Format: double */
+            eirp_dbm: number;
+            /** @enum {string} */
+            kind: "radiates_too_much";
+            /** Format: double */
+            permitted_dbm: number;
+        } | {
+            /** Format: double */
+            eirp_dbm: number;
+            /** @enum {string} */
+            kind: "radiates";
+        } | {
+            band: components["schemas"]["BandName"];
+            /** Format: double */
+            disturbance_db: number;
+            /** @enum {string} */
+            kind: "noise_rises";
+            /** Format: double */
+            signal_db: number;
+        } | {
+            band: components["schemas"]["BandName"];
+            /** @enum {string} */
+            kind: "direction_helps";
+            /** Format: double */
+            rejection_db: number;
+        } | {
+            /** @enum {string} */
+            kind: "second_pair_pays";
+            /** Format: double */
+            with_mbps: number;
+            /** Format: double */
+            without_mbps: number;
+        } | {
+            /** @enum {string} */
+            kind: "second_pair_idle";
+            /** Format: double */
+            with_mbps: number;
+            /** Format: double */
+            without_mbps: number;
+        } | {
+            down_mbps: components["schemas"]["Ranged"];
+            /** @enum {string} */
+            kind: "reaches";
+            /** Format: double */
+            margin_db?: number | null;
+            up_mbps?: components["schemas"]["Ranged"] | null;
+        } | {
+            down_mbps: components["schemas"]["Ranged"];
+            /** @enum {string} */
+            kind: "misses_need";
+            /** Format: double */
+            need_down_mbps: number;
+            /** Format: double */
+            need_up_mbps: number;
+            up_mbps?: components["schemas"]["Ranged"] | null;
+        } | {
+            /** @enum {string} */
+            kind: "nothing_to_predict";
+        };
+        /**
+         * Format: uuid
+         * @description Identifies a [`super::Kit`].
+         */
+        KitId: string;
+        /** @description A finding in words. */
+        KitSaid: {
+            at: components["schemas"]["At"];
+            severity: components["schemas"]["Severity"];
+            text: string;
+        };
+        /** @description What a site's kits are planned by. */
+        KitSettings: {
+            /**
+             * Format: double
+             * @description Cable from antenna to gateway at this house, m: what a suggestion reckons with.
+             * @default 10
+             */
+            cable_m: number;
+            /**
+             * Format: double
+             * @description What the cable is reckoned at, °C, −55..=85.
+             * @default 20
+             */
+            cable_temperature_c: number;
+            /**
+             * @description ISO 4217, shown beside prices.
+             * @default EUR
+             */
+            currency: string;
+            /**
+             * @description Carriers to reckon with beside those heard.
+             * @default []
+             */
+            expected: components["schemas"]["ExpectedCarrier"][];
+            /**
+             * Format: double
+             * @description Height that a suggestion reckons with, m.
+             * @default 6
+             */
+            height_m: number;
+            /**
+             * @description True bearings of masts that disturb, degrees; empty: they are taken to stand all round.
+             * @default []
+             */
+            interferer_bearings_deg: number[];
+            /**
+             * Format: double
+             * @description Height of the mast's antennas above ground, m, for the path estimate.
+             * @default 35
+             */
+            mast_height_m: number;
+            /**
+             * Format: double
+             * @description Overhead line's distance from the mast's foot, m, if there is one.
+             * @default null
+             */
+            overhead_line_m: number | null;
+            /**
+             * Format: double
+             * @description Radiated power (EIRP) that plan and country permit, dBm.
+             * @default null
+             */
+            permitted_eirp_dbm: number | null;
+            /**
+             * @description Nothing may stay behind: no holes.
+             * @default false
+             */
+            tenant: boolean;
+            /**
+             * @default [
+             *       {
+             *         "use": "video_call",
+             *         "count": 2,
+             *         "down_mbps": 3,
+             *         "up_mbps": 3
+             *       },
+             *       {
+             *         "use": "hd_stream",
+             *         "count": 2,
+             *         "down_mbps": 6,
+             *         "up_mbps": 0.1
+             *       },
+             *       {
+             *         "use": "uhd_stream",
+             *         "count": 0,
+             *         "down_mbps": 20,
+             *         "up_mbps": 0.1
+             *       },
+             *       {
+             *         "use": "upload",
+             *         "count": 0,
+             *         "down_mbps": 0.5,
+             *         "up_mbps": 10
+             *       },
+             *       {
+             *         "use": "gaming",
+             *         "count": 0,
+             *         "down_mbps": 2,
+             *         "up_mbps": 1
+             *       },
+             *       {
+             *         "use": "browsing",
+             *         "count": 2,
+             *         "down_mbps": 4,
+             *         "up_mbps": 0.5
+             *       }
+             *     ]
+             */
+            uses: components["schemas"]["HouseholdUse"][];
+            /**
+             * Format: double
+             * @description Wind for the indication, m/s.
+             * @default 35
+             */
+            wind_m_s: number;
+        };
+        /** @description What a kit consists of. */
+        KitSpec: {
+            /** @default null */
+            antenna: components["schemas"]["PartId"] | null;
+            /**
+             * Format: int32
+             * @description How many of that antenna, 1..=4.
+             * @default 0
+             */
+            antenna_count: number;
+            /**
+             * @description Parts in each lead, from the antenna on.
+             * @default []
+             */
+            chain: components["schemas"]["ChainPart"][];
+            /**
+             * Format: double
+             * @description With two antennas of one element each: the angle between them, degrees.
+             * @default null
+             */
+            crossed_deg: number | null;
+            /** @default null */
+            ethernet: components["schemas"]["PartId"] | null;
+            /** @default null */
+            ethernet_arrestor: components["schemas"]["PartId"] | null;
+            /**
+             * Format: double
+             * @default null
+             */
+            ethernet_m: number | null;
+            /** @default null */
+            gateway: components["schemas"]["PartId"] | null;
+            /** @default room */
+            gateway_place: components["schemas"]["GatewayPlace"];
+            /**
+             * Format: double
+             * @description m; the position's own where not said.
+             * @default null
+             */
+            height_above_ground_m: number | null;
+            /** @default null */
+            injector: components["schemas"]["PartId"] | null;
+            /**
+             * Format: int32
+             * @description Leads brought to the gateway, 0 for all that antenna and gateway have.
+             * @default 0
+             */
+            leads: number;
+            /** @default null */
+            mount: components["schemas"]["PartId"] | null;
+            /**
+             * @default {
+             *       "way": "none"
+             *     }
+             */
+            passage: components["schemas"]["Passage"];
+            /**
+             * @description Leads to ports; empty for lead 1 to the first port and so on.
+             * @default []
+             */
+            ports: components["schemas"]["PortLink"][];
+            /** @default null */
+            position_id: components["schemas"]["PositionId"] | null;
+        };
+        /** @description A kit with its judgement. */
+        KitView: {
+            judged: components["schemas"]["JudgedKit"];
+            kit: components["schemas"]["Kit"];
+            /**
+             * Format: int64
+             * @description Days until it must be given back; negative once that is past.
+             */
+            return_in_days?: number | null;
+        };
+        /** @description What the Kit stage shows. */
+        KitsView: {
+            bands: components["schemas"]["SceneBand"][];
+            base_spot?: string | null;
+            /** @description Archived ones too. */
+            kits: components["schemas"]["KitView"][];
+            need: components["schemas"]["Need"];
+            settings: components["schemas"]["KitSettings"];
         };
         /** @description A mast by its direction. */
         KnownMast: {
@@ -2379,6 +3804,11 @@ export interface components {
             /** @description How the gateway is connected, in words. */
             sentence?: string | null;
         };
+        /**
+         * @description What can be locked.
+         * @enum {string}
+         */
+        Locking: "none" | "bands" | "bands_and_cells";
         /** @description What the Log stage shows of a setup. Figures rest on the newest runs in use, 25 at most, of the network in use. */
         LogView: {
             detail: string;
@@ -2403,10 +3833,52 @@ export interface components {
              */
             content: number;
         };
+        /** @description A gateway and antenna that lost, and why. */
+        LoserView: {
+            antenna?: string | null;
+            gateway: string;
+            nearest?: components["schemas"]["Candidate"] | null;
+            why_not_best: string;
+            why_not_cheapest: string;
+        };
         /** @description A loss. */
         LossAnswer: {
             /** Format: double */
             loss_db: number;
+        };
+        /** @description What takes the loss. */
+        LossOf: {
+            /** @enum {string} */
+            of: "tail";
+        } | {
+            /** @enum {string} */
+            of: "joint";
+            place: number;
+        } | {
+            /** @enum {string} */
+            of: "part";
+            place: number;
+        };
+        /** @description One step down the line. */
+        LossStep: {
+            /** Format: double */
+            loss_db: number;
+            /**
+             * Format: double
+             * @description From the antenna to here, dB.
+             */
+            so_far_db: number;
+            what: components["schemas"]["LossOf"];
+        };
+        /** @description How far the signal may fall before the need is missed. */
+        Margin: {
+            /**
+             * Format: double
+             * @description Share of time that the need is met, for fading of 6 dB spread (TR 38.901 table 7.4.1-1 has 4 to 8).
+             */
+            availability: number;
+            /** Format: double */
+            margin_db: number;
         };
         /** @description A list of bands as the masks that devices take. */
         MaskAnswer: {
@@ -2448,6 +3920,52 @@ export interface components {
          * @enum {string}
          */
         Mount: "indoor" | "window" | "attic" | "wall" | "gable" | "roof_mast" | "chimney" | "pole" | "other";
+        /** @description What holds an antenna. */
+        MountSpec: {
+            /**
+             * Format: double
+             * @description Heaviest antenna it is sold for, kg.
+             */
+            carries_kg: number;
+            /**
+             * Format: double
+             * @description Free length of the pole above its last clamp, m.
+             */
+            free_length_m: number;
+            /**
+             * Format: int32
+             * @description Holes drilled to fix it.
+             */
+            holes: number;
+            /**
+             * Format: double
+             * @description Hours for one person.
+             */
+            hours: number;
+            /**
+             * Format: double
+             * @description Largest bending moment at its clamp it is sold for, N m; `None` where the maker does not say.
+             */
+            moment_nm?: number | null;
+            mount: components["schemas"]["Mount"];
+            /**
+             * Format: double
+             * @description Diameter of its pole, mm; 0 for a plate or a sill.
+             */
+            pole_mm: number;
+        };
+        /** @description Rates that must be there at once. */
+        Need: {
+            /** Format: double */
+            down_mbps: number;
+            /**
+             * Format: double
+             * @description Latency under load that the most delicate use bears, ms; `None` where none minds.
+             */
+            loaded_latency_ms?: number | null;
+            /** Format: double */
+            up_mbps: number;
+        };
         /** @description A neighbour cell the gateway lists: evidence of interference. */
         Neighbour: {
             /** Format: int32 */
@@ -2498,6 +4016,10 @@ export interface components {
              * @description Speed tests, 0..=20.
              */
             speed_tests: number;
+        };
+        /** @description A new kit; the identifier is made by the client (UUIDv7). */
+        NewKit: components["schemas"]["KitBody"] & {
+            id: components["schemas"]["KitId"];
         };
         /** @description A new position; the identifier is made by the client (UUIDv7). */
         NewPosition: components["schemas"]["PositionBody"] & {
@@ -2619,6 +4141,21 @@ export interface components {
             /** Format: double */
             rsrq_db: number;
         };
+        /** @description What a prediction starts from. */
+        Origin: {
+            /** @enum {string} */
+            from: "heard";
+            /** Format: double */
+            height_m?: number | null;
+            mount: components["schemas"]["Mount"];
+            spot: string;
+        } | {
+            beyond_model: boolean;
+            /** Format: double */
+            distance_m: number;
+            /** @enum {string} */
+            from: "path";
+        };
         /** @description What is assumed of one kind of outdoor antenna. */
         OutdoorAntenna: {
             /**
@@ -2693,11 +4230,122 @@ export interface components {
             upload_mbps?: components["schemas"]["Ranged"] | null;
             upload_ratio?: components["schemas"]["Ranged"] | null;
         };
+        /** @description A kit at a site. */
+        Outlook: {
+            bands: components["schemas"]["BandOutlook"][];
+            down_mbps?: components["schemas"]["Ranged"] | null;
+            /**
+             * Format: double
+             * @description Lowest of LAN port, cable and injector, Mbit/s of payload.
+             */
+            lan_cap_mbps: number;
+            lan_caps: boolean;
+            margin?: components["schemas"]["Margin"] | null;
+            need: components["schemas"]["Need"];
+            possible_down_mbps?: components["schemas"]["Ranged"] | null;
+            possible_up_mbps?: components["schemas"]["Ranged"] | null;
+            second_pair?: components["schemas"]["SecondPair"] | null;
+            up_mbps?: components["schemas"]["Ranged"] | null;
+        };
         /**
          * @description How another band of the same technology lies to this one.
          * @enum {string}
          */
         Overlap: "same" | "holds" | "inside" | "crosses";
+        /** @description One catalogue entry. */
+        Part: {
+            /** Format: date-time */
+            archived_at?: string | null;
+            id: components["schemas"]["PartId"];
+            name: string;
+            notes?: string;
+            /**
+             * Format: double
+             * @description In the currency of the site; a feed line's is for one piece, its price by the metre stands in its spec.
+             */
+            price?: number | null;
+            spec: components["schemas"]["PartSpec"];
+            /**
+             * Format: int32
+             * @description How many lie in the installer's own stock; `None` where no stock is kept.
+             */
+            stock?: number | null;
+        };
+        /**
+         * Format: uuid
+         * @description Identifies a [`super::Part`].
+         */
+        PartId: string;
+        /**
+         * @description The kinds alone, in the order of a kit.
+         * @enum {string}
+         */
+        PartKind: "antenna" | "jumper" | "feed_line" | "adapter" | "arrestor" | "gateway" | "ethernet" | "injector" | "mount";
+        /** @description One line of the parts list. */
+        PartLine: {
+            kind: components["schemas"]["PartKind"];
+            /**
+             * Format: double
+             * @description Of each piece, m.
+             */
+            length_m?: number | null;
+            name: string;
+            part_id: components["schemas"]["PartId"];
+            /** Format: int32 */
+            pieces: number;
+            /**
+             * Format: double
+             * @description All pieces together; `None` where the catalogue has no price.
+             */
+            price?: number | null;
+            /**
+             * Format: int32
+             * @description In the installer's own stock.
+             */
+            stock?: number | null;
+        };
+        /** @description What kind of part it is, with what is said of it. */
+        PartSpec: (components["schemas"]["GatewaySpec"] & {
+            /** @enum {string} */
+            kind: "gateway";
+        }) | (components["schemas"]["AntennaSpec"] & {
+            /** @enum {string} */
+            kind: "antenna";
+        }) | (components["schemas"]["FeedLineSpec"] & {
+            /** @enum {string} */
+            kind: "feed_line";
+        }) | (components["schemas"]["JumperSpec"] & {
+            /** @enum {string} */
+            kind: "jumper";
+        }) | (components["schemas"]["AdapterSpec"] & {
+            /** @enum {string} */
+            kind: "adapter";
+        }) | (components["schemas"]["ArrestorSpec"] & {
+            /** @enum {string} */
+            kind: "arrestor";
+        }) | (components["schemas"]["EthernetSpec"] & {
+            /** @enum {string} */
+            kind: "ethernet";
+        }) | (components["schemas"]["InjectorSpec"] & {
+            /** @enum {string} */
+            kind: "injector";
+        }) | (components["schemas"]["MountSpec"] & {
+            /** @enum {string} */
+            kind: "mount";
+        });
+        /** @description How the cable comes in. */
+        Passage: {
+            /** @enum {string} */
+            way: "none";
+        } | {
+            /** Format: double */
+            diameter_mm: number;
+            /** @enum {string} */
+            way: "hole";
+        } | {
+            /** @enum {string} */
+            way: "window";
+        };
         /** @description A pasted status page. */
         PasteRequest: {
             /**
@@ -2766,6 +4414,19 @@ export interface components {
             /** Format: double */
             gain_dbi: number;
         };
+        /** @description A point of a measured pattern: attenuation against the middle of the beam. */
+        PatternPoint: {
+            /**
+             * Format: double
+             * @description dB below the gain, 0 or more.
+             */
+            below_db: number;
+            /**
+             * Format: double
+             * @description Degrees from the middle of the beam, −180..=180.
+             */
+            off_deg: number;
+        };
         /** @description A direction from the middle of a beam. */
         PatternRequest: {
             /** Format: double */
@@ -2774,6 +4435,26 @@ export interface components {
             off_elevation_deg: number;
             pattern: components["schemas"]["Pattern"];
         };
+        /** @description A pattern as text. */
+        PatternText: {
+            /** @description CSV: angle in degrees, gain in dB. */
+            text: string;
+        };
+        /**
+         * @description How its elements are polarised.
+         * @enum {string}
+         */
+        Polarisation: "slant" | "cross" | "vertical";
+        /** @description A port with the bands it carries of those here. */
+        PortBands: {
+            bands: string[];
+            port: string;
+        };
+        /**
+         * @description Which way a port works.
+         * @enum {string}
+         */
+        PortDirection: "both" | "receive";
         /** @description One numbered antenna lead and the gateway port it is plugged into. */
         PortLink: {
             /**
@@ -2784,6 +4465,15 @@ export interface components {
             /** @description Name printed at the gateway's port. */
             port: string;
         };
+        /** @description Leads to ports. */
+        PortMap: {
+            links: components["schemas"]["PortLink"][];
+        };
+        /**
+         * @description How a gateway comes to use its ports.
+         * @enum {string}
+         */
+        PortSwitch: "none" | "manual" | "automatic" | "permanent";
         /** @description How the stand-in antenna stands and points. */
         Pose: {
             /** @description `internal` or `external`. */
@@ -2856,6 +4546,64 @@ export interface components {
             left_out: number;
             up_mbps?: components["schemas"]["Ranged"] | null;
         };
+        /** @description What an Ethernet feed can lack. */
+        PowerFault: {
+            /** @enum {string} */
+            fault: "no_cable";
+        } | {
+            /** @enum {string} */
+            fault: "no_injector";
+        } | {
+            /** @enum {string} */
+            fault: "kinds_mixed";
+            injector: components["schemas"]["PowerKind"];
+            unit: components["schemas"]["PowerKind"];
+        } | {
+            /** @enum {string} */
+            fault: "too_much_voltage";
+            /** Format: double */
+            highest_v: number;
+            /** Format: double */
+            injector_v: number;
+        } | {
+            /** Format: double */
+            arrives_v: number;
+            /** @enum {string} */
+            fault: "too_little_voltage";
+            /** Format: double */
+            lowest_v: number;
+        } | {
+            /** @enum {string} */
+            fault: "too_much_power";
+            /** Format: double */
+            gives_w: number;
+            /** Format: double */
+            needs_w: number;
+        } | {
+            /** @enum {string} */
+            fault: "too_long";
+            /** Format: double */
+            length_m: number;
+        } | {
+            /** @enum {string} */
+            fault: "starves";
+        };
+        /**
+         * @description How power over Ethernet is put on the wire. The kinds must not be mixed.
+         * @enum {string}
+         */
+        PowerKind: "standard" | "passive";
+        /** @description What an outdoor unit takes from its cable. */
+        PowerOverEthernet: {
+            /** Format: double */
+            highest_v: number;
+            /**
+             * Format: double
+             * @description V, at the unit.
+             */
+            lowest_v: number;
+            power_kind: components["schemas"]["PowerKind"];
+        };
         /** @description A device fed over Ethernet. */
         PowerRequest: {
             /**
@@ -2910,6 +4658,10 @@ export interface components {
          * @enum {string}
          */
         Quantity: "rsrp" | "rsrq" | "sinr" | "rssi" | "rate" | "latency" | "length" | "bearing" | "tilt" | "bandwidth";
+        /** @description Identifiers for the setups to be made, one for each port map, made by the client (UUIDv7). */
+        QueuePorts: {
+            setup_ids: components["schemas"]["SetupId"][];
+        };
         /** @description What a list of samples says: a summary a carrier and kind of traffic, and what is odd about them. */
         RadioSummary: {
             carriers: components["schemas"]["CarrierSummary"][];
@@ -3139,6 +4891,22 @@ export interface components {
          * @description Identifies a [`super::Sample`].
          */
         SampleId: string;
+        /** @description A carrier that predictions start from. */
+        SceneBand: {
+            band: components["schemas"]["BandName"];
+            /** Format: double */
+            frequency_mhz: number;
+            /** @description "B3", "n78". */
+            name: string;
+            origin: components["schemas"]["Origin"];
+        };
+        /** @description What a second pair of leads adds. */
+        SecondPair: {
+            /** Format: double */
+            with_mbps: number;
+            /** Format: double */
+            without_mbps: number;
+        };
         /**
          * @description A connector series.
          * @enum {string}
@@ -3198,6 +4966,11 @@ export interface components {
              */
             tilt_deg?: number | null;
         };
+        /**
+         * @description How much it weighs.
+         * @enum {string}
+         */
+        Severity: "wrong" | "costs" | "mind";
         /** @description One household's place, with its own positions, runs and settings. */
         Site: {
             /** Format: date-time */
@@ -3227,6 +5000,10 @@ export interface components {
             attachments: components["schemas"]["AttachmentFile"][];
             /** @description Always `open-beacon-site`. */
             format: string;
+            /** @description Kits considered or bought. */
+            kits?: components["schemas"]["Kit"][];
+            /** @description The parts that the kits name, as they stood in the catalogue. */
+            parts?: components["schemas"]["Part"][];
             positions: components["schemas"]["Position"][];
             runs: components["schemas"]["Run"][];
             samples: components["schemas"]["Sample"][];
@@ -3247,6 +5024,8 @@ export interface components {
             active_setup_id?: components["schemas"]["SetupId"] | null;
             baseline_setup_id?: components["schemas"]["SetupId"] | null;
             gateway?: components["schemas"]["GatewaySettings"] | null;
+            /** @description What kits are planned by. */
+            kit?: components["schemas"]["KitSettings"];
             known_mast?: components["schemas"]["KnownMast"] | null;
             /** @description What is assumed of the link where a reading does not say. */
             link?: components["schemas"]["LinkAssumptions"];
@@ -3422,7 +5201,7 @@ export interface components {
          * @description A stage of the job that exists in this version, in the order of the work.
          * @enum {string}
          */
-        Stage: "baseline" | "mount" | "log" | "verdict";
+        Stage: "baseline" | "kit" | "mount" | "log" | "verdict";
         /**
          * @description How far a stage is.
          * @enum {string}
@@ -3438,6 +5217,30 @@ export interface components {
          * @enum {string}
          */
         Step: "idle_latency" | "download" | "upload";
+        /** @description What a suggestion is asked for. */
+        SuggestRequest: {
+            /**
+             * Format: double
+             * @description In the site's currency; none for no limit.
+             */
+            price_limit?: number | null;
+        };
+        /** @description A kit that was suggested. */
+        SuggestedKit: {
+            /** @description None for outdoor units and gateways on their own antennas. */
+            antenna?: string | null;
+            candidate: components["schemas"]["Candidate"];
+            gateway: string;
+            judged: components["schemas"]["JudgedKit"];
+        };
+        /** @description What to buy. */
+        SuggestionView: {
+            best?: components["schemas"]["SuggestedKit"] | null;
+            cheapest?: components["schemas"]["SuggestedKit"] | null;
+            losers: components["schemas"]["LoserView"][];
+            /** @description Kits weighed. */
+            weighed: number;
+        };
         /** @description Median and spread of a list, in the list's own unit. */
         Summary: {
             /**
@@ -3488,6 +5291,11 @@ export interface components {
          * @enum {string}
          */
         Technology: "lte" | "nr";
+        /**
+         * @description A tool.
+         * @enum {string}
+         */
+        Tool: "ladder" | "harness" | "drill" | "masonry_bit" | "spanner" | "compass" | "level" | "silicone_tape" | "sealant" | "cable_clips" | "labels" | "screwdriver" | "strap_for_static" | "phone";
         /** @description The way from one bearing to another. */
         TurnAnswer: {
             /**
@@ -3533,6 +5341,11 @@ export interface components {
          * @enum {string}
          */
         Units: "metric" | "imperial";
+        /**
+         * @description A use of the line.
+         * @enum {string}
+         */
+        UseKind: "video_call" | "hd_stream" | "uhd_stream" | "upload" | "gaming" | "browsing";
         /** @description A figure against the baseline's. */
         Versus: {
             estimate?: components["schemas"]["RatioEstimate"] | null;
@@ -3548,6 +5361,30 @@ export interface components {
          * @enum {string}
          */
         VersusVerdict: "clear_gain" | "clear_loss" | "cannot_tell" | "same" | "too_few";
+        /** @description What the wind does: an indication, not a structural design. */
+        WindAnswer: {
+            /** Format: double */
+            force_n: number;
+            /**
+             * Format: double
+             * @description At the pole's last clamp.
+             */
+            moment_nm: number;
+        };
+        /** @description An antenna on a pole in the wind. */
+        WindRequest: {
+            /** Format: double */
+            area_m2: number;
+            /** Format: double */
+            free_length_m?: number;
+            /** Format: double */
+            pole_mm?: number;
+            /**
+             * Format: double
+             * @description m/s, 0..=80.
+             */
+            wind_m_s: number;
+        };
     };
     responses: never;
     parameters: never;
@@ -3557,24 +5394,36 @@ export interface components {
 }
 export type Activity = components['schemas']['Activity'];
 export type AdapterEnds = components['schemas']['AdapterEnds'];
+export type AdapterSpec = components['schemas']['AdapterSpec'];
 export type AddressCheck = components['schemas']['AddressCheck'];
 export type AddressProbe = components['schemas']['AddressProbe'];
 export type AddressView = components['schemas']['AddressView'];
 export type Answer = components['schemas']['Answer'];
+export type AntennaKind = components['schemas']['AntennaKind'];
+export type AntennaSpec = components['schemas']['AntennaSpec'];
 export type AntennaSwitch = components['schemas']['AntennaSwitch'];
+export type ArrestorSpec = components['schemas']['ArrestorSpec'];
+export type Assessment = components['schemas']['Assessment'];
+export type At = components['schemas']['At'];
 export type Attach = components['schemas']['Attach'];
 export type Attachment = components['schemas']['Attachment'];
 export type AttachmentFile = components['schemas']['AttachmentFile'];
 export type AttachmentId = components['schemas']['AttachmentId'];
+export type BandName = components['schemas']['BandName'];
+export type BandOutlook = components['schemas']['BandOutlook'];
 export type BandOverlap = components['schemas']['BandOverlap'];
 export type BandPlace = components['schemas']['BandPlace'];
+export type BandRadio = components['schemas']['BandRadio'];
 export type BandRow = components['schemas']['BandRow'];
+export type BandSupport = components['schemas']['BandSupport'];
 export type Baseline = components['schemas']['Baseline'];
 export type BaselineView = components['schemas']['BaselineView'];
+export type Budget = components['schemas']['Budget'];
 export type Building = components['schemas']['Building'];
 export type Buys = components['schemas']['Buys'];
 export type CableKind = components['schemas']['CableKind'];
 export type CableRequest = components['schemas']['CableRequest'];
+export type Candidate = components['schemas']['Candidate'];
 export type CapacityRequest = components['schemas']['CapacityRequest'];
 export type Carrier = components['schemas']['Carrier'];
 export type CarrierClass = components['schemas']['CarrierClass'];
@@ -3583,8 +5432,16 @@ export type CarrierNote = components['schemas']['CarrierNote'];
 export type CarrierRates = components['schemas']['CarrierRates'];
 export type CarrierRole = components['schemas']['CarrierRole'];
 export type CarrierSummary = components['schemas']['CarrierSummary'];
+export type CatalogueEntry = components['schemas']['CatalogueEntry'];
+export type CatalogueFile = components['schemas']['CatalogueFile'];
+export type CatalogueReport = components['schemas']['CatalogueReport'];
+export type Caution = components['schemas']['Caution'];
+export type CautionSaid = components['schemas']['CautionSaid'];
 export type CellIdentity = components['schemas']['CellIdentity'];
 export type CellName = components['schemas']['CellName'];
+export type Chain = components['schemas']['Chain'];
+export type ChainItem = components['schemas']['ChainItem'];
+export type ChainPart = components['schemas']['ChainPart'];
 export type ChannelAnswer = components['schemas']['ChannelAnswer'];
 export type ChannelKind = components['schemas']['ChannelKind'];
 export type ChannelRequest = components['schemas']['ChannelRequest'];
@@ -3609,34 +5466,63 @@ export type ConstellationRequest = components['schemas']['ConstellationRequest']
 export type Duplex = components['schemas']['Duplex'];
 export type DuplicateSite = components['schemas']['DuplicateSite'];
 export type EditSetup = components['schemas']['EditSetup'];
+export type Effort = components['schemas']['Effort'];
 export type Entry = components['schemas']['Entry'];
 export type EntryLossRequest = components['schemas']['EntryLossRequest'];
 export type EntryRequest = components['schemas']['EntryRequest'];
+export type EthernetSpec = components['schemas']['EthernetSpec'];
 export type Event = components['schemas']['Event'];
+export type ExpectedCarrier = components['schemas']['ExpectedCarrier'];
 export type ExplainAnswer = components['schemas']['ExplainAnswer'];
 export type ExplainedCarrier = components['schemas']['ExplainedCarrier'];
 export type FarEnd = components['schemas']['FarEnd'];
+export type FeedLineSpec = components['schemas']['FeedLineSpec'];
 export type FieldFlag = components['schemas']['FieldFlag'];
 export type FieldProblem = components['schemas']['FieldProblem'];
 export type FigureRow = components['schemas']['FigureRow'];
 export type FigureValue = components['schemas']['FigureValue'];
 export type Finding = components['schemas']['Finding'];
+export type FixTo = components['schemas']['FixTo'];
+export type Fixing = components['schemas']['Fixing'];
 export type FlagKind = components['schemas']['FlagKind'];
+export type Found = components['schemas']['Found'];
 export type FrequencySpan = components['schemas']['FrequencySpan'];
+export type GainPoint = components['schemas']['GainPoint'];
+export type GatewayPlace = components['schemas']['GatewayPlace'];
+export type GatewayPort = components['schemas']['GatewayPort'];
 export type GatewaySettings = components['schemas']['GatewaySettings'];
+export type GatewaySpec = components['schemas']['GatewaySpec'];
 export type Gender = components['schemas']['Gender'];
 export type GeoPoint = components['schemas']['GeoPoint'];
 export type GoNoGo = components['schemas']['GoNoGo'];
 export type HourSpan = components['schemas']['HourSpan'];
+export type HouseholdUse = components['schemas']['HouseholdUse'];
 export type IdentityRequest = components['schemas']['IdentityRequest'];
 export type ImpliedSinr = components['schemas']['ImpliedSinr'];
 export type ImportProblem = components['schemas']['ImportProblem'];
 export type ImportReport = components['schemas']['ImportReport'];
+export type InjectorSpec = components['schemas']['InjectorSpec'];
 export type Instrument = components['schemas']['Instrument'];
+export type InterferenceAnswer = components['schemas']['InterferenceAnswer'];
+export type InterferenceRequest = components['schemas']['InterferenceRequest'];
 export type Interval = components['schemas']['Interval'];
+export type JobCard = components['schemas']['JobCard'];
+export type JobPlan = components['schemas']['JobPlan'];
 export type JobState = components['schemas']['JobState'];
+export type Joint = components['schemas']['Joint'];
 export type JointAnswer = components['schemas']['JointAnswer'];
 export type JointRequest = components['schemas']['JointRequest'];
+export type JudgedKit = components['schemas']['JudgedKit'];
+export type JumperSpec = components['schemas']['JumperSpec'];
+export type Kit = components['schemas']['Kit'];
+export type KitBody = components['schemas']['KitBody'];
+export type KitFinding = components['schemas']['KitFinding'];
+export type KitId = components['schemas']['KitId'];
+export type KitSaid = components['schemas']['KitSaid'];
+export type KitSettings = components['schemas']['KitSettings'];
+export type KitSpec = components['schemas']['KitSpec'];
+export type KitView = components['schemas']['KitView'];
+export type KitsView = components['schemas']['KitsView'];
 export type KnownMast = components['schemas']['KnownMast'];
 export type Limit = components['schemas']['Limit'];
 export type Limits = components['schemas']['Limits'];
@@ -3644,17 +5530,25 @@ export type LinkAssumptions = components['schemas']['LinkAssumptions'];
 export type LinkState = components['schemas']['LinkState'];
 export type LinkStatus = components['schemas']['LinkStatus'];
 export type LinkView = components['schemas']['LinkView'];
+export type Locking = components['schemas']['Locking'];
 export type LogView = components['schemas']['LogView'];
 export type LookRequest = components['schemas']['LookRequest'];
+export type LoserView = components['schemas']['LoserView'];
 export type LossAnswer = components['schemas']['LossAnswer'];
+export type LossOf = components['schemas']['LossOf'];
+export type LossStep = components['schemas']['LossStep'];
+export type Margin = components['schemas']['Margin'];
 export type MaskAnswer = components['schemas']['MaskAnswer'];
 export type Mating = components['schemas']['Mating'];
 export type Metric = components['schemas']['Metric'];
 export type Modulation = components['schemas']['Modulation'];
 export type Mount = components['schemas']['Mount'];
+export type MountSpec = components['schemas']['MountSpec'];
+export type Need = components['schemas']['Need'];
 export type Neighbour = components['schemas']['Neighbour'];
 export type NetworkRow = components['schemas']['NetworkRow'];
 export type NewJob = components['schemas']['NewJob'];
+export type NewKit = components['schemas']['NewKit'];
 export type NewPosition = components['schemas']['NewPosition'];
 export type NewSetup = components['schemas']['NewSetup'];
 export type NewSite = components['schemas']['NewSite'];
@@ -3662,30 +5556,49 @@ export type NextAction = components['schemas']['NextAction'];
 export type NoiseAnswer = components['schemas']['NoiseAnswer'];
 export type Note = components['schemas']['Note'];
 export type Oddity = components['schemas']['Oddity'];
+export type Origin = components['schemas']['Origin'];
 export type OutdoorAntenna = components['schemas']['OutdoorAntenna'];
 export type OutdoorAssumptions = components['schemas']['OutdoorAssumptions'];
 export type OutdoorKind = components['schemas']['OutdoorKind'];
 export type OutdoorOutlook = components['schemas']['OutdoorOutlook'];
+export type Outlook = components['schemas']['Outlook'];
 export type Overlap = components['schemas']['Overlap'];
+export type Part = components['schemas']['Part'];
+export type PartId = components['schemas']['PartId'];
+export type PartKind = components['schemas']['PartKind'];
+export type PartLine = components['schemas']['PartLine'];
+export type PartSpec = components['schemas']['PartSpec'];
+export type Passage = components['schemas']['Passage'];
 export type PasteRequest = components['schemas']['PasteRequest'];
 export type PasteTarget = components['schemas']['PasteTarget'];
 export type Pasted = components['schemas']['Pasted'];
 export type PastedField = components['schemas']['PastedField'];
 export type Pattern = components['schemas']['Pattern'];
 export type PatternAnswer = components['schemas']['PatternAnswer'];
+export type PatternPoint = components['schemas']['PatternPoint'];
 export type PatternRequest = components['schemas']['PatternRequest'];
+export type PatternText = components['schemas']['PatternText'];
+export type Polarisation = components['schemas']['Polarisation'];
+export type PortBands = components['schemas']['PortBands'];
+export type PortDirection = components['schemas']['PortDirection'];
 export type PortLink = components['schemas']['PortLink'];
+export type PortMap = components['schemas']['PortMap'];
+export type PortSwitch = components['schemas']['PortSwitch'];
 export type Pose = components['schemas']['Pose'];
 export type Position = components['schemas']['Position'];
 export type PositionBody = components['schemas']['PositionBody'];
 export type PositionId = components['schemas']['PositionId'];
 export type PositionNode = components['schemas']['PositionNode'];
 export type Possible = components['schemas']['Possible'];
+export type PowerFault = components['schemas']['PowerFault'];
+export type PowerKind = components['schemas']['PowerKind'];
+export type PowerOverEthernet = components['schemas']['PowerOverEthernet'];
 export type PowerRequest = components['schemas']['PowerRequest'];
 export type PoweredPairs = components['schemas']['PoweredPairs'];
 export type Problem = components['schemas']['Problem'];
 export type Progress = components['schemas']['Progress'];
 export type Quantity = components['schemas']['Quantity'];
+export type QueuePorts = components['schemas']['QueuePorts'];
 export type RadioSummary = components['schemas']['RadioSummary'];
 export type Ranged = components['schemas']['Ranged'];
 export type RatioEstimate = components['schemas']['RatioEstimate'];
@@ -3707,11 +5620,14 @@ export type Said = components['schemas']['Said'];
 export type SaidOf = components['schemas']['SaidOf'];
 export type Sample = components['schemas']['Sample'];
 export type SampleId = components['schemas']['SampleId'];
+export type SceneBand = components['schemas']['SceneBand'];
+export type SecondPair = components['schemas']['SecondPair'];
 export type Series = components['schemas']['Series'];
 export type Setup = components['schemas']['Setup'];
 export type SetupId = components['schemas']['SetupId'];
 export type SetupNode = components['schemas']['SetupNode'];
 export type SetupSpec = components['schemas']['SetupSpec'];
+export type Severity = components['schemas']['Severity'];
 export type Site = components['schemas']['Site'];
 export type SiteBody = components['schemas']['SiteBody'];
 export type SiteBundle = components['schemas']['SiteBundle'];
@@ -3730,20 +5646,27 @@ export type Stage = components['schemas']['Stage'];
 export type StageState = components['schemas']['StageState'];
 export type StageStatus = components['schemas']['StageStatus'];
 export type Step = components['schemas']['Step'];
+export type SuggestRequest = components['schemas']['SuggestRequest'];
+export type SuggestedKit = components['schemas']['SuggestedKit'];
+export type SuggestionView = components['schemas']['SuggestionView'];
 export type Summary = components['schemas']['Summary'];
 export type SummaryAnswer = components['schemas']['SummaryAnswer'];
 export type SummaryRequest = components['schemas']['SummaryRequest'];
 export type Survival = components['schemas']['Survival'];
 export type Symbol = components['schemas']['Symbol'];
 export type Technology = components['schemas']['Technology'];
+export type Tool = components['schemas']['Tool'];
 export type TurnAnswer = components['schemas']['TurnAnswer'];
 export type TurnRequest = components['schemas']['TurnRequest'];
 export type TypedReading = components['schemas']['TypedReading'];
 export type TypedRun = components['schemas']['TypedRun'];
 export type TypedTest = components['schemas']['TypedTest'];
 export type Units = components['schemas']['Units'];
+export type UseKind = components['schemas']['UseKind'];
 export type Versus = components['schemas']['Versus'];
 export type VersusVerdict = components['schemas']['VersusVerdict'];
+export type WindAnswer = components['schemas']['WindAnswer'];
+export type WindRequest = components['schemas']['WindRequest'];
 export type $defs = Record<string, never>;
 export interface operations {
     get_attachment: {
@@ -4115,6 +6038,29 @@ export interface operations {
             };
         };
     };
+    interference: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InterferenceRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InterferenceAnswer"];
+                };
+            };
+        };
+    };
     joint: {
         parameters: {
             query?: never;
@@ -4242,6 +6188,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PatternAnswer"];
+                };
+            };
+        };
+    };
+    pattern: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PatternText"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatternPoint"][];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4416,6 +6393,234 @@ export interface operations {
             };
         };
     };
+    wind: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WindRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WindAnswer"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_catalogue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogueEntry"][];
+                };
+            };
+        };
+    };
+    export_catalogue: {
+        parameters: {
+            query?: {
+                /** @description Only the user's own parts and those they changed. */
+                own?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogueFile"];
+                };
+            };
+        };
+    };
+    import_catalogue: {
+        parameters: {
+            query?: {
+                /** @description Says what would happen and changes nothing. */
+                preview?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CatalogueFile"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogueReport"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["PartId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Part"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Part"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reset_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["PartId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    archive_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["PartId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restore_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["PartId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     export_schema: {
         parameters: {
             query?: never;
@@ -4499,6 +6704,179 @@ export interface operations {
                 };
             };
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    update_kit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["KitId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KitBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kit"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    archive_kit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["KitId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    job_card: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["KitId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobCard"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    queue_ports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["KitId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QueuePorts"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Setup"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restore_kit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["KitId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5575,6 +7953,174 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobState"] | null;
+                };
+            };
+        };
+    };
+    get_kits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitsView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    create_kit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewKit"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kit"];
+                };
+            };
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kit"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    suggest_kit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SuggestRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SuggestionView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_kit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KitSpec"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JudgedKit"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -67,7 +67,7 @@ async fn get_baseline(
 /// How many of a setup's newest runs are read.
 const RUNS: u32 = 50;
 
-fn spots(store: &Store, site: SiteId) -> Result<Vec<SpotEvidence>, StoreError> {
+pub(super) fn spots(store: &Store, site: SiteId) -> Result<Vec<SpotEvidence>, StoreError> {
     let setups = store.setups(site)?;
     let mut spots = Vec::new();
     for position in store.positions(site)?.into_iter().filter(|position| position.archived_at.is_none()) {

@@ -6,10 +6,13 @@ pub mod baseline;
 pub mod calc;
 pub mod calc_kit;
 pub mod calc_radio;
+pub mod catalogue;
 pub mod compare;
 pub mod events;
 pub mod exchange;
 pub mod jobs;
+pub mod kit_plan;
+pub mod kits;
 pub mod log;
 pub mod positions;
 pub mod runs;
@@ -41,6 +44,9 @@ pub fn all() -> OpenApiRouter<AppState> {
         .merge(address::routes())
         .merge(calc_radio::routes())
         .merge(calc_kit::routes())
+        .merge(catalogue::routes())
+        .merge(kits::routes())
+        .merge(kit_plan::routes())
         .merge(exchange::routes())
         .merge(calc::routes())
 }

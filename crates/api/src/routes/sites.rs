@@ -169,7 +169,8 @@ fn view(store: &Store, id: SiteId) -> Result<SiteView, StoreError> {
             tests: node.tests,
         })
         .collect();
-    Ok(SiteView { site, settings: store.settings(id)?, positions, stages: stage_states(&tallies) })
+    let kits = store.kits(id)?.iter().filter(|kit| kit.archived_at.is_none()).count();
+    Ok(SiteView { site, settings: store.settings(id)?, positions, stages: stage_states(&tallies, kits) })
 }
 
 /// Changes name, place, time zone and notes.

@@ -8,6 +8,7 @@ use serde::{Deserialize, Serialize};
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Stage {
     Baseline,
+    Kit,
     Mount,
     Log,
     Verdict,
@@ -44,9 +45,9 @@ pub struct SetupTally {
 /// States of the stages from the setups in use.
 ///
 /// Baseline is done when one setup on stock antennas has a reading and three tests, and wants attention while it has
-/// less than that but something; Mount is done with two setups; Log when two setups have three tests, and wants
+/// less than that but something; Kit is done with one kit; Mount is done with two setups; Log when two setups have three tests, and wants
 /// attention while one has some but fewer; Verdict is done when there is something to compare.
-pub fn stage_states(setups: &[SetupTally]) -> Vec<StageStatus> {
+pub fn stage_states(setups: &[SetupTally], kits: usize) -> Vec<StageStatus> {
     let tests_per_setup: Vec<usize> = setups.iter().map(|setup| setup.tests).collect();
     let stock = || setups.iter().filter(|setup| setup.stock_antennas);
     let baseline = stock().any(|setup| setup.samples > 0 && setup.tests >= crate::stats::FEWEST_TESTS);
@@ -60,6 +61,7 @@ pub fn stage_states(setups: &[SetupTally]) -> Vec<StageStatus> {
     };
     vec![
         StageStatus { stage: Stage::Baseline, state: state(baseline, baseline_begun && !baseline) },
+        StageStatus { stage: Stage::Kit, state: state(kits > 0, false) },
         StageStatus { stage: Stage::Mount, state: state(tests_per_setup.len() >= 2, false) },
         StageStatus { stage: Stage::Log, state: state(enough >= 2, begun) },
         StageStatus { stage: Stage::Verdict, state: state(enough >= 2, false) },

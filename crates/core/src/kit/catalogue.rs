@@ -4,7 +4,7 @@ use super::budget::gain_at_dbi;
 use crate::antenna::pattern::Pattern;
 use crate::bands::band_place;
 use crate::check::{Checker, FieldProblem};
-use crate::model::{AntennaSpec, ArrestorSpec, BandName, GatewaySpec, Part, PartId, PartKind, PartSpec};
+use crate::model::{AntennaSpec, ArrestorSpec, BandName, GatewaySpec, Kit, Part, PartId, PartKind, PartSpec};
 use serde::{Deserialize, Serialize};
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -76,6 +76,18 @@ impl Catalogue {
     pub fn all(&self) -> impl Iterator<Item = &Part> {
         self.parts.values()
     }
+}
+
+/// The parts that kits name, each once, in order of identifier: what an export needs to be whole.
+pub fn named_by(kits: &[Kit], catalogue: &Catalogue) -> Vec<Part> {
+    let named = |kit: &Kit| -> Vec<PartId> {
+        let spec = &kit.spec;
+        let single =
+            [spec.gateway, spec.antenna, spec.ethernet, spec.injector, spec.ethernet_arrestor, spec.mount];
+        single.into_iter().flatten().chain(spec.chain.iter().map(|placed| placed.part_id)).collect()
+    };
+    let ids: BTreeSet<PartId> = kits.iter().flat_map(named).collect();
+    ids.into_iter().filter_map(|id| catalogue.part(id)).cloned().collect()
 }
 
 /// Checks an entry: every field that cannot be, by its pointer, with what would do.

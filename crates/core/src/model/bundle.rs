@@ -1,6 +1,6 @@
 //! A whole site as one value, for export and import.
 
-use super::{Attachment, Position, Run, Sample, Setup, Site, SiteSettings, SpeedTest};
+use super::{Attachment, Kit, Part, Position, Run, Sample, Setup, Site, SiteSettings, SpeedTest};
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
 use serde::{Deserialize, Deserializer, Serialize, Serializer};
@@ -25,6 +25,12 @@ pub struct SiteBundle {
     pub samples: Vec<Sample>,
     pub speed_tests: Vec<SpeedTest>,
     pub attachments: Vec<AttachmentFile>,
+    /// Kits considered or bought.
+    #[serde(default)]
+    pub kits: Vec<Kit>,
+    /// The parts that the kits name, as they stood in the catalogue.
+    #[serde(default)]
+    pub parts: Vec<Part>,
 }
 
 /// An attachment with its content.

@@ -1,0 +1,184 @@
+//! What to buy, and the day of the job.
+
+use super::catalogue::catalogue;
+use super::kits::{JudgedKit, judged, place_of, read_scene};
+use super::style;
+use crate::problem::{Body, Path, Problem};
+use crate::state::AppState;
+use axum::Json;
+use axum::extract::State;
+use open_beacon_core::bands::band_name;
+use open_beacon_core::check::Checker;
+use open_beacon_core::kit::job::{Caution, JobPlan, job, port_bands};
+use open_beacon_core::kit::job_words;
+use open_beacon_core::kit::resolve::Resolved;
+use open_beacon_core::kit::say;
+use open_beacon_core::kit::suggest::{Candidate, suggest};
+use open_beacon_core::model::{Kit, KitId, SiteId};
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+use utoipa_axum::router::OpenApiRouter;
+use utoipa_axum::routes;
+
+pub(super) fn routes() -> OpenApiRouter<AppState> {
+    OpenApiRouter::new().routes(routes!(suggest_kit)).routes(routes!(job_card))
+}
+
+/// What a suggestion is asked for.
+#[derive(Clone, Copy, Debug, Deserialize, ToSchema)]
+pub struct SuggestRequest {
+    /// In the site's currency; none for no limit.
+    #[serde(default)]
+    pub price_limit: Option<f64>,
+}
+
+/// A kit that was suggested.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct SuggestedKit {
+    pub candidate: Candidate,
+    pub gateway: String,
+    /// None for outdoor units and gateways on their own antennas.
+    pub antenna: Option<String>,
+    pub judged: JudgedKit,
+}
+
+/// A gateway and antenna that lost, and why.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct LoserView {
+    pub gateway: String,
+    pub antenna: Option<String>,
+    pub nearest: Option<Candidate>,
+    pub why_not_cheapest: String,
+    pub why_not_best: String,
+}
+
+/// What to buy.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct SuggestionView {
+    pub cheapest: Option<SuggestedKit>,
+    pub best: Option<SuggestedKit>,
+    pub losers: Vec<LoserView>,
+    /// Kits weighed.
+    pub weighed: usize,
+}
+
+/// The cheapest kit that meets the household's need, and the best under a price.
+#[utoipa::path(post, path = "/api/sites/{id}/kits/suggest", params(("id" = SiteId, Path)), request_body = SuggestRequest,
+    responses((status = 200, body = SuggestionView), (status = 404, body = Problem), (status = 422, body = Problem)))]
+async fn suggest_kit(
+    State(app): State<AppState>,
+    Path(id): Path<SiteId>,
+    Body(asked): Body<SuggestRequest>,
+) -> Result<Json<SuggestionView>, Problem> {
+    let limit =
+        Checker::default().range("/price_limit", asked.price_limit, 1.0, 1e6, "in the site's currency");
+    Problem::unless_valid(limit.done())?;
+    app.db(move |store| {
+        let settings = store.settings(id)?;
+        let (scene, catalogue) = (read_scene(store, id, &settings)?, catalogue(store)?);
+        let found = suggest(&catalogue, &scene, asked.price_limit);
+        let style = style(&settings);
+        let name = |id| catalogue.part(id).map_or(String::new(), |part| part.name.clone());
+        let whole = |candidate: Candidate| SuggestedKit {
+            gateway: name(candidate.gateway),
+            antenna: candidate.antenna.map(name),
+            judged: judged(&candidate.kit, &catalogue, &scene, place_of(&candidate.kit, &[]), style),
+            candidate,
+        };
+        let currency = settings.kit.currency.as_str();
+        Ok(SuggestionView {
+            cheapest: found.cheapest.map(whole),
+            best: found.best.map(whole),
+            losers: found
+                .losers
+                .into_iter()
+                .map(|loser| LoserView {
+                    gateway: name(loser.gateway),
+                    antenna: loser.antenna.map(name),
+                    why_not_cheapest: say::why(&loser.why_not_cheapest, currency),
+                    why_not_best: say::why(&loser.why_not_best, currency),
+                    nearest: loser.nearest,
+                })
+                .collect(),
+            weighed: found.weighed,
+        })
+    })
+    .await
+    .map(Json)
+}
+
+/// A port with the bands it carries of those here.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct PortBands {
+    pub port: String,
+    pub bands: Vec<String>,
+}
+
+/// A caution in words.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct CautionSaid {
+    pub caution: Caution,
+    pub text: String,
+}
+
+/// Everything that is printed for the day of the job.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct JobCard {
+    pub kit: Kit,
+    pub site_name: String,
+    pub position_name: Option<String>,
+    pub currency: String,
+    pub judged: JudgedKit,
+    pub plan: JobPlan,
+    pub tools: Vec<String>,
+    pub steps: Vec<String>,
+    pub cautions: Vec<CautionSaid>,
+    pub port_bands: Vec<PortBands>,
+}
+
+/// The job card of a kit.
+#[utoipa::path(get, path = "/api/kits/{id}/job-card", params(("id" = KitId, Path)),
+    responses((status = 200, body = JobCard), (status = 404, body = Problem)))]
+async fn job_card(State(app): State<AppState>, Path(id): Path<KitId>) -> Result<Json<JobCard>, Problem> {
+    app.db(move |store| {
+        let kit = store.kit(id)?;
+        let settings = store.settings(kit.site_id)?;
+        let (scene, catalogue) = (read_scene(store, kit.site_id, &settings)?, catalogue(store)?);
+        let positions = store.positions(kit.site_id)?;
+        let place = place_of(&kit.spec, &positions);
+        let style = style(&settings);
+        let judged = judged(&kit.spec, &catalogue, &scene, place, style);
+        let resolved = Resolved::new(&kit.spec, &catalogue);
+        let plan = job(&resolved, &judged.assessment, &settings.kit, place.height_m);
+        let wanted: Vec<_> = scene.carriers.iter().map(|one| one.band).collect();
+        let ports = resolved.gateway.map(|(_, gateway)| gateway.ports.as_slice()).unwrap_or_default();
+        let position = kit.spec.position_id.and_then(|id| positions.into_iter().find(|one| one.id == id));
+        Ok(JobCard {
+            site_name: store.site(kit.site_id)?.name,
+            position_name: position.map(|position| position.name),
+            currency: settings.kit.currency.clone(),
+            tools: plan.tools.iter().map(|tool| job_words::tool(*tool).to_owned()).collect(),
+            steps: plan.steps.iter().map(|step| job_words::step(step, style)).collect(),
+            cautions: plan
+                .cautions
+                .iter()
+                .map(|caution| CautionSaid { caution: *caution, text: job_words::caution(caution, style) })
+                .collect(),
+            port_bands: ports
+                .iter()
+                .map(|port| PortBands {
+                    port: port.name.clone(),
+                    bands: port_bands(&resolved, &port.name, &wanted)
+                        .into_iter()
+                        .map(|band| band_name(band.technology, band.band))
+                        .collect(),
+                })
+                .collect(),
+            plan,
+            judged,
+            kit,
+        })
+    })
+    .await
+    .map(Json)
+}

@@ -1,0 +1,354 @@
+//! The Kit stage: kits of a site, judged; suggestions; the job card.
+
+use super::catalogue::catalogue;
+use super::{baseline, created, style};
+use crate::problem::{Body, Path, Problem};
+use crate::state::AppState;
+use axum::Json;
+use axum::extract::State;
+use axum::http::StatusCode;
+use chrono::{NaiveDate, Utc};
+use open_beacon_core::bands::band_name;
+use open_beacon_core::check::Checker;
+use open_beacon_core::judge::say::Style;
+use open_beacon_core::kit::assess::{Assessment, Place, assess};
+use open_beacon_core::kit::catalogue::Catalogue;
+use open_beacon_core::kit::finding::{At, Severity};
+use open_beacon_core::kit::need::{Need, need};
+use open_beacon_core::kit::resolve::Resolved;
+use open_beacon_core::kit::say;
+use open_beacon_core::kit::scene::{Origin, Scene, scene};
+use open_beacon_core::model::{
+    AntennaSwitch, BandName, Kit, KitId, KitSettings, KitSpec, Position, Setup, SetupId, SetupSpec, SiteId,
+    SiteSettings,
+};
+use open_beacon_store::{Archivable, Store, StoreError};
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+use utoipa_axum::router::OpenApiRouter;
+use utoipa_axum::routes;
+
+pub(super) fn routes() -> OpenApiRouter<AppState> {
+    OpenApiRouter::new()
+        .routes(routes!(get_kits, create_kit))
+        .routes(routes!(try_kit))
+        .routes(routes!(update_kit))
+        .routes(routes!(archive_kit))
+        .routes(routes!(restore_kit))
+        .routes(routes!(queue_ports))
+}
+
+/// A finding in words.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct KitSaid {
+    pub severity: Severity,
+    pub at: At,
+    pub text: String,
+}
+
+/// A kit judged, in values and in words.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct JudgedKit {
+    pub title: String,
+    pub said: Vec<KitSaid>,
+    pub assessment: Assessment,
+}
+
+/// A kit with its judgement.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct KitView {
+    pub kit: Kit,
+    pub judged: JudgedKit,
+    /// Days until it must be given back; negative once that is past.
+    pub return_in_days: Option<i64>,
+}
+
+/// A carrier that predictions start from.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct SceneBand {
+    pub band: BandName,
+    /// "B3", "n78".
+    pub name: String,
+    pub frequency_mhz: f64,
+    pub origin: Origin,
+}
+
+/// What the Kit stage shows.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct KitsView {
+    /// Archived ones too.
+    pub kits: Vec<KitView>,
+    pub bands: Vec<SceneBand>,
+    pub base_spot: Option<String>,
+    pub need: Need,
+    pub settings: KitSettings,
+}
+
+pub(super) fn read_scene(store: &Store, site: SiteId, settings: &SiteSettings) -> Result<Scene, StoreError> {
+    let found = open_beacon_core::judge::baseline(&baseline::spots(store, site)?, None, settings);
+    Ok(scene(&found.spots, &store.positions(site)?, found.verdict.from_setup, settings))
+}
+
+/// Where a kit is to go.
+pub(super) fn place_of(spec: &KitSpec, positions: &[Position]) -> Place {
+    let position = spec.position_id.and_then(|id| positions.iter().find(|one| one.id == id));
+    Place {
+        mount: position.map(|position| position.mount),
+        height_m: position.and_then(|position| position.height_above_ground_m),
+    }
+}
+
+pub(super) fn judged(
+    spec: &KitSpec,
+    catalogue: &Catalogue,
+    scene: &Scene,
+    place: Place,
+    style: Style,
+) -> JudgedKit {
+    let assessment = assess(&Resolved::new(spec, catalogue), scene, place);
+    JudgedKit {
+        title: say::sentence(&assessment.title, style),
+        said: assessment
+            .found
+            .iter()
+            .map(|one| KitSaid {
+                severity: one.severity,
+                at: one.at,
+                text: say::sentence(&one.finding, style),
+            })
+            .collect(),
+        assessment,
+    }
+}
+
+/// The kits of a site, judged.
+#[utoipa::path(get, path = "/api/sites/{id}/kits", params(("id" = SiteId, Path)),
+    responses((status = 200, body = KitsView), (status = 404, body = Problem)))]
+async fn get_kits(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Json<KitsView>, Problem> {
+    app.db(move |store| view(store, id)).await.map(Json)
+}
+
+fn view(store: &Store, site: SiteId) -> Result<KitsView, StoreError> {
+    let settings = store.settings(site)?;
+    let zone = store.site(site)?.time_zone;
+    let today = Utc::now().with_timezone(&zone).date_naive();
+    let (scene, catalogue) = (read_scene(store, site, &settings)?, catalogue(store)?);
+    let positions = store.positions(site)?;
+    let style = style(&settings);
+    let kits = store
+        .kits(site)?
+        .into_iter()
+        .map(|kit| KitView {
+            judged: judged(&kit.spec, &catalogue, &scene, place_of(&kit.spec, &positions), style),
+            return_in_days: kit.return_by.map(|day| (day - today).num_days()),
+            kit,
+        })
+        .collect();
+    Ok(KitsView {
+        kits,
+        bands: scene
+            .carriers
+            .iter()
+            .map(|one| SceneBand {
+                band: one.band,
+                name: band_name(one.band.technology, one.band.band),
+                frequency_mhz: one.frequency_mhz,
+                origin: one.origin.clone(),
+            })
+            .collect(),
+        base_spot: scene.base_spot.clone(),
+        need: need(&settings.kit.uses),
+        settings: settings.kit,
+    })
+}
+
+/// What a kit is made or changed from.
+#[derive(Clone, Debug, Serialize, Deserialize, ToSchema)]
+pub struct KitBody {
+    pub name: String,
+    pub spec: KitSpec,
+    #[serde(default)]
+    pub bought_on: Option<NaiveDate>,
+    #[serde(default)]
+    pub return_by: Option<NaiveDate>,
+    #[serde(default)]
+    pub notes: String,
+}
+
+/// A new kit; the identifier is made by the client (UUIDv7).
+#[derive(Clone, Debug, Serialize, Deserialize, ToSchema)]
+pub struct NewKit {
+    pub id: KitId,
+    #[serde(flatten)]
+    pub body: KitBody,
+}
+
+impl KitBody {
+    fn check(&self) -> Result<(), Problem> {
+        let checker = Checker::default().name("/name", &self.name, "Gable panel").text("/notes", &self.notes);
+        Problem::unless_valid(checker.kit(&self.spec).done())
+    }
+}
+
+/// Adds a kit to a site.
+#[utoipa::path(post, path = "/api/sites/{id}/kits", params(("id" = SiteId, Path)), request_body = NewKit,
+    responses((status = 201, body = Kit), (status = 200, body = Kit), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem)))]
+async fn create_kit(
+    State(app): State<AppState>,
+    Path(site_id): Path<SiteId>,
+    Body(new): Body<NewKit>,
+) -> Result<(StatusCode, Json<Kit>), Problem> {
+    new.body.check()?;
+    let kit = Kit {
+        id: new.id,
+        site_id,
+        name: new.body.name.trim().to_owned(),
+        spec: new.body.spec.clone(),
+        bought_on: new.body.bought_on,
+        return_by: new.body.return_by,
+        notes: new.body.notes.clone(),
+        created_at: Utc::now(),
+        archived_at: None,
+    };
+    let (made, kit) = app
+        .db(move |store| {
+            let made = store.create_kit(&kit, &(site_id, &new))?;
+            Ok((made, store.kit(kit.id)?))
+        })
+        .await?;
+    app.changed(site_id);
+    Ok((created(made), Json(kit)))
+}
+
+/// Changes a kit.
+#[utoipa::path(put, path = "/api/kits/{id}", params(("id" = KitId, Path)), request_body = KitBody,
+    responses((status = 200, body = Kit), (status = 404, body = Problem), (status = 422, body = Problem)))]
+async fn update_kit(
+    State(app): State<AppState>,
+    Path(id): Path<KitId>,
+    Body(body): Body<KitBody>,
+) -> Result<Json<Kit>, Problem> {
+    body.check()?;
+    let kit = app
+        .db(move |store| {
+            let mut kit = store.kit(id)?;
+            kit.name = body.name.trim().to_owned();
+            kit.spec = body.spec;
+            kit.bought_on = body.bought_on;
+            kit.return_by = body.return_by;
+            kit.notes = body.notes;
+            store.update_kit(&kit)?;
+            Ok(kit)
+        })
+        .await?;
+    app.changed(kit.site_id);
+    Ok(Json(kit))
+}
+
+/// Judges parts that are not kept: for sliders and choices.
+#[utoipa::path(post, path = "/api/sites/{id}/kits/try", params(("id" = SiteId, Path)), request_body = KitSpec,
+    responses((status = 200, body = JudgedKit), (status = 404, body = Problem), (status = 422, body = Problem)))]
+async fn try_kit(
+    State(app): State<AppState>,
+    Path(id): Path<SiteId>,
+    Body(spec): Body<KitSpec>,
+) -> Result<Json<JudgedKit>, Problem> {
+    Problem::unless_valid(Checker::default().kit(&spec).done())?;
+    app.db(move |store| {
+        let settings = store.settings(id)?;
+        let (scene, catalogue) = (read_scene(store, id, &settings)?, catalogue(store)?);
+        let place = place_of(&spec, &store.positions(id)?);
+        Ok(judged(&spec, &catalogue, &scene, place, style(&settings)))
+    })
+    .await
+    .map(Json)
+}
+
+async fn archived(app: &AppState, id: KitId, away: bool) -> Result<StatusCode, Problem> {
+    let at = away.then(Utc::now);
+    let site = app
+        .db(move |store| {
+            store.set_archived(Archivable::Kit, &id.to_string(), at)?;
+            Ok(store.kit(id)?.site_id)
+        })
+        .await?;
+    app.changed(site);
+    Ok(StatusCode::NO_CONTENT)
+}
+
+/// Puts a kit away. Nothing is lost.
+#[utoipa::path(post, path = "/api/kits/{id}/archive", params(("id" = KitId, Path)),
+    responses((status = 204), (status = 404, body = Problem)))]
+async fn archive_kit(State(app): State<AppState>, Path(id): Path<KitId>) -> Result<StatusCode, Problem> {
+    archived(&app, id, true).await
+}
+
+/// Brings an archived kit back.
+#[utoipa::path(post, path = "/api/kits/{id}/restore", params(("id" = KitId, Path)),
+    responses((status = 204), (status = 404, body = Problem)))]
+async fn restore_kit(State(app): State<AppState>, Path(id): Path<KitId>) -> Result<StatusCode, Problem> {
+    archived(&app, id, false).await
+}
+
+/// Identifiers for the setups to be made, one for each port map, made by the client (UUIDv7).
+#[derive(Clone, Debug, Serialize, Deserialize, ToSchema)]
+pub struct QueuePorts {
+    pub setup_ids: Vec<SetupId>,
+}
+
+/// Makes a setup for each way to plug the leads, at the kit's position: the Log stage lists them as untested.
+#[utoipa::path(post, path = "/api/kits/{id}/queue-ports", params(("id" = KitId, Path)), request_body = QueuePorts,
+    responses((status = 201, body = Vec<Setup>), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem)))]
+async fn queue_ports(
+    State(app): State<AppState>,
+    Path(id): Path<KitId>,
+    Body(asked): Body<QueuePorts>,
+) -> Result<(StatusCode, Json<Vec<Setup>>), Problem> {
+    let (site, setups) = app
+        .db(move |store| {
+            let kit = store.kit(id)?;
+            let refuse = |why: &str| Err(StoreError::Refused(why.into()));
+            let Some(position_id) = kit.spec.position_id else {
+                return refuse("Choose a position for this kit first: the tests are queued there.");
+            };
+            let settings = store.settings(kit.site_id)?;
+            let catalogue = catalogue(store)?;
+            let resolved = Resolved::new(&kit.spec, &catalogue);
+            let maps = open_beacon_core::kit::ports::port_maps(&resolved);
+            if maps.iter().all(Vec::is_empty) {
+                return refuse("This kit has no leads to plug: choose an antenna and a gateway with ports.");
+            }
+            let directional = resolved.looks().is_some_and(|antenna| antenna.beamwidth_azimuth_deg < 360.0);
+            let azimuth_deg = settings.known_mast.filter(|_| directional).map(|mast| mast.bearing_deg);
+            let mut setups = Vec::new();
+            for (links, setup_id) in maps.into_iter().zip(&asked.setup_ids) {
+                let way: Vec<String> =
+                    links.iter().map(|link| format!("{}→{}", link.lead, link.port)).collect();
+                let spec = SetupSpec {
+                    name: format!("{}, leads {}", kit.name, way.join(" ")),
+                    antenna: AntennaSwitch::External,
+                    azimuth_deg,
+                    tilt_deg: None,
+                    gateway_place: String::new(),
+                    gateway_azimuth_deg: None,
+                    ports: links,
+                    kit_note: kit.name.clone(),
+                    lock_note: String::new(),
+                };
+                let setup = Setup {
+                    id: *setup_id,
+                    position_id,
+                    made_from: None,
+                    spec,
+                    created_at: Utc::now(),
+                    archived_at: None,
+                };
+                store.create_setup(&setup, &(id, setup_id))?;
+                setups.push(store.setup(*setup_id)?);
+            }
+            Ok((kit.site_id, setups))
+        })
+        .await?;
+    app.changed(site);
+    Ok((StatusCode::CREATED, Json(setups)))
+}
