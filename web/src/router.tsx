@@ -1,6 +1,9 @@
 import { createRootRoute, createRoute, createRouter, redirect } from "@tanstack/react-router";
 import { Shell } from "./shell/Shell";
 import { BaselineStage } from "./stages/baseline/BaselineStage";
+import { CataloguePage } from "./stages/kit/catalogue/CataloguePage";
+import { JobCardPage } from "./stages/kit/JobCardPage";
+import { KitStage } from "./stages/kit/KitStage";
 import { LogStage } from "./stages/log/LogStage";
 import { MountStage } from "./stages/mount/MountStage";
 import { SettingsPage } from "./stages/settings/SettingsPage";
@@ -17,6 +20,7 @@ export interface StageSearch {
   figure?: string;
   network?: string;
   carrier?: string;
+  kit?: string;
 }
 
 const text = (value: unknown): string | undefined =>
@@ -38,6 +42,7 @@ const site = createRoute({
     figure: text(search.figure),
     network: typeof search.network === "string" ? search.network : undefined,
     carrier: text(search.carrier),
+    kit: text(search.kit),
   }),
 });
 const start = createRoute({
@@ -48,6 +53,13 @@ const start = createRoute({
   },
 });
 const baseline = createRoute({ getParentRoute: () => site, path: "/baseline", component: BaselineStage });
+const kit = createRoute({ getParentRoute: () => site, path: "/kit", component: KitStage });
+const catalogue = createRoute({ getParentRoute: () => site, path: "/catalogue", component: CataloguePage });
+const jobCard = createRoute({
+  getParentRoute: () => root,
+  path: "/sites/$siteId/job-card/$kitId",
+  component: JobCardPage,
+});
 const mount = createRoute({ getParentRoute: () => site, path: "/mount", component: MountStage });
 const log = createRoute({ getParentRoute: () => site, path: "/log", component: LogStage });
 const verdict = createRoute({ getParentRoute: () => site, path: "/verdict", component: VerdictStage });
@@ -58,7 +70,8 @@ export const router = createRouter({
     sites,
     newSite,
     importSite,
-    site.addChildren([start, baseline, mount, log, verdict, settings]),
+    jobCard,
+    site.addChildren([start, baseline, kit, catalogue, mount, log, verdict, settings]),
   ]),
   defaultPreload: "intent",
 });

@@ -17,6 +17,7 @@
 pub mod antenna;
 pub mod channel;
 pub mod device;
+mod kits;
 pub mod radio;
 pub mod serve;
 pub mod story;

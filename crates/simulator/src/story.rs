@@ -254,6 +254,8 @@ pub fn demo_site(seed: u64, at: &Addresses) -> SiteBundle {
     bundle.settings.known_mast =
         Some(KnownMast { name: "Skarvnut".into(), bearing_deg: 143.0, distance_m: Some(4700.0) });
     tell_other_network(&mut bundle);
+    let gable = bundle.positions.iter().find(|one| one.mount == Mount::Gable).map(|one| one.id);
+    crate::kits::tell_kits(&mut bundle, first_day(), gable, id);
     bundle.runs.sort_by_key(|run| (run.started_at, run.id));
     bundle.samples.sort_by_key(|sample| (sample.taken_at, sample.id));
     bundle.speed_tests.sort_by_key(|test| (test.started_at, test.id));

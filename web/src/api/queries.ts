@@ -16,6 +16,10 @@ export const keys = {
   baseline: (id: string, network: string | undefined) => ["baseline", id, network ?? null] as const,
   compare: (id: string, choice: object) => ["compare", id, choice] as const,
   standIn: (id: string) => ["stand-in", id] as const,
+  kits: (id: string) => ["kits", id] as const,
+  catalogue: ["catalogue"] as const,
+  tried: (id: string, spec: object) => ["tried", id, spec] as const,
+  jobCard: (id: string) => ["job-card", id] as const,
 };
 
 /** Everything that may look different after something stored has changed. */
@@ -27,6 +31,8 @@ export function refresh(siteId: string): void {
     ["run"],
     ["compare"],
     ["baseline", siteId],
+    keys.kits(siteId),
+    ["tried", siteId],
     keys.standIn(siteId),
   ]) {
     void queryClient.invalidateQueries({ queryKey: key });

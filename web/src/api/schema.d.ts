@@ -338,7 +338,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Reads a measured pattern. */
-        post: operations["pattern"];
+        post: operations["pattern_text"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3099,6 +3099,14 @@ export interface components {
             loss_db: number;
             mating: components["schemas"]["Mating"];
         };
+        /** @description Parts to be put in at a joint. */
+        JointFix: {
+            /** @description Their names. */
+            names: string[];
+            parts: components["schemas"]["ChainPart"][];
+            /** @description Place of the joint, 0 at the antenna. */
+            place: number;
+        };
         /** @description Two connector ends. */
         JointRequest: {
             a: components["schemas"]["Connector"];
@@ -3112,6 +3120,8 @@ export interface components {
         /** @description A kit judged, in values and in words. */
         JudgedKit: {
             assessment: components["schemas"]["Assessment"];
+            /** @description For joints that do not mate: what of the catalogue would join them. */
+            fixes: components["schemas"]["JointFix"][];
             said: components["schemas"]["KitSaid"][];
             title: string;
         };
@@ -5511,6 +5521,7 @@ export type JobPlan = components['schemas']['JobPlan'];
 export type JobState = components['schemas']['JobState'];
 export type Joint = components['schemas']['Joint'];
 export type JointAnswer = components['schemas']['JointAnswer'];
+export type JointFix = components['schemas']['JointFix'];
 export type JointRequest = components['schemas']['JointRequest'];
 export type JudgedKit = components['schemas']['JudgedKit'];
 export type JumperSpec = components['schemas']['JumperSpec'];
@@ -6192,7 +6203,7 @@ export interface operations {
             };
         };
     };
-    pattern: {
+    pattern_text: {
         parameters: {
             query?: never;
             header?: never;

@@ -2,7 +2,7 @@ import { useNavigate } from "@tanstack/react-router";
 import { useEffect } from "react";
 import { useSiteId } from "./useSiteContext";
 
-/** Keys for the stages: 1 Baseline, 2 Mount, 3 Log, 4 Verdict, 0 settings. Not while something is being typed. */
+/** Keys for the stages: 1 Baseline, 2 Kit, 3 Mount, 4 Log, 5 Verdict, 0 settings. Not while something is being typed. */
 export function Shortcuts() {
   const navigate = useNavigate();
   const siteId = useSiteId();
@@ -16,7 +16,14 @@ export function Shortcuts() {
         into.closest("input, textarea, select, [role=dialog]")
       )
         return;
-      const places = { "1": "baseline", "2": "mount", "3": "log", "4": "verdict", "0": "settings" } as const;
+      const places = {
+        "1": "baseline",
+        "2": "kit",
+        "3": "mount",
+        "4": "log",
+        "5": "verdict",
+        "0": "settings",
+      } as const;
       const place = places[event.key as keyof typeof places];
       if (place)
         void navigate({

@@ -28,7 +28,7 @@ pub(super) fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(restore_part))
         .routes(routes!(export_catalogue))
         .routes(routes!(import_catalogue))
-        .routes(routes!(pattern))
+        .routes(routes!(pattern_text))
 }
 
 /// The catalogue as the store has it.
@@ -229,7 +229,7 @@ pub struct PatternText {
 /// Reads a measured pattern.
 #[utoipa::path(post, path = "/api/calc/pattern-text", request_body = PatternText,
     responses((status = 200, body = Vec<PatternPoint>), (status = 422, body = Problem)))]
-async fn pattern(Body(asked): Body<PatternText>) -> Result<Json<Vec<PatternPoint>>, Problem> {
+async fn pattern_text(Body(asked): Body<PatternText>) -> Result<Json<Vec<PatternPoint>>, Problem> {
     read_pattern(&asked.text).map(Json).map_err(|problems| {
         let told = |problem: &open_beacon_exchange::RowProblem| match problem.line {
             Some(line) => format!("Line {line}: {}.", problem.reason),

@@ -10,6 +10,7 @@ use axum::http::StatusCode;
 use chrono::{NaiveDate, Utc};
 use open_beacon_core::bands::band_name;
 use open_beacon_core::check::Checker;
+use open_beacon_core::feedline::joint::Mating;
 use open_beacon_core::judge::say::Style;
 use open_beacon_core::kit::assess::{Assessment, Place, assess};
 use open_beacon_core::kit::catalogue::Catalogue;
@@ -18,9 +19,10 @@ use open_beacon_core::kit::need::{Need, need};
 use open_beacon_core::kit::resolve::Resolved;
 use open_beacon_core::kit::say;
 use open_beacon_core::kit::scene::{Origin, Scene, scene};
+use open_beacon_core::kit::suggest::compose::Composer;
 use open_beacon_core::model::{
-    AntennaSwitch, BandName, Kit, KitId, KitSettings, KitSpec, Position, Setup, SetupId, SetupSpec, SiteId,
-    SiteSettings,
+    AntennaSwitch, BandName, ChainPart, Kit, KitId, KitSettings, KitSpec, Position, Setup, SetupId,
+    SetupSpec, SiteId, SiteSettings,
 };
 use open_beacon_store::{Archivable, Store, StoreError};
 use serde::{Deserialize, Serialize};
@@ -51,7 +53,19 @@ pub struct KitSaid {
 pub struct JudgedKit {
     pub title: String,
     pub said: Vec<KitSaid>,
+    /// For joints that do not mate: what of the catalogue would join them.
+    pub fixes: Vec<JointFix>,
     pub assessment: Assessment,
+}
+
+/// Parts to be put in at a joint.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct JointFix {
+    /// Place of the joint, 0 at the antenna.
+    pub place: usize,
+    pub parts: Vec<ChainPart>,
+    /// Their names.
+    pub names: Vec<String>,
 }
 
 /// A kit with its judgement.
@@ -106,6 +120,26 @@ pub(super) fn judged(
     style: Style,
 ) -> JudgedKit {
     let assessment = assess(&Resolved::new(spec, catalogue), scene, place);
+    let composer = Composer::new(catalogue, scene);
+    let broken = assessment.chain.joints.iter().filter(|joint| joint.mating != Mating::Mates);
+    let fixes = broken
+        .filter_map(|joint| {
+            let parts = composer.coupling(joint.from, joint.to, false)?;
+            Some(JointFix {
+                place: joint.place,
+                names: parts.iter().map(|(part, _)| part.name.clone()).collect(),
+                parts: parts
+                    .iter()
+                    .map(|(part, turned)| ChainPart {
+                        part_id: part.id,
+                        length_m: None,
+                        turned: *turned,
+                        outdoors: joint.outdoors,
+                    })
+                    .collect(),
+            })
+        })
+        .collect();
     JudgedKit {
         title: say::sentence(&assessment.title, style),
         said: assessment
@@ -117,6 +151,7 @@ pub(super) fn judged(
                 text: say::sentence(&one.finding, style),
             })
             .collect(),
+        fixes,
         assessment,
     }
 }

@@ -1,0 +1,114 @@
+import type { BandOutlook, JudgedKit } from "../../api/schema";
+import { difference, halves, range, signed, significant, whole } from "../../kit/format";
+import { TableBox } from "../../kit/TableBox";
+import { bandName } from "../../kit/words";
+import { LIMITS } from "./words";
+
+/** Signal, clean signal, what limits and speeds on every band, and all of it together. */
+export function KitOutlook({ judged, baseSpot }: { judged: JudgedKit; baseSpot: string | undefined }) {
+  const outlook = judged.assessment.outlook;
+  if (outlook.bands.length === 0) {
+    return (
+      <p className="max-w-3xl">
+        Nothing is known of the air here yet. Read the gateway at the Baseline, or name the bands on offer and
+        the mast's distance under “The household and the site” below.
+      </p>
+    );
+  }
+  const { need, margin } = outlook;
+  return (
+    <>
+      <TableBox label="By band with this kit">
+        <table className="w-full text-right leading-snug">
+          <thead>
+            <tr className="border-b border-rule text-sm text-muted [&>th]:px-2 [&>th]:py-1 [&>th]:font-semibold">
+              <th className="text-left">Band</th>
+              <th>Power (RSRP), dBm</th>
+              <th>Clean (SINR), dB</th>
+              <th className="text-left">Held back by</th>
+              <th>Streams</th>
+              <th>Download, Mbit/s</th>
+              <th>Upload, Mbit/s</th>
+            </tr>
+          </thead>
+          <tbody>
+            {outlook.bands.map((band) => (
+              <BandRow
+                key={`${band.band.technology}${band.band.band}-${band.budget.frequency_mhz}`}
+                band={band}
+              />
+            ))}
+            <tr className="align-top font-bold [&>td]:px-2 [&>td]:py-2">
+              <td className="text-left" colSpan={5}>
+                Together, to be expected
+                {outlook.lan_caps && <span className="font-normal">, capped by the wire</span>}
+              </td>
+              <td>{outlook.down_mbps ? range(outlook.down_mbps, significant) : "–"}</td>
+              <td>{outlook.up_mbps ? range(outlook.up_mbps, significant) : "–"}</td>
+            </tr>
+            <tr className="border-t border-rule text-muted [&>td]:px-2 [&>td]:py-1">
+              <td className="text-left" colSpan={5}>
+                The household needs
+              </td>
+              <td>{significant(need.down_mbps)}</td>
+              <td>{significant(need.up_mbps)}</td>
+            </tr>
+          </tbody>
+        </table>
+      </TableBox>
+      <p className="mt-3 max-w-3xl">
+        {margin
+          ? `Fade margin ${halves(margin.margin_db)} dB: the signal may fall by that much before the need is missed, which is met ${whole(margin.availability * 100)} % of the time where slow fading spreads by 6 dB.`
+          : "No fade margin: the need is missed even on an ordinary day."}
+      </p>
+      <p className="mt-2 max-w-3xl text-sm text-muted">
+        Bands one by one are what the cell could carry if it were yours alone.{" "}
+        {baseSpot && `“To be expected” scales that by what was measured at ${baseSpot}. `}
+        Ranges: walls and height as they vary over houses, and an antenna's direction by luck. Not a promise:
+        the same hour and the same cells.
+      </p>
+    </>
+  );
+}
+
+function BandRow({ band }: { band: BandOutlook }) {
+  const radio = band.radio;
+  const from =
+    band.origin.from === "heard"
+      ? `heard at ${band.origin.spot}`
+      : `by the path model${band.origin.beyond_model ? ", beyond its table" : ""}`;
+  return (
+    <tr className="border-b border-rule align-top [&>td]:px-2 [&>td]:py-2">
+      <td className="text-left">
+        <span className="font-bold">{bandName(band.band.technology, band.band.band)}</span>
+        {band.bandwidth_mhz != null && (
+          <span className="text-muted"> {signed(band.bandwidth_mhz, 0)} MHz</span>
+        )}
+        <span className="block text-sm text-muted">{from}</span>
+      </td>
+      {radio ? (
+        <>
+          <td className="whitespace-nowrap">
+            {range(radio.rsrp_dbm, whole)}
+            <span className="block text-sm text-muted">{difference(radio.rsrp_change_db.likely, 0)} dB</span>
+          </td>
+          <td className="whitespace-nowrap">
+            {range(radio.sinr_db, whole)}
+            <span className="block text-sm text-muted">{difference(radio.sinr_change_db, 0)} dB</span>
+          </td>
+          <td className="text-left">{LIMITS[radio.limit]}</td>
+          <td>{radio.layers}</td>
+          <td>{radio.down_mbps ? range(radio.down_mbps, significant) : "–"}</td>
+          <td>
+            {radio.up_mbps ? range(radio.up_mbps, significant) : "–"}
+            {radio.up_power_limited && <span className="block text-sm text-muted">by its power</span>}
+          </td>
+        </>
+      ) : (
+        <td className="text-left text-muted" colSpan={6}>
+          This kit does not carry it.
+        </td>
+      )}
+    </tr>
+  );
+}
