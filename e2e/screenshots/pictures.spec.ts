@@ -15,6 +15,24 @@ test("pictures of the main views", async ({ demo, page }) => {
     await page.goto(`${site}/${view}`);
     await take(view);
   }
+  await page.goto(`${site}/kit`);
+  await page.getByRole("link", { name: /^Wide panel, thin cable/ }).click();
+  await page.getByText(/does not fit/).waitFor();
+  await take("kit");
+  await page.getByRole("button", { name: "Suggest", exact: true }).click();
+  await page.getByText(/kits were weighed/).waitFor();
+  await page
+    .getByRole("heading", { name: "The cheapest that meets the need" })
+    .evaluate((at) => at.scrollIntoView());
+  await take("kit-suggest");
+  await page.getByRole("heading", { name: "What it does here" }).evaluate((at) => at.scrollIntoView());
+  await take("kit-outlook");
+  await page.goto(`${site}/catalogue`);
+  await take("catalogue");
+  await page.goto(`${site}/kit`);
+  await page.getByRole("link", { name: "Job card" }).click();
+  await page.getByRole("heading", { name: "Steps, in this order" }).waitFor();
+  await page.screenshot({ path: join(folder, "job-card.png") });
   await page.goto(`${site}/baseline`);
   await page.getByRole("heading", { name: /is connected to/ }).scrollIntoViewIfNeeded();
   await page.getByRole("main").evaluate((main) => main.scrollBy(0, 420));

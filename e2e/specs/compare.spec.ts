@@ -98,8 +98,10 @@ test("the stages answer to their keys", async ({ demo, page }) => {
   await page.keyboard.press("1");
   await expect(page).toHaveURL(/\/baseline/);
   await page.keyboard.press("2");
-  await expect(page).toHaveURL(/\/mount/);
+  await expect(page).toHaveURL(/\/kit/);
   await page.keyboard.press("3");
+  await expect(page).toHaveURL(/\/mount/);
+  await page.keyboard.press("4");
   await expect(page).toHaveURL(/\/log/);
   await page.keyboard.press("0");
   await expect(page).toHaveURL(/\/settings/);
@@ -112,6 +114,8 @@ for (const theme of ["light", "dark", "sun"]) {
     const site = page.url().replace(/\/verdict.*/, "");
     const pages = [
       `${site}/baseline`,
+      `${site}/kit`,
+      `${site}/catalogue`,
       `${site}/verdict`,
       `${site}/log`,
       `${site}/mount`,
@@ -143,8 +147,11 @@ for (const theme of ["light", "dark", "sun"]) {
 test("on a phone nothing runs out of the screen", async ({ demo, page }) => {
   await page.setViewportSize({ width: 390, height: 844 });
   await open(demo.address, page);
-  for (const stage of ["Baseline", "Mount", "Log", "Verdict"]) {
-    await page.getByRole("link", { name: stage }).click();
+  for (const stage of ["Baseline", "Kit", "Mount", "Log", "Verdict"]) {
+    await page
+      .getByRole("navigation", { name: "Stages of the job" })
+      .getByRole("link", { name: stage })
+      .click();
     await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
     const over = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
     expect(over, stage).toBeLessThanOrEqual(0);

@@ -1587,6 +1587,8 @@ export interface components {
              */
             layers: number;
             limit: components["schemas"]["Limit"];
+            /** @description How far the signal may fall before this band is lost, dB: SINR above the least that carries data. */
+            margin_db: components["schemas"]["Ranged"];
             /**
              * Format: double
              * @description How much less of the interferers the antenna hears than of the mast, dB.
@@ -3482,6 +3484,14 @@ export interface components {
         } | {
             /** @enum {string} */
             kind: "nothing_to_predict";
+        } | {
+            /** Format: double */
+            down_mbps: number;
+            /** @enum {string} */
+            kind: "met_today";
+            spot: string;
+            /** Format: double */
+            up_mbps: number;
         };
         /**
          * Format: uuid
@@ -3682,6 +3692,8 @@ export interface components {
             kits: components["schemas"]["KitView"][];
             need: components["schemas"]["Need"];
             settings: components["schemas"]["KitSettings"];
+            /** @description Said where what is there today already meets the need. */
+            today?: string | null;
         };
         /** @description A mast by its direction. */
         KnownMast: {
@@ -3888,6 +3900,16 @@ export interface components {
              */
             availability: number;
             /** Format: double */
+            high_db: number;
+            /**
+             * Format: double
+             * @description With luck against it and for it, dB; 0 where the need is missed then.
+             */
+            low_db: number;
+            /**
+             * Format: double
+             * @description Likely, dB.
+             */
             margin_db: number;
         };
         /** @description A list of bands as the masks that devices take. */
@@ -4738,6 +4760,15 @@ export interface components {
             /** Format: double */
             low: number;
         };
+        /** @description A bought kit's last day to be given back: tests are planned to end before. */
+        ReturnDeadline: {
+            /** Format: int64 */
+            in_days: number;
+            kit_id: components["schemas"]["KitId"];
+            kit_name: string;
+            /** Format: date */
+            return_by: string;
+        };
         /** @description RSRQ as TS 36.214 clause 5.1.3 defines it. */
         RsrqAnswer: {
             /** Format: int32 */
@@ -5056,6 +5087,7 @@ export interface components {
         SiteView: {
             /** @description Archived ones too. */
             positions: components["schemas"]["PositionNode"][];
+            return_deadline?: components["schemas"]["ReturnDeadline"] | null;
             settings: components["schemas"]["SiteSettings"];
             site: components["schemas"]["Site"];
             stages: components["schemas"]["StageStatus"][];
@@ -5618,6 +5650,7 @@ export type Reading = components['schemas']['Reading'];
 export type Reason = components['schemas']['Reason'];
 export type RefreshAnswer = components['schemas']['RefreshAnswer'];
 export type ReportingRange = components['schemas']['ReportingRange'];
+export type ReturnDeadline = components['schemas']['ReturnDeadline'];
 export type RsrqAnswer = components['schemas']['RsrqAnswer'];
 export type RsrqRequest = components['schemas']['RsrqRequest'];
 export type Run = components['schemas']['Run'];

@@ -7,7 +7,7 @@ export function PortDrawing({
   links,
 }: {
   leads: number;
-  ports: { name: string; note: string }[];
+  ports: { name: string; note: string; second?: string }[];
   links: PortLink[];
 }) {
   const row = 44;
@@ -16,7 +16,7 @@ export function PortDrawing({
   const words = links.map((link) => `lead ${link.lead} to port ${link.port}`).join(", ");
   return (
     <svg
-      viewBox={`0 0 420 ${rows * row}`}
+      viewBox={`0 0 440 ${rows * row}`}
       role="img"
       aria-label={words === "" ? "No lead is plugged in" : words}
       className="w-full max-w-md"
@@ -62,9 +62,14 @@ export function PortDrawing({
           <text x="247" dy="0.35em" textAnchor="middle" className="fill-ink text-[16px] font-bold">
             {port.name}
           </text>
-          <text x="280" dy="0.35em" className="fill-muted text-[14px]">
+          <text x="280" dy={port.second ? "-0.2em" : "0.35em"} className="fill-muted text-[14px]">
             {port.note}
           </text>
+          {port.second && (
+            <text x="280" dy="1em" className="fill-muted text-[14px]">
+              {port.second}
+            </text>
+          )}
         </g>
       ))}
     </svg>

@@ -26,6 +26,13 @@ export function significant(value: number): string {
   return signed(value, value >= 99.95 ? 0 : value >= 9.995 ? 1 : 2);
 }
 
+/** Two significant figures, for what is predicted and not measured. */
+export function rough(value: number): string {
+  if (!(value > 0)) return "0";
+  const rounded = Number(value.toPrecision(2));
+  return signed(rounded, rounded >= 9.95 ? 0 : rounded >= 0.995 ? 1 : 2);
+}
+
 export const withUnit = (text: string, unit: string): string => `${text}${THIN}${unit}`;
 
 export const bearing = (degrees: number): string => `${Math.round(degrees) % 360}°${THIN}T`;

@@ -58,7 +58,10 @@ export function Shell() {
           </Link>
           <span className="truncate text-bar-muted">{site.data?.site.name}</span>
         </div>
-        <nav aria-label="Stages of the job" className="flex items-stretch gap-3">
+        <nav
+          aria-label="Stages of the job"
+          className="flex min-w-0 items-stretch gap-3 max-lg:w-full max-lg:overflow-x-auto"
+        >
           {(site.data?.stages ?? []).map(({ stage, state }) => (
             <Link
               key={stage}
@@ -102,7 +105,7 @@ export function Shell() {
         >
           <SetupList />
         </aside>
-        <main className="min-w-0 px-6 py-6 lg:overflow-y-auto">
+        <main className="relative min-w-0 px-6 py-6 lg:overflow-y-auto">
           <Outlet />
         </main>
         <aside

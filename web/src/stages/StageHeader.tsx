@@ -31,7 +31,7 @@ export function Section({
 }) {
   return (
     <section className="mt-8" aria-label={title}>
-      <div className="flex items-baseline justify-between gap-4 border-b border-rule pb-1.5">
+      <div className="flex flex-wrap items-baseline justify-between gap-x-4 gap-y-1 border-b border-rule pb-1.5">
         <h2 className="text-lg font-bold">{title}</h2>
         {aside}
       </div>

@@ -95,6 +95,8 @@ pub struct KitsView {
     pub bands: Vec<SceneBand>,
     pub base_spot: Option<String>,
     pub need: Need,
+    /// Said where what is there today already meets the need.
+    pub today: Option<String>,
     pub settings: KitSettings,
 }
 
@@ -193,6 +195,7 @@ fn view(store: &Store, site: SiteId) -> Result<KitsView, StoreError> {
             .collect(),
         base_spot: scene.base_spot.clone(),
         need: need(&settings.kit.uses),
+        today: scene.met_today().map(|finding| say::sentence(&finding, style)),
         settings: settings.kit,
     })
 }

@@ -6,11 +6,13 @@ use crate::state::AppState;
 use axum::Json;
 use axum::extract::State;
 use axum::http::StatusCode;
-use chrono::Utc;
+use chrono::{NaiveDate, Utc};
 use open_beacon_core::check::{Checker, FieldProblem};
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::judge::{SetupTally, StageStatus, say, stage_states};
-use open_beacon_core::model::{AntennaSwitch, Position, Setup, SetupId, Site, SiteId, SiteSettings};
+use open_beacon_core::model::{
+    AntennaSwitch, Kit, KitId, Position, Setup, SetupId, Site, SiteId, SiteSettings,
+};
 use open_beacon_store::{Archivable, Store, StoreError};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -76,6 +78,17 @@ pub struct SiteView {
     /// Archived ones too.
     pub positions: Vec<PositionNode>,
     pub stages: Vec<StageStatus>,
+    /// The next day by which a bought kit must go back, if there is one.
+    pub return_deadline: Option<ReturnDeadline>,
+}
+
+/// A bought kit's last day to be given back: tests are planned to end before.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct ReturnDeadline {
+    pub kit_id: KitId,
+    pub kit_name: String,
+    pub return_by: NaiveDate,
+    pub in_days: i64,
 }
 
 impl SiteBody {
@@ -169,8 +182,20 @@ fn view(store: &Store, id: SiteId) -> Result<SiteView, StoreError> {
             tests: node.tests,
         })
         .collect();
-    let kits = store.kits(id)?.iter().filter(|kit| kit.archived_at.is_none()).count();
-    Ok(SiteView { site, settings: store.settings(id)?, positions, stages: stage_states(&tallies, kits) })
+    let kits: Vec<Kit> = store.kits(id)?.into_iter().filter(|kit| kit.archived_at.is_none()).collect();
+    let today = Utc::now().with_timezone(&site.time_zone).date_naive();
+    let deadline = |kit: &Kit| {
+        let return_by = kit.return_by.filter(|day| *day >= today)?;
+        let in_days = (return_by - today).num_days();
+        Some(ReturnDeadline { kit_id: kit.id, kit_name: kit.name.clone(), return_by, in_days })
+    };
+    Ok(SiteView {
+        site,
+        settings: store.settings(id)?,
+        positions,
+        stages: stage_states(&tallies, kits.len()),
+        return_deadline: kits.iter().filter_map(deadline).min_by_key(|one| one.return_by),
+    })
 }
 
 /// Changes name, place, time zone and notes.

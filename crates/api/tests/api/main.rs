@@ -7,6 +7,7 @@ mod baseline;
 mod calc;
 mod contract;
 mod guard;
+mod kits;
 mod recording;
 mod sites;
 

@@ -278,6 +278,12 @@ pub enum KitFinding {
         need_up_mbps: f64,
     },
     NothingToPredict,
+    /// What is there today already meets the need.
+    MetToday {
+        spot: String,
+        down_mbps: f64,
+        up_mbps: f64,
+    },
 }
 
 /// What an antenna is to be fixed to.

@@ -8,6 +8,7 @@ use super::scene::{Origin, Scene, SceneCarrier, is_used, open_change_db};
 use crate::antenna::pattern::rejection_db;
 use crate::capacity::Ranged;
 use crate::capacity::possible::{CarrierRates, Possible, carrier_rates, carries_uplink, together};
+use crate::capacity::shannon::LEAST_SINR_DB;
 use crate::geo::turn_deg;
 use crate::metrics::{
     Limit, NOISE_FIGURE_DB, careful_sinr_db, db_to_linear, interference_dbm, limits, linear_to_db,
@@ -46,6 +47,8 @@ pub struct BandRadio {
     /// How much less of the interferers the antenna hears than of the mast, dB.
     pub rejection_db: f64,
     pub limit: Limit,
+    /// How far the signal may fall before this band is lost, dB: SINR above the least that carries data.
+    pub margin_db: Ranged,
     /// Spatial layers that leads, gateway and mast allow.
     pub layers: u8,
     pub down_mbps: Option<Ranged>,
@@ -65,7 +68,11 @@ pub struct SecondPair {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Margin {
+    /// Likely, dB.
     pub margin_db: f64,
+    /// With luck against it and for it, dB; 0 where the need is missed then.
+    pub low_db: f64,
+    pub high_db: f64,
     /// Share of time that the need is met, for fading of 6 dB spread (TR 38.901 table 7.4.1-1 has 4 to 8).
     pub availability: f64,
 }
@@ -285,18 +292,32 @@ fn aggregate(kit: &Resolved, mode: ConnectionMode, heard: &[(Carrier, CarrierRat
     together(&carriers, best.iter().map(|(_, rates)| *rates).collect(), mode)
 }
 
-/// Likely rates with the wanted signal fallen by `fade_db`, Mbit/s down and up.
-fn likely_rates(
+/// An unlucky, a likely and a lucky case: which end of each change, and what share of the rejection. An unlucky
+/// direction rejects half, a lucky one half as much again.
+const CASES: [Case; 3] =
+    [Case { of: |range| range.low, share: 0.5 }, LIKELY, Case { of: |range| range.high, share: 1.5 }];
+
+const LIKELY: Case = Case { of: |range| range.likely, share: 1.0 };
+
+#[derive(Clone, Copy)]
+struct Case {
+    of: fn(Ranged) -> f64,
+    share: f64,
+}
+
+/// Rates in one case with the wanted signal fallen by `fade_db`, Mbit/s down and up.
+fn rates_in(
     kit: &Resolved,
     scene: &Scene,
     carried: &[Carried],
     rejection: f64,
+    case: Case,
     fade_db: f64,
 ) -> (f64, f64) {
     let heard: Vec<(Carrier, CarrierRates)> = carried
         .iter()
         .map(|one| {
-            let mut heard = one.carrier(one.change_db.likely, rejection);
+            let mut heard = one.carrier((case.of)(one.change_db), case.share * rejection);
             heard.rsrp_dbm = heard.rsrp_dbm.map(|rsrp| rsrp - fade_db);
             heard.sinr_db = heard.sinr_db.map(|sinr| sinr - fade_db);
             let rates = one.rates(&heard);
@@ -323,17 +344,14 @@ pub fn outlook(kit: &Resolved, scene: &Scene, placed: Option<Mount>, height_m: O
         scene.carriers.iter().map(|one| budget(kit, one.frequency_mhz, temperature_c, stock)).collect();
     let all = carried(kit, scene, &budgets, placed, height_m, 4);
     let rejection = site_rejection_db(kit, scene);
-    // An unlucky direction rejects half, a lucky one half as much again.
     let moved: Vec<[(Carrier, CarrierRates); 3]> = all
         .iter()
         .map(|one| {
-            [(one.change_db.low, 0.5), (one.change_db.likely, 1.0), (one.change_db.high, 1.5)].map(
-                |(change_db, share)| {
-                    let heard = one.carrier(change_db, share * rejection);
-                    let rates = one.rates(&heard);
-                    (heard, rates)
-                },
-            )
+            CASES.map(|case| {
+                let heard = one.carrier((case.of)(one.change_db), case.share * rejection);
+                let rates = one.rates(&heard);
+                (heard, rates)
+            })
         })
         .collect();
     let mode = mode_with(kit, scene.mode);
@@ -360,8 +378,8 @@ pub fn outlook(kit: &Resolved, scene: &Scene, placed: Option<Mount>, height_m: O
         possible.map(|range| range.map(|mbps| (mbps * share).min(lan_cap_mbps)))
     };
     let need = need(&settings.kit.uses);
-    let met = |fade_db: f64| {
-        let (down, up) = likely_rates(kit, scene, &all, rejection, fade_db);
+    let met = |case: Case, fade_db: f64| {
+        let (down, up) = rates_in(kit, scene, &all, rejection, case, fade_db);
         (down * down_share).min(lan_cap_mbps) >= need.down_mbps && up * up_share >= need.up_mbps
     };
     Outlook {
@@ -386,8 +404,21 @@ pub(super) fn measured_share(measured_mbps: Option<f64>, possible_mbps: Option<f
     }
 }
 
+/// How far the signal may fall in each case; `None` where the need is not met in the likely one.
+fn margin(met: &dyn Fn(Case, f64) -> bool) -> Option<Margin> {
+    let [low_db, margin_db, high_db] = CASES.map(|case| deepest_fade_db(&|fade_db| met(case, fade_db)));
+    let margin_db = margin_db?;
+    let availability = Normal::new(0.0, FADING_SPREAD_DB).map_or(0.5, |spread| spread.cdf(margin_db));
+    Some(Margin {
+        margin_db,
+        low_db: low_db.unwrap_or(0.0),
+        high_db: high_db.unwrap_or(margin_db),
+        availability,
+    })
+}
+
 /// The deepest fade at which `met` still holds, to a tenth of a decibel.
-fn margin(met: &dyn Fn(f64) -> bool) -> Option<Margin> {
+fn deepest_fade_db(met: &dyn Fn(f64) -> bool) -> Option<f64> {
     if !met(0.0) {
         return None;
     }
@@ -396,8 +427,7 @@ fn margin(met: &dyn Fn(f64) -> bool) -> Option<Margin> {
         let middle = f64::midpoint(held, lost);
         if met(middle) { held = middle } else { lost = middle }
     }
-    let availability = Normal::new(0.0, FADING_SPREAD_DB).map_or(0.5, |spread| spread.cdf(held));
-    Some(Margin { margin_db: held, availability })
+    Some(held)
 }
 
 fn band_outlooks(
@@ -427,6 +457,7 @@ fn band_outlooks(
             disturbance_change_db: disturbance(&likely.0) - disturbance(before),
             rejection_db,
             limit: limits(&likely.0).limit,
+            margin_db: sinr_db.map(|db| (db - LEAST_SINR_DB).max(0.0)),
             layers: all[index].link.layers,
             down_mbps: likely.1.down_mbps,
             up_mbps: likely.1.up_mbps,
@@ -469,7 +500,7 @@ fn second_pair(
         })
         .collect();
     let two = carried(kit, scene, &budgets, placed, height_m, 2);
-    let (with_mbps, _) = likely_rates(kit, scene, all, rejection, 0.0);
-    let (without_mbps, _) = likely_rates(kit, scene, &two, rejection, 0.0);
+    let (with_mbps, _) = rates_in(kit, scene, all, rejection, LIKELY, 0.0);
+    let (without_mbps, _) = rates_in(kit, scene, &two, rejection, LIKELY, 0.0);
     Some(SecondPair { with_mbps, without_mbps })
 }

@@ -5,7 +5,7 @@ use super::suggest::Why;
 use crate::bands::band_name;
 use crate::capacity::Ranged;
 use crate::feedline::joint::{Connector, Gender, Series, adapter_for};
-use crate::judge::say::{self, Style, decibels, length, rate};
+use crate::judge::say::{self, Style, decibels, length, rough_rate as rate};
 use crate::model::{BandName, GatewayPlace, Metric, PowerKind};
 
 /// "SMA-male": series and gender as sold.
@@ -362,6 +362,10 @@ fn here(finding: &KitFinding) -> String {
         KitFinding::NothingToPredict => {
             "Nothing to predict from: read the gateway at the Baseline, or give the mast's distance and the bands on offer.".into()
         }
+        KitFinding::MetToday { spot, down_mbps, up_mbps } => format!(
+            "Today's line at {spot} already meets the need ({} down, {} up): a kit would bring margin and speed beyond it.",
+            rate(*down_mbps), rate(*up_mbps)
+        ),
         _ => String::new(),
     }
 }

@@ -1,6 +1,8 @@
 //! What is known of the air at a site: carriers as they were heard, brought to the open at the planned height; where
 //! nothing was heard, an estimate of the path.
 
+use super::finding::KitFinding;
+use super::need::need;
 use crate::bands::{band_place, carrier_frequency_mhz};
 use crate::capacity::Ranged;
 use crate::capacity::uplink::UplinkAssumptions;
@@ -53,6 +55,20 @@ pub struct Scene {
     pub measured_down_mbps: Option<f64>,
     pub measured_up_mbps: Option<f64>,
     pub settings: SiteSettings,
+}
+
+impl Scene {
+    /// Said where what was measured today meets the household's need.
+    pub fn met_today(&self) -> Option<KitFinding> {
+        let (down_mbps, up_mbps) = (self.measured_down_mbps?, self.measured_up_mbps?);
+        let need = need(&self.settings.kit.uses);
+        let spot = self.base_spot.clone()?;
+        (down_mbps >= need.down_mbps && up_mbps >= need.up_mbps).then_some(KitFinding::MetToday {
+            spot,
+            down_mbps,
+            up_mbps,
+        })
+    }
 }
 
 /// Height of a spot that says none: on a sill of the ground floor, m.

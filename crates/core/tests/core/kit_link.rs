@@ -23,6 +23,17 @@ fn linear_to_db(value: f64) -> f64 {
     10.0 * value.log10()
 }
 
+/// Error function, Abramowitz and Stegun 7.1.26 would do for 1e-7; here by its series.
+fn erf(x: f64) -> f64 {
+    let mut term = x;
+    let mut sum = x;
+    for n in 1..60 {
+        term *= -x * x / f64::from(n);
+        sum += term / f64::from(2 * n + 1);
+    }
+    sum * 2.0 / std::f64::consts::PI.sqrt()
+}
+
 fn judged(kit: &KitSpec, scene: &Scene) -> Assessment {
     assess(&Resolved::new(kit, &catalogue()), scene, Place::default())
 }
@@ -246,6 +257,12 @@ fn margin_grows_with_signal_and_is_missing_where_the_need_is_missed() {
     let (low, high) = (weak.margin.unwrap(), strong.margin.unwrap());
     assert!(high.margin_db > low.margin_db + 4.0);
     assert!(high.availability > low.availability && high.availability <= 1.0);
+    assert!(high.low_db <= high.margin_db && high.margin_db <= high.high_db);
+    // Φ(margin / 6 dB): the normal distribution at one spread is 0.8413.
+    let one_spread = low.availability;
+    assert!((one_spread - 0.5 * (1.0 + erf(low.margin_db / 6.0 / 2f64.sqrt()))).abs() < 1e-6);
+    let band = strong.bands[0].radio.unwrap();
+    assert!(band.margin_db.low <= band.margin_db.likely && band.margin_db.likely <= band.margin_db.high);
     let mut hopeless = scene(vec![heard(lte(3), 5.0, -135.0, -12.0, CarrierRole::Anchor)]);
     hopeless.settings.kit.uses[2].count = 4;
     let found = judged(&sound(), &hopeless);

@@ -215,3 +215,18 @@ proptest! {
         prop_assert!(from_bytes(&bytes).is_err());
     }
 }
+
+#[test]
+fn exports_from_before_the_kit_stage_are_read() {
+    let zip = to_zip(&story());
+    let old = with_file(&with_file(&zip, "kits.csv", |_| None), "parts.csv", |_| None);
+    let bundle = from_bytes(&old).unwrap();
+    assert_eq!((bundle.kits.len(), bundle.parts.len()), (0, 0));
+    assert_eq!(bundle.samples, story().samples);
+    let broken = with_file(&zip, "kits.csv", |text| Some(text.replacen("Outdoor unit", "", 1)));
+    let problems = from_bytes(&broken).unwrap_err();
+    assert!(
+        problems.iter().any(|one| one.file == "kits.csv" && one.reason.starts_with("name")),
+        "{problems:?}"
+    );
+}

@@ -5,6 +5,7 @@
 
 mod bundles;
 mod durability;
+mod kits;
 mod migration;
 mod reading_back;
 mod setups;

@@ -165,8 +165,8 @@ function Actions({
   return (
     <div className="mt-5 flex flex-wrap items-center gap-3">
       {next.kind === "nothing" && worthIt && (
-        <Link to="/sites/$siteId/mount" params={{ siteId }} className={buttonClass("filled")}>
-          Plan where it could go
+        <Link to="/sites/$siteId/kit" params={{ siteId }} className={buttonClass("filled")}>
+          Choose a kit
         </Link>
       )}
       <Link

@@ -186,7 +186,7 @@ function PartRow({
 }) {
   const widths: Record<string, string> = { class400: "w-1.5", class600: "w-2", rg213: "w-1.5" };
   return (
-    <li className="grid grid-cols-[1.75rem_minmax(0,1fr)_5.5rem] gap-x-3">
+    <li className="grid grid-cols-[1.75rem_minmax(0,1fr)_4rem] sm:grid-cols-[1.75rem_minmax(0,1fr)_5.5rem] gap-x-3">
       <span className="relative flex justify-center" aria-hidden="true">
         <span
           className={`absolute ${first ? "top-4" : "top-0"} ${last ? "bottom-[calc(100%-1.5rem)]" : "bottom-0"} ${thick ? (widths[thick] ?? "w-1") : "w-0.5"} bg-structure`}
@@ -237,7 +237,7 @@ function JointRow({
   const fix = judged.fixes.find((one) => one.place === place);
   const next = spec.chain[place];
   return (
-    <li className="grid grid-cols-[1.75rem_minmax(0,1fr)_5.5rem] gap-x-3">
+    <li className="grid grid-cols-[1.75rem_minmax(0,1fr)_4rem] sm:grid-cols-[1.75rem_minmax(0,1fr)_5.5rem] gap-x-3">
       <span className="relative flex justify-center" aria-hidden="true">
         <span className="absolute inset-y-0 w-0.5 bg-structure" />
         <svg viewBox="0 0 20 20" className="relative mt-1 size-5" aria-hidden="true">
@@ -280,7 +280,7 @@ function JointRow({
           <label className="flex items-center gap-1">
             <span className="sr-only">Put in a part here</span>
             <select
-              className="min-h-9 rounded-lg border border-transparent bg-transparent px-1 font-semibold text-action hover:border-edge"
+              className="min-h-9 w-36 rounded-lg border border-transparent bg-transparent px-1 font-semibold text-action hover:border-edge"
               value=""
               onChange={(event) => {
                 const part_id = event.target.value;
@@ -409,8 +409,8 @@ export function Slider({
   onChange: (value: number) => void;
 }) {
   return (
-    <label className="flex max-w-xl items-center gap-3">
-      <span className="w-28 text-sm font-semibold">{label}</span>
+    <label className="flex max-w-xl flex-wrap items-center gap-x-3">
+      <span className="w-full text-sm font-semibold sm:w-28">{label}</span>
       <input
         type="range"
         min={low}

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { KitView } from "../../api/schema";
-import { halves, range, signed, significant } from "../../kit/format";
+import { halves, range, rough, signed } from "../../kit/format";
 import { TableBox } from "../../kit/TableBox";
 import { bandName } from "../../kit/words";
 import { Section } from "../StageHeader";
@@ -72,7 +72,7 @@ export function Compare({ kits, currency }: { kits: KitView[]; currency: string 
       value: (view) => outlook(view).down_mbps?.likely,
       shown: (view) => {
         const down = outlook(view).down_mbps;
-        return down ? range(down, significant) : "–";
+        return down ? range(down, rough) : "–";
       },
       better: "more",
     },
@@ -81,7 +81,7 @@ export function Compare({ kits, currency }: { kits: KitView[]; currency: string 
       value: (view) => outlook(view).up_mbps?.likely,
       shown: (view) => {
         const up = outlook(view).up_mbps;
-        return up ? range(up, significant) : "–";
+        return up ? range(up, rough) : "–";
       },
       better: "more",
     },
@@ -102,7 +102,7 @@ export function Compare({ kits, currency }: { kits: KitView[]; currency: string 
       decides: 0,
     },
     {
-      name: "Costs signal or life",
+      name: "Drawbacks",
       value: (view) => view.judged.said.filter((one) => one.severity === "costs").length,
       shown: (view) => String(view.judged.said.filter((one) => one.severity === "costs").length),
       better: "less",

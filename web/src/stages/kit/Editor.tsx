@@ -69,21 +69,19 @@ export function Editor({
   const editing = { site, kits, catalogue, spec: draft.spec, judged, set, field };
   return (
     <>
-      <div className="sticky top-0 z-10 -mx-6 flex flex-wrap items-center gap-x-4 gap-y-2 border-b border-rule bg-ground/95 px-6 py-2">
-        {dirty ? (
-          <>
-            <p className="min-w-0 flex-1 font-semibold" aria-live="polite">
-              {judged.title}
-            </p>
-            <Button look="filled" onClick={() => void save()}>
-              Save the kit
-            </Button>
-            <Button onClick={clear}>Back to what was saved</Button>
-          </>
-        ) : (
-          <p className="flex-1 text-muted">Every change is judged at once and kept when you save it.</p>
-        )}
-      </div>
+      {dirty ? (
+        <div className="sticky -top-6 z-10 -mx-6 flex flex-wrap items-center gap-x-4 gap-y-2 border-b border-rule bg-ground px-6 py-2">
+          <p className="min-w-0 flex-1 font-semibold" aria-live="polite">
+            {judged.title}
+          </p>
+          <Button look="filled" onClick={() => void save()}>
+            Save the kit
+          </Button>
+          <Button onClick={clear}>Back to what was saved</Button>
+        </div>
+      ) : (
+        <p className="mt-3 text-muted">Every change is judged at once, and kept when you save it.</p>
+      )}
       {problem && (
         <p role="alert" className="mt-2 font-semibold text-starved">
           {problem.problem.errors[0]?.detail ?? problem.message}

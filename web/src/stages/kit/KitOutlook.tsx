@@ -1,5 +1,5 @@
 import type { BandOutlook, JudgedKit } from "../../api/schema";
-import { difference, halves, range, signed, significant, whole } from "../../kit/format";
+import { difference, halves, range, rough, signed, whole, withUnit } from "../../kit/format";
 import { TableBox } from "../../kit/TableBox";
 import { bandName } from "../../kit/words";
 import { LIMITS } from "./words";
@@ -21,12 +21,12 @@ export function KitOutlook({ judged, baseSpot }: { judged: JudgedKit; baseSpot: 
       <TableBox label="By band with this kit">
         <table className="w-full text-right leading-snug">
           <thead>
-            <tr className="border-b border-rule text-sm text-muted [&>th]:px-2 [&>th]:py-1 [&>th]:font-semibold">
+            <tr className="border-b border-rule text-sm text-muted [&>th]:px-1.5 [&>th]:py-1 [&>th]:font-semibold">
               <th className="text-left">Band</th>
               <th>Power (RSRP), dBm</th>
               <th>Clean (SINR), dB</th>
               <th className="text-left">Held back by</th>
-              <th>Streams</th>
+              <th>Margin, dB</th>
               <th>Download, Mbit/s</th>
               <th>Upload, Mbit/s</th>
             </tr>
@@ -38,27 +38,27 @@ export function KitOutlook({ judged, baseSpot }: { judged: JudgedKit; baseSpot: 
                 band={band}
               />
             ))}
-            <tr className="align-top font-bold [&>td]:px-2 [&>td]:py-2">
+            <tr className="align-top font-bold [&>td]:px-1.5 [&>td]:py-2 [&>td]:whitespace-nowrap">
               <td className="text-left" colSpan={5}>
                 Together, to be expected
                 {outlook.lan_caps && <span className="font-normal">, capped by the wire</span>}
               </td>
-              <td>{outlook.down_mbps ? range(outlook.down_mbps, significant) : "–"}</td>
-              <td>{outlook.up_mbps ? range(outlook.up_mbps, significant) : "–"}</td>
+              <td>{outlook.down_mbps ? range(outlook.down_mbps, rough) : "–"}</td>
+              <td>{outlook.up_mbps ? range(outlook.up_mbps, rough) : "–"}</td>
             </tr>
             <tr className="border-t border-rule text-muted [&>td]:px-2 [&>td]:py-1">
               <td className="text-left" colSpan={5}>
                 The household needs
               </td>
-              <td>{significant(need.down_mbps)}</td>
-              <td>{significant(need.up_mbps)}</td>
+              <td>{rough(need.down_mbps)}</td>
+              <td>{rough(need.up_mbps)}</td>
             </tr>
           </tbody>
         </table>
       </TableBox>
       <p className="mt-3 max-w-3xl">
         {margin
-          ? `Fade margin ${halves(margin.margin_db)} dB: the signal may fall by that much before the need is missed, which is met ${whole(margin.availability * 100)} % of the time where slow fading spreads by 6 dB.`
+          ? `Fade margin ${withUnit(halves(margin.margin_db), "dB")} (between ${halves(margin.low_db)} and ${halves(margin.high_db)}): the signal may fall by that much before the need is missed, which is met ${withUnit(whole(margin.availability * 100), "%")} of the time where slow fading spreads by 6 dB.`
           : "No fade margin: the need is missed even on an ordinary day."}
       </p>
       <p className="mt-2 max-w-3xl text-sm text-muted">
@@ -78,13 +78,16 @@ function BandRow({ band }: { band: BandOutlook }) {
       ? `heard at ${band.origin.spot}`
       : `by the path model${band.origin.beyond_model ? ", beyond its table" : ""}`;
   return (
-    <tr className="border-b border-rule align-top [&>td]:px-2 [&>td]:py-2">
+    <tr className="border-b border-rule align-top [&>td]:px-1.5 [&>td]:py-2 [&>td]:whitespace-nowrap">
       <td className="text-left">
         <span className="font-bold">{bandName(band.band.technology, band.band.band)}</span>
         {band.bandwidth_mhz != null && (
           <span className="text-muted"> {signed(band.bandwidth_mhz, 0)} MHz</span>
         )}
-        <span className="block text-sm text-muted">{from}</span>
+        <span className="block text-sm whitespace-normal text-muted">
+          {radio && `${radio.layers} stream${radio.layers === 1 ? "" : "s"}, `}
+          {from}
+        </span>
       </td>
       {radio ? (
         <>
@@ -97,11 +100,11 @@ function BandRow({ band }: { band: BandOutlook }) {
             <span className="block text-sm text-muted">{difference(radio.sinr_change_db, 0)} dB</span>
           </td>
           <td className="text-left">{LIMITS[radio.limit]}</td>
-          <td>{radio.layers}</td>
-          <td>{radio.down_mbps ? range(radio.down_mbps, significant) : "–"}</td>
+          <td>{range(radio.margin_db, whole)}</td>
+          <td>{radio.down_mbps ? range(radio.down_mbps, rough) : "–"}</td>
           <td>
-            {radio.up_mbps ? range(radio.up_mbps, significant) : "–"}
-            {radio.up_power_limited && <span className="block text-sm text-muted">by its power</span>}
+            {radio.up_mbps ? range(radio.up_mbps, rough) : "–"}
+            {radio.up_power_limited && <span className="block text-sm text-muted">its power limits</span>}
           </td>
         </>
       ) : (

@@ -44,7 +44,7 @@ export function KitStage() {
             ? `${chosen.kit.name}. ${chosen.judged.title}`
             : "Put a kit together, or let one be suggested."
         }
-        detail={chosen ? undefined : firstWords(view)}
+        detail={chosen ? toFix(chosen) : firstWords(view)}
       />
       <div className="mt-4 flex flex-wrap items-center gap-3">
         <a href="#suggest" className={buttonClass(inUse.length === 0 ? "filled" : "outlined")}>
@@ -106,6 +106,14 @@ export function KitStage() {
       )}
     </>
   );
+}
+
+function toFix({ judged }: KitView): string | undefined {
+  const wrong = judged.said.filter((one) => one.severity === "wrong").length;
+  if (wrong === 0) return undefined;
+  return wrong === 1
+    ? "One thing must be fixed before it works."
+    : `${wrong} things must be fixed before it works.`;
 }
 
 function firstWords(view: KitsView): string {

@@ -19,14 +19,11 @@ export function Ports({ editing, kit, saved }: { editing: Editing; kit: Kit; sav
   if (gateway?.kind !== "gateway" || leads === 0 || maps.length === 0) return null;
   const ports = (gateway.ports ?? []).map((port) => ({
     name: port.name,
-    note: [
+    note:
       (port.bands ?? []).length === 0
         ? "all bands"
         : (port.bands ?? []).map((band) => bandName(band.technology, band.band)).join(" "),
-      port.direction === "receive" ? "receives only" : "",
-    ]
-      .filter(Boolean)
-      .join(", "),
+    second: port.direction === "receive" ? "receives only" : "",
   }));
   const plan = maps[0]?.links ?? [];
   const plug = (lead: number, port: string) => {

@@ -35,14 +35,15 @@ export function SaidAt({ judged, at }: { judged: JudgedKit; at: (place: At) => b
   );
 }
 
-/** What is said of the kit as a whole; what belongs to a joint or part stands there. */
+/** What is said of the kit as a whole; what belongs to a place in the chain stands there. */
 export function Said({ judged }: { judged: JudgedKit }) {
-  const whole = judged.said.filter((one) => one.at.at !== "joint" && one.at.at !== "part");
+  const elsewhere = (place: At) => ["kit", "mount", "ethernet"].includes(place.at);
+  const whole = judged.said.filter((one) => elsewhere(one.at));
   if (whole.length === 0) return null;
   return (
     <Section title="What to fix, and what to know">
       <div className="max-w-3xl">
-        <SaidAt judged={judged} at={(place) => place.at !== "joint" && place.at !== "part"} />
+        <SaidAt judged={judged} at={elsewhere} />
       </div>
     </Section>
   );

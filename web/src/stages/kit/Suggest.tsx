@@ -3,11 +3,12 @@ import { ApiError, answered, api } from "../../api/client";
 import type { KitBody, KitsView, SiteView, SuggestedKit, SuggestionView } from "../../api/schema";
 import { Button } from "../../kit/Button";
 import { TextField } from "../../kit/Field";
-import { signed, significant, withUnit } from "../../kit/format";
+import { rough, signed, withUnit } from "../../kit/format";
 import { TableBox } from "../../kit/TableBox";
 import { Section } from "../StageHeader";
 import { effortWords } from "./Cost";
 import { emptySpec, typed } from "./draft";
+import { Schools } from "./Schools";
 
 /** The cheapest kit that does, the best under a price, and why the others lost. */
 export function Suggest({
@@ -44,10 +45,12 @@ export function Suggest({
       <Section title="Let the catalogue suggest one">
         <p className="max-w-3xl">
           Every gateway with every antenna and cable, outdoor units with their feed, and gateways on their own
-          antennas are weighed against what the household needs: {significant(need.down_mbps)} Mbit/s down and{" "}
-          {significant(need.up_mbps)} up, with {signed(kits.settings.cable_m ?? 10, 0)} m of cable at{" "}
+          antennas are weighed against what the household needs: {rough(need.down_mbps)} Mbit/s down and{" "}
+          {rough(need.up_mbps)} up, with {signed(kits.settings.cable_m ?? 10, 0)} m of cable at{" "}
           {signed(kits.settings.height_m ?? 6, 0)} m height.
         </p>
+        {kits.today && <p className="mt-2 max-w-3xl font-semibold">{kits.today}</p>}
+        <Schools />
         <div className="mt-3 flex flex-wrap items-end gap-3">
           <div className="w-48">
             <TextField
@@ -174,8 +177,8 @@ function Losers({ found, currency }: { found: SuggestionView; currency: string }
                   {loser.antenna && <span className="block text-muted">{loser.antenna}</span>}
                 </td>
                 <td className="text-right">{loser.nearest ? signed(loser.nearest.price, 0) : "–"}</td>
-                <td className="text-right">{loser.nearest ? significant(loser.nearest.down_mbps) : "–"}</td>
-                <td className="text-right">{loser.nearest ? significant(loser.nearest.up_mbps) : "–"}</td>
+                <td className="text-right">{loser.nearest ? rough(loser.nearest.down_mbps) : "–"}</td>
+                <td className="text-right">{loser.nearest ? rough(loser.nearest.up_mbps) : "–"}</td>
                 <td>{loser.why_not_cheapest}</td>
                 <td>{loser.why_not_best}</td>
               </tr>

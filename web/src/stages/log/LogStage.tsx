@@ -6,6 +6,7 @@ import { Button, buttonClass } from "../../kit/Button";
 import { ChoiceField } from "../../kit/Field";
 import { ATTACHES } from "../../kit/words";
 import { useChosenSetup, useSiteId } from "../../shell/useSiteContext";
+import { ReturnNotice } from "../ReturnNotice";
 import { Section, StageHeader } from "../StageHeader";
 import { CarrierMedians } from "./CarrierMedians";
 import { Figures } from "./Figures";
@@ -55,6 +56,7 @@ export function LogStage() {
   return (
     <>
       <StageHeader title={log.data?.title ?? chosen.setup.label} detail={log.data?.detail} />
+      <ReturnNotice site={view} />
       {log.isError && (
         <p role="alert" className="mt-4 font-semibold text-starved">
           {log.error.message}

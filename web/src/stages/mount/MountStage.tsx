@@ -5,6 +5,7 @@ import { AimRose } from "../../drawings/AimRose";
 import { Button } from "../../kit/Button";
 import { counted } from "../../kit/format";
 import { inUse, useChosenSetup, useSiteId } from "../../shell/useSiteContext";
+import { ReturnNotice } from "../ReturnNotice";
 import { StageHeader } from "../StageHeader";
 import { Archived } from "./Archived";
 import { PositionForm } from "./PositionForm";
@@ -49,6 +50,7 @@ export function MountStage() {
   return (
     <>
       <StageHeader title={title} detail={chosen ? `Now: ${chosen.setup.label}.` : undefined} />
+      <ReturnNotice site={view} />
       <div className="mt-6 grid gap-x-10 gap-y-8 xl:grid-cols-[minmax(0,1fr)_16rem]">
         <div className="min-w-0">
           {chosen ? (

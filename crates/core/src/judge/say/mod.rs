@@ -3,7 +3,9 @@
 mod baseline;
 mod number;
 
-pub use number::{bearing, decibels, length, milliseconds, power_dbm, rate, share, signed, times};
+pub use number::{
+    bearing, decibels, length, milliseconds, power_dbm, rate, rough_rate, share, signed, times,
+};
 
 use super::{Advice, CellName, Finding, HourSpan, Said};
 use crate::bands::band_name;

@@ -29,6 +29,16 @@ pub fn rate(mbps: f64) -> String {
     format!("{}{THIN}Mbit/s", significant(mbps))
 }
 
+/// Two significant figures, for what is predicted and not measured: "190 Mbit/s", "8.4 Mbit/s".
+pub fn rough_rate(mbps: f64) -> String {
+    if mbps <= 0.0 {
+        return rate(0.0);
+    }
+    let step = 10f64.powf(mbps.log10().floor() - 1.0);
+    let rounded = (mbps / step).round() * step;
+    format!("{}{THIN}Mbit/s", signed(rounded, usize::from(step < 0.9) + usize::from(step < 0.09)))
+}
+
 fn significant(value: f64) -> String {
     let decimals = if value >= 99.95 {
         0
