@@ -9,6 +9,7 @@
 //! | [`check`], [`ports`], [`placing`] | what is wrong, with the fix |
 //! | [`budget`] | loss, noise and gain by band |
 //! | [`scene`] | what is known of the air at this site |
+//! | [`air`] | signal, interference and noise of a carrier, apart |
 //! | [`predict`] | signal, clean signal, rates and margin with a kit |
 //! | [`assess`] | all of it together, for one kit
 //! | [`need`] | what the household needs |
@@ -17,6 +18,7 @@
 //! | [`job`], [`job_words`] | parts list, steps and cautions for the day |
 //! | [`finding`], [`say`] | findings and their words |
 
+pub mod air;
 pub mod assess;
 pub mod budget;
 pub mod catalogue;

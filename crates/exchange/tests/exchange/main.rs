@@ -4,6 +4,7 @@
 #![allow(clippy::unwrap_used)]
 
 mod paste;
+mod pattern;
 
 use open_beacon_core::model::*;
 use open_beacon_exchange::*;

@@ -29,7 +29,7 @@ fn a_kit_comes_back_as_it_went_in_after_the_program_was_opened_again() {
     assert!(matches!(store.create_kit(&kit, &"another"), Err(StoreError::IdTaken)));
     drop(store);
     let store = Store::open(directory.path()).unwrap();
-    assert_eq!(store.kits(of.id).unwrap(), [kit.clone()]);
+    assert_eq!(store.kits(of.id).unwrap(), std::slice::from_ref(&kit));
     let changed = Kit { name: "Roof".into(), return_by: None, ..kit.clone() };
     store.update_kit(&changed).unwrap();
     assert_eq!(store.kit(kit.id).unwrap(), changed);

@@ -1,7 +1,8 @@
 //! Likely rates of antennas and receivers on the site's carriers, each worked out once.
 
 use crate::capacity::possible::{Channel, carries_uplink};
-use crate::kit::predict::{Air, gathered_db, mast_layers, measured_share, mode_of};
+use crate::kit::air::Air;
+use crate::kit::predict::{gathered_db, mast_layers, measured_share, mode_of};
 use crate::kit::scene::{Scene, SceneCarrier, is_used};
 use crate::metrics::NOISE_FIGURE_DB;
 use crate::model::{ConnectionMode, GatewaySpec, Technology};
