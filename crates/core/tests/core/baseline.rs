@@ -49,7 +49,7 @@ fn position(n: u128, name: &str, mount: Mount) -> Position {
 fn spot(n: u128, mount: Mount, network: &str, carriers: &[Carrier], downs: &[f64], up: f64) -> SpotEvidence {
     let mut evidence = evidence(&format!("spot {n}"), downs);
     evidence.setup_id = SetupId(id(1000 + n));
-    let run = evidence.runs.first().cloned().unwrap_or_else(|| run(n, network));
+    let run = evidence.runs.first().cloned().unwrap_or_else(|| run(n));
     evidence.runs =
         vec![Run { conditions: Conditions { network: network.into(), ..Conditions::default() }, ..run }];
     let run_id = evidence.runs[0].id;
@@ -65,23 +65,6 @@ fn spot(n: u128, mount: Mount, network: &str, carriers: &[Carrier], downs: &[f64
         })
         .collect();
     SpotEvidence { position: position(n, &format!("Spot {n}"), mount), evidence }
-}
-
-fn run(n: u128, _network: &str) -> Run {
-    Run {
-        id: RunId(id(5000 + n)),
-        setup_id: SetupId(id(1000 + n)),
-        source: Source::Live,
-        started_at: morning(),
-        ended_at: None,
-        completion: Completion::Complete,
-        reason: None,
-        planned_samples: 10,
-        planned_speed_tests: 3,
-        refresh_period_s: None,
-        conditions: Conditions::default(),
-        archived_at: None,
-    }
 }
 
 fn judged(spots: &[SpotEvidence]) -> Baseline {

@@ -160,3 +160,22 @@ proptest! {
         }
     }
 }
+
+proptest! {
+    /// The number of blocks in closed form is the best of all, tried one by one.
+    #[test]
+    fn the_uplinks_best_number_of_blocks_is_the_best_of_all(loss in 80.0..165.0f64, blocks in 1..273u16, power in 20.0..27.0f64) {
+        for (technology, spacing) in [(Technology::Lte, 15), (Technology::Nr, 30)] {
+            let found = uplink(technology, loss, blocks, spacing, power, 8.0);
+            let one_by_one = (1..=blocks)
+                .map(|used| {
+                    // Attenuated Shannon over so many blocks: TR 36.942 A.2, TR 38.803.
+                    let hertz = f64::from(used) * 12.0 * f64::from(spacing) * 1e3;
+                    let sinr_db = power - loss + 174.0 - 10.0 * hertz.log10() - 8.0;
+                    open_beacon_core::capacity::shannon::efficiency_bps_hz(technology, Direction::Up, sinr_db) * hertz / 1e6
+                })
+                .fold(0.0, f64::max);
+            prop_assert!((found.rate_mbps - one_by_one).abs() < 1e-9 * one_by_one.max(1.0), "{found:?} {one_by_one}");
+        }
+    }
+}

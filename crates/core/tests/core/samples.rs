@@ -76,3 +76,21 @@ pub fn evidence(label: &str, downloads: &[f64]) -> SetupEvidence {
         tests,
     }
 }
+
+/// A complete run on setup 1000 + `n`.
+pub fn run(n: u128) -> Run {
+    Run {
+        id: RunId(id(5000 + n)),
+        setup_id: SetupId(id(1000 + n)),
+        source: Source::Live,
+        started_at: morning(),
+        ended_at: None,
+        completion: Completion::Complete,
+        reason: None,
+        planned_samples: 10,
+        planned_speed_tests: 3,
+        refresh_period_s: None,
+        conditions: Conditions::default(),
+        archived_at: None,
+    }
+}

@@ -36,7 +36,9 @@ pub fn rough_rate(mbps: f64) -> String {
     }
     let step = 10f64.powf(mbps.log10().floor() - 1.0);
     let rounded = (mbps / step).round() * step;
-    format!("{}{THIN}Mbit/s", signed(rounded, usize::from(step < 0.9) + usize::from(step < 0.09)))
+    // Rounding may have added a figure: 9.96 is 10, not 10.0.
+    let decimals = usize::from(rounded < 9.95) + usize::from(rounded < 0.995);
+    format!("{}{THIN}Mbit/s", signed(rounded, decimals))
 }
 
 fn significant(value: f64) -> String {
