@@ -5,6 +5,7 @@
 
 mod baseline;
 mod calc;
+mod calc_kit;
 mod contract;
 mod guard;
 mod kits;

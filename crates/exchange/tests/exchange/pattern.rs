@@ -24,3 +24,16 @@ fn what_cannot_be_read_is_told_by_its_line() {
     assert!(read_pattern("0,0\n90,-3").is_err());
     assert!(read_pattern("").is_err());
 }
+
+proptest::proptest! {
+    /// Whatever is pasted: no panic, and what is read is a pattern with its highest gain in it.
+    #[test]
+    fn any_text_is_read_or_refused(text in "[-0-9.,;\\t a-z\\n−]{0,400}") {
+        if let Ok(points) = read_pattern(&text) {
+            proptest::prop_assert!(points.len() >= 8);
+            proptest::prop_assert!(points.iter().all(|point| point.below_db >= 0.0 && (-180.0..=180.0).contains(&point.off_deg)));
+            proptest::prop_assert!(points.iter().any(|point| point.below_db == 0.0));
+            proptest::prop_assert!(points.is_sorted_by(|a, b| a.off_deg <= b.off_deg));
+        }
+    }
+}

@@ -241,3 +241,34 @@ fn a_wanted_mast_is_heard_best_where_the_panel_points_at_it() {
         (0..36).map(|step| f64::from(step) * 10.0).max_by(|a, b| clean(*a).total_cmp(&clean(*b))).unwrap();
     assert!((best - 143.0).abs() <= 20.0, "{best}");
 }
+
+/// The demo's kits: one to be mended, none else with anything wrong, each of its own kind, all at prices.
+#[test]
+fn the_demo_kits_are_what_the_guide_says() {
+    use open_beacon_core::kit::catalogue::{Catalogue, check_part};
+    use open_beacon_core::kit::check::{Wanted, check};
+    use open_beacon_core::kit::effort::effort;
+    use open_beacon_core::kit::finding::Severity;
+    use open_beacon_core::kit::resolve::Resolved;
+    let story = story(7);
+    // The parts that travel with the site are enough to judge its kits.
+    let catalogue = Catalogue::of(story.parts.clone());
+    assert!(story.parts.iter().all(|part| check_part(part).is_empty()));
+    let wrong: Vec<usize> = story
+        .kits
+        .iter()
+        .map(|kit| {
+            let resolved = Resolved::new(&kit.spec, &catalogue);
+            assert!(resolved.missing.is_empty(), "{}", kit.name);
+            assert_eq!(effort(&resolved).unpriced, 0);
+            let found = check(&resolved, &Wanted::default());
+            found.iter().filter(|one| one.severity == Severity::Wrong).count()
+        })
+        .collect();
+    assert_eq!(wrong, [0, 1, 0, 0]);
+    let bought: Vec<&Kit> = story.kits.iter().filter(|kit| kit.return_by.is_some()).collect();
+    assert_eq!(bought.len(), 1);
+    assert!(bought[0].return_by > bought[0].bought_on);
+    let gable = story.positions.iter().find(|one| one.mount == Mount::Gable).map(|one| one.id);
+    assert!(story.kits.iter().all(|kit| kit.spec.position_id == gable));
+}

@@ -84,3 +84,27 @@ fn spots_and_conditions_are_kept_and_changed() {
     store.update_conditions(run.id, &conditions).unwrap();
     assert_eq!(store.run(run.id).unwrap().conditions, conditions);
 }
+
+/// As the second version left it: the Kit stage's tables are not there yet.
+#[test]
+fn a_folder_of_the_second_version_gets_its_kits_table_and_keeps_the_rest() {
+    let directory = tempfile::tempdir().unwrap();
+    first_version(directory.path());
+    let raw = Connection::open(directory.path().join("open-beacon.sqlite")).unwrap();
+    raw.execute_batch(include_str!("../../src/migrations/0002_baseline.sql")).unwrap();
+    raw.execute("UPDATE run SET network = 'Huldermobil', instrument = 'phone'", []).unwrap();
+    raw.pragma_update(None, "user_version", 2).unwrap();
+    drop(raw);
+    let store = Store::open(directory.path()).unwrap();
+    let of = site(1, "").id;
+    assert!(store.kits(of).unwrap().is_empty() && store.own_parts().unwrap().is_empty());
+    let setup = store.setups(of).unwrap().remove(0);
+    let run = store.runs_of_setup(setup.id, None, 10).unwrap().remove(0);
+    assert_eq!(
+        (run.conditions.network.as_str(), run.conditions.instrument),
+        ("Huldermobil", Instrument::Phone)
+    );
+    assert_eq!(store.settings(of).unwrap().kit, open_beacon_core::model::KitSettings::default());
+    store.import_bundle(&story()).unwrap();
+    assert_eq!(store.kits(story().site.id).unwrap().len(), story().kits.len());
+}
