@@ -3187,6 +3187,9 @@ export interface components {
             /** @enum {string} */
             kind: "no_ports";
         } | {
+            /** @enum {string} */
+            kind: "needs_antenna";
+        } | {
             from: components["schemas"]["Connector"];
             /** @enum {string} */
             kind: "same_gender";

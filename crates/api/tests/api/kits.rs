@@ -1,22 +1,8 @@
 //! The Kit stage and the catalogue over HTTP.
 
-use crate::{Server, id, server};
+use crate::{demo, id, server};
 use axum::http::StatusCode;
-use open_beacon_exchange::to_json;
-use open_beacon_simulator::story::{Addresses, demo_site};
 use serde_json::{Value, json};
-
-async fn demo() -> (Server, String) {
-    let at = |path: &str| format!("http://127.0.0.1:1/{path}");
-    let story = demo_site(
-        7,
-        &Addresses { status_url: at("status"), speed_url: at("speed"), control_url: at("control") },
-    );
-    let server = server();
-    let (status, _) = server.bytes("POST", "/api/import", to_json(&story), "application/json").await;
-    assert_eq!(status, StatusCode::OK);
-    (server, story.site.id.to_string())
-}
 
 fn part<'a>(catalogue: &'a Value, name: &str) -> &'a Value {
     let entries = catalogue.as_array().unwrap();

@@ -9,6 +9,7 @@ mod calc_kit;
 mod contract;
 mod guard;
 mod kits;
+mod manners;
 mod recording;
 mod sites;
 

@@ -44,6 +44,7 @@ fn missing(kit: &Resolved, found: &mut Vec<Found>) {
         Some((part, gateway)) if kit.antenna.is_some() && gateway.ports.is_empty() => {
             found.push(Found::wrong(At::Gateway, KitFinding::NoPorts { gateway: part.name.clone() }));
         }
+        _ if kit.is_deaf() => found.push(Found::wrong(At::Gateway, KitFinding::NeedsAntenna)),
         _ => {}
     }
     for (place, link) in kit.chain.iter().enumerate() {

@@ -90,6 +90,7 @@ pub enum KitFinding {
     NoPorts {
         gateway: String,
     },
+    NeedsAntenna,
     // Joints.
     SameGender {
         from: Connector,

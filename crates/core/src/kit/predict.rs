@@ -156,7 +156,7 @@ fn carried<'a>(
     height_m: Option<f64>,
     leads: u8,
 ) -> Vec<Carried<'a>> {
-    let Some((_, gateway)) = kit.gateway else { return Vec::new() };
+    let Some((_, gateway)) = kit.gateway.filter(|_| !kit.is_deaf()) else { return Vec::new() };
     let mount = kit.mount_kind(placed);
     let mode = mode_with(kit, scene.mode);
     scene

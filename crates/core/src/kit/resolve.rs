@@ -4,7 +4,7 @@ use super::catalogue::Catalogue;
 use crate::feedline::joint::Connector;
 use crate::model::{
     AntennaSpec, ArrestorSpec, ChainPart, EthernetSpec, GatewaySpec, InjectorSpec, KitSpec, Mount, MountSpec,
-    Part, PartId, PartSpec,
+    Part, PartId, PartSpec, PortSwitch,
 };
 
 /// A part of the chain with what stands in the kit and in the catalogue.
@@ -97,6 +97,12 @@ impl<'a> Resolved<'a> {
     /// The outdoor unit's own antenna, where the kit has one and no other antenna.
     pub fn unit(&self) -> Option<&'a AntennaSpec> {
         self.gateway.and_then(|(_, gateway)| gateway.outdoor.as_ref()).filter(|_| self.antenna.is_none())
+    }
+
+    /// True where the gateway's own antennas were cut off for good and no other is chosen: it hears nothing.
+    pub fn is_deaf(&self) -> bool {
+        self.antenna.is_none()
+            && self.gateway.is_some_and(|(_, gateway)| gateway.switch == PortSwitch::Permanent)
     }
 
     /// The antenna that looks at the mast: external, or the outdoor unit's; `None` for an indoor gateway's own.

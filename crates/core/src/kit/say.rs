@@ -75,6 +75,10 @@ pub fn sentence(finding: &KitFinding, style: Style) -> String {
         KitFinding::NoPorts { gateway } => {
             format!("{gateway} has no antenna ports. Take a gateway with ports, or an outdoor unit.")
         }
+        KitFinding::NeedsAntenna => {
+            "Its inner antennas were cut off for good: it hears nothing until an antenna is plugged in. Choose one."
+                .into()
+        }
         KitFinding::SameGender { from, to, loss_db } => format!(
             "{} on {}: two of a kind. {}",
             connector(*from),
@@ -384,6 +388,7 @@ pub fn why(why: &Why, currency: &str) -> String {
         Why::NoWayToConnect => "No adapters in the catalogue join its plugs.".into(),
         Why::NothingHolds => "No mount in the catalogue holds it here.".into(),
         Why::CannotStand => "Not made for the open or for the place it would stand.".into(),
+        Why::NeedsAntenna => "Hears nothing without an antenna plugged in.".into(),
         Why::NoPower => "No injector and cable in the catalogue feed it.".into(),
     }
 }

@@ -128,6 +128,18 @@ fn a_gateway_on_its_own_antennas_stays_what_it_was() {
 }
 
 #[test]
+fn a_gateway_whose_antennas_were_cut_off_hears_nothing_alone() {
+    let alone = judged(&gateway_alone(part("Krok SMA")), &weak());
+    assert!(alone.found.iter().any(|one| one.finding == F::NeedsAntenna));
+    assert!(alone.outlook.bands.iter().all(|band| band.radio.is_none()) && alone.outlook.down_mbps.is_none());
+    let with_one = judged(&KitSpec { gateway: Some(part("Krok SMA")), ..sound() }, &weak());
+    assert!(with_one.outlook.down_mbps.is_some());
+    let found = suggest(&catalogue(), &weak(), None);
+    let told = found.losers.iter().find(|one| one.gateway == part("Krok SMA") && one.antenna.is_none());
+    assert!(told.is_none_or(|one| one.why_not_cheapest == open_beacon_core::kit::suggest::Why::NeedsAntenna));
+}
+
+#[test]
 fn without_nsa_a_gateway_falls_back_to_lte_and_aggregates_no_more_than_it_can() {
     let mut rich = scene(vec![
         heard(nr(78), 80.0, -90.0, 15.0, CarrierRole::Primary),

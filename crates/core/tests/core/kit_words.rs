@@ -204,9 +204,15 @@ fn whys_are_in_the_sites_currency() {
     assert_eq!(told(Why::OverPrice { by: 12.0 }), "12 SEK over the price.");
     assert_eq!(told(Why::Slower { by_mbps: 81.3 }), "81 Mbit/s slower.");
     assert_eq!(told(Why::MissesUp { short_mbps: 4.31 }), "4.3 Mbit/s short of the upload needed.");
-    for plain in
-        [Why::Chosen, Why::NoBand, Why::NoWayToConnect, Why::NothingHolds, Why::CannotStand, Why::NoPower]
-    {
+    for plain in [
+        Why::Chosen,
+        Why::NoBand,
+        Why::NoWayToConnect,
+        Why::NothingHolds,
+        Why::CannotStand,
+        Why::NoPower,
+        Why::NeedsAntenna,
+    ] {
         assert!(told(plain).ends_with('.'));
     }
 }

@@ -14,6 +14,7 @@ mod consistency;
 mod entry;
 mod evidence;
 mod feedline;
+mod invariants;
 mod kit_chain;
 mod kit_link;
 mod kit_scene;

@@ -49,6 +49,12 @@ export function Suggest({
           {rough(need.up_mbps)} up, with {signed(kits.settings.cable_m ?? 10, 0)} m of cable at{" "}
           {signed(kits.settings.height_m ?? 6, 0)} m height.
         </p>
+        {kits.bands.length === 0 && (
+          <p className="mt-2 max-w-3xl font-semibold">
+            Nothing is known of the air here yet: read the gateway at the Baseline, or name the bands on offer
+            below, with the mast's distance at the Settings.
+          </p>
+        )}
         {kits.today && <p className="mt-2 max-w-3xl font-semibold">{kits.today}</p>}
         <Schools />
         <div className="mt-3 flex flex-wrap items-end gap-3">
@@ -62,7 +68,12 @@ export function Suggest({
               error={problem?.field("/price_limit")}
             />
           </div>
-          <Button look={found ? "outlined" : "filled"} className="mb-6" onClick={() => void ask()}>
+          <Button
+            look={found ? "outlined" : "filled"}
+            className="mb-6"
+            disabled={kits.bands.length === 0}
+            onClick={() => void ask()}
+          >
             Suggest
           </Button>
         </div>

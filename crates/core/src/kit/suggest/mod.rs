@@ -31,6 +31,7 @@ pub enum Why {
     NothingHolds,
     CannotStand,
     NoPower,
+    NeedsAntenna,
 }
 
 /// A kit with what it costs and is likely to bring.

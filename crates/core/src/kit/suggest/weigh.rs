@@ -7,7 +7,7 @@ use crate::kit::budget::{gain_at_dbi, tail_loss_db};
 use crate::kit::need::Need;
 use crate::kit::predict::{ETHERNET_PAYLOAD, antenna_rejection_db};
 use crate::kit::scene::{Scene, open_change_db};
-use crate::model::{AntennaSpec, GatewaySpec, KitSpec, Mount, Part, PartSpec};
+use crate::model::{AntennaSpec, GatewaySpec, KitSpec, Mount, Part, PartSpec, PortSwitch};
 use std::cmp::Ordering;
 
 /// What makes a kit: places in the composer's lists.
@@ -134,6 +134,10 @@ impl<'a, 'c> Weighing<'a, 'c> {
         for gateway in 0..self.composer.gateways.len() {
             let Some(spec) = gateway_spec(self.composer.gateways[gateway]) else { continue };
             if spec.outdoor.is_some() {
+                continue;
+            }
+            if spec.switch == PortSwitch::Permanent {
+                self.push_pair(gateway, None, 0.0, &[], Some(Why::NeedsAntenna));
                 continue;
             }
             let receiver = self.table.receiver(spec, |at| spec.layers_on(self.table.bands[at].scene.band));
