@@ -141,6 +141,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/compass": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Magnetic declination (World Magnetic Model 2025), and a true bearing as a compass shows it. */
+        post: operations["compass"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/constellation": {
         parameters: {
             query?: never;
@@ -152,6 +169,23 @@ export interface paths {
         put?: never;
         /** A constellation at a SINR. */
         post: operations["constellation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/diffraction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Diffraction loss over ground beyond free space (ITU-R P.526). */
+        post: operations["diffraction"];
         delete?: never;
         options?: never;
         head?: never;
@@ -288,6 +322,23 @@ export interface paths {
         put?: never;
         /** Noise figure of cascaded stages (Friis), antenna side first. */
         post: operations["noise_figure"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/open-path": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Loss in free space, first Fresnel zone and earth's bulge. */
+        post: operations["open_path"];
         delete?: never;
         options?: never;
         head?: never;
@@ -441,6 +492,23 @@ export interface paths {
         put?: never;
         /** Smallest turn between two bearings. */
         post: operations["turn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/way": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Distance, bearings and elevation angle between two points. */
+        post: operations["mast_way"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2152,6 +2220,28 @@ export interface components {
             rows: components["schemas"]["ComparisonRowView"][];
             title: string;
         };
+        /** @description What a compass shows there. */
+        CompassAnswer: {
+            declination: components["schemas"]["Declination"];
+            /** Format: double */
+            magnetic_bearing_deg?: number | null;
+        };
+        /** @description A place and a day. */
+        CompassRequest: {
+            at: components["schemas"]["GeoPoint"];
+            /**
+             * Format: double
+             * @description m above sea level.
+             */
+            height_m?: number;
+            /** Format: date */
+            on: string;
+            /**
+             * Format: double
+             * @description Degrees from true north, to be turned into what a compass shows.
+             */
+            true_bearing_deg?: number | null;
+        };
         /**
          * @description How far a run or test got.
          * @enum {string}
@@ -2207,6 +2297,59 @@ export interface components {
              */
             sinr_db: number;
             technology: components["schemas"]["Technology"];
+        };
+        /** @description How far a compass points from true north. */
+        Declination: {
+            /**
+             * Format: double
+             * @description Degrees, positive where the needle points east of true north.
+             */
+            declination_deg: number;
+            /**
+             * Format: double
+             * @description One standard deviation of the model, degrees; iron nearby is not in it.
+             */
+            uncertainty_deg: number;
+        };
+        /** @description What a path loses beyond free space, with its parts. */
+        Diffraction: {
+            /**
+             * Format: double
+             * @description By Bullington over the ground as it is, dB.
+             */
+            bullington_db: number;
+            /**
+             * Format: double
+             * @description All of it, dB.
+             */
+            loss_db: number;
+            /**
+             * Format: double
+             * @description By Bullington over the smooth earth, dB.
+             */
+            smooth_bullington_db: number;
+            /**
+             * Format: double
+             * @description Round the smooth earth, dB.
+             */
+            spherical_db: number;
+        };
+        /** @description A profile of the ground between two antennas. */
+        DiffractionRequest: {
+            /** @description m from the first end, rising from 0, at least three. */
+            distances_m: number[];
+            /**
+             * Format: double
+             * @description m above ground.
+             */
+            first_above_m: number;
+            /** Format: double */
+            frequency_mhz: number;
+            /** @description m above sea level, one for each distance. */
+            heights_m: number[];
+            /** Format: double */
+            last_above_m: number;
+            swing?: components["schemas"]["Swing"];
         };
         /**
          * @description How a band divides up and down.
@@ -4176,6 +4319,30 @@ export interface components {
             /** Format: double */
             rsrq_db: number;
         };
+        /** @description Free space, and what the path needs at that point. */
+        OpenPathAnswer: {
+            /** Format: double */
+            earth_bulge_m: number;
+            /** Format: double */
+            free_space_db: number;
+            /** Format: double */
+            fresnel_radius_m: number;
+        };
+        /** @description A path in the open, and a point on it. */
+        OpenPathRequest: {
+            /**
+             * Format: double
+             * @description m, above 0.
+             */
+            distance_m: number;
+            /** Format: double */
+            frequency_mhz: number;
+            /**
+             * Format: double
+             * @description m from the first end.
+             */
+            from_m: number;
+        };
         /** @description What a prediction starts from. */
         Origin: {
             /** @enum {string} */
@@ -5322,6 +5489,11 @@ export interface components {
             needs_db: number;
             survives: boolean;
         };
+        /**
+         * @description How the wave swings.
+         * @enum {string}
+         */
+        Swing: "horizontal" | "vertical";
         /** @description One received symbol. */
         Symbol: {
             /** Format: double */
@@ -5406,6 +5578,45 @@ export interface components {
          * @enum {string}
          */
         VersusVerdict: "clear_gain" | "clear_loss" | "cannot_tell" | "same" | "too_few";
+        /** @description The way from one point to another. */
+        Way: {
+            /**
+             * Format: double
+             * @description At the second point, looking back, degrees from true north, 0..360.
+             */
+            back_bearing_deg: number;
+            /**
+             * Format: double
+             * @description At the first point, degrees from true north, 0..360.
+             */
+            bearing_deg: number;
+            /**
+             * Format: double
+             * @description Along the ellipsoid, m.
+             */
+            distance_m: number;
+        };
+        /** @description The way, and the angle it is seen at. */
+        WayAnswer: {
+            /**
+             * Format: double
+             * @description Degrees above the horizon, refraction of an ordinary atmosphere counted; none without both heights.
+             */
+            elevation_deg?: number | null;
+            way: components["schemas"]["Way"];
+        };
+        /** @description Two points, with heights above sea level where they are known. */
+        WayRequest: {
+            from: components["schemas"]["GeoPoint"];
+            /**
+             * Format: double
+             * @description m above sea level.
+             */
+            from_height_m?: number | null;
+            to: components["schemas"]["GeoPoint"];
+            /** Format: double */
+            to_height_m?: number | null;
+        };
         /** @description What the wind does: an indication, not a structural design. */
         WindAnswer: {
             /** Format: double */
@@ -5501,6 +5712,8 @@ export type CodeRequest = components['schemas']['CodeRequest'];
 export type ComparisonRow = components['schemas']['ComparisonRow'];
 export type ComparisonRowView = components['schemas']['ComparisonRowView'];
 export type ComparisonView = components['schemas']['ComparisonView'];
+export type CompassAnswer = components['schemas']['CompassAnswer'];
+export type CompassRequest = components['schemas']['CompassRequest'];
 export type Completion = components['schemas']['Completion'];
 export type Conditions = components['schemas']['Conditions'];
 export type Confidence = components['schemas']['Confidence'];
@@ -5508,6 +5721,9 @@ export type ConnectionMode = components['schemas']['ConnectionMode'];
 export type Connector = components['schemas']['Connector'];
 export type ConstellationAnswer = components['schemas']['ConstellationAnswer'];
 export type ConstellationRequest = components['schemas']['ConstellationRequest'];
+export type Declination = components['schemas']['Declination'];
+export type Diffraction = components['schemas']['Diffraction'];
+export type DiffractionRequest = components['schemas']['DiffractionRequest'];
 export type Duplex = components['schemas']['Duplex'];
 export type DuplicateSite = components['schemas']['DuplicateSite'];
 export type EditSetup = components['schemas']['EditSetup'];
@@ -5602,6 +5818,8 @@ export type NextAction = components['schemas']['NextAction'];
 export type NoiseAnswer = components['schemas']['NoiseAnswer'];
 export type Note = components['schemas']['Note'];
 export type Oddity = components['schemas']['Oddity'];
+export type OpenPathAnswer = components['schemas']['OpenPathAnswer'];
+export type OpenPathRequest = components['schemas']['OpenPathRequest'];
 export type Origin = components['schemas']['Origin'];
 export type OutdoorAntenna = components['schemas']['OutdoorAntenna'];
 export type OutdoorAssumptions = components['schemas']['OutdoorAssumptions'];
@@ -5700,6 +5918,7 @@ export type Summary = components['schemas']['Summary'];
 export type SummaryAnswer = components['schemas']['SummaryAnswer'];
 export type SummaryRequest = components['schemas']['SummaryRequest'];
 export type Survival = components['schemas']['Survival'];
+export type Swing = components['schemas']['Swing'];
 export type Symbol = components['schemas']['Symbol'];
 export type Technology = components['schemas']['Technology'];
 export type Tool = components['schemas']['Tool'];
@@ -5712,6 +5931,9 @@ export type Units = components['schemas']['Units'];
 export type UseKind = components['schemas']['UseKind'];
 export type Versus = components['schemas']['Versus'];
 export type VersusVerdict = components['schemas']['VersusVerdict'];
+export type Way = components['schemas']['Way'];
+export type WayAnswer = components['schemas']['WayAnswer'];
+export type WayRequest = components['schemas']['WayRequest'];
 export type WindAnswer = components['schemas']['WindAnswer'];
 export type WindRequest = components['schemas']['WindRequest'];
 export type $defs = Record<string, never>;
@@ -5938,6 +6160,37 @@ export interface operations {
             };
         };
     };
+    compass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompassRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompassAnswer"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     constellation: {
         parameters: {
             query?: never;
@@ -5957,6 +6210,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ConstellationAnswer"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    diffraction: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DiffractionRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Diffraction"];
                 };
             };
             422: {
@@ -6181,6 +6465,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NoiseAnswer"];
+                };
+            };
+        };
+    };
+    open_path: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpenPathRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenPathAnswer"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6436,6 +6751,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TurnAnswer"];
+                };
+            };
+        };
+    };
+    mast_way: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WayRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WayAnswer"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -5,6 +5,7 @@ pub mod attachments;
 pub mod baseline;
 pub mod calc;
 pub mod calc_kit;
+pub mod calc_path;
 pub mod calc_radio;
 pub mod catalogue;
 pub mod compare;
@@ -44,6 +45,7 @@ pub fn all() -> OpenApiRouter<AppState> {
         .merge(address::routes())
         .merge(calc_radio::routes())
         .merge(calc_kit::routes())
+        .merge(calc_path::routes())
         .merge(catalogue::routes())
         .merge(kits::routes())
         .merge(kit_plan::routes())

@@ -6,6 +6,7 @@
 mod baseline;
 mod calc;
 mod calc_kit;
+mod calc_path;
 mod contract;
 mod guard;
 mod kits;

@@ -1,5 +1,8 @@
 //! Points and bearings. Bearings are degrees clockwise from true north (north 0, east 90).
 
+pub mod geodesic;
+pub mod magnetic;
+
 use serde::{Deserialize, Serialize};
 
 /// A point on the WGS 84 ellipsoid.

@@ -22,6 +22,7 @@ mod kit_suggest;
 mod kit_words;
 mod kits;
 mod metrics;
+mod path;
 mod refresh;
 mod samples;
 mod say;

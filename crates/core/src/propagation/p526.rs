@@ -1,0 +1,210 @@
+//! ITU-R P.526: diffraction over terrain. Knife edge, Bullington's construction, the spherical earth, and the three of
+//! them together ("delta-Bullington", P.526-15 clause 4.5, the same as P.452-16 annex 1 clause 4.2).
+//!
+//! Heights in metres above sea level, distances inside these functions in kilometres, as the Recommendations have them.
+
+use super::p525::wavelength_m;
+use serde::{Deserialize, Serialize};
+
+/// How the wave swings.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Swing {
+    Horizontal,
+    Vertical,
+}
+
+/// A path over ground: distances from the first end, rising, the first 0; both ends' antennas above the ground there.
+#[derive(Clone, Copy, Debug)]
+pub struct Terrain<'a> {
+    /// m, at least three points.
+    pub distances_m: &'a [f64],
+    /// Ground above sea level, m, one for each distance.
+    pub heights_m: &'a [f64],
+    /// Antennas above ground at the first and the last point, m.
+    pub first_above_m: f64,
+    pub last_above_m: f64,
+}
+
+/// What a path loses beyond free space, with its parts.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Diffraction {
+    /// All of it, dB.
+    pub loss_db: f64,
+    /// By Bullington over the ground as it is, dB.
+    pub bullington_db: f64,
+    /// By Bullington over the smooth earth, dB.
+    pub smooth_bullington_db: f64,
+    /// Round the smooth earth, dB.
+    pub spherical_db: f64,
+}
+
+/// Why it cannot be told.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum TerrainError {
+    #[error("A profile has at least three points, with rising distances from 0 and one height for each.")]
+    Profile,
+    #[error("Diffraction is computed from 30\u{202f}MHz to 50\u{202f}GHz.")]
+    Frequency,
+}
+
+/// Loss at a single knife edge, dB: P.526-15 equation (31); 0 below −0.78.
+///
+/// ```
+/// // Grazing, ν = 0: 6.0 dB, the handbook's figure.
+/// assert!((open_beacon_core::propagation::p526::knife_edge_db(0.0) - 6.03).abs() < 0.01);
+/// ```
+pub fn knife_edge_db(nu: f64) -> f64 {
+    if nu > -0.78 { 6.9 + 20.0 * ((nu - 0.1).hypot(1.0) + nu - 0.1).log10() } else { 0.0 }
+}
+
+/// Bullington's construction, dB: P.526-15 clause 4.5.1. `ends`: antenna heights above sea level, m. `radius_km`:
+/// effective earth radius.
+fn bullington_db(km: &[f64], ground_m: &[f64], ends: (f64, f64), wave_m: f64, radius_km: f64) -> f64 {
+    let (first, last) = ends;
+    let d = km[km.len() - 1];
+    let inner = || km[1..km.len() - 1].iter().zip(&ground_m[1..ground_m.len() - 1]);
+    let bulged = |at: f64, height: f64| height + 500.0 / radius_km * at * (d - at);
+    let nu = |height: f64, at: f64| {
+        let line = (first * (d - at) + last * at) / d;
+        (height - line) * (0.002 * d / (wave_m * at * (d - at))).sqrt()
+    };
+    let rising = inner().map(|(at, height)| (bulged(*at, *height) - first) / at).fold(f64::MIN, f64::max);
+    let straight = (last - first) / d;
+    let edge_db = if rising < straight {
+        let worst = inner().map(|(at, height)| nu(bulged(*at, *height), *at)).fold(f64::MIN, f64::max);
+        knife_edge_db(worst)
+    } else {
+        let falling =
+            inner().map(|(at, height)| (bulged(*at, *height) - last) / (d - at)).fold(f64::MIN, f64::max);
+        let at = (last - first + falling * d) / (rising + falling);
+        knife_edge_db(nu(first + rising * at, at))
+    };
+    edge_db + (1.0 - (-edge_db / 6.0).exp()) * (10.0 + 0.02 * d)
+}
+
+/// Permittivity and conductivity (S/m) of land: P.526-15 clause 4.5.2 refers to P.452 table 5.
+const LAND: (f64, f64) = (22.0, 0.003);
+
+/// First term of the residue series, dB: P.526-15 clause 3.1.1 as P.452-16 (30) to (37) write it.
+fn first_term_db(d_km: f64, ends_m: (f64, f64), ghz: f64, radius_km: f64, swing: Swing) -> f64 {
+    let (permittivity, conductivity) = LAND;
+    let loss = 18.0 * conductivity / ghz;
+    let horizontal =
+        0.036 * (radius_km * ghz).powf(-1.0 / 3.0) * ((permittivity - 1.0).powi(2) + loss * loss).powf(-0.25);
+    let k = match swing {
+        Swing::Horizontal => horizontal,
+        Swing::Vertical => horizontal * (permittivity * permittivity + loss * loss).sqrt(),
+    };
+    let (k2, k4) = (k * k, k.powi(4));
+    let beta = (1.0 + 1.6 * k2 + 0.67 * k4) / (1.0 + 4.5 * k2 + 1.53 * k4);
+    let x = 21.88 * beta * (ghz / (radius_km * radius_km)).powf(1.0 / 3.0) * d_km;
+    let distance_term = if x >= 1.6 {
+        11.0 + 10.0 * x.log10() - 17.6 * x
+    } else {
+        -20.0 * x.log10() - 5.6488 * x.powf(1.425)
+    };
+    let height_term = |height_m: f64| {
+        let b = beta * 0.9575 * beta * (ghz * ghz / radius_km).powf(1.0 / 3.0) * height_m;
+        let gain = if b > 2.0 {
+            17.6 * (b - 1.1).sqrt() - 5.0 * (b - 1.1).log10() - 8.0
+        } else {
+            20.0 * (b + 0.1 * b.powi(3)).log10()
+        };
+        gain.max(2.0 + 20.0 * k.log10())
+    };
+    -distance_term - height_term(ends_m.0) - height_term(ends_m.1)
+}
+
+/// Loss round a smooth earth, dB: P.526-15 clause 3.2. `ends_m`: effective antenna heights above it.
+fn spherical_db(d_km: f64, ends_m: (f64, f64), ghz: f64, radius_km: f64, swing: Swing) -> f64 {
+    let (first, last) = ends_m;
+    let horizon_km = (2.0 * radius_km).sqrt() * ((0.001 * first).sqrt() + (0.001 * last).sqrt());
+    if d_km >= horizon_km {
+        return first_term_db(d_km, ends_m, ghz, radius_km, swing);
+    }
+    let c = (first - last) / (first + last);
+    let m = 250.0 * d_km * d_km / (radius_km * (first + last));
+    let turn = (3.0 * c / 2.0 * (3.0 * m / (m + 1.0).powi(3)).sqrt()).acos() / 3.0;
+    let b = 2.0 * ((m + 1.0) / (3.0 * m)).sqrt() * (std::f64::consts::FRAC_PI_3 + turn).cos();
+    let d1 = d_km / 2.0 * (1.0 + b);
+    let d2 = d_km - d1;
+    let clearance_m =
+        ((first - 500.0 * d1 * d1 / radius_km) * d2 + (last - 500.0 * d2 * d2 / radius_km) * d1) / d_km;
+    let wave_m = wavelength_m(ghz * 1000.0);
+    let needed_m = 17.456 * (d1 * d2 * wave_m / d_km).sqrt();
+    if clearance_m > needed_m {
+        return 0.0;
+    }
+    let marginal_km = 500.0 * (d_km / (first.sqrt() + last.sqrt())).powi(2);
+    let loss = first_term_db(d_km, ends_m, ghz, marginal_km, swing);
+    if loss < 0.0 { 0.0 } else { (1.0 - clearance_m / needed_m) * loss }
+}
+
+/// Heights of the smooth earth at both ends, m: P.526-15 clause 4.5.2 by P.452-16 attachment 2 clause 5.1.6.
+fn smooth_ends_m(km: &[f64], ground_m: &[f64], ends: (f64, f64)) -> (f64, f64) {
+    let d = km[km.len() - 1];
+    let (mut v1, mut v2) = (0.0, 0.0);
+    for (at, height) in km.windows(2).zip(ground_m.windows(2)) {
+        let step = at[1] - at[0];
+        v1 += step * (height[1] + height[0]);
+        v2 += step * (height[1] * (2.0 * at[1] + at[0]) + height[0] * (at[1] + 2.0 * at[0]));
+    }
+    let (smooth_first, smooth_last) = ((2.0 * v1 * d - v2) / (d * d), (v2 - v1 * d) / (d * d));
+    let mut highest = f64::MIN;
+    let (mut from_first, mut from_last) = (f64::MIN, f64::MIN);
+    for (at, height) in km.iter().zip(ground_m).skip(1).take(km.len() - 2) {
+        let above = height - (ends.0 * (d - at) + ends.1 * at) / d;
+        highest = highest.max(above);
+        from_first = from_first.max(above / at);
+        from_last = from_last.max(above / (d - at));
+    }
+    let (first, last) = if highest <= 0.0 {
+        (smooth_first, smooth_last)
+    } else {
+        let both = from_first + from_last;
+        (smooth_first - highest * from_first / both, smooth_last - highest * from_last / both)
+    };
+    (first.min(ground_m[0]), last.min(ground_m[ground_m.len() - 1]))
+}
+
+/// Diffraction loss of a path, dB beyond free space: delta-Bullington, P.526-15 clause 4.5. `k`: effective earth radius
+/// factor.
+///
+/// # Errors
+/// [`TerrainError`].
+pub fn delta_bullington(
+    path: &Terrain,
+    frequency_mhz: f64,
+    k: f64,
+    swing: Swing,
+) -> Result<Diffraction, TerrainError> {
+    let rising = path.distances_m.windows(2).all(|pair| pair[0] < pair[1]);
+    let points = path.distances_m.len();
+    if points < 3 || points != path.heights_m.len() || !rising || path.distances_m[0] != 0.0 {
+        return Err(TerrainError::Profile);
+    }
+    if !(30.0..=50_000.0).contains(&frequency_mhz) {
+        return Err(TerrainError::Frequency);
+    }
+    let km: Vec<f64> = path.distances_m.iter().map(|metres| metres / 1000.0).collect();
+    let ground = path.heights_m;
+    let radius_km = k * crate::geo::geodesic::EARTH_RADIUS_M / 1000.0;
+    let wave_m = wavelength_m(frequency_mhz);
+    let ends = (ground[0] + path.first_above_m, ground[points - 1] + path.last_above_m);
+    let actual_db = bullington_db(&km, ground, ends, wave_m, radius_km);
+    let smooth = smooth_ends_m(&km, ground, ends);
+    let above = (ends.0 - smooth.0, ends.1 - smooth.1);
+    let flat = vec![0.0; points];
+    let smooth_db = bullington_db(&km, &flat, above, wave_m, radius_km);
+    let d_km = km[points - 1];
+    let round_db = spherical_db(d_km, above, frequency_mhz / 1000.0, radius_km, swing);
+    Ok(Diffraction {
+        loss_db: actual_db + (round_db - smooth_db).max(0.0),
+        bullington_db: actual_db,
+        smooth_bullington_db: smooth_db,
+        spherical_db: round_db,
+    })
+}
