@@ -146,6 +146,16 @@ test("the catalogue takes own prices and models, and gives them back", async ({ 
   ).toBeVisible();
   await page.getByLabel("Import").setInputFiles(file);
   await expect(page.getByText(/has 0 new parts, changes 0 and repeats 1/)).toBeVisible();
+  // A built-in part takes the user's changes, and gives them up again.
+  await page.getByRole("button", { name: "Change Utvei 5 outdoor unit, 5G" }).click();
+  await sheet.getByLabel("Metrics its pages show").fill("bars");
+  await sheet.getByRole("button", { name: "Save the part" }).click();
+  await expect(sheet.getByText(/of RSRP, RSRQ, SINR and RSSI, for instance/)).toBeVisible();
+  await sheet.getByLabel("Metrics its pages show").fill("rsrp");
+  await sheet.getByLabel("Least voltage at the unit, V").fill("40");
+  await sheet.getByRole("button", { name: "Save the part" }).click();
+  await page.getByRole("button", { name: "Reset Utvei 5 outdoor unit, 5G" }).click();
+  await expect(page.getByRole("button", { name: "Reset Utvei 5 outdoor unit, 5G" })).toHaveCount(0);
 });
 
 test("the job card has parts, steps and only the cautions that apply", async ({ page }) => {

@@ -3,9 +3,11 @@ import { rough } from "../../web/src/kit/format";
 import {
   expectedText,
   gainText,
+  metricsText,
   portsText,
   readExpected,
   readGain,
+  readMetrics,
   readPorts,
   readSupport,
   supportText,
@@ -80,6 +82,13 @@ test("expected carriers go there and back with their width", () => {
   for (const wrong of ["B20", "B20 wide", "20 10", "B20 -5"]) {
     expect(readExpected(wrong), wrong).toContain("for instance B20 10");
   }
+});
+
+test("metrics go there and back in their own order", () => {
+  expect(readMetrics("sinr, RSRP")).toEqual(["rsrp", "sinr"]);
+  expect(metricsText(["rsrp", "sinr"])).toBe("RSRP SINR");
+  expect(readMetrics("")).toEqual([]);
+  expect(readMetrics("bars")).toContain("for instance RSRP SINR");
 });
 
 test("numbers are taken with either decimal sign and shown with two figures", () => {

@@ -4,6 +4,7 @@ import type {
   ExpectedCarrier,
   GainPoint,
   GatewayPort,
+  Metric,
   Technology,
 } from "../../api/schema";
 import { bandName } from "../../kit/words";
@@ -107,4 +108,16 @@ export function readPorts(text: string): GatewayPort[] | string {
     });
   }
   return list;
+}
+
+const METRICS: Metric[] = ["rsrp", "rsrq", "sinr", "rssi"];
+
+/** "RSRP RSRQ SINR". */
+export const metricsText = (list: Metric[]): string => list.map((metric) => metric.toUpperCase()).join(" ");
+
+export function readMetrics(text: string): Metric[] | string {
+  const list = words(text).map((word) => word.toLowerCase());
+  const wrong = list.find((word) => !(METRICS as string[]).includes(word));
+  if (wrong !== undefined) return `“${wrong}”: of RSRP, RSRQ, SINR and RSSI, for instance RSRP SINR.`;
+  return METRICS.filter((metric) => list.includes(metric));
 }

@@ -1,6 +1,15 @@
 import type { PartKind } from "../../../api/schema";
 import { MOUNTS } from "../../../kit/words";
-import { gainText, portsText, readGain, readPorts, readSupport, supportText } from "../bands";
+import {
+  gainText,
+  metricsText,
+  portsText,
+  readGain,
+  readMetrics,
+  readPorts,
+  readSupport,
+  supportText,
+} from "../bands";
 import {
   ANTENNA_KINDS,
   CABLES,
@@ -70,7 +79,12 @@ const antenna = (at: string): PartField[] => {
   ];
 };
 
-export const outdoorFields = antenna("outdoor");
+export const outdoorFields: PartField[] = [
+  choice("power_over_ethernet.power_kind", "Power it takes", POWER_KINDS),
+  number("power_over_ethernet.lowest_v", "Least voltage at the unit, V"),
+  number("power_over_ethernet.highest_v", "Highest voltage it bears, V"),
+  ...antenna("outdoor"),
+];
 
 export const FIELDS: Record<PartKind, PartField[]> = {
   gateway: [
@@ -98,6 +112,14 @@ export const FIELDS: Record<PartKind, PartField[]> = {
     yes("opened", "Case must be opened to reach the ports"),
     choice("switch", "Ports are switched", SWITCHES),
     choice("locking", "Can lock", LOCKINGS),
+    {
+      path: ["shows"],
+      label: "Metrics its pages show",
+      hint: "Of RSRP, RSRQ, SINR and RSSI",
+      type: "list",
+      write: metricsText,
+      read: readMetrics,
+    },
     yes("bridge_mode", "Bridge mode"),
     yes("port_forwarding", "Port forwarding"),
     number("lan_mbps", "LAN port, Mbit/s"),
