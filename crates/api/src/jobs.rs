@@ -176,6 +176,9 @@ async fn steps(
     Ok(())
 }
 
+/// Longest wait for the trickle's first answer.
+const TRICKLE_BEGINS: std::time::Duration = std::time::Duration::from_secs(3);
+
 /// Takes independent samples with a trickle of traffic, so that idle carriers do not vanish.
 async fn record(
     app: &AppState,
@@ -190,7 +193,10 @@ async fn record(
         None => Activity::Idle,
         Some(target) => {
             let how = Plan::from(target);
-            tokio::spawn(async move { trickle(&how.latency_url, how.probe_with_head, quiet).await });
+            let (begun, begins) = tokio::sync::oneshot::channel();
+            tokio::spawn(async move { trickle(&how.latency_url, how.probe_with_head, quiet, begun).await });
+            // Samples count once the line is not idle any more; one that does not answer must not hold them up.
+            let _ = tokio::time::timeout(TRICKLE_BEGINS, begins).await;
             Activity::Trickle
         }
     };
