@@ -100,8 +100,10 @@ test("the stages answer to their keys", async ({ demo, page }) => {
   await page.keyboard.press("2");
   await expect(page).toHaveURL(/\/kit/);
   await page.keyboard.press("3");
-  await expect(page).toHaveURL(/\/mount/);
+  await expect(page).toHaveURL(/\/survey/);
   await page.keyboard.press("4");
+  await expect(page).toHaveURL(/\/mount/);
+  await page.keyboard.press("5");
   await expect(page).toHaveURL(/\/log/);
   await page.keyboard.press("0");
   await expect(page).toHaveURL(/\/settings/);

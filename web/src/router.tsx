@@ -1,4 +1,5 @@
 import { createRootRoute, createRoute, createRouter, redirect } from "@tanstack/react-router";
+import { lazy, Suspense } from "react";
 import { Shell } from "./shell/Shell";
 import { BaselineStage } from "./stages/baseline/BaselineStage";
 import { CataloguePage } from "./stages/kit/catalogue/CataloguePage";
@@ -10,6 +11,7 @@ import { SettingsPage } from "./stages/settings/SettingsPage";
 import { ImportPage } from "./stages/sites/ImportPage";
 import { NewSitePage } from "./stages/sites/NewSitePage";
 import { SitesPage } from "./stages/sites/SitesPage";
+import { AimCardPage } from "./stages/survey/AimCardPage";
 import { VerdictStage } from "./stages/verdict/VerdictStage";
 
 /** What a stage shows stands in the address, so that it can be kept and sent. */
@@ -21,6 +23,9 @@ export interface StageSearch {
   network?: string;
   carrier?: string;
   kit?: string;
+  /** Position and mast of the path that is looked at, and the height tried. */
+  path?: string;
+  height?: string;
 }
 
 const text = (value: unknown): string | undefined =>
@@ -43,6 +48,8 @@ const site = createRoute({
     network: typeof search.network === "string" ? search.network : undefined,
     carrier: text(search.carrier),
     kit: text(search.kit),
+    path: text(search.path),
+    height: text(search.height),
   }),
 });
 const start = createRoute({
@@ -60,6 +67,25 @@ const jobCard = createRoute({
   path: "/sites/$siteId/job-card/$kitId",
   component: JobCardPage,
 });
+// Its map library is fetched only where the plan is looked at.
+const SurveyStage = lazy(() => import("./stages/survey/SurveyStage"));
+const survey = createRoute({
+  getParentRoute: () => site,
+  path: "/survey",
+  component: () => (
+    <Suspense fallback={<p className="text-lg text-muted">The plan is being fetched…</p>}>
+      <SurveyStage />
+    </Suspense>
+  ),
+});
+const aimCard = createRoute({
+  getParentRoute: () => root,
+  path: "/sites/$siteId/aim/$positionId/$mastId",
+  component: AimCardPage,
+  validateSearch: (search: Record<string, unknown>): { height?: string } => ({
+    height: text(String(search.height ?? "")),
+  }),
+});
 const mount = createRoute({ getParentRoute: () => site, path: "/mount", component: MountStage });
 const log = createRoute({ getParentRoute: () => site, path: "/log", component: LogStage });
 const verdict = createRoute({ getParentRoute: () => site, path: "/verdict", component: VerdictStage });
@@ -71,7 +97,8 @@ export const router = createRouter({
     newSite,
     importSite,
     jobCard,
-    site.addChildren([start, baseline, kit, catalogue, mount, log, verdict, settings]),
+    aimCard,
+    site.addChildren([start, baseline, kit, catalogue, survey, mount, log, verdict, settings]),
   ]),
   defaultPreload: "intent",
 });

@@ -6,13 +6,17 @@
 //! | [`routes`] | one file a stage or thing |
 //! | [`link`] | watching gateways and handing their readings round |
 //! | [`jobs`] | recordings and speed tests that run in the background |
+//! | [`grounds`] | terrain of sites, read once |
+//! | [`rasters`] | maps of predicted signal, made in the background |
 //! | [`problem`] | errors as RFC 9457 problem details |
 //! | [`guard`] | who may talk to this server |
 
+pub mod grounds;
 pub mod guard;
 pub mod jobs;
 pub mod link;
 pub mod problem;
+pub mod rasters;
 pub mod routes;
 pub mod state;
 

@@ -1,8 +1,10 @@
 //! What every route can reach.
 
+use crate::grounds::Grounds;
 use crate::jobs::Jobs;
 use crate::link::LinkHub;
 use crate::problem::Problem;
+use crate::rasters::Rasters;
 use open_beacon_core::model::SiteId;
 use open_beacon_store::{Store, StoreError};
 use std::sync::Arc;
@@ -15,6 +17,8 @@ pub struct AppState {
     pub store: Arc<Store>,
     pub links: LinkHub,
     pub jobs: Jobs,
+    pub grounds: Grounds,
+    pub rasters: Rasters,
     /// Sites of which something stored has changed.
     pub changes: broadcast::Sender<SiteId>,
     pub http: reqwest::Client,
@@ -39,6 +43,8 @@ impl AppState {
         Ok(Self {
             links: LinkHub::new(store.clone()),
             jobs: Jobs::default(),
+            grounds: Grounds::default(),
+            rasters: Rasters::default(),
             changes: broadcast::channel(64).0,
             store,
             http,

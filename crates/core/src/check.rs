@@ -116,7 +116,14 @@ impl Checker {
             .text("/network", &settings.network)
             .link(&settings.link)
             .outdoor(&settings.outdoor)
-            .kit_settings(&settings.kit);
+            .kit_settings(&settings.kit)
+            .range(
+                "/survey/earth_factor",
+                settings.survey.earth_factor,
+                0.5,
+                10.0,
+                "times the earth's radius; 1.33 for ordinary air",
+            );
         if let Some(mast) = &settings.known_mast {
             checked = checked
                 .range(

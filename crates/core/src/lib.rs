@@ -14,7 +14,9 @@
 //! | [`geo`] | points and bearings |
 //! | [`propagation`] | losses on the way, one file a Recommendation |
 //! | [`stats`] | medians, spreads, intervals |
-//! | [`kit`] | parts put together: what mates, what is lost, what it does at the site, what to buy
+//! | [`kit`] | parts put together: what mates, what is lost, what it does at the site, what to buy |
+//! | [`terrain`] | grids of heights, profiles, what is crossed |
+//! | [`survey`] | masts, paths, ranking of positions, aiming |
 //! | [`judge`] | findings (typed values) and their rendering as sentences |
 
 pub mod antenna;
@@ -29,3 +31,5 @@ pub mod metrics;
 pub mod model;
 pub mod propagation;
 pub mod stats;
+pub mod survey;
+pub mod terrain;

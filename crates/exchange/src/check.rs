@@ -2,8 +2,10 @@
 
 use crate::RowProblem;
 use open_beacon_core::check::Checker;
+use open_beacon_core::check::FieldProblem;
 use open_beacon_core::kit::catalogue::check_part;
 use open_beacon_core::model::SiteBundle;
+use open_beacon_core::survey::check::{check_landmark, check_mast, check_obstacle};
 use std::collections::HashSet;
 use std::hash::Hash;
 
@@ -19,6 +21,10 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     unique("attachments.csv", bundle.attachments.iter().map(|row| row.attachment.id), &mut problems);
     unique("kits.csv", bundle.kits.iter().map(|row| row.id), &mut problems);
     unique("parts.csv", bundle.parts.iter().map(|row| row.id), &mut problems);
+    unique("masts.csv", bundle.masts.iter().map(|row| row.id), &mut problems);
+    unique("obstacles.csv", bundle.obstacles.iter().map(|row| row.id), &mut problems);
+    unique("landmarks.csv", bundle.landmarks.iter().map(|row| row.id), &mut problems);
+    unique("tiles.csv", bundle.tiles.iter().map(|row| row.tile.id), &mut problems);
     let mut refer = |file: &str, index: usize, fine: bool, what: &str| {
         if !fine {
             problems.push(RowProblem::new(file, line(index), format!("its {what} is not in this export")));
@@ -48,6 +54,15 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
         let there = row.spec.position_id.is_none_or(|id| positions.contains(&id));
         refer("kits.csv", index, there, "position");
     }
+    let mut of_site = |file: &str, sites: Vec<open_beacon_core::model::SiteId>| {
+        for (index, site) in sites.into_iter().enumerate() {
+            refer(file, index, site == bundle.site.id, "site");
+        }
+    };
+    of_site("masts.csv", bundle.masts.iter().map(|row| row.site_id).collect());
+    of_site("obstacles.csv", bundle.obstacles.iter().map(|row| row.site_id).collect());
+    of_site("landmarks.csv", bundle.landmarks.iter().map(|row| row.site_id).collect());
+    of_site("tiles.csv", bundle.tiles.iter().map(|row| row.tile.site_id).collect());
     let mut fields = |file: &str, index: usize, checker: Checker| {
         for problem in checker.done() {
             let reason = format!("{}: {}", problem.pointer.trim_start_matches('/'), problem.detail);
@@ -77,11 +92,23 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     for (index, row) in bundle.kits.iter().enumerate() {
         fields("kits.csv", index, Checker::default().name("/name", &row.name, "Gable panel").kit(&row.spec));
     }
-    for (index, row) in bundle.parts.iter().enumerate() {
-        for problem in check_part(row) {
+    let mut listed = |file: &str, index: usize, found: Vec<FieldProblem>| {
+        for problem in found {
             let reason = format!("{}: {}", problem.pointer.trim_start_matches('/'), problem.detail);
-            problems.push(RowProblem::new("parts.csv", line(index), reason));
+            problems.push(RowProblem::new(file, line(index), reason));
         }
+    };
+    for (index, row) in bundle.parts.iter().enumerate() {
+        listed("parts.csv", index, check_part(row));
+    }
+    for (index, row) in bundle.masts.iter().enumerate() {
+        listed("masts.csv", index, check_mast(row));
+    }
+    for (index, row) in bundle.obstacles.iter().enumerate() {
+        listed("obstacles.csv", index, check_obstacle(row));
+    }
+    for (index, row) in bundle.landmarks.iter().enumerate() {
+        listed("landmarks.csv", index, check_landmark(row));
     }
     problems
 }

@@ -1,7 +1,8 @@
 //! A copy of a site under new identifiers, for importing beside the original.
 
 use open_beacon_core::model::{
-    AttachmentId, KitId, PositionId, RunId, SampleId, SetupId, SiteBundle, SiteId, SpeedTestId,
+    AttachmentId, KitId, LandmarkId, MastId, ObstacleId, PositionId, RunId, SampleId, SetupId, SiteBundle,
+    SiteId, SpeedTestId, TileId,
 };
 use std::collections::HashMap;
 use uuid::Uuid;
@@ -42,7 +43,24 @@ pub fn with_new_ids(mut bundle: SiteBundle, mut make: impl FnMut() -> Uuid) -> S
         row.site_id = SiteId(new(row.site_id.0));
         row.spec.position_id = row.spec.position_id.map(|id| PositionId(new(id.0)));
     }
+    for row in &mut bundle.masts {
+        row.id = MastId(new(row.id.0));
+        row.site_id = SiteId(new(row.site_id.0));
+    }
+    for row in &mut bundle.obstacles {
+        row.id = ObstacleId(new(row.id.0));
+        row.site_id = SiteId(new(row.site_id.0));
+    }
+    for row in &mut bundle.landmarks {
+        row.id = LandmarkId(new(row.id.0));
+        row.site_id = SiteId(new(row.site_id.0));
+    }
+    for row in &mut bundle.tiles {
+        row.tile.id = TileId(new(row.tile.id.0));
+        row.tile.site_id = SiteId(new(row.tile.site_id.0));
+    }
     let settings = &mut bundle.settings;
+    settings.survey.kit_id = settings.survey.kit_id.map(|id| KitId(new(id.0)));
     settings.active_setup_id = settings.active_setup_id.map(|id| SetupId(new(id.0)));
     settings.baseline_setup_id = settings.baseline_setup_id.map(|id| SetupId(new(id.0)));
     bundle

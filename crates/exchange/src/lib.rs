@@ -6,9 +6,11 @@ mod cells;
 mod check;
 mod copy;
 mod json;
+pub mod masts;
 pub mod paste;
 mod pattern;
 mod tables;
+pub mod terrain;
 mod zipped;
 
 pub use copy::with_new_ids;

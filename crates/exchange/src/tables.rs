@@ -69,6 +69,28 @@ pub(crate) const PARTS: &[Column] = columns![
     "id" Text, "name" Text, "price" Number, "stock" Number, "notes" Text, "spec" Json, "archived_at" MaybeText,
 ];
 
+pub(crate) const MASTS: &[Column] = columns![
+    "id" Text, "site_id" Text, "name" Text, "operator" Text, "latitude_deg" Number at "/place/latitude_deg",
+    "longitude_deg" Number at "/place/longitude_deg", "height_m" Number, "cells" Json, "notes" Text,
+    "archived_at" MaybeText,
+];
+
+pub(crate) const OBSTACLES: &[Column] = columns![
+    "id" Text, "site_id" Text, "name" Text, "kind" Text, "outline" Json, "width_m" Number, "height_m" Number,
+    "archived_at" MaybeText,
+];
+
+pub(crate) const LANDMARKS: &[Column] = columns![
+    "id" Text, "site_id" Text, "name" Text, "latitude_deg" Number at "/place/latitude_deg",
+    "longitude_deg" Number at "/place/longitude_deg", "archived_at" MaybeText,
+];
+
+pub(crate) const TILES: &[Column] = columns![
+    "id" Text, "site_id" Text, "file_name" Text, "format" Text, "surface" Text, "span" Json, "columns" Number,
+    "rows" Number, "step_east_m" Number, "step_north_m" Number, "voids" Number, "lowest_m" Number,
+    "highest_m" Number, "bytes" Number, "added_at" Text, "archived_at" MaybeText,
+];
+
 pub(crate) const ATTACHMENTS: &[Column] = columns![
     "id" Text, "run_id" Text, "file_name" Text, "media_type" Text, "bytes" Number, "sha256" Text, "added_at" Text,
 ];

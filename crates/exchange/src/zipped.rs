@@ -5,7 +5,7 @@ use crate::json::known_format;
 use crate::{RowProblem, tables};
 use open_beacon_core::model::{
     Attachment, AttachmentFile, BUNDLE_FORMAT, BUNDLE_VERSION, Carrier, Sample, SampleId, Site, SiteBundle,
-    SiteSettings,
+    SiteSettings, TerrainTile, TileFile,
 };
 use serde::{Deserialize, Serialize};
 use std::collections::{BTreeMap, HashMap};
@@ -60,6 +60,10 @@ pub fn to_zip(bundle: &SiteBundle) -> Vec<u8> {
         ("carriers.csv", write(tables::CARRIERS, carriers)),
         ("kits.csv", write(tables::KITS, bundle.kits.iter())),
         ("parts.csv", write(tables::PARTS, bundle.parts.iter())),
+        ("masts.csv", write(tables::MASTS, bundle.masts.iter())),
+        ("obstacles.csv", write(tables::OBSTACLES, bundle.obstacles.iter())),
+        ("landmarks.csv", write(tables::LANDMARKS, bundle.landmarks.iter())),
+        ("tiles.csv", write(tables::TILES, bundle.tiles.iter().map(|file| &file.tile))),
         ("speed_tests.csv", write(tables::SPEED_TESTS, bundle.speed_tests.iter())),
         (
             "attachments.csv",
@@ -79,6 +83,9 @@ pub fn to_zip(bundle: &SiteBundle) -> Vec<u8> {
     for file in &bundle.attachments {
         add(&content_name(&file.attachment), &file.content);
     }
+    for file in &bundle.tiles {
+        add(&tile_name(&file.tile), &file.content);
+    }
     writer.finish().expect(in_memory).into_inner()
 }
 
@@ -86,6 +93,10 @@ pub fn to_zip(bundle: &SiteBundle) -> Vec<u8> {
 fn content_name(attachment: &Attachment) -> String {
     let ending = attachment.media_type.rsplit('/').next().unwrap_or("bin");
     format!("attachments/{}.{ending}", attachment.id)
+}
+
+fn tile_name(tile: &TerrainTile) -> String {
+    format!("terrain/{}.bin", tile.id)
 }
 
 /// Reads a site.
@@ -112,12 +123,28 @@ pub fn from_zip(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
     let runs = values(table(&files, "runs.csv", tables::RUNS, &mut problems));
     let samples = samples_with_carriers(&files, &mut problems);
     let speed_tests = values(table(&files, "speed_tests.csv", tables::SPEED_TESTS, &mut problems));
-    // Exports from before the Kit stage have no such files.
-    for (name, heading) in [("kits.csv", tables::KITS), ("parts.csv", tables::PARTS)] {
+    // Exports from before the Kit and Survey stages have no such files.
+    let later = [
+        ("kits.csv", tables::KITS),
+        ("parts.csv", tables::PARTS),
+        ("masts.csv", tables::MASTS),
+        ("obstacles.csv", tables::OBSTACLES),
+        ("landmarks.csv", tables::LANDMARKS),
+        ("tiles.csv", tables::TILES),
+    ];
+    for (name, heading) in later {
         files.entry(name.into()).or_insert_with(|| write(heading, std::iter::empty::<()>()));
     }
     let kits = values(table(&files, "kits.csv", tables::KITS, &mut problems));
     let parts = values(table(&files, "parts.csv", tables::PARTS, &mut problems));
+    let masts = values(table(&files, "masts.csv", tables::MASTS, &mut problems));
+    let obstacles = values(table(&files, "obstacles.csv", tables::OBSTACLES, &mut problems));
+    let landmarks = values(table(&files, "landmarks.csv", tables::LANDMARKS, &mut problems));
+    let rows: Vec<(u64, TerrainTile)> = table(&files, "tiles.csv", tables::TILES, &mut problems);
+    let tiles = with_content(rows, "tiles.csv", tile_name, |tile| tile.bytes, &mut files, &mut problems)
+        .into_iter()
+        .map(|(tile, content)| TileFile { tile, content })
+        .collect();
     let attachments = attachments(&mut files, &mut problems);
     if sites.len() != 1 && problems.is_empty() {
         problems.push(RowProblem::new(
@@ -140,6 +167,10 @@ pub fn from_zip(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
             attachments,
             kits,
             parts,
+            masts,
+            obstacles,
+            landmarks,
+            tiles,
         }),
         _ => Err(problems),
     }
@@ -230,20 +261,27 @@ fn samples_with_carriers(files: &Files, problems: &mut Vec<RowProblem>) -> Vec<S
 
 fn attachments(files: &mut Files, problems: &mut Vec<RowProblem>) -> Vec<AttachmentFile> {
     let rows: Vec<(u64, Attachment)> = table(files, "attachments.csv", tables::ATTACHMENTS, problems);
+    with_content(rows, "attachments.csv", content_name, |one| one.bytes, files, problems)
+        .into_iter()
+        .map(|(attachment, content)| AttachmentFile { attachment, content })
+        .collect()
+}
+
+/// Rows with the files that belong to them.
+fn with_content<T>(
+    rows: Vec<(u64, T)>,
+    table: &str,
+    name: impl Fn(&T) -> String,
+    bytes: impl Fn(&T) -> u64,
+    files: &mut Files,
+    problems: &mut Vec<RowProblem>,
+) -> Vec<(T, Vec<u8>)> {
     let mut found = Vec::new();
-    for (line, attachment) in rows {
-        match files.remove(&content_name(&attachment)) {
-            Some(content) if content.len() as u64 == attachment.bytes => {
-                found.push(AttachmentFile { attachment, content })
-            }
-            Some(_) => {
-                problems.push(RowProblem::new("attachments.csv", Some(line), "the file has another size"))
-            }
-            None => problems.push(RowProblem::new(
-                "attachments.csv",
-                Some(line),
-                format!("{} is missing", content_name(&attachment)),
-            )),
+    for (line, row) in rows {
+        match files.remove(&name(&row)) {
+            Some(content) if content.len() as u64 == bytes(&row) => found.push((row, content)),
+            Some(_) => problems.push(RowProblem::new(table, Some(line), "the file has another size")),
+            None => problems.push(RowProblem::new(table, Some(line), format!("{} is missing", name(&row)))),
         }
     }
     found

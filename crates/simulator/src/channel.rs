@@ -3,7 +3,7 @@
 use crate::world::{Cell, Mast};
 
 /// A number in 0..1 that follows from its inputs (SplitMix64's mixing steps).
-fn hashed(seed: u64, a: u64, b: u64) -> f64 {
+pub(crate) fn hashed(seed: u64, a: u64, b: u64) -> f64 {
     let mut z = seed ^ a.wrapping_mul(0x9E37_79B9_7F4A_7C15) ^ b.wrapping_mul(0xC2B2_AE3D_27D4_EB4F);
     z = (z ^ (z >> 30)).wrapping_mul(0xBF58_476D_1CE4_E5B9);
     z = (z ^ (z >> 27)).wrapping_mul(0x94D0_49BB_1331_11EB);

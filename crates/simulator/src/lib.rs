@@ -12,6 +12,7 @@
 //! | [`radio`] | what the gateway hears and what the line carries at one instant |
 //! | [`device`] | a gateway with memory: serving mast, idle timer, page refresh |
 //! | [`serve`] | the status page, the shaped speed-test end, the control end |
+//! | [`terrain`] | the valley's ground |
 //! | [`story`] | the demo site: a week of runs made by the same radio |
 
 pub mod antenna;
@@ -21,4 +22,6 @@ mod kits;
 pub mod radio;
 pub mod serve;
 pub mod story;
+mod survey;
+pub mod terrain;
 pub mod world;

@@ -244,6 +244,10 @@ pub fn demo_site(seed: u64, at: &Addresses) -> SiteBundle {
         attachments: Vec::new(),
         kits: Vec::new(),
         parts: Vec::new(),
+        masts: Vec::new(),
+        obstacles: Vec::new(),
+        landmarks: Vec::new(),
+        tiles: Vec::new(),
     };
     for (order, spot) in SPOTS.iter().enumerate() {
         tell_spot(seed, &mut bundle, order, spot);
@@ -256,6 +260,7 @@ pub fn demo_site(seed: u64, at: &Addresses) -> SiteBundle {
     tell_other_network(&mut bundle);
     let gable = bundle.positions.iter().find(|one| one.mount == Mount::Gable).map(|one| one.id);
     crate::kits::tell_kits(&mut bundle, first_day(), gable, id);
+    crate::survey::tell_survey(&mut bundle, seed, first_day(), (NETWORK, OTHER_NETWORK), id);
     bundle.runs.sort_by_key(|run| (run.started_at, run.id));
     bundle.samples.sort_by_key(|sample| (sample.taken_at, sample.id));
     bundle.speed_tests.sort_by_key(|test| (test.started_at, test.id));

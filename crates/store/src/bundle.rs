@@ -3,6 +3,7 @@
 use crate::convert::Result as Row_;
 use crate::{
     Store, StoreError, attachments, kits, parts, positions, readings, runs, setups, sites, speed_tests,
+    survey,
 };
 use open_beacon_core::kit::catalogue::{Catalogue, named_by};
 use open_beacon_core::model::{BUNDLE_FORMAT, BUNDLE_VERSION, Kit, Run, SiteBundle, SiteId};
@@ -85,6 +86,18 @@ impl Store {
         for row in bundle.kits.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
             kits::insert(&transaction, row)?;
         }
+        for row in bundle.masts.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
+            survey::put(&transaction, row)?;
+        }
+        for row in bundle.obstacles.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
+            survey::put(&transaction, row)?;
+        }
+        for row in bundle.landmarks.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
+            survey::put(&transaction, row)?;
+        }
+        for row in bundle.tiles.iter().filter(|row| !known.ids.contains(&row.tile.id.to_string())) {
+            survey::insert_tile(&transaction, row)?;
+        }
         // A part that is here already keeps the price and stock it has here.
         let built_in = Catalogue::with_own(Vec::new());
         for part in &bundle.parts {
@@ -151,6 +164,10 @@ fn read_bundle(db: &Connection, site_id: SiteId) -> Result<Option<SiteBundle>, S
         attachments: attachments::select_files(db, &of_site("attachment"), &key)?,
         parts: named_by(&kits, &catalogue),
         kits,
+        masts: survey::of_site(db, site_id)?,
+        obstacles: survey::of_site(db, site_id)?,
+        landmarks: survey::of_site(db, site_id)?,
+        tiles: survey::tile_files(db, site_id)?,
     }))
 }
 
@@ -163,7 +180,20 @@ struct Known {
 impl Known {
     fn read(db: &Connection, bundle: &SiteBundle) -> Result<Self, StoreError> {
         let mut ids = HashSet::new();
-        for table in ["position", "setup", "run", "sample", "speed_test", "attachment", "kit"] {
+        let tables = [
+            "position",
+            "setup",
+            "run",
+            "sample",
+            "speed_test",
+            "attachment",
+            "kit",
+            "mast",
+            "obstacle",
+            "landmark",
+            "tile",
+        ];
+        for table in tables {
             let mut statement = db.prepare(&format!("SELECT 1 FROM {table} WHERE id = ?1"))?;
             for id in ids_of(bundle, table) {
                 if statement.exists([&id])? {
@@ -182,6 +212,10 @@ fn ids_of(bundle: &SiteBundle, table: &str) -> Vec<String> {
         "run" => bundle.runs.iter().map(|row| row.id.to_string()).collect(),
         "sample" => bundle.samples.iter().map(|row| row.id.to_string()).collect(),
         "kit" => bundle.kits.iter().map(|row| row.id.to_string()).collect(),
+        "mast" => bundle.masts.iter().map(|row| row.id.to_string()).collect(),
+        "obstacle" => bundle.obstacles.iter().map(|row| row.id.to_string()).collect(),
+        "landmark" => bundle.landmarks.iter().map(|row| row.id.to_string()).collect(),
+        "tile" => bundle.tiles.iter().map(|row| row.tile.id.to_string()).collect(),
         "speed_test" => bundle.speed_tests.iter().map(|row| row.id.to_string()).collect(),
         _ => bundle.attachments.iter().map(|row| row.attachment.id.to_string()).collect(),
     }
@@ -212,6 +246,10 @@ fn plan(db: &Connection, bundle: &SiteBundle) -> Result<BundlePlan, StoreError> 
     rows!("speed_test", speed_tests, |row: &open_beacon_core::model::SpeedTest| row.id);
     rows!("attachment", attachments, |row: &open_beacon_core::model::AttachmentFile| row.attachment.id);
     rows!("kit", kits, |row: &Kit| row.id);
+    rows!("mast", masts, |row: &open_beacon_core::model::Mast| row.id);
+    rows!("obstacle", obstacles, |row: &open_beacon_core::model::Obstacle| row.id);
+    rows!("landmark", landmarks, |row: &open_beacon_core::model::Landmark| row.id);
+    rows!("tile", tiles, |row: &open_beacon_core::model::TileFile| row.tile.id);
     Ok(plan)
 }
 

@@ -21,6 +21,7 @@ mod runs;
 mod setups;
 mod sites;
 mod speed_tests;
+mod survey;
 
 pub use backup::{backup, restore};
 pub use bundle::{BundleConflict, BundlePlan};
@@ -29,3 +30,4 @@ pub use error::StoreError;
 pub use evidence::{RunCounts, SetupCounts};
 pub use open::{Durability, Store};
 pub use sites::Archivable;
+pub use survey::SurveyThing;

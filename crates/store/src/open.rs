@@ -13,6 +13,7 @@ fn migrations() -> Migrations<'static> {
         M::up(include_str!("migrations/0001_first_light.sql")),
         M::up(include_str!("migrations/0002_baseline.sql")),
         M::up(include_str!("migrations/0003_kit.sql")),
+        M::up(include_str!("migrations/0004_survey.sql")),
     ])
 }
 

@@ -19,6 +19,8 @@ export const keys = {
   kits: (id: string) => ["kits", id] as const,
   catalogue: ["catalogue"] as const,
   tried: (id: string, spec: object) => ["tried", id, spec] as const,
+  survey: (id: string) => ["survey", id] as const,
+  path: (id: string, asked: object) => ["path", id, asked] as const,
   jobCard: (id: string) => ["job-card", id] as const,
 };
 
@@ -33,6 +35,8 @@ export function refresh(siteId: string): void {
     ["baseline", siteId],
     keys.kits(siteId),
     ["tried", siteId],
+    keys.survey(siteId),
+    ["path", siteId],
     keys.standIn(siteId),
   ]) {
     void queryClient.invalidateQueries({ queryKey: key });

@@ -175,6 +175,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/coordinates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads points, one a line, latitude first: decimal, or degrees with minutes and seconds. */
+        post: operations["coordinates"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/diffraction": {
         parameters: {
             query?: never;
@@ -839,6 +856,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rasters/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How a map gets on. */
+        get: operations["raster_progress"];
+        put?: never;
+        post?: never;
+        /** Breaks a map off. */
+        delete: operations["cancel_raster"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rasters/{id}/picture.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The finished map, coloured by the classes of signal power. */
+        get: operations["raster_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{id}": {
         parameters: {
             query?: never;
@@ -1122,6 +1174,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/aim-card": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The aiming card of a position and mast. */
+        get: operations["aim_card"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/archive": {
         parameters: {
             query?: never;
@@ -1244,6 +1313,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/ground": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Height of the ground at a point of the plan. */
+        get: operations["ground_height"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/job": {
         parameters: {
             query?: never;
@@ -1307,6 +1393,176 @@ export interface paths {
         put?: never;
         /** Judges parts that are not kept: for sliders and choices. */
         post: operations["try_kit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/landmarks/{landmark}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Adds a landmark or changes it. */
+        put: operations["put_landmark"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/masts.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The masts as CSV, one row a cell. */
+        get: operations["masts_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/masts.geojson": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The masts as GeoJSON (RFC 7946), one feature a cell. */
+        get: operations["masts_geojson"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/masts.kml": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The masts as KML 2.2, one placemark a cell. */
+        get: operations["masts_kml"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/masts/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Brings the masts of a file in and remembers the mapping of its columns. */
+        post: operations["import_masts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/masts/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes several masts one: the cells of the others go to the one kept, the others are put away. */
+        post: operations["merge_masts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/masts/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads a masts file and says what it would bring, changing nothing. */
+        post: operations["preview_masts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/masts/{mast}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Adds a mast or changes it; the identifier is made by the client (UUIDv7). */
+        put: operations["put_mast"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/obstacles/{obstacle}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Adds trees or a building to the plan, or changes them. */
+        put: operations["put_obstacle"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/plan.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Hill shading with contour lines, as PNG; see-through where no terrain is. */
+        get: operations["plan_picture"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1382,10 +1638,100 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/survey": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Masts, ranking, matches and all that the plan shows. */
+        get: operations["get_survey"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/survey/path": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A path with its slice, its figures and the curve of signal against height. */
+        post: operations["path_slice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/survey/raster": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begins a map of predicted signal power; look how it gets on at `/api/rasters/{id}`. */
+        post: operations["begin_raster"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/tiles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps a terrain file: SRTM .hgt, ESRI ASCII grid or GeoTIFF. */
+        post: operations["add_tile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/tiles/{tile}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Says whether a file is of the ground or of tree tops, or puts it away. */
+        put: operations["change_tile"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * @description How a position is reached, the safest first.
+         * @enum {string}
+         */
+        Access: "inside" | "ground" | "ladder" | "roof";
         /**
          * @description Whether traffic was flowing when a sample was taken. Only like is compared with like: NR and secondary
          *     carriers vanish on an idle line, and RSRQ falls with load.
@@ -1450,6 +1796,29 @@ export interface components {
             first: components["schemas"]["AddressProbe"];
             said: components["schemas"]["Said"][];
             second?: components["schemas"]["AddressProbe"] | null;
+        };
+        /** @description A card for the person at the antenna. */
+        AimCard: {
+            choice: components["schemas"]["Choice"];
+            declination?: components["schemas"]["Declination"] | null;
+            /** @description Nearest to the mast's direction first. */
+            landmarks: components["schemas"]["LandmarkAim"][];
+            /**
+             * Format: double
+             * @description Degrees on a compass; none where there is no declination.
+             */
+            magnetic_deg?: number | null;
+        };
+        /** @description What is taken up the ladder. */
+        AimCardView: {
+            card: components["schemas"]["AimCard"];
+            cautions: string[];
+            /** @description What should be heard there: band, PCI and RSRP. */
+            expect: string[];
+            /** @description "3° left of the silo". */
+            landmarks: string[];
+            said: components["schemas"]["ChoiceSaid"];
+            site_name: string;
         };
         /**
          * @description The answer in one word.
@@ -1675,6 +2044,30 @@ export interface components {
             /** @description Other bands of the technology: `same`, `holds` (the other lies inside), `inside`, `crosses`. */
             overlaps: components["schemas"]["BandOverlap"][];
         };
+        /** @description One band of a mast at a place. */
+        BandSignal: {
+            band: components["schemas"]["BandName"];
+            /** Format: double */
+            bandwidth_mhz?: number | null;
+            down_mbps?: components["schemas"]["Ranged"] | null;
+            /** Format: double */
+            free_space_db: number;
+            /** Format: double */
+            frequency_mhz: number;
+            /** Format: double */
+            ground_db: number;
+            /** @description Path loss, dB, with what it consists of. */
+            loss_db: components["schemas"]["Ranged"];
+            /** @description Signal may fall this far before the band carries nothing, dB. */
+            margin_db: components["schemas"]["Ranged"];
+            /** Format: double */
+            obstacles_db: number;
+            /** Format: int32 */
+            pci?: number | null;
+            rsrp_dbm: components["schemas"]["Ranged"];
+            sinr_db: components["schemas"]["Ranged"];
+            up_mbps?: components["schemas"]["Ranged"] | null;
+        };
         /** @description A band that a gateway has, with its receive branches. */
         BandSupport: components["schemas"]["BandName"] & {
             /**
@@ -1713,6 +2106,15 @@ export interface components {
             reasons: components["schemas"]["SaidOf"][];
             title: string;
             would_change: components["schemas"]["Said"][];
+        };
+        /** @description What the line passes nearest. */
+        Blocker: {
+            /** @enum {string} */
+            what: "ground";
+        } | {
+            index: number;
+            /** @enum {string} */
+            what: "obstacle";
         };
         /** @description A kit's figures at one frequency. */
         Budget: {
@@ -2114,6 +2516,59 @@ export interface components {
             channel: number;
             technology: components["schemas"]["Technology"];
         };
+        /** @description A mast from a position at a height. */
+        Choice: {
+            access: components["schemas"]["Access"];
+            /** @description The widest first. */
+            bands: components["schemas"]["BandSignal"][];
+            /**
+             * Format: double
+             * @description Degrees from true north.
+             */
+            bearing_deg: number;
+            /**
+             * Format: double
+             * @description From antenna to gateway, m.
+             */
+            cable_m: number;
+            clearance?: components["schemas"]["Clearance"] | null;
+            /** Format: double */
+            distance_m: number;
+            down_mbps: components["schemas"]["Ranged"];
+            /**
+             * Format: double
+             * @description Degrees above the horizon; none without terrain.
+             */
+            elevation_deg?: number | null;
+            /**
+             * Format: double
+             * @description Antenna above ground, m.
+             */
+            height_m: number;
+            /**
+             * Format: double
+             * @description Of the best band, dB.
+             */
+            margin_db: number;
+            mast: string;
+            mast_id: components["schemas"]["MastId"];
+            mount: components["schemas"]["Mount"];
+            position: string;
+            position_id: components["schemas"]["PositionId"];
+            /**
+             * Format: double
+             * @description Above the height that the position has, m.
+             */
+            raised_m: number;
+            source: components["schemas"]["PathSource"];
+            up_mbps: components["schemas"]["Ranged"];
+        };
+        /** @description A choice's details in words. */
+        ChoiceSaid: {
+            access: string;
+            clearance?: string | null;
+            source: string;
+        };
         /**
          * @description How good a value is, from worst to best.
          * @enum {string}
@@ -2156,6 +2611,40 @@ export interface components {
              */
             sinr_db?: number | null;
             technology: components["schemas"]["Technology"];
+        };
+        /** @description How free the line is. */
+        Clearance: {
+            blocker: components["schemas"]["Blocker"];
+            /**
+             * Format: double
+             * @description Where the line is least free: from the first end, m.
+             */
+            distance_m: number;
+            /**
+             * Format: double
+             * @description Radius of the first Fresnel zone there, m.
+             */
+            fresnel_m: number;
+            /**
+             * Format: double
+             * @description Free height below the line over the zone's radius: 0.6 is as good as free; negative is in the way.
+             */
+            fresnel_share: number;
+            /** @description Nothing reaches the line itself. */
+            in_sight: boolean;
+            /** Format: double */
+            line_m: number;
+            /**
+             * Format: double
+             * @description How much higher the first end must stand until 0.6 of the zone is free everywhere, m; 0 where it is. What stands
+             *     close by may ask for more than any mast gives.
+             */
+            raise_m: number;
+            /**
+             * Format: double
+             * @description Top of what is there, and the line, m above sea level; the earth's bulge is in the top.
+             */
+            top_m: number;
         };
         /** @description What a code stands for. */
         CodeAnswer: {
@@ -2297,6 +2786,14 @@ export interface components {
              */
             sinr_db: number;
             technology: components["schemas"]["Technology"];
+        };
+        /** @description Points that were read. */
+        CoordinatesAnswer: {
+            points: components["schemas"]["GeoPoint"][];
+        };
+        /** @description Coordinates as they were typed, one point a line. */
+        CoordinatesRequest: {
+            text: string;
         };
         /** @description How far a compass points from true north. */
         Declination: {
@@ -2892,6 +3389,11 @@ export interface components {
             spot: string;
         };
         /**
+         * @description How well a mast's cell fits what the gateway reports.
+         * @enum {string}
+         */
+        Fit: "confirmed" | "possible" | "contradicted";
+        /**
          * @description What an antenna is to be fixed to.
          * @enum {string}
          */
@@ -3039,6 +3541,17 @@ export interface components {
              */
             longitude_deg: number;
         };
+        /** @description A corner-to-corner span. */
+        GeoSpan: {
+            /** Format: double */
+            east_deg: number;
+            /** Format: double */
+            north_deg: number;
+            /** Format: double */
+            south_deg: number;
+            /** Format: double */
+            west_deg: number;
+        };
         /** @description Go or no-go with everything it rests on. */
         GoNoGo: {
             answer: components["schemas"]["Answer"];
@@ -3049,6 +3562,23 @@ export interface components {
             title: components["schemas"]["Finding"];
             /** @description What measurement would change this answer. */
             would_change: components["schemas"]["Finding"][];
+        };
+        /** @description Height of the ground at a point. */
+        GroundHeight: {
+            /**
+             * Format: double
+             * @description m above sea level; none where no terrain is.
+             */
+            height_m?: number | null;
+        };
+        /** @description Signal at one height. */
+        HeightPoint: {
+            down_mbps: components["schemas"]["Ranged"];
+            /** Format: double */
+            height_m: number;
+            /** @description On the band that moves the most. */
+            rsrp_dbm: components["schemas"]["Ranged"];
+            sinr_db: components["schemas"]["Ranged"];
         };
         /** @description Hours of the day, site time, that a set of tests covers: from the first to the last, 0..=23, inclusive. */
         HourSpan: {
@@ -3855,6 +4385,61 @@ export interface components {
             distance_m?: number | null;
             name?: string;
         };
+        /** @description Why the ground was not used. */
+        Lack: {
+            /** @enum {string} */
+            lack: "no_terrain";
+        } | {
+            /** Format: double */
+            at_m: number;
+            /** @enum {string} */
+            lack: "ends";
+        } | {
+            /** @enum {string} */
+            lack: "voids";
+        };
+        /** @description Something seen from the roof, to aim by. */
+        Landmark: {
+            /** Format: date-time */
+            archived_at?: string | null;
+            id: components["schemas"]["LandmarkId"];
+            name: string;
+            place: components["schemas"]["GeoPoint"];
+            site_id: components["schemas"]["SiteId"];
+        };
+        /** @description The mast's direction beside something seen. */
+        LandmarkAim: {
+            /**
+             * Format: double
+             * @description Degrees from true north.
+             */
+            bearing_deg: number;
+            /** Format: double */
+            distance_m: number;
+            /**
+             * Format: double
+             * @description What a landmark placed [`PLACE_DOUBT_M`] wrong turns it by, degrees.
+             */
+            doubt_deg: number;
+            landmark_id: components["schemas"]["LandmarkId"];
+            name: string;
+            /**
+             * Format: double
+             * @description Turn from the landmark to the mast, degrees, positive to the right.
+             */
+            turn_deg: number;
+        };
+        /** @description A landmark as it is entered. */
+        LandmarkBody: {
+            archived?: boolean;
+            name: string;
+            place: components["schemas"]["GeoPoint"];
+        };
+        /**
+         * Format: uuid
+         * @description Identifies a [`super::Landmark`].
+         */
+        LandmarkId: string;
         /**
          * @description What keeps a carrier's signal from being cleaner.
          * @enum {string}
@@ -4069,6 +4654,193 @@ export interface components {
             /** @description Both words in hexadecimal. */
             low_hex: string;
         };
+        /** @description A mast. */
+        Mast: {
+            /** Format: date-time */
+            archived_at?: string | null;
+            cells?: components["schemas"]["MastCell"][];
+            /**
+             * Format: double
+             * @description Antennas above ground, m, 1..=350; the site's setting where not known.
+             */
+            height_m?: number | null;
+            id: components["schemas"]["MastId"];
+            name: string;
+            notes?: string;
+            operator?: string;
+            place: components["schemas"]["GeoPoint"];
+            site_id: components["schemas"]["SiteId"];
+        };
+        /** @description A mast as it is entered. */
+        MastBody: {
+            /** @description Put away; nothing is lost. */
+            archived?: boolean;
+            cells?: components["schemas"]["MastCell"][];
+            /**
+             * Format: double
+             * @description m, 1..=350.
+             */
+            height_m?: number | null;
+            name: string;
+            notes?: string;
+            operator?: string;
+            place: components["schemas"]["GeoPoint"];
+        };
+        /** @description One cell of a mast, as far as it is known. */
+        MastCell: {
+            /** Format: int32 */
+            band?: number | null;
+            /**
+             * Format: double
+             * @description MHz
+             */
+            bandwidth_mhz?: number | null;
+            /**
+             * Format: double
+             * @description Middle of its beam, degrees from true north, 0..360; none for all round or not known.
+             */
+            bearing_deg?: number | null;
+            /**
+             * Format: int32
+             * @description EARFCN or NR-ARFCN.
+             */
+            channel?: number | null;
+            /**
+             * Format: double
+             * @description Share of the cell in use, 0..=1, for the interference it makes; a half where not known.
+             */
+            load?: number | null;
+            /**
+             * Format: int64
+             * @description Local cell number.
+             */
+            local_cell?: number | null;
+            /**
+             * Format: int64
+             * @description eNB or gNB identity.
+             */
+            node?: number | null;
+            /**
+             * Format: int32
+             * @description Physical cell identity, 0..=503 (LTE), 0..=1007 (NR).
+             */
+            pci?: number | null;
+            /**
+             * Format: double
+             * @description Transmit power of the whole carrier on one port, dBm; the usual reference power where not known.
+             */
+            power_dbm?: number | null;
+            technology: components["schemas"]["Technology"];
+        };
+        /** @description A column of a masts table and what it is taken as. */
+        MastColumn: {
+            field: components["schemas"]["MastField"];
+            /** @description Its heading. */
+            heading: string;
+        };
+        /**
+         * @description What a column of a masts table can be.
+         * @enum {string}
+         */
+        MastField: "name" | "operator" | "latitude" | "longitude" | "height_m" | "height_ft" | "technology" | "band" | "channel" | "bandwidth_mhz" | "pci" | "node" | "local_cell" | "cell_identity" | "bearing_deg" | "power_dbm" | "notes" | "ignored";
+        /** @description A mast of the file. */
+        MastFound: {
+            /** @description It is here already, by name and place. */
+            known: boolean;
+            mast: components["schemas"]["Mast"];
+            slips: components["schemas"]["SlipSaid"][];
+        };
+        /**
+         * Format: uuid
+         * @description Identifies a [`super::Mast`].
+         */
+        MastId: string;
+        /** @description A row that could not be read. */
+        MastRowProblem: {
+            /** Format: int64 */
+            line?: number | null;
+            reason: string;
+        };
+        /** @description How a mast's predictions were put right. */
+        MastShift: {
+            /** Format: double */
+            after_db: number;
+            /**
+             * Format: double
+             * @description Spread of a prediction before and after, dB either way.
+             */
+            before_db: number;
+            /** @description Measurements it rests on. */
+            count: number;
+            mast_id: components["schemas"]["MastId"];
+            /**
+             * Format: double
+             * @description Added to every prediction of the mast, dB.
+             */
+            shift_db: number;
+        };
+        /** @description Two masts that are probably one. */
+        MastTwins: {
+            keep: components["schemas"]["MastId"];
+            /** @description "Ridge and Ridge 2". */
+            names: string;
+            other: components["schemas"]["MastId"];
+        };
+        /** @description A mast as it lies from the house. */
+        MastView: {
+            /** Format: double */
+            bearing_deg?: number | null;
+            /**
+             * Format: double
+             * @description From the house, where that has coordinates.
+             */
+            distance_m?: number | null;
+            /** @description Degrees, minutes and seconds; UTM grid. */
+            latitude_text: string;
+            longitude_text: string;
+            mast: components["schemas"]["Mast"];
+            slips: components["schemas"]["SlipSaid"][];
+            utm_text?: string | null;
+        };
+        /** @description A masts file, and how its columns are to be taken. */
+        MastsFile: {
+            /** @description As mapped by the user; guessed where empty. */
+            columns?: components["schemas"]["MastColumn"][];
+            file_name: string;
+            /** @description Its text: CSV, GeoJSON or KML. */
+            text: string;
+        };
+        /** @description What an import of masts did. */
+        MastsImported: {
+            added: number;
+            /** @description Here already, left as they are. */
+            known: number;
+            /** @description Left out because a field is impossible. */
+            refused: number;
+        };
+        /** @description What a masts file holds. */
+        MastsPreview: {
+            columns: components["schemas"]["MastColumn"][];
+            /** @description The first rows as they stand. */
+            first_rows: string[][];
+            /** @description "CSV", "GeoJSON", "KML". */
+            kind: string;
+            masts: components["schemas"]["MastFound"][];
+            /** @description Rows of technologies before LTE, left out. */
+            older: number;
+            problems: components["schemas"]["MastRowProblem"][];
+            rows: number;
+        };
+        /** @description What the gateway reports, matched to a mast. */
+        MatchView: {
+            evidence: string[];
+            fit: components["schemas"]["Fit"];
+            fit_text: string;
+            /** @description "B3, PCI 211". */
+            heard: string;
+            mast: string;
+            mast_id: components["schemas"]["MastId"];
+        };
         /** @description What happens when two ends meet. */
         Mating: {
             /** @enum {string} */
@@ -4082,6 +4854,13 @@ export interface components {
         } | {
             /** @enum {string} */
             mating: "other_series";
+        };
+        /** @description Masts that are one. */
+        MergeMasts: {
+            /** @description Keeps its name and place. */
+            keep: components["schemas"]["MastId"];
+            /** @description Their cells go to it; they are put away. */
+            others: components["schemas"]["MastId"][];
         };
         /**
          * @description A measured quantity of a carrier.
@@ -4233,6 +5012,11 @@ export interface components {
             /** @enum {string} */
             kind: "nothing";
         };
+        /**
+         * @description What a survey lacks.
+         * @enum {string}
+         */
+        NextStep: "place_house" | "add_masts" | "add_terrain" | "draw_obstacles" | "add_positions";
         /** @description Noise figure of a chain. */
         NoiseAnswer: {
             /** Format: double */
@@ -4243,6 +5027,54 @@ export interface components {
          * @enum {string}
          */
         Note: "made_negative" | "decimal_comma" | "converted" | "bytes_to_bits";
+        /** @description Trees or a building, drawn on the plan. */
+        Obstacle: {
+            /** Format: date-time */
+            archived_at?: string | null;
+            /**
+             * Format: double
+             * @description Top above ground, m, 0..=120.
+             */
+            height_m: number;
+            id: components["schemas"]["ObstacleId"];
+            kind: components["schemas"]["ObstacleKind"];
+            name: string;
+            /** @description Corners of the outline, three or more, or points of a line, two or more, 200 at the most. */
+            outline: components["schemas"]["GeoPoint"][];
+            site_id: components["schemas"]["SiteId"];
+            /**
+             * Format: double
+             * @description The outline is a line of this width, m, 0.5..=500; none for a closed outline.
+             */
+            width_m?: number | null;
+        };
+        /** @description Trees or a building as they are drawn. */
+        ObstacleBody: {
+            archived?: boolean;
+            /**
+             * Format: double
+             * @description m above ground.
+             */
+            height_m: number;
+            kind: components["schemas"]["ObstacleKind"];
+            name: string;
+            outline: components["schemas"]["GeoPoint"][];
+            /**
+             * Format: double
+             * @description m, for a line.
+             */
+            width_m?: number | null;
+        };
+        /**
+         * Format: uuid
+         * @description Identifies a [`super::Obstacle`].
+         */
+        ObstacleId: string;
+        /**
+         * @description What stands in the way.
+         * @enum {string}
+         */
+        ObstacleKind: "trees_in_leaf" | "trees_bare" | "building" | "house";
         /** @description One thing about a carrier's numbers that cannot be, or hardly. */
         Oddity: {
             /** Format: double */
@@ -4583,6 +5415,21 @@ export interface components {
             /** @description The value as it stands in the text. */
             text: string;
         };
+        /** @description What a loss was computed by. */
+        PathSource: {
+            /** @enum {string} */
+            by: "terrain";
+            surface: components["schemas"]["SurfaceKind"];
+            voids: number;
+        } | {
+            /** @enum {string} */
+            by: "model";
+            lack: components["schemas"]["Lack"];
+        } | {
+            /** @enum {string} */
+            by: "beyond_model";
+            lack: components["schemas"]["Lack"];
+        };
         /** @description What a catalogue says of an antenna. */
         Pattern: {
             /**
@@ -4879,6 +5726,53 @@ export interface components {
             /** Format: double */
             low: number;
         };
+        /** @description All choices with the best and the runner-up. */
+        Ranking: {
+            /** @description The best first. */
+            choices: components["schemas"]["Choice"][];
+            reason?: components["schemas"]["Reason"] | null;
+            /** @description Place in `choices`: the best at another position or mast. */
+            runner_up?: number | null;
+            sensitivity: components["schemas"]["Sensitivity"][];
+        };
+        /** @description A map that is asked for. */
+        RasterRequest: {
+            /** @description Place in the mast's cells. */
+            cell: number;
+            /** @description 10..=600. */
+            columns: number;
+            /**
+             * Format: double
+             * @description Antenna above ground, m, 1..=60.
+             */
+            height_m: number;
+            /**
+             * Format: uuid
+             * @description Made by the client (UUIDv7).
+             */
+            id: string;
+            mast: components["schemas"]["MastId"];
+            /** @description 10..=600. */
+            rows: number;
+            span: components["schemas"]["GeoSpan"];
+        };
+        /** @description How a map gets on. */
+        RasterState: {
+            cancelled: boolean;
+            failed?: string | null;
+            finished: boolean;
+            /** Format: double */
+            highest_dbm?: number | null;
+            /** Format: uuid */
+            id: string;
+            /**
+             * Format: double
+             * @description dBm, of the finished map.
+             */
+            lowest_dbm?: number | null;
+            rows: number;
+            rows_done: number;
+        };
         /** @description A ratio of geometric means with its interval. */
         RatioEstimate: {
             interval: components["schemas"]["Interval"];
@@ -5118,6 +6012,24 @@ export interface components {
             /** Format: double */
             without_mbps: number;
         };
+        /** @description What would change the order. */
+        Sensitivity: {
+            /** Format: double */
+            by_m: number;
+            /** @enum {string} */
+            if: "trees_taller_same";
+            /** Format: double */
+            loss_db: number;
+        } | {
+            /** Format: double */
+            by_m: number;
+            /** Format: double */
+            height_m: number;
+            /** @enum {string} */
+            if: "trees_taller_other";
+            mast: string;
+            position: string;
+        };
         /**
          * @description A connector series.
          * @enum {string}
@@ -5213,6 +6125,10 @@ export interface components {
             format: string;
             /** @description Kits considered or bought. */
             kits?: components["schemas"]["Kit"][];
+            landmarks?: components["schemas"]["Landmark"][];
+            masts?: components["schemas"]["Mast"][];
+            /** @description Trees and buildings on the plan. */
+            obstacles?: components["schemas"]["Obstacle"][];
             /** @description The parts that the kits name, as they stood in the catalogue. */
             parts?: components["schemas"]["Part"][];
             positions: components["schemas"]["Position"][];
@@ -5222,6 +6138,8 @@ export interface components {
             setups: components["schemas"]["Setup"][];
             site: components["schemas"]["Site"];
             speed_tests: components["schemas"]["SpeedTest"][];
+            /** @description Files of terrain, as they were given. */
+            tiles?: components["schemas"]["TileFile"][];
             /** Format: int32 */
             version: number;
         };
@@ -5251,6 +6169,8 @@ export interface components {
             stand_in_follows?: boolean;
             /** @description Control address of the stand-in devices, where an antenna is turned by software. Demo and rehearsal only. */
             stand_in_url?: string | null;
+            /** @description What a survey reckons with. */
+            survey?: components["schemas"]["SurveySettings"];
             units?: components["schemas"]["Units"];
         };
         /** @description A site with everything the shell shows. */
@@ -5261,6 +6181,94 @@ export interface components {
             settings: components["schemas"]["SiteSettings"];
             site: components["schemas"]["Site"];
             stages: components["schemas"]["StageStatus"][];
+        };
+        /** @description Trees or a building on the path. */
+        SliceObstacle: {
+            /** Format: double */
+            from_m: number;
+            /**
+             * Format: double
+             * @description Top above ground, m.
+             */
+            height_m: number;
+            kind: components["schemas"]["ObstacleKind"];
+            name: string;
+            /** Format: double */
+            to_m: number;
+        };
+        /** @description One point of the ground below the path. */
+        SlicePoint: {
+            /** Format: double */
+            distance_m: number;
+            /**
+             * Format: double
+             * @description Radius of the first Fresnel zone on the lowest band, m.
+             */
+            fresnel_m: number;
+            /**
+             * Format: double
+             * @description Ground with the earth's bulge, m above the chord at sea level.
+             */
+            ground_m: number;
+            /**
+             * Format: double
+             * @description The line between the antennas there.
+             */
+            line_m: number;
+        };
+        /** @description A path that is asked for. */
+        SliceRequest: {
+            /**
+             * Format: double
+             * @description m above ground; the position's own where not said.
+             */
+            height_m?: number | null;
+            mast: components["schemas"]["MastId"];
+            position: components["schemas"]["PositionId"];
+        };
+        /** @description A path taken apart. */
+        SliceView: {
+            choice: components["schemas"]["Choice"];
+            curve: components["schemas"]["HeightPoint"][];
+            /**
+             * Format: double
+             * @description MHz that zone and clearance are drawn for.
+             */
+            frequency_mhz: number;
+            obstacles: components["schemas"]["SliceObstacle"][];
+            /** @description Empty without terrain. */
+            points: components["schemas"]["SlicePoint"][];
+            said: components["schemas"]["ChoiceSaid"];
+        };
+        /** @description A slip that can be mended by one press. */
+        Slip: {
+            /** @enum {string} */
+            slip: "null_island";
+        } | {
+            mended: components["schemas"]["GeoPoint"];
+            /** @enum {string} */
+            slip: "swapped";
+        } | {
+            mended: components["schemas"]["GeoPoint"];
+            /** @enum {string} */
+            slip: "wrong_hemisphere";
+        } | {
+            /** Format: double */
+            height_m: number;
+            /** Format: double */
+            mended_m: number;
+            /** @enum {string} */
+            slip: "feet";
+        } | {
+            /** Format: double */
+            distance_m: number;
+            /** @enum {string} */
+            slip: "far_away";
+        };
+        /** @description A probable slip in words, with its mend. */
+        SlipSaid: {
+            slip: components["schemas"]["Slip"];
+            text: string;
         };
         /**
          * @description Where a run's numbers come from.
@@ -5413,7 +6421,7 @@ export interface components {
          * @description A stage of the job that exists in this version, in the order of the work.
          * @enum {string}
          */
-        Stage: "baseline" | "kit" | "mount" | "log" | "verdict";
+        Stage: "baseline" | "kit" | "survey" | "mount" | "log" | "verdict";
         /**
          * @description How far a stage is.
          * @enum {string}
@@ -5479,6 +6487,52 @@ export interface components {
             /** @description In any unit; positive for the interval. */
             values: number[];
         };
+        /**
+         * @description What a terrain model's heights are of.
+         * @enum {string}
+         */
+        SurfaceKind: "ground" | "surface";
+        /** @description What a survey reckons with. */
+        SurveySettings: {
+            /**
+             * Format: double
+             * @description Effective earth radius factor, 0.5..=10; 4/3 where not said.
+             * @default null
+             */
+            earth_factor: number | null;
+            /** @default null */
+            kit_id: components["schemas"]["KitId"] | null;
+            /**
+             * @description Columns of the last masts table, as they were mapped.
+             * @default []
+             */
+            mast_columns: components["schemas"]["MastColumn"][];
+        };
+        /** @description What the Survey stage shows. */
+        SurveyView: {
+            /** @description "Panel of the assumptions, 10 dBi", or the kit's name. */
+            antenna: string;
+            /** @description What measurements did to the predictions. */
+            calibration: string[];
+            house?: components["schemas"]["GeoPoint"] | null;
+            landmarks: components["schemas"]["Landmark"][];
+            /** @description The line of each choice in words, in the ranking's order. */
+            lines: components["schemas"]["ChoiceSaid"][];
+            masts: components["schemas"]["MastView"][];
+            matches: components["schemas"]["MatchView"][];
+            /** @description Steps that would make it better, the most useful first. */
+            next: components["schemas"]["NextStep"][];
+            obstacles: components["schemas"]["Obstacle"][];
+            ranking: components["schemas"]["Ranking"];
+            reason?: string | null;
+            sensitivity: string[];
+            settings: components["schemas"]["SurveySettings"];
+            shifts: components["schemas"]["MastShift"][];
+            tiles: components["schemas"]["TerrainTile"][];
+            title: string;
+            /** @description Masts that are probably one. */
+            twins: components["schemas"]["MastTwins"][];
+        };
         /** @description Whether a modulation survives. */
         Survival: {
             modulation: components["schemas"]["Modulation"];
@@ -5508,6 +6562,67 @@ export interface components {
          * @enum {string}
          */
         Technology: "lte" | "nr";
+        /** @description A file of terrain, kept with the site; its content stands apart. */
+        TerrainTile: {
+            /** Format: date-time */
+            added_at: string;
+            /** Format: date-time */
+            archived_at?: string | null;
+            /** Format: int64 */
+            bytes: number;
+            /** Format: int32 */
+            columns: number;
+            file_name: string;
+            /** @description "SRTM .hgt", "ESRI ASCII grid", "GeoTIFF". */
+            format: string;
+            /** Format: double */
+            highest_m: number;
+            id: components["schemas"]["TileId"];
+            /** Format: double */
+            lowest_m: number;
+            /** Format: int32 */
+            rows: number;
+            site_id: components["schemas"]["SiteId"];
+            span: components["schemas"]["GeoSpan"];
+            /**
+             * Format: double
+             * @description Between nodes, m, at the middle: west to east, south to north.
+             */
+            step_east_m: number;
+            /** Format: double */
+            step_north_m: number;
+            surface: components["schemas"]["SurfaceKind"];
+            /**
+             * Format: int32
+             * @description Nodes without a height.
+             */
+            voids: number;
+        };
+        /** @description A terrain file that was taken. */
+        TileAdded: {
+            /** @description Said beside it: where a zone was taken from, that it does not hold the house. */
+            notes: string[];
+            tile: components["schemas"]["TerrainTile"];
+        };
+        /** @description What of a terrain file can be changed. */
+        TileBody: {
+            /** @description Put away; nothing is lost. */
+            archived: boolean;
+            surface: components["schemas"]["SurfaceKind"];
+        };
+        /** @description A terrain file with its content. */
+        TileFile: components["schemas"]["TerrainTile"] & {
+            /**
+             * Format: byte
+             * @description Base64 (RFC 4648, section 4).
+             */
+            content: string;
+        };
+        /**
+         * Format: uuid
+         * @description Identifies a [`super::TerrainTile`].
+         */
+        TileId: string;
         /**
          * @description A tool.
          * @enum {string}
@@ -5648,12 +6763,15 @@ export interface components {
     headers: never;
     pathItems: never;
 }
+export type Access = components['schemas']['Access'];
 export type Activity = components['schemas']['Activity'];
 export type AdapterEnds = components['schemas']['AdapterEnds'];
 export type AdapterSpec = components['schemas']['AdapterSpec'];
 export type AddressCheck = components['schemas']['AddressCheck'];
 export type AddressProbe = components['schemas']['AddressProbe'];
 export type AddressView = components['schemas']['AddressView'];
+export type AimCard = components['schemas']['AimCard'];
+export type AimCardView = components['schemas']['AimCardView'];
 export type Answer = components['schemas']['Answer'];
 export type AntennaKind = components['schemas']['AntennaKind'];
 export type AntennaSpec = components['schemas']['AntennaSpec'];
@@ -5671,9 +6789,11 @@ export type BandOverlap = components['schemas']['BandOverlap'];
 export type BandPlace = components['schemas']['BandPlace'];
 export type BandRadio = components['schemas']['BandRadio'];
 export type BandRow = components['schemas']['BandRow'];
+export type BandSignal = components['schemas']['BandSignal'];
 export type BandSupport = components['schemas']['BandSupport'];
 export type Baseline = components['schemas']['Baseline'];
 export type BaselineView = components['schemas']['BaselineView'];
+export type Blocker = components['schemas']['Blocker'];
 export type Budget = components['schemas']['Budget'];
 export type Building = components['schemas']['Building'];
 export type Buys = components['schemas']['Buys'];
@@ -5701,10 +6821,13 @@ export type ChainPart = components['schemas']['ChainPart'];
 export type ChannelAnswer = components['schemas']['ChannelAnswer'];
 export type ChannelKind = components['schemas']['ChannelKind'];
 export type ChannelRequest = components['schemas']['ChannelRequest'];
+export type Choice = components['schemas']['Choice'];
+export type ChoiceSaid = components['schemas']['ChoiceSaid'];
 export type Class = components['schemas']['Class'];
 export type ClassAnswer = components['schemas']['ClassAnswer'];
 export type ClassEdges = components['schemas']['ClassEdges'];
 export type ClassRequest = components['schemas']['ClassRequest'];
+export type Clearance = components['schemas']['Clearance'];
 export type CodeAnswer = components['schemas']['CodeAnswer'];
 export type CodeInterval = components['schemas']['CodeInterval'];
 export type CodeKind = components['schemas']['CodeKind'];
@@ -5721,6 +6844,8 @@ export type ConnectionMode = components['schemas']['ConnectionMode'];
 export type Connector = components['schemas']['Connector'];
 export type ConstellationAnswer = components['schemas']['ConstellationAnswer'];
 export type ConstellationRequest = components['schemas']['ConstellationRequest'];
+export type CoordinatesAnswer = components['schemas']['CoordinatesAnswer'];
+export type CoordinatesRequest = components['schemas']['CoordinatesRequest'];
 export type Declination = components['schemas']['Declination'];
 export type Diffraction = components['schemas']['Diffraction'];
 export type DiffractionRequest = components['schemas']['DiffractionRequest'];
@@ -5743,6 +6868,7 @@ export type FieldProblem = components['schemas']['FieldProblem'];
 export type FigureRow = components['schemas']['FigureRow'];
 export type FigureValue = components['schemas']['FigureValue'];
 export type Finding = components['schemas']['Finding'];
+export type Fit = components['schemas']['Fit'];
 export type FixTo = components['schemas']['FixTo'];
 export type Fixing = components['schemas']['Fixing'];
 export type FlagKind = components['schemas']['FlagKind'];
@@ -5755,7 +6881,10 @@ export type GatewaySettings = components['schemas']['GatewaySettings'];
 export type GatewaySpec = components['schemas']['GatewaySpec'];
 export type Gender = components['schemas']['Gender'];
 export type GeoPoint = components['schemas']['GeoPoint'];
+export type GeoSpan = components['schemas']['GeoSpan'];
 export type GoNoGo = components['schemas']['GoNoGo'];
+export type GroundHeight = components['schemas']['GroundHeight'];
+export type HeightPoint = components['schemas']['HeightPoint'];
 export type HourSpan = components['schemas']['HourSpan'];
 export type HouseholdUse = components['schemas']['HouseholdUse'];
 export type IdentityRequest = components['schemas']['IdentityRequest'];
@@ -5786,6 +6915,11 @@ export type KitSpec = components['schemas']['KitSpec'];
 export type KitView = components['schemas']['KitView'];
 export type KitsView = components['schemas']['KitsView'];
 export type KnownMast = components['schemas']['KnownMast'];
+export type Lack = components['schemas']['Lack'];
+export type Landmark = components['schemas']['Landmark'];
+export type LandmarkAim = components['schemas']['LandmarkAim'];
+export type LandmarkBody = components['schemas']['LandmarkBody'];
+export type LandmarkId = components['schemas']['LandmarkId'];
 export type Limit = components['schemas']['Limit'];
 export type Limits = components['schemas']['Limits'];
 export type LinkAssumptions = components['schemas']['LinkAssumptions'];
@@ -5801,7 +6935,23 @@ export type LossOf = components['schemas']['LossOf'];
 export type LossStep = components['schemas']['LossStep'];
 export type Margin = components['schemas']['Margin'];
 export type MaskAnswer = components['schemas']['MaskAnswer'];
+export type Mast = components['schemas']['Mast'];
+export type MastBody = components['schemas']['MastBody'];
+export type MastCell = components['schemas']['MastCell'];
+export type MastColumn = components['schemas']['MastColumn'];
+export type MastField = components['schemas']['MastField'];
+export type MastFound = components['schemas']['MastFound'];
+export type MastId = components['schemas']['MastId'];
+export type MastRowProblem = components['schemas']['MastRowProblem'];
+export type MastShift = components['schemas']['MastShift'];
+export type MastTwins = components['schemas']['MastTwins'];
+export type MastView = components['schemas']['MastView'];
+export type MastsFile = components['schemas']['MastsFile'];
+export type MastsImported = components['schemas']['MastsImported'];
+export type MastsPreview = components['schemas']['MastsPreview'];
+export type MatchView = components['schemas']['MatchView'];
 export type Mating = components['schemas']['Mating'];
+export type MergeMasts = components['schemas']['MergeMasts'];
 export type Metric = components['schemas']['Metric'];
 export type Modulation = components['schemas']['Modulation'];
 export type Mount = components['schemas']['Mount'];
@@ -5815,8 +6965,13 @@ export type NewPosition = components['schemas']['NewPosition'];
 export type NewSetup = components['schemas']['NewSetup'];
 export type NewSite = components['schemas']['NewSite'];
 export type NextAction = components['schemas']['NextAction'];
+export type NextStep = components['schemas']['NextStep'];
 export type NoiseAnswer = components['schemas']['NoiseAnswer'];
 export type Note = components['schemas']['Note'];
+export type Obstacle = components['schemas']['Obstacle'];
+export type ObstacleBody = components['schemas']['ObstacleBody'];
+export type ObstacleId = components['schemas']['ObstacleId'];
+export type ObstacleKind = components['schemas']['ObstacleKind'];
 export type Oddity = components['schemas']['Oddity'];
 export type OpenPathAnswer = components['schemas']['OpenPathAnswer'];
 export type OpenPathRequest = components['schemas']['OpenPathRequest'];
@@ -5837,6 +6992,7 @@ export type PasteRequest = components['schemas']['PasteRequest'];
 export type PasteTarget = components['schemas']['PasteTarget'];
 export type Pasted = components['schemas']['Pasted'];
 export type PastedField = components['schemas']['PastedField'];
+export type PathSource = components['schemas']['PathSource'];
 export type Pattern = components['schemas']['Pattern'];
 export type PatternAnswer = components['schemas']['PatternAnswer'];
 export type PatternPoint = components['schemas']['PatternPoint'];
@@ -5865,6 +7021,9 @@ export type Quantity = components['schemas']['Quantity'];
 export type QueuePorts = components['schemas']['QueuePorts'];
 export type RadioSummary = components['schemas']['RadioSummary'];
 export type Ranged = components['schemas']['Ranged'];
+export type Ranking = components['schemas']['Ranking'];
+export type RasterRequest = components['schemas']['RasterRequest'];
+export type RasterState = components['schemas']['RasterState'];
 export type RatioEstimate = components['schemas']['RatioEstimate'];
 export type RatioRequest = components['schemas']['RatioRequest'];
 export type Reading = components['schemas']['Reading'];
@@ -5887,6 +7046,7 @@ export type Sample = components['schemas']['Sample'];
 export type SampleId = components['schemas']['SampleId'];
 export type SceneBand = components['schemas']['SceneBand'];
 export type SecondPair = components['schemas']['SecondPair'];
+export type Sensitivity = components['schemas']['Sensitivity'];
 export type Series = components['schemas']['Series'];
 export type Setup = components['schemas']['Setup'];
 export type SetupId = components['schemas']['SetupId'];
@@ -5899,6 +7059,12 @@ export type SiteBundle = components['schemas']['SiteBundle'];
 export type SiteId = components['schemas']['SiteId'];
 export type SiteSettings = components['schemas']['SiteSettings'];
 export type SiteView = components['schemas']['SiteView'];
+export type SliceObstacle = components['schemas']['SliceObstacle'];
+export type SlicePoint = components['schemas']['SlicePoint'];
+export type SliceRequest = components['schemas']['SliceRequest'];
+export type SliceView = components['schemas']['SliceView'];
+export type Slip = components['schemas']['Slip'];
+export type SlipSaid = components['schemas']['SlipSaid'];
 export type Source = components['schemas']['Source'];
 export type SpeedFigure = components['schemas']['SpeedFigure'];
 export type SpeedFigures = components['schemas']['SpeedFigures'];
@@ -5917,10 +7083,18 @@ export type SuggestionView = components['schemas']['SuggestionView'];
 export type Summary = components['schemas']['Summary'];
 export type SummaryAnswer = components['schemas']['SummaryAnswer'];
 export type SummaryRequest = components['schemas']['SummaryRequest'];
+export type SurfaceKind = components['schemas']['SurfaceKind'];
+export type SurveySettings = components['schemas']['SurveySettings'];
+export type SurveyView = components['schemas']['SurveyView'];
 export type Survival = components['schemas']['Survival'];
 export type Swing = components['schemas']['Swing'];
 export type Symbol = components['schemas']['Symbol'];
 export type Technology = components['schemas']['Technology'];
+export type TerrainTile = components['schemas']['TerrainTile'];
+export type TileAdded = components['schemas']['TileAdded'];
+export type TileBody = components['schemas']['TileBody'];
+export type TileFile = components['schemas']['TileFile'];
+export type TileId = components['schemas']['TileId'];
 export type Tool = components['schemas']['Tool'];
 export type TurnAnswer = components['schemas']['TurnAnswer'];
 export type TurnRequest = components['schemas']['TurnRequest'];
@@ -6210,6 +7384,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ConstellationAnswer"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    coordinates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CoordinatesRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CoordinatesAnswer"];
                 };
             };
             422: {
@@ -7431,6 +8636,99 @@ export interface operations {
             };
         };
     };
+    raster_progress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RasterState"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cancel_raster: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    raster_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": number[];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_run: {
         parameters: {
             query?: never;
@@ -8092,6 +9390,50 @@ export interface operations {
             };
         };
     };
+    aim_card: {
+        parameters: {
+            query: {
+                position: components["schemas"]["PositionId"];
+                mast: components["schemas"]["MastId"];
+                /** @description m above ground; the position's own where not said. */
+                height_m?: number;
+                /** @description Day the compass is read; today where not said. */
+                on?: string;
+            };
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AimCardView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     archive_site: {
         parameters: {
             query?: never;
@@ -8329,6 +9671,38 @@ export interface operations {
             };
         };
     };
+    ground_height: {
+        parameters: {
+            query: {
+                latitude_deg: number;
+                longitude_deg: number;
+            };
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroundHeight"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_job: {
         parameters: {
             query?: never;
@@ -8498,6 +9872,405 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JudgedKit"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_landmark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+                landmark: components["schemas"]["LandmarkId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LandmarkBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Landmark"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    masts_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    masts_geojson: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/geo+json": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    masts_kml: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.google-earth.kml+xml": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    import_masts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MastsFile"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MastsImported"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    merge_masts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MergeMasts"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mast"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_masts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MastsFile"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MastsPreview"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_mast: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+                mast: components["schemas"]["MastId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MastBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mast"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_obstacle: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+                obstacle: components["schemas"]["ObstacleId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ObstacleBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Obstacle"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plan_picture: {
+        parameters: {
+            query: {
+                south_deg: number;
+                west_deg: number;
+                north_deg: number;
+                east_deg: number;
+                /** @description Pixels, 16..=1600. */
+                width: number;
+                height: number;
+                /** @description `light` or `dark`. */
+                theme?: string;
+            };
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": number[];
                 };
             };
             404: {
@@ -8710,6 +10483,205 @@ export interface operations {
                 };
             };
             502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_survey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurveyView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    path_slice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SliceRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SliceView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_raster: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RasterRequest"];
+            };
+        };
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RasterState"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_tile: {
+        parameters: {
+            query: {
+                /** @description Made by the client (UUIDv7). */
+                id: components["schemas"]["TileId"];
+                file_name: string;
+                surface: components["schemas"]["SurfaceKind"];
+            };
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": number[];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TileAdded"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_tile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+                tile: components["schemas"]["TileId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TileBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TerrainTile"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -115,14 +115,17 @@ export const CONFIDENCES: Record<Confidence, string> = {
   low: "check it",
 };
 
-export const STAGES: Record<Stage, { name: string; path: "baseline" | "kit" | "mount" | "log" | "verdict" }> =
-  {
-    baseline: { name: "Baseline", path: "baseline" },
-    kit: { name: "Kit", path: "kit" },
-    mount: { name: "Mount", path: "mount" },
-    log: { name: "Log", path: "log" },
-    verdict: { name: "Verdict", path: "verdict" },
-  };
+export const STAGES: Record<
+  Stage,
+  { name: string; path: "baseline" | "kit" | "survey" | "mount" | "log" | "verdict" }
+> = {
+  baseline: { name: "Baseline", path: "baseline" },
+  kit: { name: "Kit", path: "kit" },
+  survey: { name: "Survey", path: "survey" },
+  mount: { name: "Mount", path: "mount" },
+  log: { name: "Log", path: "log" },
+  verdict: { name: "Verdict", path: "verdict" },
+};
 
 /** "B3", "n78", or the technology alone. */
 export function bandName(technology: "lte" | "nr", band: number | null | undefined): string {

@@ -2,7 +2,7 @@ import { useNavigate } from "@tanstack/react-router";
 import { useEffect } from "react";
 import { useSiteId } from "./useSiteContext";
 
-/** Keys for the stages: 1 Baseline, 2 Kit, 3 Mount, 4 Log, 5 Verdict, 0 settings. Not while something is being typed. */
+/** Keys for the stages: 1 Baseline, 2 Kit, 3 Survey, 4 Mount, 5 Log, 6 Verdict, 0 settings. Not while something is being typed. */
 export function Shortcuts() {
   const navigate = useNavigate();
   const siteId = useSiteId();
@@ -19,9 +19,10 @@ export function Shortcuts() {
       const places = {
         "1": "baseline",
         "2": "kit",
-        "3": "mount",
-        "4": "log",
-        "5": "verdict",
+        "3": "survey",
+        "4": "mount",
+        "5": "log",
+        "6": "verdict",
         "0": "settings",
       } as const;
       const place = places[event.key as keyof typeof places];

@@ -6,6 +6,7 @@ use crate::state::AppState;
 use axum::Json;
 use chrono::NaiveDate;
 use open_beacon_core::geo::GeoPoint;
+use open_beacon_core::geo::coordinates::read_point;
 use open_beacon_core::geo::geodesic::{ORDINARY_K, Way, elevation_angle_deg, way};
 use open_beacon_core::geo::magnetic::{Declination, MagneticError, declination, magnetic_bearing_deg};
 use open_beacon_core::propagation::p525::{earth_bulge_m, free_space_loss_db, fresnel_radius_m};
@@ -21,6 +22,7 @@ pub(super) fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(compass))
         .routes(routes!(open_path))
         .routes(routes!(diffraction))
+        .routes(routes!(coordinates))
 }
 
 /// Two points, with heights above sea level where they are known.
@@ -170,4 +172,27 @@ async fn diffraction(Body(asked): Body<DiffractionRequest>) -> Result<Json<Diffr
         };
         invalid(pointer, error.to_string())
     })
+}
+
+/// Coordinates as they were typed, one point a line.
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct CoordinatesRequest {
+    pub text: String,
+}
+
+/// Points that were read.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct CoordinatesAnswer {
+    pub points: Vec<GeoPoint>,
+}
+
+/// Reads points, one a line, latitude first: decimal, or degrees with minutes and seconds.
+#[utoipa::path(post, path = "/api/calc/coordinates", request_body = CoordinatesRequest,
+    responses((status = 200, body = CoordinatesAnswer), (status = 422, body = Problem)))]
+async fn coordinates(Body(asked): Body<CoordinatesRequest>) -> Result<Json<CoordinatesAnswer>, Problem> {
+    let lines = asked.text.lines().map(str::trim).filter(|line| !line.is_empty());
+    let points = lines
+        .map(|line| read_point(line).map_err(|error| invalid("/text", format!("“{line}”: {error}"))))
+        .collect::<Result<_, _>>()?;
+    Ok(Json(CoordinatesAnswer { points }))
 }

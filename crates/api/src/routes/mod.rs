@@ -15,11 +15,16 @@ pub mod jobs;
 pub mod kit_plan;
 pub mod kits;
 pub mod log;
+pub mod masts;
+pub mod path_slice;
 pub mod positions;
+pub mod raster;
 pub mod runs;
 pub mod setups;
 pub mod sites;
 pub mod stand_in;
+pub mod survey;
+pub mod terrain;
 
 use crate::state::AppState;
 use axum::http::StatusCode;
@@ -49,6 +54,11 @@ pub fn all() -> OpenApiRouter<AppState> {
         .merge(catalogue::routes())
         .merge(kits::routes())
         .merge(kit_plan::routes())
+        .merge(survey::routes())
+        .merge(masts::routes())
+        .merge(terrain::routes())
+        .merge(path_slice::routes())
+        .merge(raster::routes())
         .merge(exchange::routes())
         .merge(calc::routes())
 }

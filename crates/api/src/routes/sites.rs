@@ -9,9 +9,9 @@ use axum::http::StatusCode;
 use chrono::{NaiveDate, Utc};
 use open_beacon_core::check::{Checker, FieldProblem};
 use open_beacon_core::geo::GeoPoint;
-use open_beacon_core::judge::{SetupTally, StageStatus, say, stage_states};
+use open_beacon_core::judge::{Planned, SetupTally, StageStatus, say, stage_states};
 use open_beacon_core::model::{
-    AntennaSwitch, Kit, KitId, Position, Setup, SetupId, Site, SiteId, SiteSettings,
+    AntennaSwitch, Kit, KitId, Mast, Position, Setup, SetupId, Site, SiteId, SiteSettings, TerrainTile,
 };
 use open_beacon_store::{Archivable, Store, StoreError};
 use serde::{Deserialize, Serialize};
@@ -183,6 +183,13 @@ fn view(store: &Store, id: SiteId) -> Result<SiteView, StoreError> {
         })
         .collect();
     let kits: Vec<Kit> = store.kits(id)?.into_iter().filter(|kit| kit.archived_at.is_none()).collect();
+    let masts: Vec<Mast> = store.survey_things(id)?;
+    let tiles: Vec<TerrainTile> = store.survey_things(id)?;
+    let planned = Planned {
+        kits: kits.len(),
+        masts: masts.iter().filter(|mast| mast.archived_at.is_none()).count(),
+        tiles: tiles.iter().filter(|tile| tile.archived_at.is_none()).count(),
+    };
     let today = Utc::now().with_timezone(&site.time_zone).date_naive();
     let deadline = |kit: &Kit| {
         let return_by = kit.return_by.filter(|day| *day >= today)?;
@@ -193,7 +200,7 @@ fn view(store: &Store, id: SiteId) -> Result<SiteView, StoreError> {
         site,
         settings: store.settings(id)?,
         positions,
-        stages: stage_states(&tallies, kits.len()),
+        stages: stage_states(&tallies, planned),
         return_deadline: kits.iter().filter_map(deadline).min_by_key(|one| one.return_by),
     })
 }

@@ -1,5 +1,6 @@
 //! Points and bearings. Bearings are degrees clockwise from true north (north 0, east 90).
 
+pub mod coordinates;
 pub mod geodesic;
 pub mod magnetic;
 

@@ -159,6 +159,17 @@ fn typical_carriers(samples: &[Sample]) -> Vec<Carrier> {
             carrier.pci = summary.cell.pci;
             carrier.channel = summary.channel;
             carrier.bandwidth_mhz = summary.bandwidth_mhz;
+            let newest = |of: &dyn Fn(&Carrier) -> bool| {
+                let all = samples.iter().rev().flat_map(|sample| &sample.reading.carriers);
+                all.filter(|one| {
+                    (one.technology, one.channel, one.pci)
+                        == (carrier.technology, carrier.channel, carrier.pci)
+                })
+                .find(|one| of(one))
+            };
+            let identity = newest(&|one| one.cell_identity.is_some()).and_then(|one| one.cell_identity);
+            let advance = newest(&|one| one.timing_advance.is_some()).and_then(|one| one.timing_advance);
+            (carrier.cell_identity, carrier.timing_advance) = (identity, advance);
             carrier.rsrp_dbm = summary.rsrp_dbm.map(|values| values.median);
             carrier.rsrq_db = summary.rsrq_db.map(|values| values.median);
             carrier.sinr_db = summary.sinr_db.map(|values| values.median);

@@ -9,6 +9,7 @@ use serde::{Deserialize, Serialize};
 pub enum Stage {
     Baseline,
     Kit,
+    Survey,
     Mount,
     Log,
     Verdict,
@@ -42,18 +43,28 @@ pub struct SetupTally {
     pub tests: usize,
 }
 
+/// What the earlier stages have.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Planned {
+    pub kits: usize,
+    pub masts: usize,
+    pub tiles: usize,
+}
+
 /// States of the stages from the setups in use.
 ///
 /// Baseline is done when one setup on stock antennas has a reading and three tests, and wants attention while it has
-/// less than that but something; Kit is done with one kit; Mount is done with two setups; Log when two setups have three tests, and wants
+/// less than that but something; Kit is done with one kit; Survey with a mast and terrain, and wants attention with only one of the two; Mount is done with two setups; Log when two setups have three tests, and wants
 /// attention while one has some but fewer; Verdict is done when there is something to compare.
-pub fn stage_states(setups: &[SetupTally], kits: usize) -> Vec<StageStatus> {
+pub fn stage_states(setups: &[SetupTally], planned: Planned) -> Vec<StageStatus> {
     let tests_per_setup: Vec<usize> = setups.iter().map(|setup| setup.tests).collect();
     let stock = || setups.iter().filter(|setup| setup.stock_antennas);
     let baseline = stock().any(|setup| setup.samples > 0 && setup.tests >= crate::stats::FEWEST_TESTS);
     let baseline_begun = stock().any(|setup| setup.samples > 0 || setup.tests > 0);
     let enough = tests_per_setup.iter().filter(|tests| **tests >= crate::stats::FEWEST_TESTS).count();
     let begun = tests_per_setup.iter().any(|tests| (1..crate::stats::FEWEST_TESTS).contains(tests));
+    let surveyed = planned.masts > 0 && planned.tiles > 0;
+    let survey_begun = planned.masts > 0 || planned.tiles > 0;
     let state = |done: bool, attention: bool| match (done, attention) {
         (_, true) => StageState::Attention,
         (true, false) => StageState::Done,
@@ -61,7 +72,8 @@ pub fn stage_states(setups: &[SetupTally], kits: usize) -> Vec<StageStatus> {
     };
     vec![
         StageStatus { stage: Stage::Baseline, state: state(baseline, baseline_begun && !baseline) },
-        StageStatus { stage: Stage::Kit, state: state(kits > 0, false) },
+        StageStatus { stage: Stage::Kit, state: state(planned.kits > 0, false) },
+        StageStatus { stage: Stage::Survey, state: state(surveyed, survey_begun && !surveyed) },
         StageStatus { stage: Stage::Mount, state: state(tests_per_setup.len() >= 2, false) },
         StageStatus { stage: Stage::Log, state: state(enough >= 2, begun) },
         StageStatus { stage: Stage::Verdict, state: state(enough >= 2, false) },

@@ -1,6 +1,9 @@
 //! A whole site as one value, for export and import.
 
-use super::{Attachment, Kit, Part, Position, Run, Sample, Setup, Site, SiteSettings, SpeedTest};
+use super::{
+    Attachment, Kit, Landmark, Mast, Obstacle, Part, Position, Run, Sample, Setup, Site, SiteSettings,
+    SpeedTest, TerrainTile,
+};
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
 use serde::{Deserialize, Deserializer, Serialize, Serializer};
@@ -31,6 +34,28 @@ pub struct SiteBundle {
     /// The parts that the kits name, as they stood in the catalogue.
     #[serde(default)]
     pub parts: Vec<Part>,
+    #[serde(default)]
+    pub masts: Vec<Mast>,
+    /// Trees and buildings on the plan.
+    #[serde(default)]
+    pub obstacles: Vec<Obstacle>,
+    #[serde(default)]
+    pub landmarks: Vec<Landmark>,
+    /// Files of terrain, as they were given.
+    #[serde(default)]
+    pub tiles: Vec<TileFile>,
+}
+
+/// A terrain file with its content.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct TileFile {
+    #[serde(flatten)]
+    pub tile: TerrainTile,
+    /// Base64 (RFC 4648, section 4).
+    #[serde(serialize_with = "to_base64", deserialize_with = "from_base64")]
+    #[cfg_attr(feature = "schema", schema(value_type = String, format = "byte"))]
+    pub content: Vec<u8>,
 }
 
 /// An attachment with its content.

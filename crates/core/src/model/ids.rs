@@ -45,4 +45,12 @@ id! {
     KitId,
     /// Identifies a [`super::Part`].
     PartId,
+    /// Identifies a [`super::Mast`].
+    MastId,
+    /// Identifies a [`super::Obstacle`].
+    ObstacleId,
+    /// Identifies a [`super::Landmark`].
+    LandmarkId,
+    /// Identifies a [`super::TerrainTile`].
+    TileId,
 }

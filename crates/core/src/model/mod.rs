@@ -11,6 +11,7 @@ mod settings;
 mod setup;
 mod site;
 mod speed;
+mod survey;
 
 pub use assume::*;
 pub use bundle::*;
@@ -23,3 +24,4 @@ pub use settings::*;
 pub use setup::*;
 pub use site::*;
 pub use speed::*;
+pub use survey::*;

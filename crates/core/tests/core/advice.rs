@@ -76,10 +76,11 @@ fn stages_show_how_far_the_work_is() {
     let states = |tests: &[usize]| -> Vec<StageState> {
         let tally = |tests: &usize| SetupTally { stock_antennas: false, samples: 0, tests: *tests };
         let setups: Vec<SetupTally> = tests.iter().map(tally).collect();
-        stage_states(&setups, 0)[2..].iter().map(|status| status.state).collect()
+        stage_states(&setups, Planned::default())[3..].iter().map(|status| status.state).collect()
     };
-    let baseline =
-        |samples, tests| stage_states(&[SetupTally { stock_antennas: true, samples, tests }], 0)[0].state;
+    let baseline = |samples, tests| {
+        stage_states(&[SetupTally { stock_antennas: true, samples, tests }], Planned::default())[0].state
+    };
     use StageState::{Attention, Done, Open};
     assert_eq!(states(&[]), [Open, Open, Open]);
     assert_eq!(states(&[0, 0]), [Done, Open, Open]);

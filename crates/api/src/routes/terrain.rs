@@ -1,0 +1,237 @@
+//! Files of terrain, and the plan's picture made of them.
+
+use crate::problem::{Body, Path, Problem, Query};
+use crate::state::AppState;
+use axum::Json;
+use axum::body::Bytes;
+use axum::extract::{DefaultBodyLimit, State};
+use axum::http::{StatusCode, header};
+use axum::response::{IntoResponse, Response};
+use chrono::Utc;
+use open_beacon_core::model::{GeoSpan, SiteId, SurfaceKind, TerrainTile, TileFile, TileId};
+use open_beacon_core::terrain::shade::shade;
+use open_beacon_exchange::terrain::read_tile;
+use serde::{Deserialize, Serialize};
+use utoipa::{IntoParams, ToSchema};
+use utoipa_axum::router::OpenApiRouter;
+use utoipa_axum::routes;
+
+/// Largest terrain file, bytes.
+const LARGEST: usize = 256 << 20;
+
+pub(super) fn routes() -> OpenApiRouter<AppState> {
+    OpenApiRouter::new()
+        .routes(routes!(add_tile))
+        .layer(DefaultBodyLimit::max(LARGEST))
+        .routes(routes!(change_tile))
+        .routes(routes!(ground_height))
+        .routes(routes!(plan_picture))
+}
+
+#[derive(Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+struct TileNamed {
+    /// Made by the client (UUIDv7).
+    id: TileId,
+    file_name: String,
+    surface: SurfaceKind,
+}
+
+/// A terrain file that was taken.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct TileAdded {
+    pub tile: TerrainTile,
+    /// Said beside it: where a zone was taken from, that it does not hold the house.
+    pub notes: Vec<String>,
+}
+
+/// Keeps a terrain file: SRTM .hgt, ESRI ASCII grid or GeoTIFF.
+#[utoipa::path(post, path = "/api/sites/{id}/tiles", params(("id" = SiteId, Path), TileNamed),
+    request_body(content = Vec<u8>, content_type = "application/octet-stream"),
+    responses((status = 201, body = TileAdded), (status = 400, body = Problem), (status = 404, body = Problem)))]
+async fn add_tile(
+    State(app): State<AppState>,
+    Path(site_id): Path<SiteId>,
+    Query(named): Query<TileNamed>,
+    content: Bytes,
+) -> Result<(StatusCode, Json<TileAdded>), Problem> {
+    let added = app
+        .db(move |store| {
+            let house = store.site(site_id)?.place;
+            let read = match read_tile(&named.file_name, &content, house) {
+                Ok(read) => read,
+                Err(reason) => return Ok(Err(reason)),
+            };
+            let extremes = match read.grid.extremes() {
+                Ok(extremes) => extremes,
+                Err(error) => return Ok(Err(error.to_string())),
+            };
+            let span = read.grid.span();
+            let (columns, rows) = read.grid.size();
+            let (step_east_m, step_north_m) = read.grid.step_m();
+            let mut notes = read.notes;
+            if house.is_some_and(|house| !span.holds(house)) {
+                notes.push("The house is not on it: this is terrain of another place, or the site's position is wrong.".into());
+            }
+            let tile = TerrainTile {
+                id: named.id,
+                site_id,
+                file_name: named.file_name,
+                format: read.format.into(),
+                surface: named.surface,
+                span,
+                columns: columns as u32,
+                rows: rows as u32,
+                step_east_m,
+                step_north_m,
+                voids: extremes.voids,
+                lowest_m: extremes.lowest_m,
+                highest_m: extremes.highest_m,
+                bytes: content.len() as u64,
+                added_at: Utc::now(),
+                archived_at: None,
+            };
+            store.add_tile(&TileFile { tile: tile.clone(), content: content.to_vec() })?;
+            Ok(Ok(TileAdded { tile, notes }))
+        })
+        .await?
+        .map_err(Problem::unreadable)?;
+    app.changed(site_id);
+    Ok((StatusCode::CREATED, Json(added)))
+}
+
+/// What of a terrain file can be changed.
+#[derive(Clone, Copy, Debug, Deserialize, ToSchema)]
+pub struct TileBody {
+    pub surface: SurfaceKind,
+    /// Put away; nothing is lost.
+    pub archived: bool,
+}
+
+/// Says whether a file is of the ground or of tree tops, or puts it away.
+#[utoipa::path(put, path = "/api/sites/{id}/tiles/{tile}", params(("id" = SiteId, Path), ("tile" = TileId, Path)),
+    request_body = TileBody,
+    responses((status = 200, body = TerrainTile), (status = 404, body = Problem)))]
+async fn change_tile(
+    State(app): State<AppState>,
+    Path((site_id, id)): Path<(SiteId, TileId)>,
+    Body(body): Body<TileBody>,
+) -> Result<Json<TerrainTile>, Problem> {
+    let tile = app
+        .db(move |store| {
+            let tiles: Vec<TerrainTile> = store.survey_things(site_id)?;
+            let mut tile = tiles
+                .into_iter()
+                .find(|tile| tile.id == id)
+                .ok_or(open_beacon_store::StoreError::NotFound("terrain file"))?;
+            tile.surface = body.surface;
+            tile.archived_at = body.archived.then(Utc::now);
+            store.change_tile(&tile)?;
+            Ok(tile)
+        })
+        .await?;
+    app.changed(site_id);
+    Ok(Json(tile))
+}
+
+#[derive(Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+struct PointAsked {
+    latitude_deg: f64,
+    longitude_deg: f64,
+}
+
+/// Height of the ground at a point.
+#[derive(Clone, Copy, Debug, Serialize, ToSchema)]
+pub struct GroundHeight {
+    /// m above sea level; none where no terrain is.
+    pub height_m: Option<f64>,
+}
+
+/// Height of the ground at a point of the plan.
+#[utoipa::path(get, path = "/api/sites/{id}/ground", params(("id" = SiteId, Path), PointAsked),
+    responses((status = 200, body = GroundHeight), (status = 404, body = Problem)))]
+async fn ground_height(
+    State(app): State<AppState>,
+    Path(id): Path<SiteId>,
+    Query(asked): Query<PointAsked>,
+) -> Result<Json<GroundHeight>, Problem> {
+    let PointAsked { latitude_deg, longitude_deg } = asked;
+    let at = open_beacon_core::geo::GeoPoint { latitude_deg, longitude_deg };
+    app.survey(id, move |data| Ok(Json(GroundHeight { height_m: data.ground.height_m(at) }))).await
+}
+
+#[derive(Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+struct PlanAsked {
+    south_deg: f64,
+    west_deg: f64,
+    north_deg: f64,
+    east_deg: f64,
+    /// Pixels, 16..=1600.
+    width: usize,
+    height: usize,
+    /// `light` or `dark`.
+    #[serde(default)]
+    theme: String,
+}
+
+/// Hill shading with contour lines, as PNG; see-through where no terrain is.
+#[utoipa::path(get, path = "/api/sites/{id}/plan.png", params(("id" = SiteId, Path), PlanAsked),
+    responses((status = 200, content_type = "image/png", body = Vec<u8>), (status = 404, body = Problem), (status = 422, body = Problem)))]
+async fn plan_picture(
+    State(app): State<AppState>,
+    Path(id): Path<SiteId>,
+    Query(asked): Query<PlanAsked>,
+) -> Result<Response, Problem> {
+    let PlanAsked { south_deg, west_deg, north_deg, east_deg, width, height, theme } = asked;
+    let fine = (-85.0..85.0).contains(&south_deg)
+        && south_deg < north_deg
+        && north_deg <= 85.0
+        && west_deg < east_deg
+        && east_deg - west_deg <= 20.0
+        && (16..=1600).contains(&width)
+        && (16..=1600).contains(&height);
+    if !fine {
+        return Err(Problem::unreadable(
+            "A span with south below north and west below east, within ±85° and 20° wide, and 16 to 1600 pixels.",
+        ));
+    }
+    let span = GeoSpan { south_deg, west_deg, north_deg, east_deg };
+    let picture = app.survey(id, move |data| {
+        let shade = shade(&data.ground, &span, width, height);
+        let dark = theme == "dark";
+        let (low, high) =
+            if dark { ([14, 20, 25], [78, 92, 101]) } else { ([150, 138, 112], [252, 248, 238]) };
+        let line = if dark { [110, 124, 132] } else { [158, 142, 112] };
+        let mut pixels = Vec::with_capacity(width * height * 4);
+        for index in 0..width * height {
+            if !shade.known[index] {
+                pixels.extend([0, 0, 0, 0]);
+                continue;
+            }
+            let light = f64::from(shade.light[index]) / 255.0;
+            let weight = [0.0, 0.45, 0.85][usize::from(shade.contour[index])];
+            for channel in 0..3 {
+                let ground = low[channel] as f64 + (high[channel] - low[channel]) as f64 * light;
+                pixels.push((ground + (line[channel] as f64 - ground) * weight) as u8);
+            }
+            pixels.push(255);
+        }
+        Ok(png(width, height, &pixels))
+    });
+    let cached = "private, max-age=60";
+    Ok(([(header::CONTENT_TYPE, "image/png"), (header::CACHE_CONTROL, cached)], picture.await?)
+        .into_response())
+}
+
+/// RGBA pixels as PNG.
+pub(super) fn png(width: usize, height: usize, pixels: &[u8]) -> Vec<u8> {
+    let mut out = Vec::new();
+    let mut encoder = png::Encoder::new(&mut out, width as u32, height as u32);
+    encoder.set_color(png::ColorType::Rgba);
+    encoder.set_depth(png::BitDepth::Eight);
+    let written = encoder.write_header().and_then(|mut writer| writer.write_image_data(pixels));
+    written.unwrap_or_else(|error| unreachable!("writing to memory: {error}"));
+    out
+}

@@ -1,0 +1,228 @@
+//! What a survey is made of: masts with their cells, what stands in the way, landmarks, and tiles of terrain.
+
+use super::{BandName, KitId, LandmarkId, MastId, ObstacleId, SiteId, Technology, TileId};
+use crate::geo::GeoPoint;
+use chrono::{DateTime, Utc};
+use serde::{Deserialize, Serialize};
+
+/// One cell of a mast, as far as it is known.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct MastCell {
+    pub technology: Technology,
+    #[serde(default)]
+    pub band: Option<u16>,
+    /// EARFCN or NR-ARFCN.
+    #[serde(default)]
+    pub channel: Option<u32>,
+    /// MHz
+    #[serde(default)]
+    pub bandwidth_mhz: Option<f64>,
+    /// Physical cell identity, 0..=503 (LTE), 0..=1007 (NR).
+    #[serde(default)]
+    pub pci: Option<u16>,
+    /// eNB or gNB identity.
+    #[serde(default)]
+    pub node: Option<u64>,
+    /// Local cell number.
+    #[serde(default)]
+    pub local_cell: Option<u64>,
+    /// Middle of its beam, degrees from true north, 0..360; none for all round or not known.
+    #[serde(default)]
+    pub bearing_deg: Option<f64>,
+    /// Transmit power of the whole carrier on one port, dBm; the usual reference power where not known.
+    #[serde(default)]
+    pub power_dbm: Option<f64>,
+    /// Share of the cell in use, 0..=1, for the interference it makes; a half where not known.
+    #[serde(default)]
+    pub load: Option<f64>,
+}
+
+impl MastCell {
+    /// Its band, said or by its channel where that is in one band only.
+    pub fn band_name(&self) -> Option<BandName> {
+        let by_channel = || {
+            let bands = crate::bands::bands_of_channel(self.technology, self.channel?);
+            bands.first().copied()
+        };
+        Some(BandName { technology: self.technology, band: self.band.or_else(by_channel)? })
+    }
+}
+
+/// A mast.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Mast {
+    pub id: MastId,
+    pub site_id: SiteId,
+    pub name: String,
+    #[serde(default)]
+    pub operator: String,
+    pub place: GeoPoint,
+    /// Antennas above ground, m, 1..=350; the site's setting where not known.
+    #[serde(default)]
+    pub height_m: Option<f64>,
+    #[serde(default)]
+    pub cells: Vec<MastCell>,
+    #[serde(default)]
+    pub notes: String,
+    #[serde(default)]
+    pub archived_at: Option<DateTime<Utc>>,
+}
+
+/// What stands in the way.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum ObstacleKind {
+    /// Trees in leaf, and needle trees at any season.
+    TreesInLeaf,
+    /// Trees without leaves.
+    TreesBare,
+    Building,
+    /// The house itself.
+    House,
+}
+
+impl ObstacleKind {
+    /// True for trees.
+    pub fn is_trees(self) -> bool {
+        matches!(self, Self::TreesInLeaf | Self::TreesBare)
+    }
+}
+
+/// Trees or a building, drawn on the plan.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Obstacle {
+    pub id: ObstacleId,
+    pub site_id: SiteId,
+    pub name: String,
+    pub kind: ObstacleKind,
+    /// Corners of the outline, three or more, or points of a line, two or more, 200 at the most.
+    pub outline: Vec<GeoPoint>,
+    /// The outline is a line of this width, m, 0.5..=500; none for a closed outline.
+    #[serde(default)]
+    pub width_m: Option<f64>,
+    /// Top above ground, m, 0..=120.
+    pub height_m: f64,
+    #[serde(default)]
+    pub archived_at: Option<DateTime<Utc>>,
+}
+
+/// Something seen from the roof, to aim by.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Landmark {
+    pub id: LandmarkId,
+    pub site_id: SiteId,
+    pub name: String,
+    pub place: GeoPoint,
+    #[serde(default)]
+    pub archived_at: Option<DateTime<Utc>>,
+}
+
+/// What a terrain model's heights are of.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum SurfaceKind {
+    /// Bare ground: trees and buildings come on top.
+    #[default]
+    Ground,
+    /// Tree tops and roofs, as radar and laser first returns see them: part of the trees is in it already.
+    Surface,
+}
+
+/// A corner-to-corner span.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct GeoSpan {
+    pub south_deg: f64,
+    pub west_deg: f64,
+    pub north_deg: f64,
+    pub east_deg: f64,
+}
+
+impl GeoSpan {
+    /// True within, edges included.
+    pub fn holds(&self, point: GeoPoint) -> bool {
+        (self.south_deg..=self.north_deg).contains(&point.latitude_deg)
+            && (self.west_deg..=self.east_deg).contains(&point.longitude_deg)
+    }
+}
+
+/// A file of terrain, kept with the site; its content stands apart.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct TerrainTile {
+    pub id: TileId,
+    pub site_id: SiteId,
+    pub file_name: String,
+    /// "SRTM .hgt", "ESRI ASCII grid", "GeoTIFF".
+    pub format: String,
+    pub surface: SurfaceKind,
+    pub span: GeoSpan,
+    pub columns: u32,
+    pub rows: u32,
+    /// Between nodes, m, at the middle: west to east, south to north.
+    pub step_east_m: f64,
+    pub step_north_m: f64,
+    /// Nodes without a height.
+    pub voids: u32,
+    pub lowest_m: f64,
+    pub highest_m: f64,
+    pub bytes: u64,
+    pub added_at: DateTime<Utc>,
+    #[serde(default)]
+    pub archived_at: Option<DateTime<Utc>>,
+}
+
+/// What a survey reckons with.
+#[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
+#[serde(default)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct SurveySettings {
+    /// The kit whose antenna is reckoned with; the outdoor panel of the assumptions where none is.
+    pub kit_id: Option<KitId>,
+    /// Effective earth radius factor, 0.5..=10; 4/3 where not said.
+    pub earth_factor: Option<f64>,
+    /// Columns of the last masts table, as they were mapped.
+    pub mast_columns: Vec<MastColumn>,
+}
+
+/// A column of a masts table and what it is taken as.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct MastColumn {
+    /// Its heading.
+    pub heading: String,
+    pub field: MastField,
+}
+
+/// What a column of a masts table can be.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum MastField {
+    Name,
+    Operator,
+    Latitude,
+    Longitude,
+    HeightM,
+    HeightFt,
+    Technology,
+    Band,
+    Channel,
+    BandwidthMhz,
+    Pci,
+    Node,
+    LocalCell,
+    /// eNB and local cell, or gNB and local cell, in one number.
+    CellIdentity,
+    BearingDeg,
+    PowerDbm,
+    Notes,
+    /// Left out.
+    Ignored,
+}

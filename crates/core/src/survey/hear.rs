@@ -1,0 +1,306 @@
+//! Cells of all masts as an antenna at a place hears them: the wanted one's signal, the others on its channel through
+//! the antenna's pattern, and the receiver's own noise.
+
+use super::route::{Around, Ends, PathLoss, Route};
+use crate::antenna::pattern::Pattern;
+use crate::bands::{band_place, carrier_blocks, carrier_frequency_mhz};
+use crate::capacity::Ranged;
+use crate::capacity::uplink::UplinkAssumptions;
+use crate::geo::{GeoPoint, turn_deg};
+use crate::judge::entry_loss_db;
+use crate::kit::budget::{below_db, budget};
+use crate::kit::resolve::Resolved;
+use crate::metrics::{db_to_linear, limits, linear_to_db};
+use crate::model::{
+    Carrier, CarrierRole, Mast, MastCell, Mount, Obstacle, OutdoorKind, SiteSettings, Technology,
+};
+use crate::terrain::Ground;
+use std::collections::HashMap;
+use std::sync::Mutex;
+
+/// The antenna that a survey reckons with.
+#[derive(Clone, Copy, Debug)]
+pub enum AimAntenna<'a> {
+    /// A kit's, behind its feed line.
+    Kit(&'a Resolved<'a>),
+    /// The outdoor panel of the site's assumptions.
+    Assumed,
+    /// The gateway's own, all round.
+    Stock,
+}
+
+impl AimAntenna<'_> {
+    /// Gain behind the feed line, dBi; `None` where the antenna is not made for the frequency.
+    pub fn net_gain_dbi(&self, frequency_mhz: f64, settings: &SiteSettings) -> Option<f64> {
+        match self {
+            Self::Kit(kit) => {
+                let stock = settings.outdoor.stock_gain_dbi;
+                budget(kit, frequency_mhz, settings.kit.cable_temperature_c, stock).net_gain_dbi
+            }
+            Self::Assumed => Some(assumed_gain_dbi(settings) - settings.outdoor.feed_loss_db),
+            Self::Stock => Some(settings.outdoor.stock_gain_dbi),
+        }
+    }
+
+    /// How far below its middle it hears at an angle in azimuth, dB.
+    pub fn below_db(&self, off_deg: f64) -> f64 {
+        match self {
+            Self::Kit(kit) => kit.looks().map_or(0.0, |antenna| below_db(antenna, off_deg)),
+            Self::Assumed => -PANEL.gain_dbi(off_deg, 0.0),
+            Self::Stock => 0.0,
+        }
+    }
+}
+
+/// Pattern of the panel assumed before a kit is chosen (common practice, no source).
+const PANEL: Pattern = Pattern {
+    gain_dbi: 0.0,
+    beamwidth_azimuth_deg: 60.0,
+    beamwidth_elevation_deg: 40.0,
+    front_to_back_db: 20.0,
+};
+
+fn assumed_gain_dbi(settings: &SiteSettings) -> f64 {
+    let kinds = &settings.outdoor.kinds;
+    kinds.iter().find(|one| one.kind == OutdoorKind::Panel).map_or(10.0, |one| one.gain_dbi)
+}
+
+/// A mast's sector antenna: TR 36.814 table A.2.1.1-2, 70° wide, 25 dB front to back.
+const SECTOR: Pattern = Pattern {
+    gain_dbi: 17.0,
+    beamwidth_azimuth_deg: 70.0,
+    beamwidth_elevation_deg: 10.0,
+    front_to_back_db: 25.0,
+};
+
+/// Load of a cell that says none (common practice, no source).
+const USUAL_LOAD: f64 = 0.5;
+/// Share of an idle cell's elements that are sent all the same: reference signals and control (common practice).
+const IDLE_SHARE: f64 = 0.12;
+
+/// A cell as a carrier without readings; `None` where its band is not known.
+pub fn carrier_of(cell: &MastCell) -> Option<Carrier> {
+    let name = cell.band_name()?;
+    let mut carrier = Carrier::empty(cell.technology, CarrierRole::Unknown);
+    carrier.band = Some(name.band);
+    carrier.channel = cell.channel;
+    carrier.bandwidth_mhz = Some(cell.bandwidth_mhz.unwrap_or(usual_bandwidth_mhz(&name)));
+    carrier.pci = cell.pci;
+    Some(carrier)
+}
+
+/// Width of a carrier that says none, MHz (common practice, no source).
+fn usual_bandwidth_mhz(name: &crate::model::BandName) -> f64 {
+    let low = band_place(name.technology, name.band)
+        .and_then(|place| place.downlink)
+        .is_some_and(|span| span.high_mhz < 1000.0);
+    match (low, name.technology) {
+        (true, _) => 10.0,
+        (false, Technology::Lte) => 20.0,
+        (false, Technology::Nr) => 80.0,
+    }
+}
+
+/// Middle of a cell's carrier, MHz: by its channel, else the middle of its band.
+pub fn frequency_mhz(cell: &MastCell) -> Option<f64> {
+    let carrier = carrier_of(cell)?;
+    carrier_frequency_mhz(&carrier).or_else(|| {
+        let span = band_place(cell.technology, carrier.band?)?.downlink?;
+        Some(f64::midpoint(span.low_mhz, span.high_mhz))
+    })
+}
+
+/// Power of one resource element towards a bearing (seen from the mast), dBm EIRP: what the cell says of its power,
+/// spread over 12 N elements, else the usual reference power; the sector's pattern where its bearing is known.
+pub fn element_eirp_dbm(cell: &MastCell, towards_deg: f64) -> Option<f64> {
+    let carrier = carrier_of(cell)?;
+    let tdd = band_place(cell.technology, carrier.band?)?.duplex == crate::bands::Duplex::Tdd;
+    let spread = carrier_blocks(&carrier).map(|(blocks, _)| 10.0 * (12.0 * f64::from(blocks)).log10());
+    let conducted_dbm = match (cell.power_dbm, spread) {
+        (Some(whole), Some(spread)) => whole - spread,
+        _ => UplinkAssumptions::usual(cell.technology, tdd).reference_power_dbm.likely,
+    };
+    let gain_dbi = match cell.bearing_deg {
+        Some(bearing_deg) => SECTOR.gain_dbi(turn_deg(bearing_deg, towards_deg), 0.0),
+        None => SECTOR.gain_dbi,
+    };
+    Some(conducted_dbm + gain_dbi)
+}
+
+/// Where an antenna stands.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Stand {
+    pub place: GeoPoint,
+    /// m above ground.
+    pub height_m: f64,
+    pub mount: Mount,
+}
+
+/// One cell as it arrives at an isotropic antenna at a place, walls counted.
+#[derive(Clone, Debug)]
+pub struct Arrival {
+    /// Places in the lists of masts and of that mast's cells.
+    pub mast: usize,
+    pub cell: usize,
+    pub carrier: Carrier,
+    pub frequency_mhz: f64,
+    pub bearing_deg: f64,
+    /// One resource element, dBm, from an unlucky to a lucky case; calibration is in it.
+    pub power_dbm: Ranged,
+    pub load: f64,
+    pub loss: PathLoss,
+}
+
+/// All that a survey looks at.
+#[derive(Debug)]
+pub struct Landscape<'a> {
+    pub masts: &'a [Mast],
+    pub obstacles: &'a [Obstacle],
+    pub ground: &'a Ground,
+    pub settings: &'a SiteSettings,
+    /// What was measured less what was predicted, by mast; see [`super::calibrate`].
+    pub shifts: Vec<Shift>,
+    routes: Mutex<HashMap<RouteKey, std::sync::Arc<Route>>>,
+}
+
+type RouteKey = ([u64; 2], usize);
+
+/// How a mast's predictions are put right.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Shift {
+    pub shift_db: f64,
+    /// Either way, what is left of the doubt, dB; `None` where nothing was measured.
+    pub spread_db: Option<f64>,
+}
+
+impl Shift {
+    /// Nothing measured.
+    pub const NONE: Self = Self { shift_db: 0.0, spread_db: None };
+}
+
+impl<'a> Landscape<'a> {
+    /// A landscape nothing was measured in yet.
+    pub fn new(
+        masts: &'a [Mast],
+        obstacles: &'a [Obstacle],
+        ground: &'a Ground,
+        settings: &'a SiteSettings,
+    ) -> Self {
+        let shifts = vec![Shift::NONE; masts.len()];
+        Self { masts, obstacles, ground, settings, shifts, routes: Mutex::new(HashMap::new()) }
+    }
+
+    /// Height of a mast's antennas, m above its ground.
+    pub fn mast_height_m(&self, mast: &Mast) -> f64 {
+        mast.height_m.unwrap_or(self.settings.kit.mast_height_m)
+    }
+
+    /// The route from a place to a mast; made once.
+    pub fn route(&self, from: GeoPoint, mast: usize) -> std::sync::Arc<Route> {
+        let key = ([from.latitude_deg.to_bits(), from.longitude_deg.to_bits()], mast);
+        let mut known = self.routes.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+        std::sync::Arc::clone(known.entry(key).or_insert_with(|| {
+            std::sync::Arc::new(Route::new(from, self.masts[mast].place, self.ground, self.obstacles))
+        }))
+    }
+
+    /// All cells of all masts in use as they arrive at a stand.
+    pub fn arrivals(&self, stand: &Stand, taller_trees_m: f64) -> Vec<Arrival> {
+        let around = Around { obstacles: self.obstacles, settings: self.settings, taller_trees_m };
+        let mut found = Vec::new();
+        for (index, mast) in self.masts.iter().enumerate().filter(|(_, mast)| mast.archived_at.is_none()) {
+            let route = self.route(stand.place, index);
+            let ends = Ends {
+                first_above_m: stand.height_m,
+                last_above_m: self.mast_height_m(mast),
+                indoors: stand.mount.is_indoors(),
+            };
+            let mut losses: HashMap<u64, PathLoss> = HashMap::new();
+            for (place, cell) in mast.cells.iter().enumerate() {
+                let (Some(carrier), Some(mhz)) = (carrier_of(cell), frequency_mhz(cell)) else { continue };
+                let Some(eirp_dbm) = element_eirp_dbm(cell, route.way().back_bearing_deg) else { continue };
+                let loss =
+                    losses.entry(mhz.to_bits()).or_insert_with(|| route.loss(ends, mhz, &around)).clone();
+                let wall = entry_loss_db(stand.mount, &self.settings.outdoor, mhz);
+                found.push(Arrival {
+                    mast: index,
+                    cell: place,
+                    carrier,
+                    frequency_mhz: mhz,
+                    bearing_deg: route.way().bearing_deg,
+                    power_dbm: arriving(eirp_dbm, &loss, wall, self.shifts[index]),
+                    load: cell.load.unwrap_or(USUAL_LOAD).clamp(0.0, 1.0),
+                    loss,
+                });
+            }
+        }
+        found
+    }
+}
+
+fn arriving(eirp_dbm: f64, loss: &PathLoss, wall_db: Ranged, shift: Shift) -> Ranged {
+    let likely = eirp_dbm - loss.total_db.likely - wall_db.likely + shift.shift_db;
+    let (mut up, mut down) =
+        (loss.total_db.likely - loss.total_db.low, loss.total_db.high - loss.total_db.likely);
+    if let Some(spread_db) = shift.spread_db {
+        (up, down) = (up.min(spread_db), down.min(spread_db));
+    }
+    Ranged {
+        low: likely - down - (wall_db.high - wall_db.likely),
+        likely,
+        high: likely + up + (wall_db.likely - wall_db.low),
+    }
+}
+
+/// A wanted cell behind an antenna that points somewhere.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Behind {
+    pub rsrp_dbm: Ranged,
+    pub sinr_db: Ranged,
+    /// Others on the channel, one resource element, dBm; `None` where there are none.
+    pub interference_dbm: Option<f64>,
+    pub noise_dbm: f64,
+}
+
+/// No receiver reads cleaner than this, dB (common practice, no source).
+const CLEANEST_SINR_DB: f64 = 30.0;
+
+/// Signal and clean signal of one arrival behind an antenna aimed at `aim_deg`; `None` where the antenna is not made
+/// for its frequency.
+pub fn behind(
+    antenna: &AimAntenna,
+    aim_deg: f64,
+    wanted: usize,
+    all: &[Arrival],
+    settings: &SiteSettings,
+) -> Option<Behind> {
+    let own = &all[wanted];
+    let gain_dbi = antenna.net_gain_dbi(own.frequency_mhz, settings)?;
+    let towards = |bearing_deg: f64| gain_dbi - antenna.below_db(turn_deg(aim_deg, bearing_deg));
+    let rsrp_dbm = own.power_dbm.map(|dbm| dbm + towards(own.bearing_deg));
+    let others: f64 = all
+        .iter()
+        .enumerate()
+        .filter(|(index, other)| *index != wanted && same_channel(&other.carrier, &own.carrier))
+        .map(|(_, other)| {
+            let share = IDLE_SHARE + (1.0 - IDLE_SHARE) * other.load;
+            db_to_linear(other.power_dbm.likely + towards(other.bearing_deg)) * share
+        })
+        .sum();
+    let noise_dbm = limits(&own.carrier).noise_dbm;
+    let disturbance_dbm = linear_to_db(db_to_linear(noise_dbm) + others);
+    Some(Behind {
+        rsrp_dbm,
+        sinr_db: rsrp_dbm.map(|dbm| (dbm - disturbance_dbm).min(CLEANEST_SINR_DB)),
+        interference_dbm: (others > 0.0).then(|| linear_to_db(others)),
+        noise_dbm,
+    })
+}
+
+/// Whether two carriers share spectrum: by channel where both are known, else by band.
+fn same_channel(a: &Carrier, b: &Carrier) -> bool {
+    match (a.channel, b.channel) {
+        (Some(x), Some(y)) => a.technology == b.technology && x == y,
+        _ => a.technology == b.technology && a.band == b.band,
+    }
+}

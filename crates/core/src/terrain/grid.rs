@@ -1,0 +1,261 @@
+//! A tile of terrain: heights at nodes of a rectangular mesh. Nodes are where a height holds: readers shift files whose
+//! heights are of whole pixels ("pixel is area") by half a step before they come here.
+
+use crate::geo::GeoPoint;
+use crate::model::GeoSpan;
+
+/// What a tile's coordinates are.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Frame {
+    /// Degrees of longitude and latitude on WGS 84.
+    Geographic,
+    /// Metres of the Universal Transverse Mercator grid on WGS 84: zone 1..=60, true in the north.
+    Utm(u8, bool),
+}
+
+impl Frame {
+    /// A point in this frame: x to the east, y to the north.
+    pub fn project(self, point: GeoPoint) -> (f64, f64) {
+        match self {
+            Self::Geographic => (point.longitude_deg, point.latitude_deg),
+            Self::Utm(zone, north) => {
+                let (northing, easting, _) = utm::to_utm_wgs84(point.latitude_deg, point.longitude_deg, zone);
+                // The library adds the false northing for points south of the equator; the tile's own half decides.
+                let shifted = point.latitude_deg < 0.0;
+                let wanted = !north;
+                let fix = match (shifted, wanted) {
+                    (true, false) => -1e7,
+                    (false, true) => 1e7,
+                    _ => 0.0,
+                };
+                (easting, northing + fix)
+            }
+        }
+    }
+}
+
+/// Heights of a tile's nodes, m above sea level, row by row from the north-west corner.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Heights {
+    /// Whole metres; [`Heights::VOID`] where none is known.
+    Whole(Vec<i16>),
+    /// NaN where none is known.
+    Real(Vec<f32>),
+}
+
+impl Heights {
+    /// The mark of a void among whole metres.
+    pub const VOID: i16 = i16::MIN;
+
+    fn len(&self) -> usize {
+        match self {
+            Self::Whole(all) => all.len(),
+            Self::Real(all) => all.len(),
+        }
+    }
+
+    fn at(&self, index: usize) -> f64 {
+        match self {
+            Self::Whole(all) if all[index] == Self::VOID => f64::NAN,
+            Self::Whole(all) => f64::from(all[index]),
+            Self::Real(all) => f64::from(all[index]),
+        }
+    }
+}
+
+/// A tile.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Grid {
+    pub frame: Frame,
+    /// Of the north-west node, degrees or m.
+    pub west: f64,
+    pub north: f64,
+    /// Between nodes, degrees or m, above 0.
+    pub step_x: f64,
+    pub step_y: f64,
+    columns: usize,
+    rows: usize,
+    heights: Heights,
+}
+
+/// Why a tile cannot be one.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum GridError {
+    #[error("A tile has two columns and two rows at least, and one height for each node.")]
+    Size,
+    #[error("A tile's steps are above zero, and its corners on the earth.")]
+    Place,
+    #[error("No node of the tile has a height.")]
+    Empty,
+}
+
+/// Lowest and highest height and number of voids.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Extremes {
+    pub lowest_m: f64,
+    pub highest_m: f64,
+    pub voids: u32,
+}
+
+impl Grid {
+    /// A tile from its north-west node, steps and heights.
+    ///
+    /// # Errors
+    /// [`GridError`].
+    pub fn new(
+        frame: Frame,
+        (west, north): (f64, f64),
+        (step_x, step_y): (f64, f64),
+        (columns, rows): (usize, usize),
+        heights: Heights,
+    ) -> Result<Self, GridError> {
+        if columns < 2 || rows < 2 || columns.checked_mul(rows) != Some(heights.len()) {
+            return Err(GridError::Size);
+        }
+        let finite = [west, north, step_x, step_y].iter().all(|value| value.is_finite());
+        let south = north - step_y * (rows - 1) as f64;
+        let on_earth = match frame {
+            Frame::Geographic => north <= 90.5 && south >= -90.5 && west.abs() <= 360.5,
+            Frame::Utm(zone, _) => (1..=60).contains(&zone) && (-1e6..=2e6).contains(&west),
+        };
+        if !finite || step_x <= 0.0 || step_y <= 0.0 || !on_earth {
+            return Err(GridError::Place);
+        }
+        Ok(Self { frame, west, north, step_x, step_y, columns, rows, heights })
+    }
+
+    /// Columns and rows.
+    pub fn size(&self) -> (usize, usize) {
+        (self.columns, self.rows)
+    }
+
+    /// The eastern and southern node, degrees or m.
+    pub fn far_corner(&self) -> (f64, f64) {
+        (
+            self.west + self.step_x * (self.columns - 1) as f64,
+            self.north - self.step_y * (self.rows - 1) as f64,
+        )
+    }
+
+    /// Lowest, highest and voids.
+    ///
+    /// # Errors
+    /// [`GridError::Empty`] where all nodes are void.
+    pub fn extremes(&self) -> Result<Extremes, GridError> {
+        let found = match &self.heights {
+            Heights::Whole(all) => {
+                let (mut low, mut high, mut voids) = (i16::MAX, i16::MIN, 0u32);
+                for height in all {
+                    if *height == Heights::VOID {
+                        voids += 1;
+                    } else {
+                        low = low.min(*height);
+                        high = high.max(*height);
+                    }
+                }
+                Extremes { lowest_m: f64::from(low), highest_m: f64::from(high), voids }
+            }
+            Heights::Real(all) => {
+                let known = || all.iter().filter(|height| !height.is_nan());
+                Extremes {
+                    lowest_m: f64::from(known().copied().fold(f32::INFINITY, f32::min)),
+                    highest_m: f64::from(known().copied().fold(f32::NEG_INFINITY, f32::max)),
+                    voids: all.iter().filter(|height| height.is_nan()).count() as u32,
+                }
+            }
+        };
+        if found.voids as usize == self.heights.len() { Err(GridError::Empty) } else { Ok(found) }
+    }
+
+    /// Place of a point among the nodes: columns from the west, rows from the north, as fractions; `None` outside. Half
+    /// a step beyond the outer nodes belongs to the tile still, so that tiles of whole pixels leave no seam.
+    pub(super) fn cell(&self, x: f64, y: f64) -> Option<(f64, f64)> {
+        let (column, row) = ((x - self.west) / self.step_x, (self.north - y) / self.step_y);
+        // A rounded corner coordinate must not lose the edge.
+        let slack = 0.5 + 1e-6;
+        let (last_column, last_row) = ((self.columns - 1) as f64, (self.rows - 1) as f64);
+        let inside =
+            column >= -slack && row >= -slack && column <= last_column + slack && row <= last_row + slack;
+        inside.then(|| (column.clamp(0.0, last_column), row.clamp(0.0, last_row)))
+    }
+
+    /// Height between four nodes, straight both ways (bilinear), m. Void nodes are left out and the others weighed up;
+    /// NaN where all that count are void.
+    pub(super) fn between(&self, (column, row): (f64, f64)) -> f64 {
+        let (left, top) = ((column as usize).min(self.columns - 2), (row as usize).min(self.rows - 2));
+        let (east, south) = (column - left as f64, row - top as f64);
+        let at = top * self.columns + left;
+        let (a, b) = (self.heights.at(at), self.heights.at(at + 1));
+        let (c, d) = (self.heights.at(at + self.columns), self.heights.at(at + self.columns + 1));
+        let upper = a + (b - a) * east;
+        let height = upper + (c + (d - c) * east - upper) * south;
+        if height.is_nan() { around_voids([a, b, c, d], east, south) } else { height }
+    }
+
+    /// Height at a point in the tile's frame, m; `None` outside and in voids.
+    pub fn height_m(&self, x: f64, y: f64) -> Option<f64> {
+        self.cell(x, y).map(|cell| self.between(cell)).filter(|height| !height.is_nan())
+    }
+
+    /// Corner-to-corner span on the earth, for listings.
+    pub fn span(&self) -> GeoSpan {
+        let (east, south) = self.far_corner();
+        match self.frame {
+            Frame::Geographic => GeoSpan {
+                south_deg: south.max(-90.0),
+                west_deg: turned(self.west),
+                north_deg: self.north.min(90.0),
+                east_deg: turned(self.west) + (east - self.west),
+            },
+            Frame::Utm(zone, north) => {
+                let letter = if north { 'N' } else { 'M' };
+                let corner =
+                    |x: f64, y: f64| utm::wsg84_utm_to_lat_lon(x, y, zone, letter).unwrap_or((0.0, 0.0));
+                let all = [
+                    corner(self.west, self.north),
+                    corner(east, self.north),
+                    corner(self.west, south),
+                    corner(east, south),
+                ];
+                let fold = |of: fn(&(f64, f64)) -> f64, with: fn(f64, f64) -> f64, start| {
+                    all.iter().map(of).fold(start, with)
+                };
+                GeoSpan {
+                    south_deg: fold(|at| at.0, f64::min, f64::INFINITY),
+                    west_deg: fold(|at| at.1, f64::min, f64::INFINITY),
+                    north_deg: fold(|at| at.0, f64::max, f64::NEG_INFINITY),
+                    east_deg: fold(|at| at.1, f64::max, f64::NEG_INFINITY),
+                }
+            }
+        }
+    }
+
+    /// Steps at the tile's middle, m: west to east, south to north.
+    pub fn step_m(&self) -> (f64, f64) {
+        match self.frame {
+            Frame::Utm(..) => (self.step_x, self.step_y),
+            Frame::Geographic => {
+                let middle = self.north - self.step_y * (self.rows - 1) as f64 / 2.0;
+                let degree = 111_320.0;
+                (self.step_x * degree * middle.to_radians().cos().max(0.01), self.step_y * degree)
+            }
+        }
+    }
+}
+
+/// A longitude in −180..180.
+fn turned(longitude_deg: f64) -> f64 {
+    (longitude_deg + 180.0).rem_euclid(360.0) - 180.0
+}
+
+fn around_voids(corners: [f64; 4], east: f64, south: f64) -> f64 {
+    let weights = [(1.0 - east) * (1.0 - south), east * (1.0 - south), (1.0 - east) * south, east * south];
+    let (mut sum, mut weight) = (0.0, 0.0);
+    for (height, share) in corners.into_iter().zip(weights) {
+        if !height.is_nan() {
+            sum += height * share;
+            weight += share;
+        }
+    }
+    if weight > 0.0 { sum / weight } else { f64::NAN }
+}

@@ -1,0 +1,226 @@
+//! Tiles together, and profiles along the geodesic between two points.
+
+use super::grid::{Frame, Grid};
+use crate::geo::GeoPoint;
+use crate::geo::geodesic::{Way, point_along, way};
+use crate::model::SurfaceKind;
+use std::sync::Arc;
+
+/// All terrain of a site.
+#[derive(Clone, Debug, Default)]
+pub struct Ground {
+    /// The finest first: it wins where tiles overlap.
+    tiles: Vec<(Arc<Grid>, SurfaceKind)>,
+}
+
+/// The ground between two points.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Profile {
+    /// m from the first point, rising from 0 by even steps.
+    pub distances_m: Vec<f64>,
+    /// m above sea level.
+    pub heights_m: Vec<f64>,
+    /// Points whose height was bridged from their neighbours.
+    pub voids: usize,
+    /// Whether any of it is of a surface model.
+    pub surface: SurfaceKind,
+}
+
+/// Why there is no profile.
+#[derive(Clone, Copy, Debug, PartialEq, thiserror::Error)]
+pub enum ProfileError {
+    #[error("The two points are less than a metre apart.")]
+    TooNear,
+    #[error("No terrain is there.")]
+    NoTerrain,
+    #[error("The terrain does not cover the path from {from_m:.0}\u{202f}m on.")]
+    NotCovered { from_m: f64 },
+    #[error("The terrain has no heights on this path, only voids.")]
+    OnlyVoids,
+}
+
+/// The line on the ground between two points: its length and bearings, and any point on it. Points between are
+/// interpolated through exact ones (Lagrange, second order, every 5 km), off by some millimetres.
+#[derive(Clone, Debug)]
+pub struct Track {
+    pub way: Way,
+    /// Start, middle and end of each piece: longitude (running on over the date line) and latitude, degrees.
+    points: Vec<(f64, f64)>,
+}
+
+/// Longest piece between its ends, m.
+const PIECE_M: f64 = 10_000.0;
+/// Most points of a profile.
+const MOST_POINTS: f64 = 6000.0;
+
+impl Track {
+    /// The track between two points.
+    pub fn new(from: GeoPoint, to: GeoPoint) -> Self {
+        let way = way(from, to);
+        let pieces = (way.distance_m / PIECE_M).ceil().max(1.0) as usize;
+        let mut points: Vec<(f64, f64)> = Vec::with_capacity(2 * pieces + 1);
+        let pair = |point: GeoPoint| (point.longitude_deg, point.latitude_deg);
+        points.push(pair(from));
+        for index in 1..2 * pieces {
+            let distance_m = way.distance_m * index as f64 / (2 * pieces) as f64;
+            points.push(pair(point_along(from, way.bearing_deg, distance_m)));
+        }
+        points.push(pair(to));
+        for index in 1..points.len() {
+            let turns = ((points[index].0 - points[index - 1].0) / 360.0).round();
+            points[index].0 -= 360.0 * turns;
+        }
+        Self { way, points }
+    }
+
+    /// The point at a distance from the start, m; its longitude may run beyond 180.
+    pub fn at(&self, distance_m: f64) -> GeoPoint {
+        let share = if self.way.distance_m > 0.0 { distance_m / self.way.distance_m } else { 0.0 };
+        let (longitude_deg, latitude_deg) = on_curve(&self.points, share);
+        GeoPoint { latitude_deg, longitude_deg }
+    }
+}
+
+/// A point on the curve through three points a piece; `share` of the whole, 0..=1.
+#[inline]
+fn on_curve(points: &[(f64, f64)], share: f64) -> (f64, f64) {
+    let pieces = (points.len() - 1) / 2;
+    let along = share * pieces as f64;
+    let piece = (along as usize).min(pieces - 1);
+    let t = along - piece as f64;
+    let [a, b, c] = [points[2 * piece], points[2 * piece + 1], points[2 * piece + 2]];
+    let (wa, wb, wc) = ((2.0 * t - 1.0) * (t - 1.0), 4.0 * t * (1.0 - t), t * (2.0 * t - 1.0));
+    (wa * a.0 + wb * b.0 + wc * c.0, wa * a.1 + wb * b.1 + wc * c.1)
+}
+
+impl Ground {
+    /// Ground of these tiles.
+    pub fn new(mut tiles: Vec<(Arc<Grid>, SurfaceKind)>) -> Self {
+        tiles.sort_by(|a, b| a.0.step_m().1.total_cmp(&b.0.step_m().1));
+        Self { tiles }
+    }
+
+    /// True without any tile.
+    pub fn is_empty(&self) -> bool {
+        self.tiles.is_empty()
+    }
+
+    /// Its tiles, the finest first.
+    pub fn tiles(&self) -> impl Iterator<Item = &Grid> {
+        self.tiles.iter().map(|(grid, _)| grid.as_ref())
+    }
+
+    /// Height of the ground at a point, m above sea level; `None` where no tile has one.
+    pub fn height_m(&self, at: GeoPoint) -> Option<f64> {
+        self.tiles.iter().find_map(|(grid, _)| {
+            let (x, y) = grid.frame.project(at);
+            grid.height_m(x + turns_to(grid, at.longitude_deg), y)
+        })
+    }
+
+    /// The ground along a track, by the steps of the finest tile at its start.
+    ///
+    /// # Errors
+    /// [`ProfileError`].
+    pub fn profile(&self, track: &Track) -> Result<Profile, ProfileError> {
+        let length_m = track.way.distance_m;
+        if length_m < 1.0 {
+            return Err(ProfileError::TooNear);
+        }
+        let Some(finest) = self.tiles.first() else { return Err(ProfileError::NoTerrain) };
+        let step_m = finest.0.step_m().1.max(1.0);
+        let steps = (length_m / step_m).ceil().clamp(4.0, MOST_POINTS) as usize;
+        let start_deg = track.points[0].0;
+        let mut curves: Vec<(Frame, Vec<(f64, f64)>)> = Vec::new();
+        let seen: Vec<(&Grid, SurfaceKind, usize, f64)> = self
+            .tiles
+            .iter()
+            .map(|(grid, kind)| {
+                let curve = curves.iter().position(|(frame, _)| *frame == grid.frame).unwrap_or_else(|| {
+                    let through = track
+                        .points
+                        .iter()
+                        .map(|(longitude_deg, latitude_deg)| {
+                            grid.frame.project(GeoPoint {
+                                latitude_deg: *latitude_deg,
+                                longitude_deg: *longitude_deg,
+                            })
+                        })
+                        .collect();
+                    curves.push((grid.frame, through));
+                    curves.len() - 1
+                });
+                (grid.as_ref(), *kind, curve, turns_to(grid, start_deg))
+            })
+            .collect();
+        let mut profile = Profile {
+            distances_m: Vec::with_capacity(steps + 1),
+            heights_m: Vec::with_capacity(steps + 1),
+            voids: 0,
+            surface: SurfaceKind::Ground,
+        };
+        let mut uncovered = None;
+        for index in 0..=steps {
+            let share = index as f64 / steps as f64;
+            let (mut covered, mut height_m) = (false, f64::NAN);
+            let mut last_curve = (usize::MAX, (0.0, 0.0));
+            for (grid, kind, curve, turn) in &seen {
+                if last_curve.0 != *curve {
+                    last_curve = (*curve, on_curve(&curves[*curve].1, share));
+                }
+                let (x, y) = last_curve.1;
+                let Some(cell) = grid.cell(x + turn, y) else { continue };
+                covered = true;
+                height_m = grid.between(cell);
+                if !height_m.is_nan() {
+                    if *kind == SurfaceKind::Surface {
+                        profile.surface = SurfaceKind::Surface;
+                    }
+                    break;
+                }
+            }
+            if !covered && uncovered.is_none() {
+                uncovered = Some(share * length_m);
+            }
+            profile.distances_m.push(share * length_m);
+            profile.heights_m.push(height_m);
+        }
+        if let Some(from_m) = uncovered {
+            return Err(ProfileError::NotCovered { from_m });
+        }
+        profile.voids = bridge(&mut profile.heights_m).ok_or(ProfileError::OnlyVoids)?;
+        Ok(profile)
+    }
+}
+
+/// What brings a longitude near the tile's own, degrees: whole turns.
+fn turns_to(grid: &Grid, longitude_deg: f64) -> f64 {
+    match grid.frame {
+        Frame::Utm(..) => 0.0,
+        Frame::Geographic => {
+            let middle = f64::midpoint(grid.west, grid.far_corner().0);
+            360.0 * ((middle - longitude_deg) / 360.0).round()
+        }
+    }
+}
+
+/// Fills voids straight between their neighbours, at the ends with the nearest; says how many, `None` where all are.
+fn bridge(heights_m: &mut [f64]) -> Option<usize> {
+    let known: Vec<usize> = (0..heights_m.len()).filter(|at| !heights_m[*at].is_nan()).collect();
+    let voids = heights_m.len() - known.len();
+    if voids == 0 {
+        return Some(0);
+    }
+    let (first, last) = (*known.first()?, *known.last()?);
+    let (head, tail) = (heights_m[first], heights_m[last]);
+    heights_m[..first].fill(head);
+    heights_m[last + 1..].fill(tail);
+    for pair in known.windows(2) {
+        let (low, high) = (heights_m[pair[0]], heights_m[pair[1]]);
+        for at in pair[0] + 1..pair[1] {
+            let share = (at - pair[0]) as f64 / (pair[1] - pair[0]) as f64;
+            heights_m[at] = low + (high - low) * share;
+        }
+    }
+    Some(voids)
+}

@@ -1,0 +1,122 @@
+//! Masts out, one row, feature or placemark a cell, with headings that are read back without mapping.
+
+use geojson::{Feature, FeatureCollection, Geometry, GeometryValue, JsonObject};
+use kml::types::{Coord, Element, Geometry as KmlGeometry, Placemark, Point};
+use kml::{Kml, KmlDocument, KmlVersion, KmlWriter};
+use open_beacon_core::model::{Mast, MastCell, Technology};
+use std::collections::HashMap;
+
+const HEADINGS: [&str; 15] = [
+    "name",
+    "operator",
+    "latitude",
+    "longitude",
+    "height_m",
+    "technology",
+    "band",
+    "channel",
+    "bandwidth_mhz",
+    "pci",
+    "node",
+    "local_cell",
+    "bearing_deg",
+    "power_dbm",
+    "notes",
+];
+
+fn row(mast: &Mast, cell: Option<&MastCell>) -> Vec<String> {
+    let text = |value: Option<String>| value.unwrap_or_default();
+    let of = |read: fn(&MastCell) -> Option<String>| text(cell.and_then(read));
+    vec![
+        mast.name.clone(),
+        mast.operator.clone(),
+        mast.place.latitude_deg.to_string(),
+        mast.place.longitude_deg.to_string(),
+        text(mast.height_m.map(|value| value.to_string())),
+        of(|cell| Some(if cell.technology == Technology::Lte { "LTE" } else { "NR" }.into())),
+        of(|cell| cell.band.map(|value| value.to_string())),
+        of(|cell| cell.channel.map(|value| value.to_string())),
+        of(|cell| cell.bandwidth_mhz.map(|value| value.to_string())),
+        of(|cell| cell.pci.map(|value| value.to_string())),
+        of(|cell| cell.node.map(|value| value.to_string())),
+        of(|cell| cell.local_cell.map(|value| value.to_string())),
+        of(|cell| cell.bearing_deg.map(|value| value.to_string())),
+        of(|cell| cell.power_dbm.map(|value| value.to_string())),
+        mast.notes.clone(),
+    ]
+}
+
+fn rows(masts: &[Mast]) -> impl Iterator<Item = (&Mast, Vec<String>)> {
+    masts.iter().filter(|mast| mast.archived_at.is_none()).flat_map(|mast| {
+        let cells: Vec<Option<&MastCell>> =
+            if mast.cells.is_empty() { vec![None] } else { mast.cells.iter().map(Some).collect() };
+        cells.into_iter().map(move |cell| (mast, row(mast, cell)))
+    })
+}
+
+const IN_MEMORY: &str = "writing to memory does not fail";
+
+/// Masts as CSV (RFC 4180).
+pub fn masts_to_csv(masts: &[Mast]) -> Vec<u8> {
+    let mut writer = csv::Writer::from_writer(Vec::new());
+    writer.write_record(HEADINGS).expect(IN_MEMORY);
+    for (_, row) in rows(masts) {
+        writer.write_record(row).expect(IN_MEMORY);
+    }
+    writer.into_inner().expect(IN_MEMORY)
+}
+
+/// Masts as GeoJSON (RFC 7946).
+pub fn masts_to_geojson(masts: &[Mast]) -> Vec<u8> {
+    let features = rows(masts).map(|(mast, row)| {
+        let properties: JsonObject = HEADINGS
+            .iter()
+            .zip(row)
+            .filter(|(heading, value)| !matches!(**heading, "latitude" | "longitude") && !value.is_empty())
+            .map(|(heading, value)| ((*heading).to_owned(), value.into()))
+            .collect();
+        let coordinates = vec![mast.place.longitude_deg, mast.place.latitude_deg];
+        Feature {
+            geometry: Some(Geometry::new(GeometryValue::new_point(coordinates))),
+            properties: Some(properties),
+            ..Feature::default()
+        }
+    });
+    FeatureCollection { bbox: None, features: features.collect(), foreign_members: None }
+        .to_string()
+        .into_bytes()
+}
+
+/// Masts as KML 2.2.
+pub fn masts_to_kml(masts: &[Mast]) -> Vec<u8> {
+    let element = |name: &str| Element { name: name.into(), ..Element::default() };
+    let marks = rows(masts).map(|(mast, row)| {
+        let data = HEADINGS
+            .iter()
+            .zip(row)
+            .filter(|(heading, value)| {
+                !matches!(**heading, "name" | "latitude" | "longitude") && !value.is_empty()
+            })
+            .map(|(heading, value)| Element {
+                attrs: HashMap::from([("name".to_owned(), (*heading).to_owned())]),
+                children: vec![Element { content: Some(value), ..element("value") }],
+                ..element("Data")
+            });
+        let place = Coord::new(mast.place.longitude_deg, mast.place.latitude_deg, None);
+        Kml::Placemark(Placemark {
+            name: Some(mast.name.clone()),
+            geometry: Some(KmlGeometry::Point(Point::from(place))),
+            children: vec![Element { children: data.collect(), ..element("ExtendedData") }],
+            ..Placemark::default()
+        })
+    });
+    let document = Kml::Document { attrs: HashMap::new(), elements: marks.collect() };
+    let whole = Kml::KmlDocument(KmlDocument {
+        version: KmlVersion::V22,
+        attrs: HashMap::from([("xmlns".to_owned(), "http://www.opengis.net/kml/2.2".to_owned())]),
+        elements: vec![document],
+    });
+    let mut out = Vec::new();
+    KmlWriter::from_writer(&mut out).write(&whole).expect(IN_MEMORY);
+    out
+}

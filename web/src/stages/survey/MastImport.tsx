@@ -1,0 +1,159 @@
+import { useState } from "react";
+import { ApiError, answered, api } from "../../api/client";
+import { refresh } from "../../api/queries";
+import type { MastColumn, MastField, MastsPreview } from "../../api/schema";
+import { Button } from "../../kit/Button";
+import { counted } from "../../kit/format";
+import { useNotice } from "../../kit/notices";
+import { TableBox } from "../../kit/TableBox";
+import { FIELDS } from "./words";
+
+const choices = Object.entries(FIELDS) as [MastField, string][];
+
+/** A file of masts: read, its columns mapped in a preview, brought in. */
+export function MastImport({ siteId, onDone }: { siteId: string; onDone: () => void }) {
+  const [file, setFile] = useState<{ file_name: string; text: string }>();
+  const [preview, setPreview] = useState<MastsPreview>();
+  const [problem, setProblem] = useState<string>();
+  const notice = useNotice();
+  const params = { path: { id: siteId } };
+  const look = async (given: { file_name: string; text: string }, columns: MastColumn[]) => {
+    setProblem(undefined);
+    try {
+      setPreview(
+        await answered(api.POST("/api/sites/{id}/masts/preview", { params, body: { ...given, columns } })),
+      );
+    } catch (error) {
+      setPreview(undefined);
+      setProblem(error instanceof ApiError ? error.message : "The file cannot be read.");
+    }
+  };
+  const choose = async (picked: File | undefined) => {
+    if (!picked) return;
+    const given = { file_name: picked.name, text: await picked.text() };
+    setFile(given);
+    await look(given, []);
+  };
+  const bring = async () => {
+    if (!file || !preview) return;
+    try {
+      const done = await answered(
+        api.POST("/api/sites/{id}/masts/import", {
+          params,
+          body: { ...file, columns: preview.columns },
+        }),
+      );
+      refresh(siteId);
+      const known = done.known > 0 ? `, ${done.known} were here already` : "";
+      const refused = done.refused > 0 ? `, ${done.refused} left out: a field cannot be` : "";
+      notice(`${counted(done.added, "mast")} brought in${known}${refused}.`);
+      onDone();
+    } catch (error) {
+      setProblem(error instanceof Error ? error.message : "It did not work.");
+    }
+  };
+  const fresh = preview?.masts.filter((one) => !one.known).length ?? 0;
+  return (
+    <div className="flex flex-col gap-5">
+      <label className="flex flex-col gap-1 font-semibold">
+        File of masts
+        <input
+          type="file"
+          accept=".csv,.tsv,.txt,.geojson,.json,.kml,.xml"
+          onChange={(event) => void choose(event.target.files?.[0])}
+          className="min-h-11 rounded-lg border border-edge bg-surface p-2 font-normal"
+        />
+      </label>
+      {problem && (
+        <p role="alert" className="font-semibold text-starved">
+          {problem}
+        </p>
+      )}
+      {preview && file && (
+        <>
+          <p className="text-lg">
+            {preview.kind}, {counted(preview.rows, "row")}: {counted(preview.masts.length, "mast")}
+            {preview.older > 0 && `; ${counted(preview.older, "row")} of technologies before LTE left out`}.
+          </p>
+          <TableBox label="Columns of the file">
+            <table className="w-full border-collapse text-left">
+              <thead className="text-sm text-muted">
+                <tr>
+                  <th className="py-1 pr-4 font-semibold">Column</th>
+                  <th className="pr-4 font-semibold">Taken as</th>
+                  <th className="font-semibold">First rows</th>
+                </tr>
+              </thead>
+              <tbody>
+                {preview.columns.map((column, at) => (
+                  <tr key={column.heading} className="border-t border-rule">
+                    <td className="py-2 pr-4">{column.heading}</td>
+                    <td className="py-2 pr-4">
+                      <select
+                        aria-label={`Column ${column.heading} taken as`}
+                        value={column.field}
+                        className="min-h-11 rounded-lg border border-edge bg-surface px-2"
+                        onChange={(event) =>
+                          void look(
+                            file,
+                            preview.columns.map((one, index) =>
+                              index === at
+                                ? { ...one, field: event.target.value as MastField }
+                                : one.field === event.target.value
+                                  ? { ...one, field: "ignored" }
+                                  : one,
+                            ),
+                          )
+                        }
+                      >
+                        {choices.map(([field, words]) => (
+                          <option key={field} value={field}>
+                            {words}
+                          </option>
+                        ))}
+                      </select>
+                    </td>
+                    <td className="py-2 text-muted">
+                      {preview.first_rows.map((row) => row[at] ?? "").join(" · ")}
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </TableBox>
+          {preview.problems.length > 0 && (
+            <div>
+              <p className="font-semibold">
+                {counted(preview.problems.length, "row")} cannot be read and will be left out:
+              </p>
+              <ul className="mt-1">
+                {preview.problems.slice(0, 8).map((one) => (
+                  <li key={`${one.line}${one.reason}`}>
+                    Line {one.line}: {one.reason}
+                  </li>
+                ))}
+              </ul>
+            </div>
+          )}
+          {preview.masts.some((one) => one.slips.length > 0) && (
+            <ul className="border-l-4 border-starved pl-3">
+              {preview.masts
+                .filter((one) => one.slips.length > 0)
+                .slice(0, 8)
+                .map((one) => (
+                  <li key={one.mast.id}>
+                    <strong>{one.mast.name}</strong>: {one.slips.map((slip) => slip.text).join(" ")}
+                  </li>
+                ))}
+            </ul>
+          )}
+          <div>
+            <Button look="filled" disabled={fresh === 0} onClick={() => void bring()}>
+              {fresh === 0 ? "Nothing new to bring in" : `Bring ${counted(fresh, "mast")} in`}
+            </Button>
+          </div>
+        </>
+      )}
+    </div>
+  );
+}

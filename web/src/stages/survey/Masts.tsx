@@ -1,0 +1,232 @@
+import { useState } from "react";
+import { answered, api } from "../../api/client";
+import { refresh } from "../../api/queries";
+import type { Mast, MastView, SlipSaid, SurveyView, Units } from "../../api/schema";
+import { Button } from "../../kit/Button";
+import { bearing, length } from "../../kit/format";
+import { useNotice } from "../../kit/notices";
+import { Sheet } from "../../kit/Sheet";
+import { TableBox } from "../../kit/TableBox";
+import { bandName } from "../../kit/words";
+import { Section } from "../StageHeader";
+import { MastForm } from "./MastForm";
+import { MastImport } from "./MastImport";
+import { distance } from "./words";
+
+/** Stores a mast; one put away comes back by the notice's undo. */
+export async function putMast(siteId: string, mast: Mast, archived = false): Promise<void> {
+  const { id, name, operator, place, height_m, cells, notes } = mast;
+  await answered(
+    api.PUT("/api/sites/{id}/masts/{mast}", {
+      params: { path: { id: siteId, mast: id } },
+      body: { name, operator, place, height_m, cells, notes, archived },
+    }),
+  );
+  refresh(siteId);
+}
+
+function mended(mast: Mast, { slip }: SlipSaid): Mast | undefined {
+  if (slip.slip === "swapped" || slip.slip === "wrong_hemisphere") return { ...mast, place: slip.mended };
+  if (slip.slip === "feet") return { ...mast, height_m: Math.round(slip.mended_m * 10) / 10 };
+  return undefined;
+}
+
+/** The masts around: entered, imported, merged, exported. */
+export function Masts({
+  siteId,
+  view,
+  units,
+  network,
+}: {
+  siteId: string;
+  view: SurveyView;
+  units: Units;
+  network: string;
+}) {
+  const [editing, setEditing] = useState<Mast | "new">();
+  const [importing, setImporting] = useState(false);
+  const notice = useNotice();
+  const tell = (error: unknown) => notice(error instanceof Error ? error.message : "It did not work.");
+  const away = async (mast: Mast) => {
+    try {
+      await putMast(siteId, mast, true);
+      notice(`${mast.name} was put away.`, () => void putMast(siteId, mast).catch(tell));
+    } catch (error) {
+      tell(error);
+    }
+  };
+  const merge = async (keep: string, other: string, names: string) => {
+    const before = view.masts.map((one) => one.mast).filter((one) => one.id === keep || one.id === other);
+    try {
+      await answered(
+        api.POST("/api/sites/{id}/masts/merge", {
+          params: { path: { id: siteId } },
+          body: { keep, others: [other] },
+        }),
+      );
+      refresh(siteId);
+      notice(`${names} are one mast now.`, () => {
+        for (const mast of before) void putMast(siteId, mast).catch(tell);
+      });
+    } catch (error) {
+      tell(error);
+    }
+  };
+  return (
+    <Section
+      title="Masts"
+      aside={
+        <span className="flex flex-wrap gap-x-4">
+          {(["csv", "geojson", "kml"] as const).map((kind) => (
+            <a
+              key={kind}
+              href={`/api/sites/${siteId}/masts.${kind}`}
+              className="font-semibold text-action underline underline-offset-4"
+            >
+              {{ csv: "CSV", geojson: "GeoJSON", kml: "KML" }[kind]}
+            </a>
+          ))}
+        </span>
+      }
+    >
+      <div id="masts" className="flex flex-wrap gap-3">
+        <Button look={view.masts.length === 0 ? "filled" : "outlined"} onClick={() => setImporting(true)}>
+          Import masts
+        </Button>
+        <Button onClick={() => setEditing("new")}>Enter a mast</Button>
+      </div>
+      {view.twins.map((pair) => (
+        <p key={pair.keep + pair.other} className="mt-3 border-l-4 border-lamp pl-3">
+          {pair.names} stand so near each other that they are probably one.{" "}
+          <Button look="plain" onClick={() => void merge(pair.keep, pair.other, pair.names)}>
+            Make them one
+          </Button>
+        </p>
+      ))}
+      {view.masts.length === 0 ? (
+        <p className="mt-3 max-w-3xl">
+          Many countries publish where masts stand, as a table or map file. A name, coordinates and the bands
+          are enough; PCI and base station number let the gateway's own reading confirm which mast it hears.
+        </p>
+      ) : (
+        <TableBox label="List of masts" className="mt-3">
+          <table className="w-full border-collapse text-left">
+            <thead className="text-sm text-muted">
+              <tr>
+                <th className="py-1 pr-4 font-semibold">Mast</th>
+                <th className="pr-4 font-semibold">From the house</th>
+                <th className="pr-4 font-semibold">Height</th>
+                <th className="pr-4 font-semibold">Cells</th>
+                <th className="font-semibold">
+                  <span className="sr-only">Actions</span>
+                </th>
+              </tr>
+            </thead>
+            <tbody>
+              {view.masts.map((one) => (
+                <MastRow
+                  key={one.mast.id}
+                  one={one}
+                  units={units}
+                  onEdit={() => setEditing(one.mast)}
+                  onAway={() => void away(one.mast)}
+                  onMend={(mast) => void putMast(siteId, mast).catch(tell)}
+                />
+              ))}
+            </tbody>
+          </table>
+        </TableBox>
+      )}
+      <Sheet
+        open={editing !== undefined}
+        onOpenChange={(open) => !open && setEditing(undefined)}
+        title={editing === "new" ? "Enter a mast" : "Change the mast"}
+        description="Name, place and bands are enough; the rest makes it surer."
+      >
+        {editing !== undefined && (
+          <MastForm
+            key={editing === "new" ? "new" : editing.id}
+            siteId={siteId}
+            mast={editing === "new" ? undefined : editing}
+            network={network}
+            onDone={() => setEditing(undefined)}
+          />
+        )}
+      </Sheet>
+      <Sheet
+        open={importing}
+        onOpenChange={setImporting}
+        title="Import masts"
+        description="CSV with any columns, GeoJSON or KML. You see what was understood before anything is stored."
+      >
+        <MastImport siteId={siteId} onDone={() => setImporting(false)} />
+      </Sheet>
+    </Section>
+  );
+}
+
+function MastRow({
+  one,
+  units,
+  onEdit,
+  onAway,
+  onMend,
+}: {
+  one: MastView;
+  units: Units;
+  onEdit: () => void;
+  onAway: () => void;
+  onMend: (mast: Mast) => void;
+}) {
+  const { mast } = one;
+  return (
+    <tr className="border-t border-rule align-top">
+      <td className="py-2 pr-4">
+        <span className="font-semibold">{mast.name}</span>
+        {mast.operator && <span className="text-muted">, {mast.operator}</span>}
+        <span className="block text-sm text-muted">
+          {one.latitude_text} {one.longitude_text}
+          {one.utm_text && ` · UTM ${one.utm_text}`}
+        </span>
+        {one.slips.map((said) => {
+          const better = mended(mast, said);
+          return (
+            <span key={said.text} className="mt-1 block border-l-4 border-starved pl-2">
+              {said.text}{" "}
+              {better && (
+                <Button look="plain" onClick={() => onMend(better)}>
+                  Mend it
+                </Button>
+              )}
+            </span>
+          );
+        })}
+      </td>
+      <td className="py-2 pr-4 whitespace-nowrap">
+        {one.distance_m != null && one.bearing_deg != null
+          ? `${distance(one.distance_m, units)}, ${bearing(one.bearing_deg)}`
+          : "house not placed"}
+      </td>
+      <td className="py-2 pr-4 whitespace-nowrap">
+        {mast.height_m == null ? "not known" : length(mast.height_m, units)}
+      </td>
+      <td className="py-2 pr-4">
+        {(mast.cells ?? []).length === 0
+          ? "none yet"
+          : (mast.cells ?? [])
+              .map(
+                (cell) => `${bandName(cell.technology, cell.band)}${cell.pci == null ? "" : `/${cell.pci}`}`,
+              )
+              .join(", ")}
+      </td>
+      <td className="py-2 whitespace-nowrap">
+        <Button look="plain" onClick={onEdit} aria-label={`Change ${mast.name}`}>
+          Change
+        </Button>{" "}
+        <Button look="plain" onClick={onAway} aria-label={`Put ${mast.name} away`}>
+          Put away
+        </Button>
+      </td>
+    </tr>
+  );
+}

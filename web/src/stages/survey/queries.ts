@@ -1,0 +1,41 @@
+import { useQuery } from "@tanstack/react-query";
+import { answered, api } from "../../api/client";
+import { keys } from "../../api/queries";
+import type { GeoPoint } from "../../api/schema";
+
+/** Masts, ranking and all that the plan shows. */
+export const useSurvey = (siteId: string) =>
+  useQuery({
+    queryKey: keys.survey(siteId),
+    placeholderData: (before) => before,
+    queryFn: () => answered(api.GET("/api/sites/{id}/survey", { params: { path: { id: siteId } } })),
+  });
+
+export interface PathAsked {
+  position: string;
+  mast: string;
+  height_m?: number;
+}
+
+/** A path taken apart. */
+export const usePath = (siteId: string, asked: PathAsked | undefined) =>
+  useQuery({
+    queryKey: keys.path(siteId, asked ?? {}),
+    enabled: asked !== undefined,
+    placeholderData: (before) => before,
+    queryFn: () =>
+      answered(
+        api.POST("/api/sites/{id}/survey/path", {
+          params: { path: { id: siteId } },
+          body: asked as PathAsked,
+        }),
+      ),
+  });
+
+/** Points as they were typed, one a line. */
+export async function readPoints(text: string): Promise<GeoPoint[]> {
+  return (await answered(api.POST("/api/calc/coordinates", { body: { text } }))).points;
+}
+
+export const pointText = (point: GeoPoint): string =>
+  `${point.latitude_deg.toFixed(6)}, ${point.longitude_deg.toFixed(6)}`;
