@@ -118,6 +118,7 @@ for (const theme of ["light", "dark", "sun"]) {
       `${site}/baseline`,
       `${site}/kit`,
       `${site}/catalogue`,
+      `${site}/survey`,
       `${site}/verdict`,
       `${site}/log`,
       `${site}/mount`,
@@ -149,7 +150,7 @@ for (const theme of ["light", "dark", "sun"]) {
 test("on a phone nothing runs out of the screen", async ({ demo, page }) => {
   await page.setViewportSize({ width: 390, height: 844 });
   await open(demo.address, page);
-  for (const stage of ["Baseline", "Kit", "Mount", "Log", "Verdict"]) {
+  for (const stage of ["Baseline", "Kit", "Survey", "Mount", "Log", "Verdict"]) {
     await page
       .getByRole("navigation", { name: "Stages of the job" })
       .getByRole("link", { name: stage })

@@ -20,7 +20,11 @@ pub(crate) fn bench() -> anyhow::Result<()> {
         "scripts, compressed: {total} bytes, target {SCRIPT_TARGET}, {:.2} of it",
         total as f64 / SCRIPT_TARGET as f64
     );
-    run("", "cargo", &["bench", "--workspace", "--bench", "targets", "--bench", "suggest"])
+    run(
+        "",
+        "cargo",
+        &["bench", "--workspace", "--bench", "targets", "--bench", "suggest", "--bench", "survey"],
+    )
 }
 
 /// Size after gzip, measured with the gzip of Node.js, which is here for the build anyway.

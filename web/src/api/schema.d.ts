@@ -2646,6 +2646,11 @@ export interface components {
              */
             top_m: number;
         };
+        /**
+         * @description What stands around the antenna.
+         * @enum {string}
+         */
+        Clutter: "water" | "open" | "suburban" | "woodland" | "dense_town";
         /** @description What a code stands for. */
         CodeAnswer: {
             interval?: components["schemas"]["CodeInterval"] | null;
@@ -4841,6 +4846,11 @@ export interface components {
             mast: string;
             mast_id: components["schemas"]["MastId"];
         };
+        /**
+         * @description What a wall or roof is made of.
+         * @enum {string}
+         */
+        Material: "timber" | "brick" | "concrete" | "plasterboard" | "glass" | "coated_glass" | "foil" | "metal";
         /** @description What happens when two ends meet. */
         Mating: {
             /** @enum {string} */
@@ -6494,6 +6504,8 @@ export interface components {
         SurfaceKind: "ground" | "surface";
         /** @description What a survey reckons with. */
         SurveySettings: {
+            /** @default null */
+            clutter: components["schemas"]["Clutter"] | null;
             /**
              * Format: double
              * @description Effective earth radius factor, 0.5..=10; 4/3 where not said.
@@ -6507,6 +6519,10 @@ export interface components {
              * @default []
              */
             mast_columns: components["schemas"]["MastColumn"][];
+            /** @default null */
+            roof: components["schemas"]["Material"] | null;
+            /** @default null */
+            wall: components["schemas"]["Material"] | null;
         };
         /** @description What the Survey stage shows. */
         SurveyView: {
@@ -6828,6 +6844,7 @@ export type ClassAnswer = components['schemas']['ClassAnswer'];
 export type ClassEdges = components['schemas']['ClassEdges'];
 export type ClassRequest = components['schemas']['ClassRequest'];
 export type Clearance = components['schemas']['Clearance'];
+export type Clutter = components['schemas']['Clutter'];
 export type CodeAnswer = components['schemas']['CodeAnswer'];
 export type CodeInterval = components['schemas']['CodeInterval'];
 export type CodeKind = components['schemas']['CodeKind'];
@@ -6950,6 +6967,7 @@ export type MastsFile = components['schemas']['MastsFile'];
 export type MastsImported = components['schemas']['MastsImported'];
 export type MastsPreview = components['schemas']['MastsPreview'];
 export type MatchView = components['schemas']['MatchView'];
+export type Material = components['schemas']['Material'];
 export type Mating = components['schemas']['Mating'];
 export type MergeMasts = components['schemas']['MergeMasts'];
 export type Metric = components['schemas']['Metric'];

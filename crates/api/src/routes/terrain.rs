@@ -5,7 +5,7 @@ use crate::state::AppState;
 use axum::Json;
 use axum::body::Bytes;
 use axum::extract::{DefaultBodyLimit, State};
-use axum::http::{StatusCode, header};
+use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use chrono::Utc;
 use open_beacon_core::model::{GeoSpan, SiteId, SurfaceKind, TerrainTile, TileFile, TileId};
@@ -53,8 +53,13 @@ async fn add_tile(
     State(app): State<AppState>,
     Path(site_id): Path<SiteId>,
     Query(named): Query<TileNamed>,
+    headers: HeaderMap,
     content: Bytes,
 ) -> Result<(StatusCode, Json<TileAdded>), Problem> {
+    // The types that a form elsewhere could send without asking first are refused.
+    if headers.get(header::CONTENT_TYPE).is_none_or(|sent| sent != "application/octet-stream") {
+        return Err(Problem::unreadable("Send the file itself, as application/octet-stream."));
+    }
     let added = app
         .db(move |store| {
             let house = store.site(site_id)?.place;

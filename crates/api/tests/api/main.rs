@@ -13,6 +13,7 @@ mod kits;
 mod manners;
 mod recording;
 mod sites;
+mod survey;
 
 use axum::Router;
 use axum::body::Body;

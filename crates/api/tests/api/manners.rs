@@ -26,7 +26,9 @@ async fn what_is_not_there_is_said_by_every_route() {
     let document = server.get("/api/openapi.json").await;
     let mut asked = 0;
     for (method, path, takes_body) in operations(&document, &id(404)) {
-        if !path.contains(&id(404)) || takes_body {
+        let asks_more =
+            path.ends_with("/plan.png") || path.ends_with("/ground") || path.ends_with("/aim-card");
+        if !path.contains(&id(404)) || takes_body || asks_more {
             continue;
         }
         let (status, problem) = server.send(&method, &path, None).await;

@@ -178,6 +178,37 @@ pub struct TerrainTile {
     pub archived_at: Option<DateTime<Utc>>,
 }
 
+/// What a wall or roof is made of.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Material {
+    Timber,
+    /// Brick; clay tiles are taken alike.
+    Brick,
+    Concrete,
+    Plasterboard,
+    Glass,
+    /// Glass with a metal coat.
+    CoatedGlass,
+    /// Foil-backed insulation.
+    Foil,
+    Metal,
+}
+
+/// What stands around the antenna.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Clutter {
+    Water,
+    Open,
+    Suburban,
+    /// Town or trees.
+    Woodland,
+    DenseTown,
+}
+
 /// What a survey reckons with.
 #[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
 #[serde(default)]
@@ -187,6 +218,11 @@ pub struct SurveySettings {
     pub kit_id: Option<KitId>,
     /// Effective earth radius factor, 0.5..=10; 4/3 where not said.
     pub earth_factor: Option<f64>,
+    /// Roof over an attic, and wall round a room; the statistics of P.2109 where not said.
+    pub roof: Option<Material>,
+    pub wall: Option<Material>,
+    /// What stands all round the house and is not drawn; none in the open or where it is drawn.
+    pub clutter: Option<Clutter>,
     /// Columns of the last masts table, as they were mapped.
     pub mast_columns: Vec<MastColumn>,
 }

@@ -2,29 +2,14 @@
 //! 3 GHz. Its urban statistics (clause 3.2) are not used: they are absurd on a rural roof.
 
 use super::p526::knife_edge_db;
-use serde::{Deserialize, Serialize};
+use crate::model::Clutter;
 
-/// What stands around the antenna.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub enum Clutter {
-    Water,
-    Open,
-    Suburban,
-    /// Town or trees.
-    Woodland,
-    DenseTown,
-}
-
-impl Clutter {
-    /// Representative clutter height, m: table 3.
-    pub fn height_m(self) -> f64 {
-        match self {
-            Self::Water | Self::Open | Self::Suburban => 10.0,
-            Self::Woodland => 15.0,
-            Self::DenseTown => 20.0,
-        }
+/// Representative clutter height, m: table 3.
+pub fn clutter_height_m(clutter: Clutter) -> f64 {
+    match clutter {
+        Clutter::Water | Clutter::Open | Clutter::Suburban => 10.0,
+        Clutter::Woodland => 15.0,
+        Clutter::DenseTown => 20.0,
     }
 }
 

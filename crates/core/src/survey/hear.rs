@@ -14,6 +14,7 @@ use crate::metrics::{db_to_linear, limits, linear_to_db};
 use crate::model::{
     Carrier, CarrierRole, Mast, MastCell, Mount, Obstacle, OutdoorKind, SiteSettings, Technology,
 };
+use crate::propagation::p2040::{sheet_loss_db, usual_m};
 use crate::terrain::Ground;
 use std::collections::HashMap;
 use std::sync::Mutex;
@@ -221,7 +222,7 @@ impl<'a> Landscape<'a> {
                 let Some(eirp_dbm) = element_eirp_dbm(cell, route.way().back_bearing_deg) else { continue };
                 let loss =
                     losses.entry(mhz.to_bits()).or_insert_with(|| route.loss(ends, mhz, &around)).clone();
-                let wall = entry_loss_db(stand.mount, &self.settings.outdoor, mhz);
+                let wall = wall_db(stand.mount, self.settings, mhz);
                 found.push(Arrival {
                     mast: index,
                     cell: place,
@@ -235,6 +236,26 @@ impl<'a> Landscape<'a> {
             }
         }
         found
+    }
+}
+
+/// How far a sheet's loss is doubted either way: its thickness and wetness are not known, dB (common practice, no source).
+const SHEET_DOUBT_DB: f64 = 4.0;
+
+/// What walls or roof take of an antenna inside, dB: one sheet of the material that is said (P.2040), else the statistics
+/// over buildings (P.2109).
+pub fn wall_db(mount: Mount, settings: &SiteSettings, frequency_mhz: f64) -> Ranged {
+    let said = match mount {
+        Mount::Attic => settings.survey.roof,
+        Mount::Indoor => settings.survey.wall,
+        _ => None,
+    };
+    match said {
+        Some(material) => {
+            let likely = sheet_loss_db(material, frequency_mhz, usual_m(material));
+            Ranged { low: (likely - SHEET_DOUBT_DB).max(0.0), likely, high: likely + SHEET_DOUBT_DB }
+        }
+        None => entry_loss_db(mount, &settings.outdoor, frequency_mhz),
     }
 }
 

@@ -10,6 +10,8 @@ use crate::model::{Obstacle, ObstacleKind, SiteSettings, SurfaceKind};
 use crate::propagation::p525::{earth_bulge_m, free_space_loss_db, fresnel_radius_m};
 use crate::propagation::p526::{Swing, Terrain, delta_bullington, knife_edge_db};
 use crate::propagation::p833::{inside_woodland_db, side_by_side_db, specific_attenuation_db_m};
+use crate::propagation::p2040::{sheet_loss_db, usual_m};
+use crate::propagation::p2108::{clutter_height_m, height_gain_loss_db};
 use crate::propagation::p2109::building_entry_loss_db;
 use crate::terrain::crossing::{Crossing, crossings};
 use crate::terrain::{Ground, Profile, ProfileError, Track};
@@ -246,6 +248,8 @@ impl Route {
             frequency_mhz,
             k: around.k(),
         });
+        let clutter_db = clutter_db(&through, ends, frequency_mhz, around);
+        let obstacles_db = obstacles_db + clutter_db;
         let likely = free_space_db + ground_db + obstacles_db;
         let doubt = OBSTACLE_DOUBT * obstacles_db;
         PathLoss {
@@ -277,6 +281,24 @@ fn counts(crossing: &Crossing, ends: Ends, surface: SurfaceKind, around: &Around
     }
 }
 
+/// Drawn things within this distance are what stands round the house, m: its clutter is in them.
+const ROUND_M: f64 = 150.0;
+
+/// What undrawn clutter round the house takes, dB: P.2108 clause 3.1, to 3 GHz (above, as at 3 GHz). Not where trees or
+/// buildings are drawn on the first stretch, and not inside the house.
+fn clutter_db(through: &[Through], ends: Ends, frequency_mhz: f64, around: &Around) -> f64 {
+    let Some(clutter) = around.settings.survey.clutter.filter(|_| !ends.indoors) else { return 0.0 };
+    if through.iter().any(|one| one.crossing.from_m < ROUND_M) {
+        return 0.0;
+    }
+    let top_m = clutter_height_m(clutter);
+    height_gain_loss_db(clutter, frequency_mhz.min(3000.0), ends.first_above_m.max(0.5), top_m, STREET_M)
+        .unwrap_or(0.0)
+}
+
+/// Width between clutter, m: the default of P.2108 clause 3.1.
+const STREET_M: f64 = 27.0;
+
 /// What the way through takes, dB.
 fn inside_db(crossing: &Crossing, stands_in: bool, frequency_mhz: f64, around: &Around) -> f64 {
     let depth_m = crossing.to_m - crossing.from_m;
@@ -293,7 +315,11 @@ fn inside_db(crossing: &Crossing, stands_in: bool, frequency_mhz: f64, around: &
         // In at one wall and out at the other.
         ObstacleKind::Building | ObstacleKind::House => {
             let building = around.settings.outdoor.building;
-            2.0 * building_entry_loss_db(building, frequency_mhz, 0.0, 0.5).unwrap_or(12.0)
+            let wall_db = match around.settings.survey.wall {
+                Some(material) => sheet_loss_db(material, frequency_mhz, usual_m(material)),
+                None => building_entry_loss_db(building, frequency_mhz, 0.0, 0.5).unwrap_or(12.0),
+            };
+            2.0 * wall_db
         }
     }
 }

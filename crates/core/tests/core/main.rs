@@ -27,3 +27,4 @@ mod refresh;
 mod samples;
 mod say;
 mod statistics;
+mod survey;

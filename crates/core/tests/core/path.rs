@@ -17,7 +17,7 @@ fn numbers(row: &csv::StringRecord) -> Vec<f64> {
     row.iter().filter_map(|cell| cell.parse().ok()).collect()
 }
 
-fn at(latitude_deg: f64, longitude_deg: f64) -> GeoPoint {
+pub fn at(latitude_deg: f64, longitude_deg: f64) -> GeoPoint {
     GeoPoint { latitude_deg, longitude_deg }
 }
 

@@ -3,8 +3,10 @@
 // A test that cannot go on has failed.
 #![allow(clippy::unwrap_used)]
 
+mod masts;
 mod paste;
 mod pattern;
+mod terrain;
 
 use open_beacon_core::model::*;
 use open_beacon_exchange::*;

@@ -1,7 +1,7 @@
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 import { useSite } from "../../api/queries";
-import type { Choice, GeoPoint, SurveyView } from "../../api/schema";
+import type { Choice, GeoPoint, SurveySettings, SurveyView } from "../../api/schema";
 import { ChoiceField } from "../../kit/Field";
 import { useNotice } from "../../kit/notices";
 import { saveSettings, useSiteId } from "../../shell/useSiteContext";
@@ -16,7 +16,7 @@ import { Ranking } from "./Ranking";
 import { RasterBar } from "./RasterBar";
 import { Terrain } from "./Terrain";
 import { Things } from "./Things";
-import { NEXT } from "./words";
+import { CLUTTERS, MATERIALS, NEXT } from "./words";
 
 /** The choice that the address names, else the best. */
 function chosenOf(view: SurveyView, path: string | undefined): Choice | undefined {
@@ -140,6 +140,10 @@ function Reckoning({ siteId, view }: { siteId: string; view: SurveyView }) {
   const site = useSite(siteId).data;
   const notice = useNotice();
   if (!kits || !site) return null;
+  const save = (part: Partial<SurveySettings>) =>
+    void saveSettings(site, { survey: { ...view.settings, ...part } }).catch((error: Error) =>
+      notice(error.message),
+    );
   const choices: [string, string][] = [
     ["", "Outdoor panel of the assumptions"],
     ...kits.kits
@@ -148,17 +152,33 @@ function Reckoning({ siteId, view }: { siteId: string; view: SurveyView }) {
   ];
   return (
     <Section title="Reckoned with">
-      <div className="max-w-md">
+      <div className="grid max-w-3xl gap-4 sm:grid-cols-2">
         <ChoiceField
           label="Antenna and gateway"
           hint="Its gain, pattern and bands go into every figure above."
           value={view.settings.kit_id ?? ""}
           choices={choices}
-          onChange={(kit) =>
-            void saveSettings(site, { survey: { ...view.settings, kit_id: kit === "" ? null : kit } }).catch(
-              (error: Error) => notice(error.message),
-            )
-          }
+          onChange={(kit) => save({ kit_id: kit === "" ? null : kit })}
+        />
+        <ChoiceField
+          label="What stands round the house and is not drawn"
+          hint="Left out where trees or buildings are drawn near."
+          value={view.settings.clutter ?? ""}
+          choices={CLUTTERS}
+          onChange={(clutter) => save({ clutter: clutter === "" ? null : clutter })}
+        />
+        <ChoiceField
+          label="Roof over the attic"
+          value={view.settings.roof ?? ""}
+          choices={MATERIALS}
+          onChange={(roof) => save({ roof: roof === "" ? null : roof })}
+        />
+        <ChoiceField
+          label="Walls of the house"
+          hint="For positions inside, and for the house as a screen."
+          value={view.settings.wall ?? ""}
+          choices={MATERIALS}
+          onChange={(wall) => save({ wall: wall === "" ? null : wall })}
         />
       </div>
     </Section>

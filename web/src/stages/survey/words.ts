@@ -1,4 +1,13 @@
-import type { Access, Fit, MastField, NextStep, ObstacleKind, Units } from "../../api/schema";
+import type {
+  Access,
+  Clutter,
+  Fit,
+  MastField,
+  Material,
+  NextStep,
+  ObstacleKind,
+  Units,
+} from "../../api/schema";
 import { signed, withUnit } from "../../kit/format";
 
 /** "370 m", "4.7 km"; "1210 ft", "2.9 mi". */
@@ -64,3 +73,25 @@ export const FIELDS: Record<MastField, string> = {
   notes: "Notes",
   ignored: "Leave out",
 };
+
+/** What a roof or wall is of; none: the statistics over buildings. */
+export const MATERIALS: readonly (readonly [Material | "", string])[] = [
+  ["", "Not known: statistics over houses"],
+  ["timber", "Timber"],
+  ["brick", "Brick or clay tiles"],
+  ["concrete", "Concrete"],
+  ["plasterboard", "Plasterboard"],
+  ["glass", "Plain glass"],
+  ["coated_glass", "Glass with a metal coat"],
+  ["foil", "Foil-backed insulation"],
+  ["metal", "Sheet metal"],
+];
+
+export const CLUTTERS: readonly (readonly [Clutter | "", string])[] = [
+  ["", "Nothing, or it is drawn"],
+  ["water", "Water"],
+  ["open", "Open country with hedges"],
+  ["suburban", "Houses and gardens"],
+  ["woodland", "Trees or a town"],
+  ["dense_town", "A dense town"],
+];

@@ -1,0 +1,479 @@
+//! Terrain, paths, masts and ranking: closed forms, laws that hold for any ground, and the facts of the trade.
+
+use crate::path::at;
+use chrono::NaiveDate;
+use open_beacon_core::geo::GeoPoint;
+use open_beacon_core::geo::coordinates::{read_degrees, read_point, sexagesimal, utm_text};
+use open_beacon_core::geo::geodesic::{point_along, way};
+use open_beacon_core::model::*;
+use open_beacon_core::propagation::p525::free_space_loss_db;
+use open_beacon_core::survey::aim::card;
+use open_beacon_core::survey::check::{Slip, check_mast, merged, probable_twins, slips};
+use open_beacon_core::survey::clear::Blocker;
+use open_beacon_core::survey::hear::{AimAntenna, Landscape, Stand, behind};
+use open_beacon_core::survey::matching::{Evidence, Fit, matches};
+use open_beacon_core::survey::rank::{Access, Question, Reason, Sensitivity, rank};
+use open_beacon_core::survey::route::{Around, Ends, Lack, PathSource, Route};
+use open_beacon_core::survey::say;
+use open_beacon_core::terrain::crossing::{crossings, stands_in};
+use open_beacon_core::terrain::{Frame, Grid, Ground, Heights, ProfileError, Track};
+use proptest::prelude::*;
+use std::sync::Arc;
+use uuid::Uuid;
+
+const HOUSE: GeoPoint = GeoPoint { latitude_deg: 61.42, longitude_deg: 8.2 };
+
+/// Ground by a law of metres east and north of the house, a node every 30 m or so.
+pub fn ground_by(law: impl Fn(f64, f64) -> f64) -> Ground {
+    let (columns, rows) = (601, 721);
+    let (step_x, step_y) = (1.0 / 1800.0, 1.0 / 3600.0);
+    let (west, north) = (HOUSE.longitude_deg - 300.0 * step_x, HOUSE.latitude_deg + 360.0 * step_y);
+    let east_scale = 111_320.0 * HOUSE.latitude_deg.to_radians().cos();
+    let heights = (0..rows)
+        .flat_map(|row| (0..columns).map(move |column| (row, column)))
+        .map(|(row, column)| {
+            let east = (f64::from(column) - 300.0) * step_x * east_scale;
+            law(east, (360.0 - f64::from(row)) * step_y * 111_320.0) as f32
+        })
+        .collect();
+    let size = (columns as usize, rows as usize);
+    let grid = Grid::new(Frame::Geographic, (west, north), (step_x, step_y), size, Heights::Real(heights));
+    Ground::new(vec![(Arc::new(grid.unwrap()), SurfaceKind::Ground)])
+}
+
+fn obstacle(kind: ObstacleKind, outline: &[GeoPoint], width_m: Option<f64>, height_m: f64) -> Obstacle {
+    Obstacle {
+        id: ObstacleId(Uuid::from_u128(9)),
+        site_id: SiteId(Uuid::nil()),
+        name: "Belt".into(),
+        kind,
+        outline: outline.to_vec(),
+        width_m,
+        height_m,
+        archived_at: None,
+    }
+}
+
+/// A belt across the way to `bearing_deg`, its middle `away_m` from the house.
+fn belt(bearing_deg: f64, away_m: f64, width_m: f64, height_m: f64) -> Obstacle {
+    let middle = point_along(HOUSE, bearing_deg, away_m);
+    let ends = [bearing_deg - 90.0, bearing_deg + 90.0].map(|across| point_along(middle, across, 200.0));
+    obstacle(ObstacleKind::TreesInLeaf, &ends, Some(width_m), height_m)
+}
+
+fn loss_db(route: &Route, height_m: f64, mhz: f64, obstacles: &[Obstacle]) -> f64 {
+    let settings = SiteSettings::default();
+    let around = Around { obstacles, settings: &settings, taller_trees_m: 0.0 };
+    let ends = Ends { first_above_m: height_m, last_above_m: 30.0, indoors: false };
+    route.loss(ends, mhz, &around).total_db.likely
+}
+
+#[test]
+fn a_bilinear_height_is_exact_on_a_plane_and_voids_are_bridged() {
+    // A plane is its own bilinear surface (closed form).
+    let plane = |x: f64, y: f64| 100.0 + 3.0 * x - 2.0 * y;
+    let heights: Vec<f32> = (0..5)
+        .flat_map(|row| (0..5).map(move |column| plane(f64::from(column), -f64::from(row)) as f32))
+        .collect();
+    let grid =
+        Grid::new(Frame::Geographic, (0.0, 0.0), (1.0, 1.0), (5, 5), Heights::Real(heights.clone())).unwrap();
+    assert!((grid.height_m(1.3, -2.6).unwrap() - plane(1.3, -2.6)).abs() < 1e-5);
+    // Half a step beyond the outer nodes belongs to a tile of whole pixels; farther is outside.
+    assert_eq!(grid.height_m(-0.4, 0.0), grid.height_m(0.0, 0.0));
+    assert_eq!(grid.height_m(-0.6, 0.0), None);
+    let mut holed = heights;
+    holed[6] = f32::NAN;
+    let grid = Grid::new(Frame::Geographic, (0.0, 0.0), (1.0, 1.0), (5, 5), Heights::Real(holed)).unwrap();
+    assert_eq!(grid.extremes().unwrap().voids, 1);
+    assert_eq!(grid.height_m(1.0, -1.0), None, "in the void itself nothing is known");
+    assert!(grid.height_m(1.4, -1.4).is_some(), "beside it three nodes are");
+    let empty =
+        Grid::new(Frame::Geographic, (0.0, 0.0), (1.0, 1.0), (2, 2), Heights::Whole(vec![Heights::VOID; 4]));
+    assert!(empty.unwrap().extremes().is_err());
+    assert!(
+        Grid::new(Frame::Geographic, (0.0, 0.0), (1.0, 1.0), (3, 2), Heights::Whole(vec![0; 5])).is_err()
+    );
+}
+
+#[test]
+fn a_profile_says_where_terrain_ends_and_crosses_the_date_line() {
+    let ground = ground_by(|_, _| 400.0);
+    let far = Track::new(HOUSE, point_along(HOUSE, 90.0, 40_000.0));
+    let Err(ProfileError::NotCovered { from_m }) = ground.profile(&far) else { panic!("it is covered") };
+    // Half of 601 columns of 1/1800 degree at this latitude: 8.88 km (and half a step).
+    assert!((from_m - 8_890.0).abs() < 60.0, "{from_m}");
+    assert_eq!(Ground::default().profile(&far), Err(ProfileError::NoTerrain));
+    // A tile across the date line, given from 179° on, found from either side.
+    let heights = Heights::Whole((0..21 * 21).map(|node| (node % 21) as i16).collect());
+    let tile = Grid::new(Frame::Geographic, (179.0, 1.0), (0.1, 0.1), (21, 21), heights).unwrap();
+    let ground = Ground::new(vec![(Arc::new(tile), SurfaceKind::Ground)]);
+    for (from, to) in [(at(0.5, 179.5), at(0.5, -179.5)), (at(0.5, -179.5), at(0.5, 179.5))] {
+        let profile = ground.profile(&Track::new(from, to)).unwrap();
+        let middle = profile.heights_m[profile.heights_m.len() / 2];
+        assert!((middle - 10.0).abs() < 0.1, "{middle}");
+    }
+}
+
+/// geographiclib by way of [`point_along`]: the interpolated track against exact points.
+#[test]
+fn a_track_keeps_to_the_geodesic_within_centimetres() {
+    for (from, bearing, length_m) in
+        [(HOUSE, 37.0, 20_000.0), (at(70.0, 25.0), 88.0, 60_000.0), (at(-33.0, 18.0), 200.0, 9_000.0)]
+    {
+        let track = Track::new(from, point_along(from, bearing, length_m));
+        let worst = (1..40)
+            .map(|step| length_m * f64::from(step) / 40.0)
+            .map(|metres| way(track.at(metres), point_along(from, bearing, metres)).distance_m)
+            .fold(0.0, f64::max);
+        assert!(worst < 0.05, "{worst} m off");
+    }
+}
+
+#[test]
+fn crossings_are_where_the_belt_is() {
+    let track = Track::new(HOUSE, point_along(HOUSE, 143.0, 5_000.0));
+    let found = crossings(&track, &[belt(143.0, 800.0, 30.0, 15.0), belt(20.0, 800.0, 30.0, 15.0)]);
+    assert_eq!(found.len(), 1, "the belt elsewhere is not crossed");
+    assert!((found[0].from_m - 785.0).abs() < 0.5 && (found[0].to_m - 815.0).abs() < 0.5, "{found:?}");
+    let corner = |bearing| point_along(HOUSE, bearing, 20.0);
+    let yard = obstacle(
+        ObstacleKind::House,
+        &[corner(45.0), corner(135.0), corner(225.0), corner(315.0)],
+        None,
+        7.0,
+    );
+    assert!(stands_in(&yard, HOUSE) && !stands_in(&yard, point_along(HOUSE, 90.0, 30.0)));
+    let own = crossings(&track, &[yard]);
+    assert!(own[0].from_m == 0.0 && own[0].to_m < 20.1, "{own:?}");
+}
+
+#[test]
+fn a_hill_with_trees_costs_more_than_four_times_the_distance() {
+    // Common practice: a mast 370 m away behind a hill with trees can be worse than one in view at 1.5 km; distance
+    // alone gives 20 lg (1500/370) = 12.2 dB.
+    assert!((free_space_loss_db(1500.0, 1800.0) - free_space_loss_db(370.0, 1800.0) - 12.16).abs() < 0.01);
+    let ground = ground_by(|_, north| 400.0 + 60.0 * (-((north - 180.0) / 70.0f64).powi(2)).exp());
+    let trees = [belt(0.0, 180.0, 60.0, 18.0)];
+    let near = Route::new(HOUSE, point_along(HOUSE, 0.0, 370.0), &ground, &trees);
+    let far = Route::new(HOUSE, point_along(HOUSE, 180.0, 1500.0), &ground, &trees);
+    let (near_db, far_db) = (loss_db(&near, 6.0, 1800.0, &trees), loss_db(&far, 6.0, 1800.0, &trees));
+    assert!(near_db > far_db + 3.0, "{near_db:.1} against {far_db:.1} dB");
+}
+
+#[test]
+fn trees_are_not_counted_twice_and_cost_less_when_bare_or_low() {
+    let flat = ground_by(|_, _| 400.0);
+    let route = |trees: &Obstacle, ground: &Ground| {
+        let trees = std::slice::from_ref(trees);
+        let route = Route::new(HOUSE, point_along(HOUSE, 143.0, 4000.0), ground, trees);
+        loss_db(&route, 6.0, 1800.0, trees)
+    };
+    let full = belt(143.0, 120.0, 30.0, 15.0);
+    let bare = Obstacle { kind: ObstacleKind::TreesBare, ..full.clone() };
+    let low = Obstacle { height_m: 2.0, ..full.clone() };
+    let gone = Obstacle { archived_at: Some(chrono::DateTime::UNIX_EPOCH), ..full.clone() };
+    let (full_db, bare_db, low_db, gone_db) =
+        (route(&full, &flat), route(&bare, &flat), route(&low, &flat), route(&gone, &flat));
+    assert!(full_db > bare_db && bare_db > low_db + 2.0, "{full_db} {bare_db} {low_db}");
+    assert!((low_db - gone_db).abs() < 0.5, "a hedge far below the line costs nothing");
+    let grid = flat.tiles().next().unwrap().clone();
+    let surface = Ground::new(vec![(Arc::new(grid), SurfaceKind::Surface)]);
+    assert!((route(&full, &surface) - gone_db).abs() < 1e-9, "tree tops are in a surface model already");
+}
+
+#[test]
+fn without_terrain_the_model_is_used_and_nothing_is_stacked_on_it() {
+    let settings = SiteSettings::default();
+    let trees = [belt(143.0, 120.0, 30.0, 15.0)];
+    let ends = Ends { first_above_m: 6.0, last_above_m: 35.0, indoors: false };
+    let with = |obstacles: &[Obstacle], km: f64| {
+        let around = Around { obstacles, settings: &settings, taller_trees_m: 0.0 };
+        let route = Route::new(HOUSE, point_along(HOUSE, 143.0, km * 1000.0), &Ground::default(), obstacles);
+        route.loss(ends, 1800.0, &around)
+    };
+    assert_eq!(with(&trees, 4.0).total_db, with(&[], 4.0).total_db);
+    assert_eq!(with(&[], 4.0).source, PathSource::Model { lack: Lack::NoTerrain });
+    let beyond = with(&[], 14.0);
+    assert_eq!(beyond.source, PathSource::BeyondModel { lack: Lack::NoTerrain });
+    assert!(beyond.total_db.high - beyond.total_db.low >= 30.0, "little is promised there");
+}
+
+fn cell(band: u16, channel: u32, pci: u16) -> MastCell {
+    MastCell {
+        technology: Technology::Lte,
+        band: Some(band),
+        channel: Some(channel),
+        bandwidth_mhz: Some(20.0),
+        pci: Some(pci),
+        node: Some(6699),
+        local_cell: Some(2),
+        bearing_deg: None,
+        power_dbm: None,
+        load: Some(1.0),
+    }
+}
+
+fn mast(number: u128, name: &str, bearing_deg: f64, away_m: f64, cells: Vec<MastCell>) -> Mast {
+    Mast {
+        id: MastId(Uuid::from_u128(number)),
+        site_id: SiteId(Uuid::nil()),
+        name: name.into(),
+        operator: String::new(),
+        place: point_along(HOUSE, bearing_deg, away_m),
+        height_m: Some(40.0),
+        cells,
+        notes: String::new(),
+        archived_at: None,
+    }
+}
+
+#[test]
+fn two_cells_give_the_closed_form_and_the_antenna_turns_one_down() {
+    // Two masts at one distance over flat ground, both fully loaded: all round, S/(I + N) is 0 dB less the noise's
+    // share; with the panel's back (20 dB) to the other, 20 dB less the noise's share.
+    let ground = ground_by(|_, _| 400.0);
+    let settings = SiteSettings::default();
+    let masts = [
+        mast(1, "A", 0.0, 3000.0, vec![cell(3, 1300, 1)]),
+        mast(2, "B", 180.0, 3000.0, vec![cell(3, 1300, 2)]),
+    ];
+    let landscape = Landscape::new(&masts, &[], &ground, &settings);
+    let stand = Stand { place: HOUSE, height_m: 8.0, mount: Mount::Pole };
+    let heard = landscape.arrivals(&stand, 0.0);
+    let stock = behind(&AimAntenna::Stock, 0.0, 0, &heard, &settings).unwrap();
+    let panel = behind(&AimAntenna::Assumed, 0.0, 0, &heard, &settings).unwrap();
+    assert!((stock.sinr_db.likely).abs() < 0.2, "{stock:?}");
+    assert!((panel.sinr_db.likely - 20.0).abs() < 0.3, "{panel:?}");
+    // Worked budget: 15 dBm of one element + 17 dBi − 107.1 dB of free space at 1815 MHz and 3 km + 1 dBi.
+    let expected = 15.0 + 17.0 - free_space_loss_db(3000.0, heard[0].frequency_mhz) + 1.0;
+    assert!((stock.rsrp_dbm.likely - expected).abs() < 0.5, "{} against {expected}", stock.rsrp_dbm.likely);
+}
+
+fn position(number: u128, name: &str, mount: Mount, place: GeoPoint, height_m: f64) -> Position {
+    Position {
+        id: PositionId(Uuid::from_u128(number)),
+        site_id: SiteId(Uuid::nil()),
+        name: name.into(),
+        place: Some(place),
+        height_above_ground_m: Some(height_m),
+        mount,
+        spot: Spot::default(),
+        notes: String::new(),
+        created_at: chrono::DateTime::UNIX_EPOCH,
+        archived_at: None,
+    }
+}
+
+#[test]
+fn the_ranking_prefers_the_free_line_and_says_what_taller_trees_would_change() {
+    let ground = ground_by(|_, _| 400.0);
+    let settings = SiteSettings::default();
+    // A weak cell: with a strong one every place would carry all there is, and the sill would do.
+    let weak = MastCell { power_dbm: Some(12.0), ..cell(3, 1300, 1) };
+    let masts = [mast(1, "A", 0.0, 4000.0, vec![weak])];
+    let trees = [belt(0.0, 60.0, 30.0, 12.0)];
+    let positions = [
+        position(1, "Gable", Mount::Gable, HOUSE, 5.0),
+        position(2, "Pole", Mount::Pole, point_along(HOUSE, 90.0, 400.0), 5.0),
+        position(3, "Sill", Mount::Window, HOUSE, 1.2),
+    ];
+    let landscape = Landscape::new(&masts, &trees, &ground, &settings);
+    let asked = Question {
+        positions: &positions,
+        house: Some(HOUSE),
+        antenna: AimAntenna::Assumed,
+        mode: ConnectionMode::Lte,
+        aggregated: 4,
+    };
+    let found = rank(&landscape, &asked);
+    let best = &found.choices[0];
+    assert_eq!((best.position.as_str(), best.access), ("Pole", Access::Ladder));
+    assert!(
+        (best.bearing_deg - 354.3).abs() < 0.2,
+        "a place 400 m to the east sees the mast to the left of north"
+    );
+    let other = &found.choices[found.runner_up.unwrap()];
+    assert_eq!(other.position, "Gable");
+    assert!(matches!(
+        found.reason,
+        Some(Reason::OtherBlocked { blocker: Blocker::Obstacle { index: 0 }, .. })
+    ));
+    assert!(
+        matches!(found.sensitivity[0], Sensitivity::TreesTallerSame { .. }),
+        "the belt is not in its way"
+    );
+    assert_eq!(found.choices.iter().filter(|one| one.position == "Sill").count(), 1, "a sill is not raised");
+    let title = say::title(&found, Default::default());
+    assert!(title.starts_with("Pole to A: aim 354°\u{202f}T from 5.0\u{202f}m up"), "{title}");
+    // 400 m across and 4 m down, a tenth and a metre to spare: 1.1 · 404 + 1 = 445.4.
+    assert_eq!(best.cable_m, 446.0);
+    let landmark = Landmark {
+        id: LandmarkId(Uuid::from_u128(4)),
+        site_id: SiteId(Uuid::nil()),
+        name: "the silo".into(),
+        place: point_along(positions[1].place.unwrap(), best.bearing_deg + 3.0, 500.0),
+        archived_at: None,
+    };
+    let card =
+        card(best, positions[1].place.unwrap(), &[landmark], NaiveDate::from_ymd_opt(2026, 11, 1).unwrap());
+    assert_eq!(say::landmark(&card.landmarks[0]), "3° left of the silo");
+    assert!((card.magnetic_deg.unwrap() - 350.2).abs() < 1.0, "{:?}", card.magnetic_deg);
+}
+
+#[test]
+fn a_cell_is_matched_by_its_numbers_and_its_ring() {
+    let masts = [
+        mast(1, "A", 0.0, 4700.0, vec![cell(3, 1300, 211)]),
+        mast(2, "B", 90.0, 9000.0, vec![cell(3, 1300, 211)]),
+    ];
+    let mut heard = Carrier::empty(Technology::Lte, CarrierRole::Primary);
+    (heard.band, heard.channel, heard.pci) = (Some(3), Some(1300), Some(211));
+    let fits = |carrier: &Carrier, masts: &[Mast]| -> Vec<Fit> {
+        matches(std::slice::from_ref(carrier), masts, Some(HOUSE)).iter().map(|one| one.fit).collect()
+    };
+    assert_eq!(fits(&heard, &masts), [Fit::Possible, Fit::Possible], "PCI and channel fit both");
+    assert_eq!(fits(&heard, &masts[..1]), [Fit::Confirmed]);
+    // Timing advance, TS 36.213 clause 4.2.3: 60 steps of 78.07 m are 4.68 to 4.76 km.
+    heard.timing_advance = Some(60);
+    let found = matches(std::slice::from_ref(&heard), &masts, Some(HOUSE));
+    assert_eq!(found.iter().map(|one| one.fit).collect::<Vec<_>>(), [Fit::Confirmed, Fit::Contradicted]);
+    assert!(found[1].evidence.iter().any(|one| matches!(one, Evidence::RingMisses { .. })));
+    // eNB 6699 and local cell 2: 6699 · 256 + 2.
+    heard.cell_identity = Some(6699 * 256 + 2);
+    assert_eq!(fits(&heard, &masts[..1]), [Fit::Confirmed]);
+    heard.pci = Some(99);
+    let found = matches(std::slice::from_ref(&heard), &masts[..1], Some(HOUSE));
+    assert_eq!(found[0].fit, Fit::Contradicted, "the same base station under another PCI: an old list");
+    let words = say::evidence(&found[0], Default::default());
+    assert!(
+        words.contains(&"base station 6699 in both".to_owned())
+            && words.iter().any(|one| one.contains("PCI 99 heard"))
+    );
+    heard.cell_identity = Some(6699 * 256 + 3);
+    assert!(fits(&heard, &masts[..1]).is_empty(), "another cell of that mast is no match of this one");
+}
+
+#[test]
+fn slips_are_named_with_their_mend() {
+    let house = Some(HOUSE);
+    assert_eq!(slips(at(0.0, 0.0), None, house), [Slip::NullIsland]);
+    assert_eq!(slips(at(8.25, 61.4), None, house), [Slip::Swapped { mended: at(61.4, 8.25) }]);
+    assert_eq!(slips(at(61.4, -8.25), None, house), [Slip::WrongHemisphere { mended: at(61.4, 8.25) }]);
+    assert!(matches!(slips(at(41.0, 2.0), None, house)[..], [Slip::FarAway { .. }]));
+    // 120 ft are 36.6 m.
+    let [Slip::Feet { mended_m, .. }] = slips(at(61.4, 8.25), Some(120.0), house)[..] else { panic!() };
+    assert!((mended_m - 36.576).abs() < 1e-9);
+    assert!(slips(at(61.4, 8.25), Some(36.0), house).is_empty());
+    let mut one = mast(1, "A", 0.0, 4700.0, vec![cell(3, 1300, 700)]);
+    assert_eq!(check_mast(&one)[0].pointer, "/cells/0/pci", "LTE's PCI ends at 503");
+    one.cells[0].pci = Some(3);
+    assert!(check_mast(&one).is_empty());
+    one.place = at(0.0, 0.0);
+    assert_eq!(check_mast(&one)[0].pointer, "/place");
+}
+
+#[test]
+fn twins_are_found_and_made_one() {
+    let first = mast(1, "A", 0.0, 4700.0, vec![cell(3, 1300, 1)]);
+    let mut second = mast(2, "A east", 0.3, 4700.0, vec![cell(3, 1300, 1), cell(20, 6300, 1)]);
+    second.operator = "Huldermobil".into();
+    assert_eq!(
+        probable_twins(&[first.clone(), second.clone(), mast(3, "C", 9.0, 4700.0, Vec::new())]),
+        [(0, 1)]
+    );
+    let one = merged(first, &second);
+    assert_eq!((one.name.as_str(), one.operator.as_str(), one.cells.len()), ("A", "Huldermobil", 2));
+}
+
+#[test]
+fn coordinates_are_read_as_people_write_them() {
+    for text in [
+        "61.4213, 8.2087",
+        "61,4213; 8,2087",
+        "61°25'16.68\"N 8°12'31.32\"E",
+        "N 61.4213, E 8.2087",
+        "61.4213 8.2087",
+    ] {
+        let point = read_point(text).unwrap_or_else(|error| panic!("{text}: {error}"));
+        assert!(
+            (point.latitude_deg - 61.4213).abs() < 1e-6 && (point.longitude_deg - 8.2087).abs() < 1e-6,
+            "{text}"
+        );
+    }
+    for text in ["", "sixty, eight", "91, 8", "61 70 00 N, 8", "61.4213"] {
+        assert!(read_point(text).is_err(), "{text}");
+    }
+    assert_eq!(sexagesimal(at(-61.4213, -8.2087)), ("61°25′16.7″S".into(), "8°12′31.3″W".into()));
+    assert!(read_degrees("181").is_err());
+}
+
+/// pyproj 3 (tests/vectors/make_survey.py): zones in use, both halves, forced neighbouring zones.
+#[test]
+fn utm_matches_the_reference_library() {
+    let (mut worst, mut compared) = (0.0f64, 0);
+    let table = include_str!("../../../../tests/vectors/utm.csv");
+    for row in csv::ReaderBuilder::new().comment(Some(b'#')).from_reader(table.as_bytes()).records() {
+        let row: Vec<f64> = row.unwrap().iter().map(|cell| cell.parse().unwrap()).collect();
+        let (x, y) = Frame::Utm(row[2] as u8, row[3] > 0.5).project(at(row[0], row[1]));
+        worst = worst.max((x - row[4]).hypot(y - row[5]));
+        compared += 1;
+    }
+    assert!(compared == 180 && worst < 0.02, "{compared} compared, {worst} m off");
+    assert_eq!(utm_text(at(61.4213, 8.2087)).unwrap().split(' ').next(), Some("32V"));
+}
+
+/// proplib-p2108 (tests/vectors/make_survey.py).
+#[test]
+fn height_gain_matches_the_reference_library() {
+    use open_beacon_core::propagation::p2108::height_gain_loss_db;
+    let (mut worst, mut compared) = (0.0f64, 0);
+    let table = include_str!("../../../../tests/vectors/p2108.csv");
+    for row in csv::ReaderBuilder::new().comment(Some(b'#')).from_reader(table.as_bytes()).records() {
+        let row: Vec<f64> = row.unwrap().iter().map(|cell| cell.parse().unwrap()).collect();
+        let kinds = [Clutter::Water, Clutter::Open, Clutter::Suburban, Clutter::Woodland, Clutter::DenseTown];
+        let found = height_gain_loss_db(kinds[row[0] as usize - 1], row[1], row[2], row[4], row[3]).unwrap();
+        worst = worst.max((found - row[5]).abs());
+        compared += 1;
+    }
+    assert!(compared >= 100 && worst < 0.01, "{compared} compared, {worst} dB off");
+    assert!(height_gain_loss_db(Clutter::Open, 3500.0, 3.0, 10.0, 27.0).is_err(), "to 3 GHz");
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(48))]
+
+    /// Swap ends, same loss.
+    #[test]
+    fn a_path_is_reciprocal(seed in 0u32..1000, bearing in 0.0..360.0f64, away in 800.0..7000.0f64, mhz in 700.0..3800.0f64) {
+        let phase = f64::from(seed);
+        let ground = ground_by(move |east, north| 400.0 + 25.0 * (east / 700.0 + phase).sin() + 20.0 * (north / 500.0 - phase).cos());
+        let far = point_along(HOUSE, bearing, away);
+        let trees = [belt(bearing, away / 2.0, 40.0, 14.0)];
+        let settings = SiteSettings::default();
+        let around = Around { obstacles: &trees, settings: &settings, taller_trees_m: 0.0 };
+        let there = Route::new(HOUSE, far, &ground, &trees)
+            .loss(Ends { first_above_m: 6.0, last_above_m: 25.0, indoors: false }, mhz, &around);
+        let back = Route::new(far, HOUSE, &ground, &trees)
+            .loss(Ends { first_above_m: 25.0, last_above_m: 6.0, indoors: false }, mhz, &around);
+        prop_assert!((there.total_db.likely - back.total_db.likely).abs() < 0.05, "{there:?} {back:?}");
+    }
+
+    /// Over a single edge more height never loses more.
+    #[test]
+    fn height_never_hurts_over_a_single_edge(ridge in 5.0..90.0f64, at_m in 400.0..3000.0f64, mhz in 700.0..3800.0f64) {
+        let ground = ground_by(move |_, north| 400.0 + if (north - at_m).abs() < 40.0 { ridge } else { 0.0 });
+        let route = Route::new(HOUSE, point_along(HOUSE, 0.0, 4000.0), &ground, &[]);
+        let losses: Vec<f64> = (1..30).map(|height| loss_db(&route, f64::from(height), mhz, &[])).collect();
+        prop_assert!(losses.windows(2).all(|pair| pair[1] <= pair[0] + 1e-6), "{losses:?}");
+    }
+
+    /// What a degree is written as is read back.
+    #[test]
+    fn degrees_survive_minutes_and_seconds(latitude in -89.9..89.9f64, longitude in -179.9..179.9f64) {
+        let (north, east) = sexagesimal(at(latitude, longitude));
+        prop_assert!((read_degrees(&north).unwrap() - latitude).abs() < 2e-5);
+        prop_assert!((read_degrees(&east).unwrap() - longitude).abs() < 2e-5);
+        let both = read_point(&format!("{north} {east}")).unwrap();
+        prop_assert!((both.longitude_deg - longitude).abs() < 2e-5);
+    }
+}

@@ -1,0 +1,89 @@
+//! Masts in and out.
+
+use open_beacon_core::model::*;
+use open_beacon_exchange::masts::*;
+use uuid::Uuid;
+
+fn site() -> SiteId {
+    SiteId(Uuid::from_u128(7))
+}
+
+fn read(name: &str, bytes: &[u8]) -> ReadMasts {
+    let table = read_mast_table(name, bytes).unwrap_or_else(|error| panic!("{name}: {error}"));
+    masts_of(&table, &guess_columns(&table.headings, &[]), site())
+}
+
+fn two() -> Vec<Mast> {
+    let text = "name,operator,latitude,longitude,height_m,technology,band,channel,bandwidth_mhz,pci,node,local_cell,bearing_deg,power_dbm,notes\n\
+        Ridge,Huldermobil,61.3876,8.2615,36,LTE,3,1300,20,211,6699,2,320,46,by the path\n\
+        Ridge,Huldermobil,61.3876,8.2615,36,NR,78,636666,90,611,,,320,,by the path\n\
+        \"Fen, lower\",,61.5,8.1,,,,,,,,,,,\n";
+    read("masts.csv", text.as_bytes()).masts
+}
+
+#[test]
+fn masts_go_out_and_come_back_in_three_formats() {
+    let masts = two();
+    assert_eq!(masts.iter().map(|mast| mast.cells.len()).collect::<Vec<_>>(), [2, 0]);
+    let outs = [
+        ("a.csv", masts_to_csv(&masts)),
+        ("a.geojson", masts_to_geojson(&masts)),
+        ("a.kml", masts_to_kml(&masts)),
+    ];
+    for (name, bytes) in outs {
+        let back = read(name, &bytes);
+        assert!(back.problems.is_empty(), "{name}: {:?}", back.problems);
+        assert_eq!(back.masts, masts, "{name}");
+    }
+}
+
+#[test]
+fn columns_of_any_name_are_guessed_and_a_mapping_is_remembered() {
+    let text = "Standort;Breitengrad;Längengrad;Antenna height (ft);Radio;ECI;EARFCN;Azimuth\n\
+        Höhe 1;61,3876;8,2615;120;LTE;1714946;1300;-40\n\
+        Höhe 1;61,3876;8,2615;120;GSM;1;;0\n";
+    let table = read_mast_table("a.csv", text.as_bytes()).unwrap();
+    let mut columns = guess_columns(&table.headings, &[]);
+    let field = |columns: &[MastColumn], heading: &str| {
+        columns.iter().find(|one| one.heading == heading).map(|one| one.field)
+    };
+    assert_eq!(field(&columns, "Standort"), Some(MastField::Ignored));
+    assert_eq!(field(&columns, "Antenna height (ft)"), Some(MastField::HeightFt));
+    columns[0].field = MastField::Name;
+    let found = masts_of(&table, &columns, site());
+    assert_eq!((found.masts.len(), found.older), (1, 1));
+    let mast = &found.masts[0];
+    assert_eq!(mast.name, "Höhe 1");
+    // 120 ft; a cell identity of 28 bits, the lower eight the local cell (TS 36.413 clause 9.2.1.37).
+    assert!((mast.height_m.unwrap() - 36.576).abs() < 1e-9);
+    assert_eq!((mast.cells[0].node, mast.cells[0].local_cell), (Some(6699), Some(2)));
+    assert_eq!(mast.cells[0].bearing_deg, Some(320.0));
+    assert_eq!(field(&guess_columns(&table.headings, &columns), "Standort"), Some(MastField::Name));
+}
+
+#[test]
+fn rows_that_cannot_be_are_named_and_the_others_taken() {
+    let text = "name,lat,lon,tech,band\n\
+        A,61.4,8.2,LTE,3\n\
+        B,ninety,8.2,LTE,3\n\
+        C,0,0,LTE,3\n\
+        D,95,8.2,LTE,3\n\
+        E,61.5,8.2,smoke signals,3\n\
+        F,,8.2,LTE,3\n\
+        G,61.6,8.2,5G,n78\n";
+    let found = read("a.csv", text.as_bytes());
+    assert_eq!(found.masts.iter().map(|mast| mast.name.as_str()).collect::<Vec<_>>(), ["A", "G"]);
+    assert_eq!(found.problems.iter().map(|one| one.line.unwrap()).collect::<Vec<_>>(), [3, 4, 5, 6, 7]);
+    assert_eq!(found.masts[1].cells[0].technology, Technology::Nr);
+    for (name, bytes, expected) in [
+        ("a.kmz", &b"PK\x03\x04"[..], "Unpack"),
+        ("a.csv", b"just one line", "one column"),
+        ("a.csv", b"a,b\n", "no rows"),
+        ("a.json", b"{\"type\":\"FeatureCollection\",\"features\":[]}", "no points"),
+        ("a.kml", b"<kml><Document></Document></kml>", "no placemarks"),
+        ("a.json", b"{broken", "no GeoJSON"),
+    ] {
+        let reason = read_mast_table(name, bytes).unwrap_err();
+        assert!(reason.contains(expected), "{name}: {reason}");
+    }
+}
