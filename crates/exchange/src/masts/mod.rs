@@ -10,7 +10,7 @@ pub use table::{MastTable, read_mast_table};
 pub use write::{masts_to_csv, masts_to_geojson, masts_to_kml};
 
 use crate::RowProblem;
-use open_beacon_core::bands::{CellIdentity, NodeBits};
+use open_beacon_core::bands::{CellIdentity, NodeBits, bands_of_channel};
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::geo::coordinates::read_degrees;
 use open_beacon_core::model::{Mast, MastCell, MastColumn, MastField, MastId, SiteId, Technology};
@@ -162,6 +162,11 @@ fn cell(row: &Row) -> Result<Option<Option<MastCell>>, String> {
     if band.is_none() && channel.is_none() {
         return Ok(Some(None));
     }
+    // A channel number in one band only says the band.
+    let band = band.or_else(|| match bands_of_channel(technology, channel?)[..] {
+        [only] => Some(only),
+        _ => None,
+    });
     let split =
         identity.and_then(|whole| CellIdentity::split(technology, whole, NodeBits::usual(technology)).ok());
     let bearing = row.number(MastField::BearingDeg, "bearing")?.map(|deg| deg.rem_euclid(360.0));

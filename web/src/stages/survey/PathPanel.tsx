@@ -1,5 +1,5 @@
 import { Link } from "@tanstack/react-router";
-import { useId, useState } from "react";
+import { useEffect, useId, useState } from "react";
 import type { Choice, Units } from "../../api/schema";
 import { HeightCurve } from "../../drawings/HeightCurve";
 import { PathSlice } from "../../drawings/PathSlice";
@@ -28,7 +28,13 @@ export function PathPanel({
   const id = useId();
   const [near, setNear] = useState(false);
   const own = choice.height_m - choice.raised_m;
-  const tried = height ?? choice.height_m;
+  const given = height ?? choice.height_m;
+  // The address follows a moment later; until then the hand's own value holds.
+  const [moved, setMoved] = useState<number>();
+  useEffect(() => {
+    if (moved === given) setMoved(undefined);
+  }, [moved, given]);
+  const tried = moved ?? given;
   const asked = { position: choice.position_id, mast: choice.mast_id, height_m: tried };
   const { data: view, isError, error } = usePath(siteId, asked);
   if (isError)
@@ -90,13 +96,22 @@ export function PathPanel({
             type="range"
             min={1}
             max={top}
-            step={0.5}
+            step={0.1}
             value={tried}
-            onChange={(event) => onHeight(Number(event.target.value))}
+            onChange={(event) => {
+              setMoved(Number(event.target.value));
+              onHeight(Number(event.target.value));
+            }}
             className="mt-2 h-11 w-full accent-[var(--lamp)]"
           />
           {height !== undefined && Math.abs(height - own) > 0.01 && (
-            <Button look="plain" onClick={() => onHeight(undefined)}>
+            <Button
+              look="plain"
+              onClick={() => {
+                setMoved(undefined);
+                onHeight(undefined);
+              }}
+            >
               Back to {length(own, units)}
             </Button>
           )}

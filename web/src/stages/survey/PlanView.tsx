@@ -84,7 +84,13 @@ function Pressed({ mode, onPoint }: { mode: PlanMode; onPoint: (point: GeoPoint)
     },
   });
   useEffect(() => {
-    map.getContainer().style.cursor = mode === "look" ? "" : "crosshair";
+    const box = map.getContainer();
+    box.setAttribute("role", "region");
+    box.setAttribute(
+      "aria-label",
+      "Plan of house and masts; arrow keys move it, plus and minus bring it nearer or farther",
+    );
+    box.style.cursor = mode === "look" ? "" : "crosshair";
   }, [map, mode]);
   return null;
 }
@@ -158,7 +164,6 @@ export function PlanView({
         zoomSnap={0.5}
         attributionControl={false}
         className="plan h-[24rem] rounded-lg border border-rule"
-        aria-label="Plan of house and masts; arrow keys move it, plus and minus bring it nearer or farther"
       >
         <Ground siteId={siteId} stamp={stamp} />
         {raster && (

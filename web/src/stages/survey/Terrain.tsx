@@ -29,9 +29,9 @@ export function Terrain({ siteId, view, units }: { siteId: string; view: SurveyV
   const [problems, setProblems] = useState<string[]>([]);
   const notice = useNotice();
   const tell = (error: unknown) => notice(error instanceof Error ? error.message : "It did not work.");
-  const add = async (files: FileList | null) => {
+  const add = async (files: File[]) => {
     setProblems([]);
-    for (const file of files ?? []) {
+    for (const file of files) {
       setBusy(file.name);
       const query = new URLSearchParams({ id: newId(), file_name: file.name, surface });
       try {
@@ -92,7 +92,8 @@ export function Terrain({ siteId, view, units }: { siteId: string; view: SurveyV
             multiple
             disabled={busy !== undefined}
             onChange={(event) => {
-              void add(event.target.files);
+              // The list is the field's own and empties with it.
+              void add([...(event.target.files ?? [])]);
               event.target.value = "";
             }}
             className="min-h-11 rounded-lg border border-edge bg-surface p-2 font-normal"
