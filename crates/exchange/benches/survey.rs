@@ -101,6 +101,16 @@ fn main() {
     let mut sum = 0.0;
     let each_us = median(|| sum += ends.iter().map(loss).sum::<f64>()) / ends.len() as f64 * 1e6;
     line("a path of 20 km on 30 m terrain, profile and diffraction", each_us, 35.0, "us");
+    let count = ends.len() as f64;
+    let mut metres = 0.0;
+    let track_us =
+        median(|| metres += ends.iter().map(|to| Track::new(house, *to).way.distance_m).sum::<f64>()) / count * 1e6;
+    let tracks: Vec<Track> = ends.iter().map(|to| Track::new(house, *to)).collect();
+    let profile_us = median(|| {
+        metres += tracks.iter().map(|track| ground.profile(track).map_or(0.0, |one| one.heights_m[9])).sum::<f64>();
+    }) / count
+        * 1e6;
+    println!("  of it track {track_us:.1} us, profile {profile_us:.1} us ({metres:.0})");
     raster(&ground, house);
     reference(&ground, house, &ends, each_us);
     println!("(checksum {sum:.1})");

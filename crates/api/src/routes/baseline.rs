@@ -8,7 +8,7 @@ use axum::extract::State;
 use open_beacon_core::judge::say::Style;
 use open_beacon_core::judge::{Baseline, NextAction, Said, SpotEvidence, baseline, say};
 use open_beacon_core::model::{
-    AntennaSwitch, KnownMast, LinkAssumptions, OutdoorAssumptions, SetupId, SiteId,
+    AntennaSwitch, KnownMast, LinkAssumptions, OutdoorAssumptions, Setup, SetupId, SiteId,
 };
 use open_beacon_store::{Store, StoreError};
 use serde::{Deserialize, Serialize};
@@ -67,19 +67,28 @@ async fn get_baseline(
 /// How many of a setup's newest runs are read.
 const RUNS: u32 = 50;
 
+/// Everything recorded on setups with stock antennas, setup by setup.
 pub(super) fn spots(store: &Store, site: SiteId) -> Result<Vec<SpotEvidence>, StoreError> {
+    let of = spots_of(store, site, AntennaSwitch::Internal)?;
+    Ok(of.into_iter().map(|(_, spot)| spot).collect())
+}
+
+/// The same with either kind of antenna, each with its setup.
+pub(super) fn spots_of(
+    store: &Store,
+    site: SiteId,
+    antenna: AntennaSwitch,
+) -> Result<Vec<(Setup, SpotEvidence)>, StoreError> {
     let setups = store.setups(site)?;
     let mut spots = Vec::new();
     for position in store.positions(site)?.into_iter().filter(|position| position.archived_at.is_none()) {
         let own = setups.iter().filter(|setup| {
-            setup.position_id == position.id
-                && setup.archived_at.is_none()
-                && setup.spec.antenna == AntennaSwitch::Internal
+            setup.position_id == position.id && setup.archived_at.is_none() && setup.spec.antenna == antenna
         });
         for setup in own {
             let label = say::setup_label(&position, &setup.spec);
             let evidence = store.evidence(setup.id, label, Some(RUNS))?;
-            spots.push(SpotEvidence { position: position.clone(), evidence });
+            spots.push((setup.clone(), SpotEvidence { position: position.clone(), evidence }));
         }
     }
     Ok(spots)

@@ -11,16 +11,16 @@ use chrono::{NaiveDate, Utc};
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::geo::coordinates::{sexagesimal, utm_text};
 use open_beacon_core::geo::geodesic::way;
-use open_beacon_core::judge::SpotView;
 use open_beacon_core::judge::say::Style;
+use open_beacon_core::judge::spot_views;
 use open_beacon_core::kit::catalogue::Catalogue;
 use open_beacon_core::kit::resolve::Resolved;
 use open_beacon_core::model::{
-    Carrier, ConnectionMode, Kit, Landmark, Mast, MastId, Obstacle, Position, PositionId, SiteId,
-    SiteSettings, SurveySettings, TerrainTile,
+    AntennaSwitch, Carrier, ConnectionMode, Kit, Landmark, Mast, MastId, Obstacle, Position, PositionId,
+    SiteId, SiteSettings, SurveySettings, TerrainTile,
 };
 use open_beacon_core::survey::aim::{AimCard, card};
-use open_beacon_core::survey::calibrate::{MastShift, calibrate};
+use open_beacon_core::survey::calibrate::{HeardAt, MastShift, calibrate};
 use open_beacon_core::survey::check::{Slip, probable_twins, slips};
 use open_beacon_core::survey::hear::{AimAntenna, Landscape, Stand};
 use open_beacon_core::survey::matching::{CellMatch, Fit, matches};
@@ -50,7 +50,8 @@ pub(super) struct SurveyData {
     pub landmarks: Vec<Landmark>,
     pub tiles: Vec<TerrainTile>,
     pub ground: Arc<Ground>,
-    pub spots: Vec<SpotView>,
+    /// On the gateway's own antennas and on outdoor ones.
+    pub heard: Vec<HeardAt>,
     pub mode: ConnectionMode,
     kit: Option<Kit>,
     catalogue: Catalogue,
@@ -62,6 +63,14 @@ impl SurveyData {
         let settings = store.settings(id)?;
         let found = open_beacon_core::judge::baseline(&baseline::spots(store, id)?, None, &settings);
         let first = found.spots.iter().find(|spot| Some(spot.setup_id) == found.verdict.from_setup);
+        let mut heard: Vec<HeardAt> =
+            found.spots.iter().map(|spot| HeardAt { spot: spot.clone(), aim_deg: None }).collect();
+        for (setup, spot) in baseline::spots_of(store, id, AntennaSwitch::External)? {
+            let Some(aim_deg) = setup.spec.azimuth_deg else { continue };
+            let views = spot_views(&spot, &settings.network, &settings.link);
+            let in_use = views.into_iter().filter(|view| view.network == settings.network);
+            heard.extend(in_use.map(|spot| HeardAt { spot, aim_deg: Some(aim_deg) }));
+        }
         let mut masts: Vec<Mast> = store.survey_things(id)?;
         masts.retain(|mast| mast.archived_at.is_none());
         let mut obstacles: Vec<Obstacle> = store.survey_things(id)?;
@@ -76,7 +85,7 @@ impl SurveyData {
             tiles: store.survey_things(id)?,
             ground: grounds.of(store, id, site.place)?,
             mode: first.or(found.spots.first()).map_or(ConnectionMode::Unknown, |spot| spot.mode),
-            spots: found.spots,
+            heard,
             kit,
             catalogue: catalogue(store)?,
             settings,
@@ -86,13 +95,14 @@ impl SurveyData {
     /// Calls with the landscape, put right by what was measured, and the question that is asked of it.
     pub(super) fn with<T>(&self, call: impl FnOnce(&Landscape, &Question, &[MastShift]) -> T) -> T {
         let mut landscape = Landscape::new(&self.masts, &self.obstacles, &self.ground, &self.settings);
-        let (_, shifts) = calibrate(&mut landscape, &self.spots, &self.positions, self.house);
         let resolved = self.kit.as_ref().map(|kit| Resolved::new(&kit.spec, &self.catalogue));
         let gateway = resolved.as_ref().and_then(|kit| kit.gateway);
+        let antenna = resolved.as_ref().map_or(AimAntenna::Assumed, AimAntenna::Kit);
+        let (_, shifts) = calibrate(&mut landscape, &self.heard, &antenna, &self.positions, self.house);
         let question = Question {
             positions: &self.positions,
             house: self.house,
-            antenna: resolved.as_ref().map_or(AimAntenna::Assumed, AimAntenna::Kit),
+            antenna,
             mode: self.mode,
             aggregated: gateway.map_or(4, |(_, gateway)| usize::from(gateway.aggregated_carriers.max(1))),
         };
@@ -254,9 +264,9 @@ fn next_steps(data: &SurveyData) -> Vec<NextStep> {
 }
 
 /// Every carrier heard at the house, the strongest reading of each cell.
-fn heard(spots: &[SpotView]) -> Vec<Carrier> {
+fn cells_heard(heard: &[HeardAt]) -> Vec<Carrier> {
     let mut found: Vec<Carrier> = Vec::new();
-    for carrier in spots.iter().flat_map(|spot| &spot.carriers).map(|one| &one.carrier) {
+    for carrier in heard.iter().flat_map(|one| &one.spot.carriers).map(|one| &one.carrier) {
         let same = |other: &&mut Carrier| {
             (other.technology, other.channel, other.pci) == (carrier.technology, carrier.channel, carrier.pci)
         };
@@ -303,7 +313,7 @@ async fn get_survey(
         let style = data.style();
         let (ranking, shifts) =
             data.with(|landscape, asked, shifts| (rank(landscape, asked), shifts.to_vec()));
-        let carriers = heard(&data.spots);
+        let carriers = cells_heard(&data.heard);
         let found = matches(&carriers, &data.masts, data.house);
         let name = |id| data.masts.iter().find(|mast| mast.id == id).map_or("", |mast| mast.name.as_str());
         Ok(SurveyView {

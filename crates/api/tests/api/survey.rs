@@ -26,6 +26,10 @@ async fn the_demo_valley_is_surveyed() {
     let matched: Vec<&Value> = survey["matches"].as_array().unwrap().iter().map(|one| &one["fit"]).collect();
     assert!(matched.len() >= 3 && matched.iter().all(|fit| **fit == "confirmed"), "{}", survey["matches"]);
     assert!(survey["calibration"][0].as_str().unwrap().contains("Skarvnut"));
+    // Runs on the outdoor antenna count as well, where it was aimed near the mast.
+    let shift = &survey["shifts"][0];
+    assert!(shift["count"].as_u64().unwrap() > 8, "{shift}");
+    assert!(shift["after_db"].as_f64().unwrap() < 0.75 * shift["before_db"].as_f64().unwrap());
     // The mast behind the ridge loses tens of decibels to it.
     let behind = choice(&survey, "East gable", "Kvernhaug");
     assert!(behind["bands"][0]["ground_db"].as_f64().unwrap() > 20.0);

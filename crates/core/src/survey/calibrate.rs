@@ -5,6 +5,7 @@
 
 use super::hear::{AimAntenna, Landscape, Shift, Stand, behind};
 use super::matching::{Fit, matches};
+use crate::geo::turn_deg;
 use crate::judge::SpotView;
 use crate::model::{Carrier, Instrument, MastId, Position};
 use serde::{Deserialize, Serialize};
@@ -54,29 +55,50 @@ pub fn posterior(residuals_db: &[f64]) -> (f64, f64) {
     (residuals_db.iter().sum::<f64>() / each / precision, precision.sqrt().recip())
 }
 
-/// Holds what was heard on the gateway's own antennas against the prediction, and puts the landscape right.
+/// What was heard at a spot, and by which antenna.
+#[derive(Clone, Debug, PartialEq)]
+pub struct HeardAt {
+    pub spot: SpotView,
+    /// True bearing that an outdoor antenna was aimed at, degrees; `None` for the gateway's own.
+    pub aim_deg: Option<f64>,
+}
+
+/// An antenna aimed farther than this past the mast hears it by a flank that no catalogue knows, degrees (common
+/// practice, no source).
+const AIMED_DEG: f64 = 30.0;
+
+/// Holds what was heard against the prediction, and puts the landscape right. `antenna`: the one that outdoor runs are
+/// taken to have had.
 pub fn calibrate(
     landscape: &mut Landscape,
-    spots: &[SpotView],
+    heard: &[HeardAt],
+    antenna: &AimAntenna,
     positions: &[Position],
     house: Option<crate::geo::GeoPoint>,
 ) -> (Vec<Residual>, Vec<MastShift>) {
     let mut residuals = Vec::new();
-    for spot in spots.iter().filter(|spot| spot.instrument == Instrument::Gateway) {
+    for HeardAt { spot, aim_deg } in heard.iter().filter(|one| one.spot.instrument == Instrument::Gateway) {
         let Some(position) = positions.iter().find(|one| one.id == spot.position_id) else { continue };
         let Some(place) = position.place.or(house) else { continue };
         let stand =
             Stand { place, height_m: position.height_above_ground_m.unwrap_or(1.5), mount: position.mount };
-        let heard: Vec<Carrier> = spot.carriers.iter().map(|one| one.carrier.clone()).collect();
+        let carriers: Vec<Carrier> = spot.carriers.iter().map(|one| one.carrier.clone()).collect();
         let arrivals = landscape.arrivals(&stand, 0.0);
-        for found in matches(&heard, landscape.masts, house).iter().filter(|one| one.fit == Fit::Confirmed) {
+        for found in matches(&carriers, landscape.masts, house).iter().filter(|one| one.fit == Fit::Confirmed)
+        {
             let index = arrivals
                 .iter()
                 .position(|one| landscape.masts[one.mast].id == found.mast_id && one.cell == found.cell);
-            let (Some(index), Some(measured_dbm)) = (index, heard[found.carrier].rsrp_dbm) else { continue };
-            let aim_deg = arrivals[index].bearing_deg;
-            let Some(predicted) = behind(&AimAntenna::Stock, aim_deg, index, &arrivals, landscape.settings)
-            else {
+            let (Some(index), Some(measured_dbm)) = (index, carriers[found.carrier].rsrp_dbm) else {
+                continue;
+            };
+            let bearing_deg = arrivals[index].bearing_deg;
+            if aim_deg.is_some_and(|aim_deg| turn_deg(aim_deg, bearing_deg).abs() > AIMED_DEG) {
+                continue;
+            }
+            let by = if aim_deg.is_some() { antenna } else { &AimAntenna::Stock };
+            let aimed_deg = aim_deg.unwrap_or(bearing_deg);
+            let Some(predicted) = behind(by, aimed_deg, index, &arrivals, landscape.settings) else {
                 continue;
             };
             residuals.push(Residual {

@@ -28,3 +28,4 @@ mod samples;
 mod say;
 mod statistics;
 mod survey;
+mod survey_laws;

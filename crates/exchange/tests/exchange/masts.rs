@@ -2,6 +2,7 @@
 
 use open_beacon_core::model::*;
 use open_beacon_exchange::masts::*;
+use proptest::prelude::*;
 use uuid::Uuid;
 
 fn site() -> SiteId {
@@ -85,5 +86,36 @@ fn rows_that_cannot_be_are_named_and_the_others_taken() {
     ] {
         let reason = read_mast_table(name, bytes).unwrap_err();
         assert!(reason.contains(expected), "{name}: {reason}");
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(256))]
+
+    /// Whatever the table, an answer and never a panic; each field is guessed once; what comes out is on the earth.
+    #[test]
+    fn any_table_is_survived(
+        headings in prop::collection::vec("[a-zA-Z _()°]{0,12}|lat|lon|name|band|earfcn|eci|height ft", 2..8),
+        rows in prop::collection::vec(prop::collection::vec("[-0-9.,°NSEW nBx]{0,10}|LTE|NR|GSM", 0..9), 1..6),
+    ) {
+        let table = MastTable { kind: "CSV".into(), headings, rows };
+        let columns = guess_columns(&table.headings, &[]);
+        for (at, column) in columns.iter().enumerate() {
+            let twice = columns[..at].iter().any(|before| before.field == column.field);
+            prop_assert!(column.field == MastField::Ignored || !twice);
+        }
+        let found = masts_of(&table, &columns, site());
+        for mast in &found.masts {
+            prop_assert!(mast.place.check().is_ok());
+        }
+        prop_assert!(found.problems.len() + found.older <= table.rows.len());
+    }
+
+    /// Any text given as a file is a table or a reason.
+    #[test]
+    fn any_text_is_survived(text in "[\\{\\}<>a-z0-9:,;\"\n /]{0,200}") {
+        if let Err(reason) = read_mast_table("a.csv", text.as_bytes()) {
+            prop_assert!(reason.len() > 5);
+        }
     }
 }

@@ -6,7 +6,7 @@ import { signed } from "../../kit/format";
 import { bandName } from "../../kit/words";
 import { Section } from "../StageHeader";
 import { typed } from "./draft";
-import type { Editing } from "./Editor";
+import type { Editing } from "./editing";
 import { choicesOf } from "./queries";
 import { SaidAt } from "./Said";
 import { PART_KINDS, SERIES } from "./words";

@@ -144,14 +144,3 @@ function returnHint(days: number | null | undefined): string {
   if (days === 0) return "That is today.";
   return days === 1 ? "That is tomorrow." : `${days} days from now: end the tests before.`;
 }
-
-/** What every part of the form needs. */
-export interface Editing {
-  site: SiteView;
-  kits: KitsView;
-  catalogue: CatalogueEntry[];
-  spec: KitSpec;
-  judged: JudgedKit;
-  set: (part: Partial<KitSpec>) => void;
-  field: (pointer: string) => string | undefined;
-}

@@ -3,7 +3,7 @@ import { ChoiceField } from "../../kit/Field";
 import { MOUNTS } from "../../kit/words";
 import { Section } from "../StageHeader";
 import { LengthField, Slider } from "./ChainEditor";
-import type { Editing } from "./Editor";
+import type { Editing } from "./editing";
 import { choicesOf } from "./queries";
 import type { GatewayPlace, PartKind, PassageWay } from "./types";
 import { GATEWAY_PLACES, PASSAGES } from "./words";

@@ -7,7 +7,7 @@ import { Button } from "../../kit/Button";
 import { useNotice } from "../../kit/notices";
 import { bandName } from "../../kit/words";
 import { Section } from "../StageHeader";
-import type { Editing } from "./Editor";
+import type { Editing } from "./editing";
 
 /** Leads to ports, drawn; other ways worth a test go to the Log as setups. */
 export function Ports({ editing, kit, saved }: { editing: Editing; kit: Kit; saved: boolean }) {

@@ -4,8 +4,7 @@ import type { Mast, MastCell, Technology } from "../../api/schema";
 import { Button } from "../../kit/Button";
 import { ChoiceField, TextArea, TextField } from "../../kit/Field";
 import { useDraft } from "../../kit/useDraft";
-import { putMast } from "./Masts";
-import { pointText, readPoints } from "./queries";
+import { pointText, putMast, readPoints } from "./queries";
 
 interface CellDraft {
   technology: Technology;

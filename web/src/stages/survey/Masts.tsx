@@ -11,19 +11,8 @@ import { bandName } from "../../kit/words";
 import { Section } from "../StageHeader";
 import { MastForm } from "./MastForm";
 import { MastImport } from "./MastImport";
+import { putMast } from "./queries";
 import { distance } from "./words";
-
-/** Stores a mast; one put away comes back by the notice's undo. */
-export async function putMast(siteId: string, mast: Mast, archived = false): Promise<void> {
-  const { id, name, operator, place, height_m, cells, notes } = mast;
-  await answered(
-    api.PUT("/api/sites/{id}/masts/{mast}", {
-      params: { path: { id: siteId, mast: id } },
-      body: { name, operator, place, height_m, cells, notes, archived },
-    }),
-  );
-  refresh(siteId);
-}
 
 function mended(mast: Mast, { slip }: SlipSaid): Mast | undefined {
   if (slip.slip === "swapped" || slip.slip === "wrong_hemisphere") return { ...mast, place: slip.mended };

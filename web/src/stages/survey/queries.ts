@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { answered, api } from "../../api/client";
-import { keys } from "../../api/queries";
-import type { GeoPoint } from "../../api/schema";
+import { keys, refresh } from "../../api/queries";
+import type { GeoPoint, Mast } from "../../api/schema";
 
 /** Masts, ranking and all that the plan shows. */
 export const useSurvey = (siteId: string) =>
@@ -39,3 +39,15 @@ export async function readPoints(text: string): Promise<GeoPoint[]> {
 
 export const pointText = (point: GeoPoint): string =>
   `${point.latitude_deg.toFixed(6)}, ${point.longitude_deg.toFixed(6)}`;
+
+/** Stores a mast; one put away comes back by the notice's undo. */
+export async function putMast(siteId: string, mast: Mast, archived = false): Promise<void> {
+  const { id, name, operator, place, height_m, cells, notes } = mast;
+  await answered(
+    api.PUT("/api/sites/{id}/masts/{mast}", {
+      params: { path: { id: siteId, mast: id } },
+      body: { name, operator, place, height_m, cells, notes, archived },
+    }),
+  );
+  refresh(siteId);
+}
