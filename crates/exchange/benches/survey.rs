@@ -104,12 +104,20 @@ fn main() {
     let count = ends.len() as f64;
     let mut metres = 0.0;
     let track_us =
-        median(|| metres += ends.iter().map(|to| Track::new(house, *to).way.distance_m).sum::<f64>()) / count * 1e6;
+        median(|| metres += ends.iter().map(|to| Track::new(house, *to).way.distance_m).sum::<f64>()) / count
+            * 1e6;
     let tracks: Vec<Track> = ends.iter().map(|to| Track::new(house, *to)).collect();
     let profile_us = median(|| {
-        metres += tracks.iter().map(|track| ground.profile(track).map_or(0.0, |one| one.heights_m[9])).sum::<f64>();
+        metres +=
+            tracks.iter().map(|track| ground.profile(track).map_or(0.0, |one| one.heights_m[9])).sum::<f64>();
     }) / count
         * 1e6;
+    let warm_us = median(|| {
+        metres +=
+            (0..200).map(|_| ground.profile(&tracks[0]).map_or(0.0, |one| one.heights_m[9])).sum::<f64>();
+    }) / count
+        * 1e6;
+    println!("  the same profile again and again, in the cache: {warm_us:.1} us");
     println!("  of it track {track_us:.1} us, profile {profile_us:.1} us ({metres:.0})");
     raster(&ground, house);
     reference(&ground, house, &ends, each_us);

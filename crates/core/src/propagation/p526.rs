@@ -60,27 +60,52 @@ pub fn knife_edge_db(nu: f64) -> f64 {
     if nu > -0.78 { 6.9 + 20.0 * ((nu - 0.1).hypot(1.0) + nu - 0.1).log10() } else { 0.0 }
 }
 
-/// Bullington's construction, dB: P.526-15 clause 4.5.1. `ends`: antenna heights above sea level, m. `radius_km`:
-/// effective earth radius.
-fn bullington_db(km: &[f64], ground_m: &[f64], ends: (f64, f64), wave_m: f64, radius_km: f64) -> f64 {
+/// A path's inner points with what every pass over them needs, worked out once: divisions are what such a pass costs.
+struct Inner {
+    /// Whole path, km.
+    d_km: f64,
+    at_km: Vec<f64>,
+    per_at: Vec<f64>,
+    per_rest: Vec<f64>,
+    /// sqrt(0.002 d / (λ d1 d2)), the factor from height above the line to ν, 1/m.
+    nu_per_m: Vec<f64>,
+}
+
+impl Inner {
+    fn new(km: &[f64], wave_m: f64) -> Self {
+        let d_km = km[km.len() - 1];
+        let at_km = km[1..km.len() - 1].to_vec();
+        let per_at: Vec<f64> = at_km.iter().map(|at| 1.0 / at).collect();
+        let per_rest: Vec<f64> = at_km.iter().map(|at| 1.0 / (d_km - at)).collect();
+        let scale = 0.002 * d_km / wave_m;
+        let nu_per_m = per_at.iter().zip(&per_rest).map(|(a, b)| (scale * a * b).sqrt()).collect();
+        Self { d_km, at_km, per_at, per_rest, nu_per_m }
+    }
+}
+
+/// The largest of some numbers; a plain comparison, because `f64::max` minds NaN and is slower.
+fn largest(values: impl Iterator<Item = f64>) -> f64 {
+    values.fold(f64::MIN, |most, value| if value > most { value } else { most })
+}
+
+/// Bullington's construction, dB: P.526-15 clause 4.5.1. `ground_m`: of the inner points; `ends`: antenna heights above
+/// sea level, m. `radius_km`: effective earth radius.
+fn bullington_db(inner: &Inner, ground_m: &[f64], ends: (f64, f64), wave_m: f64, radius_km: f64) -> f64 {
     let (first, last) = ends;
-    let d = km[km.len() - 1];
-    let inner = || km[1..km.len() - 1].iter().zip(&ground_m[1..ground_m.len() - 1]);
-    let bulged = |at: f64, height: f64| height + 500.0 / radius_km * at * (d - at);
-    let nu = |height: f64, at: f64| {
-        let line = (first * (d - at) + last * at) / d;
-        (height - line) * (0.002 * d / (wave_m * at * (d - at))).sqrt()
-    };
-    let rising = inner().map(|(at, height)| (bulged(*at, *height) - first) / at).fold(f64::MIN, f64::max);
+    let d = inner.d_km;
+    let bulge = 500.0 / radius_km;
+    let points =
+        || inner.at_km.iter().zip(ground_m).map(|(at, height)| (*at, height + bulge * at * (d - at)));
+    let rising = largest(points().zip(&inner.per_at).map(|((_, top), per)| (top - first) * per));
     let straight = (last - first) / d;
     let edge_db = if rising < straight {
-        let worst = inner().map(|(at, height)| nu(bulged(*at, *height), *at)).fold(f64::MIN, f64::max);
-        knife_edge_db(worst)
+        let above = points().map(|(at, top)| top - first - straight * at);
+        knife_edge_db(largest(above.zip(&inner.nu_per_m).map(|(above, factor)| above * factor)))
     } else {
-        let falling =
-            inner().map(|(at, height)| (bulged(*at, *height) - last) / (d - at)).fold(f64::MIN, f64::max);
+        let falling = largest(points().zip(&inner.per_rest).map(|((_, top), per)| (top - last) * per));
         let at = (last - first + falling * d) / (rising + falling);
-        knife_edge_db(nu(first + rising * at, at))
+        let above = first + rising * at - (first * (d - at) + last * at) / d;
+        knife_edge_db(above * (0.002 * d / (wave_m * at * (d - at))).sqrt())
     };
     edge_db + (1.0 - (-edge_db / 6.0).exp()) * (10.0 + 0.02 * d)
 }
@@ -144,8 +169,8 @@ fn spherical_db(d_km: f64, ends_m: (f64, f64), ghz: f64, radius_km: f64, swing: 
 }
 
 /// Heights of the smooth earth at both ends, m: P.526-15 clause 4.5.2 by P.452-16 attachment 2 clause 5.1.6.
-fn smooth_ends_m(km: &[f64], ground_m: &[f64], ends: (f64, f64)) -> (f64, f64) {
-    let d = km[km.len() - 1];
+fn smooth_ends_m(km: &[f64], inner: &Inner, ground_m: &[f64], ends: (f64, f64)) -> (f64, f64) {
+    let d = inner.d_km;
     let (mut v1, mut v2) = (0.0, 0.0);
     for (at, height) in km.windows(2).zip(ground_m.windows(2)) {
         let step = at[1] - at[0];
@@ -153,17 +178,15 @@ fn smooth_ends_m(km: &[f64], ground_m: &[f64], ends: (f64, f64)) -> (f64, f64) {
         v2 += step * (height[1] * (2.0 * at[1] + at[0]) + height[0] * (at[1] + 2.0 * at[0]));
     }
     let (smooth_first, smooth_last) = ((2.0 * v1 * d - v2) / (d * d), (v2 - v1 * d) / (d * d));
-    let mut highest = f64::MIN;
-    let (mut from_first, mut from_last) = (f64::MIN, f64::MIN);
-    for (at, height) in km.iter().zip(ground_m).skip(1).take(km.len() - 2) {
-        let above = height - (ends.0 * (d - at) + ends.1 * at) / d;
-        highest = highest.max(above);
-        from_first = from_first.max(above / at);
-        from_last = from_last.max(above / (d - at));
-    }
+    let straight = (ends.1 - ends.0) / d;
+    let tops = &ground_m[1..ground_m.len() - 1];
+    let above = || inner.at_km.iter().zip(tops).map(|(at, height)| height - ends.0 - straight * at);
+    let highest = largest(above());
     let (first, last) = if highest <= 0.0 {
         (smooth_first, smooth_last)
     } else {
+        let from_first = largest(above().zip(&inner.per_at).map(|(above, per)| above * per));
+        let from_last = largest(above().zip(&inner.per_rest).map(|(above, per)| above * per));
         let both = from_first + from_last;
         (smooth_first - highest * from_first / both, smooth_last - highest * from_last / both)
     };
@@ -194,11 +217,12 @@ pub fn delta_bullington(
     let radius_km = k * crate::geo::geodesic::EARTH_RADIUS_M / 1000.0;
     let wave_m = wavelength_m(frequency_mhz);
     let ends = (ground[0] + path.first_above_m, ground[points - 1] + path.last_above_m);
-    let actual_db = bullington_db(&km, ground, ends, wave_m, radius_km);
-    let smooth = smooth_ends_m(&km, ground, ends);
+    let inner = Inner::new(&km, wave_m);
+    let actual_db = bullington_db(&inner, &ground[1..points - 1], ends, wave_m, radius_km);
+    let smooth = smooth_ends_m(&km, &inner, ground, ends);
     let above = (ends.0 - smooth.0, ends.1 - smooth.1);
-    let flat = vec![0.0; points];
-    let smooth_db = bullington_db(&km, &flat, above, wave_m, radius_km);
+    let flat = vec![0.0; points - 2];
+    let smooth_db = bullington_db(&inner, &flat, above, wave_m, radius_km);
     let d_km = km[points - 1];
     let round_db = spherical_db(d_km, above, frequency_mhz / 1000.0, radius_km, swing);
     Ok(Diffraction {

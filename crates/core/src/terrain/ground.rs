@@ -130,66 +130,97 @@ impl Ground {
         let Some(finest) = self.tiles.first() else { return Err(ProfileError::NoTerrain) };
         let step_m = finest.0.step_m().1.max(1.0);
         let steps = (length_m / step_m).ceil().clamp(4.0, MOST_POINTS) as usize;
-        let start_deg = track.points[0].0;
-        let mut curves: Vec<(Frame, Vec<(f64, f64)>)> = Vec::new();
-        let seen: Vec<(&Grid, SurfaceKind, usize, f64)> = self
-            .tiles
-            .iter()
-            .map(|(grid, kind)| {
-                let curve = curves.iter().position(|(frame, _)| *frame == grid.frame).unwrap_or_else(|| {
-                    let through = track
-                        .points
-                        .iter()
-                        .map(|(longitude_deg, latitude_deg)| {
-                            grid.frame.project(GeoPoint {
-                                latitude_deg: *latitude_deg,
-                                longitude_deg: *longitude_deg,
-                            })
-                        })
-                        .collect();
-                    curves.push((grid.frame, through));
-                    curves.len() - 1
-                });
-                (grid.as_ref(), *kind, curve, turns_to(grid, start_deg))
-            })
-            .collect();
-        let mut profile = Profile {
-            distances_m: Vec::with_capacity(steps + 1),
-            heights_m: Vec::with_capacity(steps + 1),
-            voids: 0,
-            surface: SurfaceKind::Ground,
-        };
+        let seen: Vec<Seen> =
+            self.tiles.iter().filter_map(|(grid, kind)| Seen::new(grid, *kind, track)).collect();
+        let pieces = (track.points.len() - 1) / 2;
+        let mut distances_m = vec![0.0; steps + 1];
+        let mut heights_m = vec![f64::NAN; steps + 1];
+        let mut surface = SurfaceKind::Ground;
         let mut uncovered = None;
-        for index in 0..=steps {
-            let share = index as f64 / steps as f64;
-            let (mut covered, mut height_m) = (false, f64::NAN);
-            let mut last_curve = (usize::MAX, (0.0, 0.0));
-            for (grid, kind, curve, turn) in &seen {
-                if last_curve.0 != *curve {
-                    last_curve = (*curve, on_curve(&curves[*curve].1, share));
-                }
-                let (x, y) = last_curve.1;
-                let Some(cell) = grid.cell(x + turn, y) else { continue };
+        let (per_step_m, per_step) = (length_m / steps as f64, pieces as f64 / steps as f64);
+        for (index, (distance, height)) in distances_m.iter_mut().zip(&mut heights_m).enumerate() {
+            let step = f64::from(index as u32);
+            *distance = step * per_step_m;
+            let along = step * per_step;
+            let piece = (along as i32 as usize).min(pieces - 1);
+            let t = along - f64::from(piece as u32);
+            let mut covered = false;
+            for one in &seen {
+                let [column, row] = one.curves[piece];
+                let Some(cell) = one.grid.within((at(column, t), at(row, t))) else { continue };
                 covered = true;
-                height_m = grid.between(cell);
-                if !height_m.is_nan() {
-                    if *kind == SurfaceKind::Surface {
-                        profile.surface = SurfaceKind::Surface;
+                *height = one.grid.between(cell);
+                if !height.is_nan() {
+                    if one.kind == SurfaceKind::Surface {
+                        surface = SurfaceKind::Surface;
                     }
                     break;
                 }
             }
             if !covered && uncovered.is_none() {
-                uncovered = Some(share * length_m);
+                uncovered = Some(*distance);
             }
-            profile.distances_m.push(share * length_m);
-            profile.heights_m.push(height_m);
         }
+        // Sums of steps must end where the path ends.
+        distances_m[steps] = length_m;
+        let mut profile = Profile { distances_m, heights_m, voids: 0, surface };
         if let Some(from_m) = uncovered {
             return Err(ProfileError::NotCovered { from_m });
         }
         profile.voids = bridge(&mut profile.heights_m).ok_or(ProfileError::OnlyVoids)?;
         Ok(profile)
+    }
+}
+
+/// A quadratic's coefficients, the constant first.
+type Quadratic = [f64; 3];
+
+#[inline]
+fn at([constant, slope, bend]: Quadratic, t: f64) -> f64 {
+    constant + t * (slope + t * bend)
+}
+
+/// A tile as a track crosses it: its columns and rows along each piece of the track.
+struct Seen<'a> {
+    grid: &'a Grid,
+    kind: SurfaceKind,
+    curves: Vec<[Quadratic; 2]>,
+}
+
+impl<'a> Seen<'a> {
+    /// `None` where the track keeps away from the tile.
+    fn new(grid: &'a Grid, kind: SurfaceKind, track: &Track) -> Option<Self> {
+        let turn = turns_to(grid, track.points[0].0);
+        let cells: Vec<(f64, f64)> = track
+            .points
+            .iter()
+            .map(|(longitude_deg, latitude_deg)| {
+                let point = GeoPoint { latitude_deg: *latitude_deg, longitude_deg: *longitude_deg };
+                let (x, y) = grid.frame.project(point);
+                grid.place(x + turn, y)
+            })
+            .collect();
+        let (columns, rows) = grid.size();
+        let misses = |of: fn(&(f64, f64)) -> f64, count: usize| {
+            let all = || cells.iter().map(of);
+            let (low, high) = (all().fold(f64::INFINITY, f64::min), all().fold(f64::NEG_INFINITY, f64::max));
+            // Between its points a curve may bulge a little.
+            let bulge = 2.0 + 0.1 * (high - low);
+            high + bulge < 0.0 || low - bulge > count as f64
+        };
+        if misses(|cell| cell.0, columns) || misses(|cell| cell.1, rows) {
+            return None;
+        }
+        let through = |a: f64, b: f64, c: f64| [a, 4.0 * b - 3.0 * a - c, 2.0 * (a - 2.0 * b + c)];
+        let curves = cells
+            .windows(3)
+            .step_by(2)
+            .map(|three| {
+                let [a, b, c] = [three[0], three[1], three[2]];
+                [through(a.0, b.0, c.0), through(a.1, b.1, c.1)]
+            })
+            .collect();
+        Some(Self { grid, kind, curves })
     }
 }
 
@@ -206,6 +237,9 @@ fn turns_to(grid: &Grid, longitude_deg: f64) -> f64 {
 
 /// Fills voids straight between their neighbours, at the ends with the nearest; says how many, `None` where all are.
 fn bridge(heights_m: &mut [f64]) -> Option<usize> {
+    if heights_m.iter().all(|height| !height.is_nan()) {
+        return Some(0);
+    }
     let known: Vec<usize> = (0..heights_m.len()).filter(|at| !heights_m[*at].is_nan()).collect();
     let voids = heights_m.len() - known.len();
     if voids == 0 {

@@ -6,14 +6,18 @@ use open_beacon_core::capacity::Ranged;
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::geo::geodesic::{point_along, way};
 use open_beacon_core::model::*;
+use open_beacon_core::propagation::p833::{
+    inside_woodland_db, most_db, side_by_side_db, specific_attenuation_db_m,
+};
 use open_beacon_core::propagation::p2040::{sheet_loss_db, usual_m};
 use open_beacon_core::propagation::p2108::{clutter_height_m, height_gain_loss_db};
-use open_beacon_core::propagation::p833::{inside_woodland_db, most_db, side_by_side_db, specific_attenuation_db_m};
 use open_beacon_core::survey::calibrate::{EACH_DB, PRIOR_DB, posterior};
 use open_beacon_core::survey::clear::{Blocker, FREE_SHARE, Line, clearance};
-use open_beacon_core::survey::hear::{AimAntenna, Landscape, carrier_of, element_eirp_dbm, frequency_mhz, wall_db};
-use open_beacon_core::survey::raster::{Asked, row_dbm};
+use open_beacon_core::survey::hear::{
+    AimAntenna, Landscape, carrier_of, element_eirp_dbm, frequency_mhz, wall_db,
+};
 use open_beacon_core::survey::rank::{Access, cable_m};
+use open_beacon_core::survey::raster::{Asked, row_dbm};
 use open_beacon_core::survey::route::{Around, Ends, PathSource, Route};
 use open_beacon_core::survey::say;
 use open_beacon_core::terrain::Track;
@@ -39,7 +43,9 @@ fn thing(kind: ObstacleKind, outline: Vec<GeoPoint>, width_m: Option<f64>, heigh
 
 /// A square of `half_m` round a point.
 fn square(middle: GeoPoint, half_m: f64) -> Vec<GeoPoint> {
-    [45.0, 135.0, 225.0, 315.0].map(|turn| point_along(middle, turn, half_m * std::f64::consts::SQRT_2)).to_vec()
+    [45.0, 135.0, 225.0, 315.0]
+        .map(|turn| point_along(middle, turn, half_m * std::f64::consts::SQRT_2))
+        .to_vec()
 }
 
 fn lte(band: u16, channel: Option<u32>) -> MastCell {
@@ -94,20 +100,32 @@ fn a_worked_clearance() {
     // there, twice that at the end.
     let low = clearance(&Line { first_m: 10.0, ..line }).unwrap();
     assert!(!low.in_sight && (low.raise_m - 2.0 * (7.742 + 0.2354)).abs() < 0.02, "{low:?}");
-    assert!(clearance(&Line { distances_m: &[0.0, 10.0], tops_m: &[0.0, 0.0], whose: &whose[..2], ..line }).is_none());
+    assert!(
+        clearance(&Line { distances_m: &[0.0, 10.0], tops_m: &[0.0, 0.0], whose: &whose[..2], ..line })
+            .is_none()
+    );
 }
 
 #[test]
 fn sheets_of_the_house_are_in_the_order_every_installer_knows() {
     let loss = |material| sheet_loss_db(material, 1800.0, usual_m(material));
-    assert!(loss(Material::Plasterboard) < loss(Material::Brick) && loss(Material::Brick) < loss(Material::Concrete));
-    assert!(loss(Material::CoatedGlass) > loss(Material::Glass) + 20.0 && loss(Material::Metal) > loss(Material::Foil));
+    assert!(
+        loss(Material::Plasterboard) < loss(Material::Brick)
+            && loss(Material::Brick) < loss(Material::Concrete)
+    );
+    assert!(
+        loss(Material::CoatedGlass) > loss(Material::Glass) + 20.0
+            && loss(Material::Metal) > loss(Material::Foil)
+    );
     // Thick concrete: the loss inside, 8.686 · α d, α = ω ε'' /(2 c sqrt ε') (closed form for low loss), dominates.
     let (ghz, metres) = (1.8, 0.6);
     let conductivity = 0.0462 * f64::powf(ghz, 0.7822);
     let inside_db = 8.686 * 60.0 * std::f64::consts::PI * conductivity / 5.24f64.sqrt() * metres;
     let found = sheet_loss_db(Material::Concrete, 1800.0, metres);
-    assert!((found - inside_db).abs() < 3.5, "{found} against {inside_db} and what is turned back at two faces");
+    assert!(
+        (found - inside_db).abs() < 3.5,
+        "{found} against {inside_db} and what is turned back at two faces"
+    );
 }
 
 #[test]
@@ -136,7 +154,8 @@ fn undrawn_clutter_counts_once_and_never_on_the_model() {
         route.loss(ends, 1800.0, &around).total_db.likely
     };
     let expected =
-        height_gain_loss_db(Clutter::Woodland, 1800.0, 5.0, clutter_height_m(Clutter::Woodland), 27.0).unwrap();
+        height_gain_loss_db(Clutter::Woodland, 1800.0, 5.0, clutter_height_m(Clutter::Woodland), 27.0)
+            .unwrap();
     let added = loss(&[], Some(Clutter::Woodland), true) - loss(&[], None, true);
     assert!((added - expected).abs() < 1e-9 && expected > 5.0);
     assert_eq!(loss(&wood, Some(Clutter::Woodland), true), loss(&wood, None, true), "the wood is drawn");
@@ -152,7 +171,9 @@ fn the_house_hides_what_is_behind_it_from_its_own_wall_only_below_the_roof() {
     let loss = |bearing_deg: f64, height_m: f64, indoors: bool| {
         let route = Route::new(wall, point_along(HOUSE, bearing_deg, 5000.0), &ground, &house);
         let around = Around { obstacles: &house, settings: &settings, taller_trees_m: 0.0 };
-        route.loss(Ends { first_above_m: height_m, last_above_m: 40.0, indoors }, 1800.0, &around).obstacles_db
+        route
+            .loss(Ends { first_above_m: height_m, last_above_m: 40.0, indoors }, 1800.0, &around)
+            .obstacles_db
     };
     assert!(loss(0.0, 4.0, false) > 10.0, "behind the house: {}", loss(0.0, 4.0, false));
     assert_eq!(loss(180.0, 4.0, false), 0.0, "in front of it");
@@ -164,7 +185,11 @@ fn the_house_hides_what_is_behind_it_from_its_own_wall_only_below_the_roof() {
 fn what_a_register_does_not_say_is_taken_as_usual() {
     let bare = lte(3, Some(1300));
     assert_eq!(carrier_of(&bare).unwrap().bandwidth_mhz, Some(20.0));
-    assert_eq!(carrier_of(&lte(20, None)).unwrap().bandwidth_mhz, Some(10.0), "below 1 GHz carriers are narrow");
+    assert_eq!(
+        carrier_of(&lte(20, None)).unwrap().bandwidth_mhz,
+        Some(10.0),
+        "below 1 GHz carriers are narrow"
+    );
     // EARFCN 1300 in band 3: 1805 + 0.1 (1300 − 1200) = 1815 MHz (TS 36.101 clause 5.7.3).
     assert!((frequency_mhz(&bare).unwrap() - 1815.0).abs() < 1e-9);
     assert!((frequency_mhz(&lte(3, None)).unwrap() - 1842.5).abs() < 1e-9, "the band's middle");
