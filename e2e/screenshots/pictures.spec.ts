@@ -35,8 +35,7 @@ test("pictures of the main views", async ({ demo, page }) => {
   await page.screenshot({ path: join(folder, "job-card.png") });
   await page.goto(`${site}/survey`);
   await page.getByRole("heading", { name: /^Path:/ }).waitFor();
-  await page.waitForResponse(/plan\.png/);
-  await page.waitForTimeout(800);
+  await page.waitForTimeout(1500);
   await take("survey");
   await page.getByRole("button", { name: /^Draw the first/ }).click();
   await page.getByRole("heading", { name: /^Path:/ }).evaluate((at) => at.scrollIntoView());
