@@ -8,11 +8,13 @@ use std::collections::HashMap;
 use std::sync::{Arc, Mutex, PoisonError};
 
 type Tiles = Vec<(TileId, SurfaceKind)>;
+/// A site's ground, and the files it was made of.
+type Known = HashMap<SiteId, (Tiles, Arc<Ground>)>;
 
 /// Grounds by site; cheap to clone.
 #[derive(Clone, Debug, Default)]
 pub struct Grounds {
-    known: Arc<Mutex<HashMap<SiteId, (Tiles, Arc<Ground>)>>>,
+    known: Arc<Mutex<Known>>,
     grids: Arc<Mutex<HashMap<TileId, Arc<Grid>>>>,
 }
 

@@ -123,6 +123,9 @@ async fn begin_raster(
     Ok((StatusCode::ACCEPTED, Json(begun)))
 }
 
+/// A row by its number.
+type NumberedRow = (usize, Vec<f64>);
+
 /// All rows, shared out among the processor's cores; `None` where cancelled or impossible.
 fn all_rows(landscape: &Landscape, asked: &Asked, raster: &Raster) -> Option<Vec<Vec<f64>>> {
     let next = AtomicUsize::new(0);
@@ -141,11 +144,11 @@ fn all_rows(landscape: &Landscape, asked: &Asked, raster: &Raster) -> Option<Vec
             raster.done.fetch_add(1, Ordering::Relaxed);
         }
     };
-    let parts: Vec<Option<Vec<(usize, Vec<f64>)>>> = std::thread::scope(|scope| {
+    let parts: Vec<Option<Vec<NumberedRow>>> = std::thread::scope(|scope| {
         let threads: Vec<_> = (0..cores).map(|_| scope.spawn(work)).collect();
         threads.into_iter().map(|thread| thread.join().unwrap_or(None)).collect()
     });
-    let mut rows: Vec<(usize, Vec<f64>)> = Vec::with_capacity(asked.rows);
+    let mut rows: Vec<NumberedRow> = Vec::with_capacity(asked.rows);
     for part in parts {
         rows.extend(part?);
     }

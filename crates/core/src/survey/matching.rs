@@ -192,7 +192,7 @@ fn evidence(
             Evidence::RingMisses { from_m, to_m, distance_m }
         });
     }
-    (node_same && channel_same || channel_same && pci_same).then_some(found)
+    (channel_same && (node_same || pci_same)).then_some(found)
 }
 
 fn judge(evidence: &[Evidence]) -> Fit {

@@ -168,7 +168,7 @@ pub fn rank(landscape: &Landscape, asked: &Question) -> Ranking {
 }
 
 /// The best in front: speed decides, and among those alike how it is reached, its height and its cable.
-fn order(choices: &mut Vec<Choice>) {
+fn order(choices: &mut [Choice]) {
     choices.sort_by(|a, b| b.down_mbps.likely.total_cmp(&a.down_mbps.likely));
     let Some(most) = choices.first().map(|one| one.down_mbps.likely) else { return };
     let alike = choices.iter().take_while(|one| one.down_mbps.likely >= most * (1.0 - ALIKE)).count();

@@ -251,9 +251,9 @@ fn bridge(heights_m: &mut [f64]) -> Option<usize> {
     heights_m[last + 1..].fill(tail);
     for pair in known.windows(2) {
         let (low, high) = (heights_m[pair[0]], heights_m[pair[1]]);
-        for at in pair[0] + 1..pair[1] {
-            let share = (at - pair[0]) as f64 / (pair[1] - pair[0]) as f64;
-            heights_m[at] = low + (high - low) * share;
+        let gap = pair[1] - pair[0];
+        for (step, height) in heights_m[pair[0]..pair[1]].iter_mut().enumerate().skip(1) {
+            *height = low + (high - low) * step as f64 / gap as f64;
         }
     }
     Some(voids)

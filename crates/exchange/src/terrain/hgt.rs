@@ -41,15 +41,16 @@ pub(super) fn read(name: &str, bytes: &[u8]) -> Result<ReadTile, String> {
             "{name}: the name must say the south-west corner, like N61E008.hgt; the file itself does not."
         )
     })?;
-    let (rows, columns) = size(bytes.len() / 2).filter(|_| bytes.len() % 2 == 0).ok_or_else(|| {
-        let whole = 3601 * 3601 * 2;
-        let short = if bytes.len() < whole { " It looks cut short: fetch it again." } else { "" };
-        format!(
-            "{name} has {} bytes; a tile of one arc second has {whole}, of three {}.{short}",
-            bytes.len(),
-            1201 * 1201 * 2
-        )
-    })?;
+    let (rows, columns) =
+        size(bytes.len() / 2).filter(|_| bytes.len().is_multiple_of(2)).ok_or_else(|| {
+            let whole = 3601 * 3601 * 2;
+            let short = if bytes.len() < whole { " It looks cut short: fetch it again." } else { "" };
+            format!(
+                "{name} has {} bytes; a tile of one arc second has {whole}, of three {}.{short}",
+                bytes.len(),
+                1201 * 1201 * 2
+            )
+        })?;
     let heights: Vec<i16> = bytes.as_chunks::<2>().0.iter().map(|pair| i16::from_be_bytes(*pair)).collect();
     let grid = Grid::new(
         Frame::Geographic,
