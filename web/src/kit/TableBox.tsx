@@ -12,7 +12,7 @@ export function TableBox({
 }) {
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reached by keyboard (WCAG 2.1.1)
-    <section aria-label={label} tabIndex={0} className={`overflow-x-auto ${className}`}>
+    <section aria-label={label} tabIndex={0} className={`relative overflow-x-auto ${className}`}>
       {children}
     </section>
   );

@@ -60,7 +60,7 @@ export function Shell() {
         </div>
         <nav
           aria-label="Stages of the job"
-          className="flex min-w-0 items-stretch gap-3 max-lg:w-full max-lg:overflow-x-auto"
+          className="relative flex min-w-0 items-stretch gap-3 max-lg:w-full max-lg:overflow-x-auto"
         >
           {(site.data?.stages ?? []).map(({ stage, state }) => (
             <Link

@@ -133,8 +133,9 @@ pub struct MastsPreview {
 
 /// Rows shown of a file.
 const SHOWN_ROWS: usize = 4;
-/// Masts and problems shown of a file.
-const SHOWN: usize = 200;
+/// Masts listed of a file, and problems.
+const SHOWN_MASTS: usize = 20_000;
+const SHOWN_PROBLEMS: usize = 200;
 
 async fn read_file(
     app: &AppState,
@@ -158,7 +159,7 @@ async fn read_file(
         rows: table.rows.len(),
         masts: masts
             .iter()
-            .take(SHOWN)
+            .take(SHOWN_MASTS)
             .map(|mast| MastFound {
                 slips: said_slips(mast, house, style),
                 known: here.iter().any(|one| one.id == mast.id),
@@ -167,7 +168,7 @@ async fn read_file(
             .collect(),
         problems: problems
             .into_iter()
-            .take(SHOWN)
+            .take(SHOWN_PROBLEMS)
             .map(|one| MastRowProblem { line: one.line, reason: one.reason })
             .collect(),
         columns,

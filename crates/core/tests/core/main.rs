@@ -29,3 +29,4 @@ mod say;
 mod statistics;
 mod survey;
 mod survey_laws;
+mod survey_words;

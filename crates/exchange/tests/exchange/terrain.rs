@@ -235,3 +235,29 @@ proptest! {
         let _ = read_tile("a.asc", &text, None);
     }
 }
+
+#[test]
+fn a_site_with_terrain_goes_out_and_comes_back_to_the_last_byte() {
+    let bundle = crate::story();
+    assert!(!bundle.tiles.is_empty() && !bundle.masts.is_empty());
+    for bytes in [open_beacon_exchange::to_zip(&bundle), open_beacon_exchange::to_json(&bundle)] {
+        let back = open_beacon_exchange::from_bytes(&bytes).unwrap();
+        assert_eq!(back.tiles, bundle.tiles);
+        assert_eq!((back.masts, back.obstacles, back.landmarks), (bundle.masts.clone(), bundle.obstacles.clone(), bundle.landmarks.clone()));
+    }
+    // The demo's own terrain is a file of the open format like any other.
+    let file = &bundle.tiles[0];
+    let read = read_tile(&file.tile.file_name, &file.content, None).unwrap();
+    let found = read.grid.extremes().unwrap();
+    assert_eq!(read.grid.size(), (file.tile.columns as usize, file.tile.rows as usize));
+    assert!((found.lowest_m - file.tile.lowest_m).abs() < 0.01 && (found.highest_m - file.tile.highest_m).abs() < 0.01);
+    let mut cut = bundle.clone();
+    cut.masts[0].cells[0].pci = Some(2000);
+    cut.obstacles[0].outline.truncate(1);
+    cut.landmarks[1].site_id = open_beacon_core::model::SiteId(uuid::Uuid::from_u128(9));
+    let problems = open_beacon_exchange::from_bytes(&open_beacon_exchange::to_json(&cut)).unwrap_err();
+    let files: Vec<&str> = problems.iter().map(|one| one.file.as_str()).collect();
+    for file in ["masts.csv", "obstacles.csv", "landmarks.csv"] {
+        assert!(files.contains(&file), "{problems:?}");
+    }
+}

@@ -99,6 +99,34 @@ async fn nothing_acknowledged_is_lost_to_kill_9() {
     }
 }
 
+/// Masts and a terrain file that were acknowledged, and the ranking that follows from them, outlive a kill.
+#[tokio::test]
+async fn an_acknowledged_survey_outlives_a_kill() {
+    let data = tempfile::tempdir().unwrap();
+    let mut running = start(data.path());
+    let id = |n: u128| uuid::Uuid::from_u128(n).to_string();
+    let house = json!({"latitude_deg": 61.42, "longitude_deg": 8.2});
+    let site = json!({"id": id(1), "name": "Croft", "time_zone": "UTC", "place": house});
+    assert!(running.post("/api/sites", site).await.is_success());
+    let position = json!({"id": id(2), "name": "Gable", "mount": "gable", "height_above_ground_m": 6.0});
+    assert!(running.post(&format!("/api/sites/{}/positions", id(1)), position).await.is_success());
+    let mast = json!({"name": "Ridge", "place": {"latitude_deg": 61.45, "longitude_deg": 8.2},
+        "cells": [{"technology": "lte", "band": 3}]});
+    let put = running.client.put(format!("{}/api/sites/{}/masts/{}", running.address, id(1), id(3)));
+    assert!(put.json(&mast).send().await.unwrap().status().is_success());
+    let grid = "ncols 3\nnrows 3\nxllcenter 8.1\nyllcenter 61.4\ncellsize 0.1\n500 500 500 400 400 400 400 400 400\n";
+    let tile = format!("{}/api/sites/{}/tiles?id={}&file_name=a.asc&surface=ground", running.address, id(1), id(4));
+    let post = running.client.post(tile).header("content-type", "application/octet-stream").body(grid);
+    assert!(post.send().await.unwrap().status().is_success());
+    let survey = format!("/api/sites/{}/survey", id(1));
+    let before = running.get(&survey).await;
+    assert!(before["ranking"]["choices"].as_array().is_some_and(|all| !all.is_empty()), "{before}");
+    assert_eq!(before["ranking"]["choices"][0]["source"]["by"], "terrain");
+    running.child.kill().unwrap();
+    running.child.wait().unwrap();
+    assert_eq!(start(data.path()).get(&survey).await, before);
+}
+
 #[tokio::test]
 async fn import_backup_wipe_and_restore_from_the_command_line() {
     let folder = tempfile::tempdir().unwrap();

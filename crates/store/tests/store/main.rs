@@ -9,6 +9,7 @@ mod kits;
 mod migration;
 mod reading_back;
 mod setups;
+mod survey;
 
 use chrono::{TimeZone, Utc};
 use open_beacon_core::model::{Site, SiteBundle, SiteId};

@@ -214,7 +214,7 @@ export function PlanView({
               <Marker
                 position={at(one.place)}
                 icon={MAST(on)}
-                alt={`${one.name}${away}`}
+                title={`${one.name}${away}`}
                 eventHandlers={{ click: () => chosen && onChoose(chosen.position_id, one.id) }}
               >
                 <Tooltip permanent direction="top" offset={[0, -12]} className="plan-label">
@@ -225,7 +225,7 @@ export function PlanView({
           );
         })}
         {view.landmarks.map((one) => (
-          <Marker key={one.id} position={at(one.place)} icon={LANDMARK} alt={`Landmark: ${one.name}`}>
+          <Marker key={one.id} position={at(one.place)} icon={LANDMARK} title={`Landmark: ${one.name}`}>
             <Tooltip>{one.name}</Tooltip>
           </Marker>
         ))}
