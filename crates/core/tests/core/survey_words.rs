@@ -48,9 +48,18 @@ fn a_line_says_how_free_it_is_and_what_height_would_do() {
     let poplars = Blocker::Obstacle { index: 0 };
     let say = |found: Clearance, style| say::clearance(&found, &belt(), style);
     let free = say(clear(0.8, true, Blocker::Ground, 1240.0, 0.0), METRIC);
-    assert!(free.starts_with("The line is free: the nearest thing, the ground 1.2\u{202f}km out, leaves 80\u{202f}%"), "{free}");
+    assert!(
+        free.starts_with(
+            "The line is free: the nearest thing, the ground 1.2\u{202f}km out, leaves 80\u{202f}%"
+        ),
+        "{free}"
+    );
     let part = say(clear(0.3, true, poplars, 130.0, 2.25), METRIC);
-    assert!(part.contains("“Poplars” 130\u{202f}m out leaves only 30\u{202f}%") && part.ends_with("2.2\u{202f}m more height would clear it."), "{part}");
+    assert!(
+        part.contains("“Poplars” 130\u{202f}m out leaves only 30\u{202f}%")
+            && part.ends_with("2.2\u{202f}m more height would clear it."),
+        "{part}"
+    );
     let shut = say(clear(-0.5, false, poplars, 4.0, 80.0), IMPERIAL);
     assert!(shut.contains("“Poplars” right beside the antenna stands 8\u{202f}ft into the line"), "{shut}");
     assert!(shut.ends_with("No mast on a house clears it: look for another place or mast."), "{shut}");
@@ -65,7 +74,10 @@ fn a_prediction_says_what_it_rests_on() {
     assert!(terrain(SurfaceKind::Ground, 1).ends_with("One void point was bridged."));
     assert!(terrain(SurfaceKind::Ground, 12).ends_with("12 void points were bridged."));
     let model = say::source(&PathSource::Model { lack: Lack::Ends { at_m: 6400.0 } }, METRIC);
-    assert!(model.starts_with("The terrain ends 6.4\u{202f}km from the house") && model.contains("TR 38.901"), "{model}");
+    assert!(
+        model.starts_with("The terrain ends 6.4\u{202f}km from the house") && model.contains("TR 38.901"),
+        "{model}"
+    );
     let far = say::source(&PathSource::BeyondModel { lack: Lack::Voids }, METRIC);
     assert!(far.contains("only voids") && far.contains("Little can be promised"), "{far}");
 }
@@ -107,14 +119,20 @@ fn a_ranking_says_the_best_the_runner_up_and_why() {
         "Gable to Ridge: aim 143°\u{202f}T from 6.0\u{202f}m up; the radio could carry 50 to 150\u{202f}Mbit/s down."
     );
     let why = |reason| say::reason(&with(reason), &belt(), METRIC).unwrap();
-    assert!(why(Reason::Stronger { by_db: 6.0, ratio: 1.67 }).starts_with("Runner-up: Attic to Fen; this one is 6\u{202f}dB stronger"));
-    let blocked = why(Reason::OtherBlocked { blocker: Blocker::Obstacle { index: 0 }, at_m: 90.0, ratio: 3.0 });
-    assert!(blocked.contains("whose line “Poplars” blocks 90\u{202f}m out") && blocked.contains("3.0 times"), "{blocked}");
+    assert!(
+        why(Reason::Stronger { by_db: 6.0, ratio: 1.67 })
+            .starts_with("Runner-up: Attic to Fen; this one is 6\u{202f}dB stronger")
+    );
+    let blocked =
+        why(Reason::OtherBlocked { blocker: Blocker::Obstacle { index: 0 }, at_m: 90.0, ratio: 3.0 });
+    assert!(
+        blocked.contains("whose line “Poplars” blocks 90\u{202f}m out") && blocked.contains("3.0 times"),
+        "{blocked}"
+    );
     assert!(why(Reason::Cleaner { by_db: 4.0, ratio: 1.4 }).contains("less of the other masts is heard"));
     assert!(why(Reason::MoreCarriers { ratio: 1.4 }).contains("carriers move 1.4 times"));
-    let easier = |access, other, cable_m, other_cable_m| {
-        why(Reason::Easier { access, other, cable_m, other_cable_m })
-    };
+    let easier =
+        |access, other, cable_m, other_cable_m| why(Reason::Easier { access, other, cable_m, other_cable_m });
     let reach = easier(Access::Inside, Access::Roof, 5.0, 9.0);
     assert!(reach.ends_with("Gable is reached from inside, not on the roof."), "{reach}");
     let cable = easier(Access::Ladder, Access::Ladder, 5.0, 9.0);
@@ -122,23 +140,41 @@ fn a_ranking_says_the_best_the_runner_up_and_why() {
     let none = Ranking { choices: Vec::new(), runner_up: None, reason: None, sensitivity: Vec::new() };
     assert!(say::title(&none, METRIC).starts_with("Enter the masts around you"));
     assert_eq!(say::reason(&none, &belt(), METRIC), None);
-    let other = Sensitivity::TreesTallerOther { by_m: 3.0, position: "Gable".into(), height_m: 8.4, mast: "Fen".into() };
+    let other = Sensitivity::TreesTallerOther {
+        by_m: 3.0,
+        position: "Gable".into(),
+        height_m: 8.4,
+        mast: "Fen".into(),
+    };
     assert_eq!(
         say::sensitivity(&other, METRIC),
         "If the trees are 3\u{202f}m taller than drawn, Gable at 8.4\u{202f}m to Fen wins: measure both."
     );
     let same = Sensitivity::TreesTallerSame { by_m: 3.0, loss_db: 2.5 };
-    assert!(say::sensitivity(&same, IMPERIAL).contains("10\u{202f}ft taller"), "{}", say::sensitivity(&same, IMPERIAL));
+    assert!(
+        say::sensitivity(&same, IMPERIAL).contains("10\u{202f}ft taller"),
+        "{}",
+        say::sensitivity(&same, IMPERIAL)
+    );
 }
 
 #[test]
 fn measurements_matches_and_slips_are_said_with_their_figures() {
-    let shift = |count, shift_db| MastShift { mast_id: MastId(Uuid::nil()), count, shift_db, before_db: 10.0, after_db: 6.5 };
+    let shift = |count, shift_db| MastShift {
+        mast_id: MastId(Uuid::nil()),
+        count,
+        shift_db,
+        before_db: 10.0,
+        after_db: 6.5,
+    };
     assert_eq!(
         say::shift(&shift(1, 3.0), "Ridge"),
         "One carrier heard here put Ridge 3\u{202f}dB stronger than computed, and narrow the doubt from ±10\u{202f}dB to ±6.5\u{202f}dB."
     );
-    assert!(say::shift(&shift(6, -4.0), "Ridge").starts_with("6 carriers heard here put Ridge 4\u{202f}dB weaker"));
+    assert!(
+        say::shift(&shift(6, -4.0), "Ridge")
+            .starts_with("6 carriers heard here put Ridge 4\u{202f}dB weaker")
+    );
     let evidence = vec![
         Evidence::NodeDiffers { heard: 7, listed: 8 },
         Evidence::LocalDiffers { heard: 1, listed: 2 },
@@ -150,14 +186,21 @@ fn measurements_matches_and_slips_are_said_with_their_figures() {
     let found = CellMatch { carrier: 0, mast_id: MastId(Uuid::nil()), cell: 0, fit: Fit::Possible, evidence };
     let words = say::evidence(&found, METRIC);
     assert_eq!(words[0], "base station 7 heard, 8 listed");
-    assert!(words[2].contains("synchronisation block") && words[3].ends_with("the mast is 4.7\u{202f}km away"));
+    assert!(
+        words[2].contains("synchronisation block") && words[3].ends_with("the mast is 4.7\u{202f}km away")
+    );
     assert_eq!(words[4], "another mast's cell fits as well");
     assert_eq!(words[5], "3 other masts' cells fit as well");
-    assert_eq!([Fit::Confirmed, Fit::Possible, Fit::Contradicted].map(say::fit), ["confirmed", "possible", "contradicted"]);
+    assert_eq!(
+        [Fit::Confirmed, Fit::Possible, Fit::Contradicted].map(say::fit),
+        ["confirmed", "possible", "contradicted"]
+    );
     let near = GeoPoint { latitude_deg: 61.4, longitude_deg: -8.25 };
     let slip = |slip| say::slip(&slip, METRIC);
     assert!(slip(Slip::Swapped { mended: near }).contains("61.4000, −8.2500 lies near the house"));
-    assert!(slip(Slip::Feet { height_m: 120.0, mended_m: 36.6 }).contains("if it was feet, it is 37\u{202f}m"));
+    assert!(
+        slip(Slip::Feet { height_m: 120.0, mended_m: 36.6 }).contains("if it was feet, it is 37\u{202f}m")
+    );
     assert!(slip(Slip::FarAway { distance_m: 640_000.0 }).starts_with("640\u{202f}km from the house"));
     assert!(slip(Slip::NullIsland).contains("missing"));
     let beside = |turn_deg| LandmarkAim {

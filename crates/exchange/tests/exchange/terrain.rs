@@ -243,14 +243,20 @@ fn a_site_with_terrain_goes_out_and_comes_back_to_the_last_byte() {
     for bytes in [open_beacon_exchange::to_zip(&bundle), open_beacon_exchange::to_json(&bundle)] {
         let back = open_beacon_exchange::from_bytes(&bytes).unwrap();
         assert_eq!(back.tiles, bundle.tiles);
-        assert_eq!((back.masts, back.obstacles, back.landmarks), (bundle.masts.clone(), bundle.obstacles.clone(), bundle.landmarks.clone()));
+        assert_eq!(
+            (back.masts, back.obstacles, back.landmarks),
+            (bundle.masts.clone(), bundle.obstacles.clone(), bundle.landmarks.clone())
+        );
     }
     // The demo's own terrain is a file of the open format like any other.
     let file = &bundle.tiles[0];
     let read = read_tile(&file.tile.file_name, &file.content, None).unwrap();
     let found = read.grid.extremes().unwrap();
     assert_eq!(read.grid.size(), (file.tile.columns as usize, file.tile.rows as usize));
-    assert!((found.lowest_m - file.tile.lowest_m).abs() < 0.01 && (found.highest_m - file.tile.highest_m).abs() < 0.01);
+    assert!(
+        (found.lowest_m - file.tile.lowest_m).abs() < 0.01
+            && (found.highest_m - file.tile.highest_m).abs() < 0.01
+    );
     let mut cut = bundle.clone();
     cut.masts[0].cells[0].pci = Some(2000);
     cut.obstacles[0].outline.truncate(1);

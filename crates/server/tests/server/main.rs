@@ -115,7 +115,8 @@ async fn an_acknowledged_survey_outlives_a_kill() {
     let put = running.client.put(format!("{}/api/sites/{}/masts/{}", running.address, id(1), id(3)));
     assert!(put.json(&mast).send().await.unwrap().status().is_success());
     let grid = "ncols 3\nnrows 3\nxllcenter 8.1\nyllcenter 61.4\ncellsize 0.1\n500 500 500 400 400 400 400 400 400\n";
-    let tile = format!("{}/api/sites/{}/tiles?id={}&file_name=a.asc&surface=ground", running.address, id(1), id(4));
+    let tile =
+        format!("{}/api/sites/{}/tiles?id={}&file_name=a.asc&surface=ground", running.address, id(1), id(4));
     let post = running.client.post(tile).header("content-type", "application/octet-stream").body(grid);
     assert!(post.send().await.unwrap().status().is_success());
     let survey = format!("/api/sites/{}/survey", id(1));
