@@ -5,6 +5,7 @@
 
 use super::hear::{AimAntenna, Landscape, Shift, Stand, behind};
 use super::matching::{Fit, matches};
+use super::route::TERRAIN_SPREAD_DB;
 use crate::geo::turn_deg;
 use crate::judge::SpotView;
 use crate::model::{Carrier, Instrument, MastId, Position};
@@ -127,7 +128,7 @@ pub fn calibrate(
             mast_id: mast.id,
             count: own.len(),
             shift_db,
-            before_db: PRIOR_DB.hypot(EACH_DB),
+            before_db: TERRAIN_SPREAD_DB,
             after_db,
         });
     }

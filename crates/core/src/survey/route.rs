@@ -71,8 +71,9 @@ pub struct PathLoss {
     pub through: Vec<Through>,
 }
 
-/// Spread of a prediction over terrain, dB either way (common practice, no source).
-pub const TERRAIN_SPREAD_DB: f64 = 6.0;
+/// Spread of a prediction over terrain where nothing was measured, dB either way: a mast's common error of 8 dB and each
+/// path's own of 6 dB together, as [`super::calibrate`] has them (common practice, no source).
+pub const TERRAIN_SPREAD_DB: f64 = 10.0;
 /// Half of what trees and buildings add is doubted either way (common practice, no source).
 const OBSTACLE_DOUBT: f64 = 0.5;
 /// A crossing at the antenna shorter than this is the wall it hangs on, m.

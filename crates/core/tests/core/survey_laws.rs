@@ -18,7 +18,7 @@ use open_beacon_core::survey::hear::{
 };
 use open_beacon_core::survey::rank::{Access, cable_m};
 use open_beacon_core::survey::raster::{Asked, row_dbm};
-use open_beacon_core::survey::route::{Around, Ends, PathSource, Route};
+use open_beacon_core::survey::route::{Around, Ends, PathSource, Route, TERRAIN_SPREAD_DB};
 use open_beacon_core::survey::say;
 use open_beacon_core::terrain::Track;
 use open_beacon_core::terrain::crossing::crossings;
@@ -126,6 +126,12 @@ fn sheets_of_the_house_are_in_the_order_every_installer_knows() {
         (found - inside_db).abs() < 3.5,
         "{found} against {inside_db} and what is turned back at two faces"
     );
+}
+
+#[test]
+fn the_spread_before_measuring_is_that_of_both_errors() {
+    // What calibration says it narrows from is what the path computation starts with.
+    assert_eq!(TERRAIN_SPREAD_DB, PRIOR_DB.hypot(EACH_DB));
 }
 
 #[test]
