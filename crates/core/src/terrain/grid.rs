@@ -97,6 +97,20 @@ fn blocked<T: Copy>(rows: &[T], (columns, count): (usize, usize), void: T) -> Ve
     all
 }
 
+/// A quadratic's coefficients, the constant first.
+pub(super) type Quadratic = [f64; 3];
+/// Columns and rows that a track crosses, each by a quadratic.
+pub(super) type Curve = [Quadratic; 2];
+
+/// A quadratic's value.
+#[inline]
+pub(super) fn on([constant, slope, bend]: &Quadratic, t: f64) -> f64 {
+    constant + t * (slope + t * bend)
+}
+
+/// Heights fetched at a time.
+const CHUNK: usize = 32;
+
 /// A tile.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Grid {
@@ -232,6 +246,60 @@ impl Grid {
         let upper = a + (b - a) * east;
         let height = upper + (c + (d - c) * east - upper) * south;
         if height.is_nan() { around_voids(corners, east, south) } else { height }
+    }
+
+    /// Heights along a curve of columns and rows that keeps inside the outer nodes, m: `out[i]` at `t = (first + i) step`.
+    /// NaN in voids, as [`Grid::between`].
+    pub(super) fn along(&self, curve: &Curve, (first, step): (f64, f64), out: &mut [f64]) {
+        match &self.heights {
+            Heights::Whole(all) if self.extremes.voids == 0 => {
+                self.gather(curve, (first, step), out, |node| f64::from(all[node]));
+            }
+            Heights::Whole(all) => self.gather(curve, (first, step), out, |node| {
+                if all[node] == Heights::VOID { f64::NAN } else { f64::from(all[node]) }
+            }),
+            Heights::Real(all) => self.gather(curve, (first, step), out, |node| f64::from(all[node])),
+        }
+    }
+
+    /// First all places, then all heights: the first pass is arithmetic on lists, and fetches of the second do not wait
+    /// for each other.
+    #[inline]
+    fn gather(
+        &self,
+        curve: &Curve,
+        (first, step): (f64, f64),
+        out: &mut [f64],
+        height: impl Fn(usize) -> f64,
+    ) {
+        let [columns, rows] = curve;
+        let (last_column, last_row) = ((self.columns - 2) as i32, (self.rows - 2) as i32);
+        let across = (self.columns.div_ceil(BLOCK) * BLOCK * BLOCK) as u32;
+        const SIDE: u32 = BLOCK as u32;
+        // A node's place is the sum of a part by its column and one by its row.
+        let by_column = |column: u32| (column / SIDE) * SIDE * SIDE + column % SIDE;
+        let by_row = |row: u32| (row / SIDE) * across + (row % SIDE) * SIDE;
+        for (chunk, out) in out.chunks_mut(CHUNK).enumerate() {
+            let (mut left, mut top) = ([0u32; CHUNK], [0u32; CHUNK]);
+            let (mut east, mut south) = ([0.0; CHUNK], [0.0; CHUNK]);
+            for index in 0..CHUNK {
+                let t = (first + f64::from((chunk * CHUNK + index) as i32)) * step;
+                let (column, row) = (on(columns, t), on(rows, t));
+                let (whole_column, whole_row) =
+                    ((column as i32).clamp(0, last_column), (row as i32).clamp(0, last_row));
+                (left[index], top[index]) = (whole_column as u32, whole_row as u32);
+                (east[index], south[index]) = (column - f64::from(whole_column), row - f64::from(whole_row));
+            }
+            for (index, out) in out.iter_mut().enumerate() {
+                let (west_part, east_part) = (by_column(left[index]), by_column(left[index] + 1));
+                let (north_part, south_part) = (by_row(top[index]), by_row(top[index] + 1));
+                let at = |column: u32, row: u32| height((column + row) as usize);
+                let (a, b) = (at(west_part, north_part), at(east_part, north_part));
+                let (c, d) = (at(west_part, south_part), at(east_part, south_part));
+                let upper = a + (b - a) * east[index];
+                *out = upper + (c + (d - c) * east[index] - upper) * south[index];
+            }
+        }
     }
 
     /// Height at a point in the tile's frame, m; `None` outside and in voids.

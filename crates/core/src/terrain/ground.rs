@@ -1,6 +1,6 @@
 //! Tiles together, and profiles along the geodesic between two points.
 
-use super::grid::{Frame, Grid};
+use super::grid::{Curve, Frame, Grid, on};
 use crate::geo::GeoPoint;
 use crate::geo::geodesic::{Way, point_along, way};
 use crate::model::SurfaceKind;
@@ -135,30 +135,28 @@ impl Ground {
         let pieces = (track.points.len() - 1) / 2;
         let mut distances_m = vec![0.0; steps + 1];
         let mut heights_m = vec![f64::NAN; steps + 1];
+        let (per_step_m, per_step) = (length_m / steps as f64, pieces as f64 / steps as f64);
+        for (index, distance) in distances_m.iter_mut().enumerate() {
+            *distance = f64::from(index as i32) * per_step_m;
+        }
         let mut surface = SurfaceKind::Ground;
         let mut uncovered = None;
-        let (per_step_m, per_step) = (length_m / steps as f64, pieces as f64 / steps as f64);
-        for (index, (distance, height)) in distances_m.iter_mut().zip(&mut heights_m).enumerate() {
-            let step = f64::from(index as u32);
-            *distance = step * per_step_m;
-            let along = step * per_step;
-            let piece = (along as i32 as usize).min(pieces - 1);
-            let t = along - f64::from(piece as u32);
-            let mut covered = false;
-            for one in &seen {
-                let [column, row] = one.curves[piece];
-                let Some(cell) = one.grid.within((at(column, t), at(row, t))) else { continue };
-                covered = true;
-                *height = one.grid.between(cell);
-                if !height.is_nan() {
-                    if one.kind == SurfaceKind::Surface {
-                        surface = SurfaceKind::Surface;
-                    }
-                    break;
+        for piece in 0..pieces {
+            // The steps of this piece; the last has the end as well.
+            let from = (piece as f64 / per_step).ceil() as usize;
+            let to =
+                if piece + 1 == pieces { steps + 1 } else { ((piece + 1) as f64 / per_step).ceil() as usize };
+            for start in (from..to).step_by(STRETCH) {
+                let end = (start + STRETCH).min(to);
+                let first = start as f64 - piece as f64 / per_step;
+                let heights = &mut heights_m[start..end];
+                let found = stretch(&seen, piece, (first, per_step), heights);
+                if found.surface {
+                    surface = SurfaceKind::Surface;
                 }
-            }
-            if !covered && uncovered.is_none() {
-                uncovered = Some(*distance);
+                if let Some(at) = found.uncovered.filter(|_| uncovered.is_none()) {
+                    uncovered = Some(distances_m[start + at]);
+                }
             }
         }
         // Sums of steps must end where the path ends.
@@ -172,19 +170,54 @@ impl Ground {
     }
 }
 
-/// A quadratic's coefficients, the constant first.
-type Quadratic = [f64; 3];
+/// Points looked at together.
+const STRETCH: usize = 64;
 
-#[inline]
-fn at([constant, slope, bend]: Quadratic, t: f64) -> f64 {
-    constant + t * (slope + t * bend)
+/// What was met on a stretch.
+struct Met {
+    /// Some of it is of a surface model.
+    surface: bool,
+    /// The first point no tile covers.
+    uncovered: Option<usize>,
+}
+
+/// Heights of a stretch of a piece: at once where one tile holds all of it, else point by point.
+fn stretch(seen: &[Seen], piece: usize, (first, step): (f64, f64), heights_m: &mut [f64]) -> Met {
+    let last = first + (heights_m.len() - 1) as f64;
+    let whole = seen.iter().find(|one| one.touches(piece, (first * step, last * step)));
+    if let Some(one) = whole.filter(|one| one.holds(piece, (first * step, last * step))) {
+        one.grid.along(&one.curves[piece], (first, step), heights_m);
+        if heights_m.iter().all(|height| !height.is_nan()) {
+            return Met { surface: one.kind == SurfaceKind::Surface, uncovered: None };
+        }
+    }
+    let mut met = Met { surface: false, uncovered: None };
+    for (index, height) in heights_m.iter_mut().enumerate() {
+        let t = (first + index as f64) * step;
+        let mut covered = false;
+        *height = f64::NAN;
+        for one in seen {
+            let [column, row] = &one.curves[piece];
+            let Some(cell) = one.grid.within((on(column, t), on(row, t))) else { continue };
+            covered = true;
+            *height = one.grid.between(cell);
+            if !height.is_nan() {
+                met.surface |= one.kind == SurfaceKind::Surface;
+                break;
+            }
+        }
+        if !covered && met.uncovered.is_none() {
+            met.uncovered = Some(index);
+        }
+    }
+    met
 }
 
 /// A tile as a track crosses it: its columns and rows along each piece of the track.
 struct Seen<'a> {
     grid: &'a Grid,
     kind: SurfaceKind,
-    curves: Vec<[Quadratic; 2]>,
+    curves: Vec<Curve>,
 }
 
 impl<'a> Seen<'a> {
@@ -221,6 +254,30 @@ impl<'a> Seen<'a> {
             })
             .collect();
         Some(Self { grid, kind, curves })
+    }
+
+    /// Lowest and highest column and row, no narrower than they are, between two places on a piece.
+    fn bounds(&self, piece: usize, (from, to): (f64, f64)) -> [(f64, f64); 2] {
+        // No quadratic leaves its chord by more than a quarter of its bend times the square of the length.
+        self.curves[piece].map(|curve| {
+            let (a, b) = (on(&curve, from), on(&curve, to));
+            let bulge = 0.25 * curve[2].abs() * (to - from) * (to - from);
+            (a.min(b) - bulge, a.max(b) + bulge)
+        })
+    }
+
+    /// Whether a stretch of a piece keeps inside the tile's outer nodes.
+    fn holds(&self, piece: usize, span: (f64, f64)) -> bool {
+        let (columns, rows) = self.grid.size();
+        let [column, row] = self.bounds(piece, span);
+        column.0 >= 0.0 && row.0 >= 0.0 && column.1 <= (columns - 1) as f64 && row.1 <= (rows - 1) as f64
+    }
+
+    /// Whether any of it may be in the tile, its half step around counted.
+    fn touches(&self, piece: usize, span: (f64, f64)) -> bool {
+        let (columns, rows) = self.grid.size();
+        let [column, row] = self.bounds(piece, span);
+        column.1 >= -1.0 && row.1 >= -1.0 && column.0 <= columns as f64 && row.0 <= rows as f64
     }
 }
 
