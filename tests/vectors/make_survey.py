@@ -1,4 +1,5 @@
-"""Vectors for the survey: UTM by pyproj 3.7.2, height-gain correction by proplib-p2108 (ITU-R P.2108-1 clause 3.1).
+"""Vectors for the survey: UTM by pyproj 3.7.2, height-gain correction by proplib-p2108 (ITU-R P.2108-1 clause 3.1),
+grid references by mgrs.
 
 pip install -r requirements-survey.txt; python make_survey.py
 """
@@ -42,5 +43,20 @@ def p2108():
             out.write(f"{kind + 1},{ghz * 1000:.0f},{antenna},{street},{clutter},{loss:.6f}\n")
 
 
+
+def mgrs():
+    from mgrs import MGRS
+
+    grid = MGRS()
+    with open("mgrs.csv", "w", encoding="utf-8") as out:
+        out.write(f"# mgrs {version('mgrs')} (GEOTRANS): toMGRS(latitude, longitude, MGRSPrecision=5)\n")
+        out.write("latitude_deg,longitude_deg,mgrs\n")
+        for _ in range(240):
+            latitude, longitude = random.uniform(-79.9, 83.9), random.uniform(-179.9, 179.9)
+            latitude, longitude = round(latitude, 7), round(longitude, 7)
+            out.write(f"{latitude},{longitude},{grid.toMGRS(latitude, longitude)}\n")
+
+
 utm()
 p2108()
+mgrs()

@@ -1,7 +1,7 @@
 //! Terrain of sites, read once and kept until their files change.
 
 use open_beacon_core::geo::GeoPoint;
-use open_beacon_core::model::{SiteId, SurfaceKind, TerrainTile, TileId};
+use open_beacon_core::model::{SiteId, SurfaceKind, TerrainTile, TileFile, TileId};
 use open_beacon_core::terrain::{Grid, Ground};
 use open_beacon_store::{Store, StoreError};
 use std::collections::HashMap;
@@ -65,7 +65,7 @@ impl Grounds {
         if let Some(grid) = self.grids.lock().unwrap_or_else(PoisonError::into_inner).get(&id) {
             return Ok(Some(Arc::clone(grid)));
         }
-        let file = store.tile_file(id)?;
+        let file: TileFile = store.survey_file(id)?;
         match open_beacon_exchange::terrain::read_tile(&file.tile.file_name, &file.content, house) {
             Ok(read) => {
                 let grid = Arc::new(read.grid);

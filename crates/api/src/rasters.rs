@@ -1,5 +1,7 @@
 //! Maps of predicted signal, made in the background with progress and cancel. Kept in memory: they can be made again.
 
+use open_beacon_core::model::GeoSpan;
+use open_beacon_core::survey::raster::RasterQuantity;
 use std::collections::VecDeque;
 use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
@@ -10,6 +12,8 @@ use uuid::Uuid;
 pub struct Raster {
     pub id: Uuid,
     pub rows: usize,
+    pub span: GeoSpan,
+    pub quantity: RasterQuantity,
     pub done: AtomicUsize,
     pub cancelled: AtomicBool,
     /// The finished picture with its range, or why there is none.
@@ -20,8 +24,9 @@ pub struct Raster {
 #[derive(Clone, Debug)]
 pub struct RasterPicture {
     pub png: Arc<Vec<u8>>,
-    pub lowest_dbm: f64,
-    pub highest_dbm: f64,
+    /// dBm or dB.
+    pub lowest: f64,
+    pub highest: f64,
 }
 
 /// Maps remembered at once.
@@ -33,10 +38,12 @@ pub struct Rasters(Arc<Mutex<VecDeque<Arc<Raster>>>>);
 
 impl Rasters {
     /// Begins a map; the oldest is forgotten where there are many.
-    pub fn begin(&self, id: Uuid, rows: usize) -> Arc<Raster> {
+    pub fn begin(&self, id: Uuid, rows: usize, span: GeoSpan, quantity: RasterQuantity) -> Arc<Raster> {
         let raster = Arc::new(Raster {
             id,
             rows,
+            span,
+            quantity,
             done: AtomicUsize::new(0),
             cancelled: AtomicBool::new(false),
             outcome: Mutex::new(None),

@@ -34,6 +34,12 @@ impl Checker {
         self.problems.push(FieldProblem { pointer: pointer.into(), detail: detail.into() });
     }
 
+    /// A problem that was found elsewhere.
+    pub fn problem(mut self, pointer: &str, detail: &str) -> Self {
+        self.refuse(pointer, detail);
+        self
+    }
+
     /// A name that must not be empty.
     pub fn name(mut self, pointer: &str, name: &str, example: &str) -> Self {
         if name.trim().is_empty() {

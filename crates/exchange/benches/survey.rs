@@ -5,8 +5,9 @@ use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::geo::geodesic::point_along;
 use open_beacon_core::model::*;
 use open_beacon_core::propagation::p526::{Swing, Terrain, delta_bullington};
-use open_beacon_core::survey::hear::{AimAntenna, Landscape};
-use open_beacon_core::survey::raster::{Asked, row_dbm};
+use open_beacon_core::survey::antenna::AimAntenna;
+use open_beacon_core::survey::hear::Landscape;
+use open_beacon_core::survey::raster::{Asked, RasterQuantity, row};
 use open_beacon_core::terrain::{Ground, Track};
 use open_beacon_exchange::terrain::read_tile;
 use std::io::Cursor;
@@ -158,12 +159,13 @@ fn raster(ground: &Ground, house: GeoPoint) {
         mast: 0,
         cell: 0,
         antenna: AimAntenna::Assumed,
+        quantity: RasterQuantity::Signal,
     };
     let seconds = median(|| {
         let next = AtomicUsize::new(0);
         let work = || {
-            while let Some(row) = Some(next.fetch_add(1, Ordering::Relaxed)).filter(|row| *row < asked.rows) {
-                assert!(row_dbm(&landscape, &asked, row).is_some());
+            while let Some(one) = Some(next.fetch_add(1, Ordering::Relaxed)).filter(|one| *one < asked.rows) {
+                assert!(row(&landscape, &asked, one).is_some());
             }
         };
         std::thread::scope(|scope| {

@@ -25,6 +25,7 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     unique("obstacles.csv", bundle.obstacles.iter().map(|row| row.id), &mut problems);
     unique("landmarks.csv", bundle.landmarks.iter().map(|row| row.id), &mut problems);
     unique("tiles.csv", bundle.tiles.iter().map(|row| row.tile.id), &mut problems);
+    unique("backdrops.csv", bundle.backdrops.iter().map(|row| row.backdrop.id), &mut problems);
     let mut refer = |file: &str, index: usize, fine: bool, what: &str| {
         if !fine {
             problems.push(RowProblem::new(file, line(index), format!("its {what} is not in this export")));
@@ -62,6 +63,7 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     of_site("masts.csv", bundle.masts.iter().map(|row| row.site_id).collect());
     of_site("obstacles.csv", bundle.obstacles.iter().map(|row| row.site_id).collect());
     of_site("landmarks.csv", bundle.landmarks.iter().map(|row| row.site_id).collect());
+    of_site("backdrops.csv", bundle.backdrops.iter().map(|row| row.backdrop.site_id).collect());
     of_site("tiles.csv", bundle.tiles.iter().map(|row| row.tile.site_id).collect());
     let mut fields = |file: &str, index: usize, checker: Checker| {
         for problem in checker.done() {

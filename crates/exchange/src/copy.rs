@@ -1,8 +1,8 @@
 //! A copy of a site under new identifiers, for importing beside the original.
 
 use open_beacon_core::model::{
-    AttachmentId, KitId, LandmarkId, MastId, ObstacleId, PositionId, RunId, SampleId, SetupId, SiteBundle,
-    SiteId, SpeedTestId, TileId,
+    AttachmentId, BackdropId, KitId, LandmarkId, MastId, ObstacleId, PositionId, RunId, SampleId, SetupId,
+    SiteBundle, SiteId, SpeedTestId, TileId,
 };
 use std::collections::HashMap;
 use uuid::Uuid;
@@ -58,6 +58,10 @@ pub fn with_new_ids(mut bundle: SiteBundle, mut make: impl FnMut() -> Uuid) -> S
     for row in &mut bundle.tiles {
         row.tile.id = TileId(new(row.tile.id.0));
         row.tile.site_id = SiteId(new(row.tile.site_id.0));
+    }
+    for row in &mut bundle.backdrops {
+        row.backdrop.id = BackdropId(new(row.backdrop.id.0));
+        row.backdrop.site_id = SiteId(new(row.backdrop.site_id.0));
     }
     let settings = &mut bundle.settings;
     settings.survey.kit_id = settings.survey.kit_id.map(|id| KitId(new(id.0)));

@@ -91,6 +91,11 @@ pub(crate) const TILES: &[Column] = columns![
     "highest_m" Number, "bytes" Number, "added_at" Text, "archived_at" MaybeText,
 ];
 
+pub(crate) const BACKDROPS: &[Column] = columns![
+    "id" Text, "site_id" Text, "file_name" Text, "media_type" Text, "width_px" Number, "height_px" Number,
+    "bytes" Number, "tie_points" Json, "opacity" Number, "added_at" Text, "archived_at" MaybeText,
+];
+
 pub(crate) const ATTACHMENTS: &[Column] = columns![
     "id" Text, "run_id" Text, "file_name" Text, "media_type" Text, "bytes" Number, "sha256" Text, "added_at" Text,
 ];

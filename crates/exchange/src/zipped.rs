@@ -4,8 +4,8 @@ use crate::cells::{read, write};
 use crate::json::known_format;
 use crate::{RowProblem, tables};
 use open_beacon_core::model::{
-    Attachment, AttachmentFile, BUNDLE_FORMAT, BUNDLE_VERSION, Carrier, Sample, SampleId, Site, SiteBundle,
-    SiteSettings, TerrainTile, TileFile,
+    Attachment, AttachmentFile, BUNDLE_FORMAT, BUNDLE_VERSION, Backdrop, BackdropFile, Carrier, Sample,
+    SampleId, Site, SiteBundle, SiteSettings, TerrainTile, TileFile,
 };
 use serde::{Deserialize, Serialize};
 use std::collections::{BTreeMap, HashMap};
@@ -64,6 +64,7 @@ pub fn to_zip(bundle: &SiteBundle) -> Vec<u8> {
         ("obstacles.csv", write(tables::OBSTACLES, bundle.obstacles.iter())),
         ("landmarks.csv", write(tables::LANDMARKS, bundle.landmarks.iter())),
         ("tiles.csv", write(tables::TILES, bundle.tiles.iter().map(|file| &file.tile))),
+        ("backdrops.csv", write(tables::BACKDROPS, bundle.backdrops.iter().map(|file| &file.backdrop))),
         ("speed_tests.csv", write(tables::SPEED_TESTS, bundle.speed_tests.iter())),
         (
             "attachments.csv",
@@ -86,6 +87,9 @@ pub fn to_zip(bundle: &SiteBundle) -> Vec<u8> {
     for file in &bundle.tiles {
         add(&tile_name(&file.tile), &file.content);
     }
+    for file in &bundle.backdrops {
+        add(&backdrop_name(&file.backdrop), &file.content);
+    }
     writer.finish().expect(in_memory).into_inner()
 }
 
@@ -97,6 +101,11 @@ fn content_name(attachment: &Attachment) -> String {
 
 fn tile_name(tile: &TerrainTile) -> String {
     format!("terrain/{}.bin", tile.id)
+}
+
+fn backdrop_name(backdrop: &Backdrop) -> String {
+    let ending = backdrop.media_type.rsplit('/').next().unwrap_or("bin");
+    format!("backdrops/{}.{ending}", backdrop.id)
 }
 
 /// Reads a site.
@@ -131,6 +140,7 @@ pub fn from_zip(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
         ("obstacles.csv", tables::OBSTACLES),
         ("landmarks.csv", tables::LANDMARKS),
         ("tiles.csv", tables::TILES),
+        ("backdrops.csv", tables::BACKDROPS),
     ];
     for (name, heading) in later {
         files.entry(name.into()).or_insert_with(|| write(heading, std::iter::empty::<()>()));
@@ -145,6 +155,12 @@ pub fn from_zip(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
         .into_iter()
         .map(|(tile, content)| TileFile { tile, content })
         .collect();
+    let rows: Vec<(u64, Backdrop)> = table(&files, "backdrops.csv", tables::BACKDROPS, &mut problems);
+    let backdrops =
+        with_content(rows, "backdrops.csv", backdrop_name, |one| one.bytes, &mut files, &mut problems)
+            .into_iter()
+            .map(|(backdrop, content)| BackdropFile { backdrop, content })
+            .collect();
     let attachments = attachments(&mut files, &mut problems);
     if sites.len() != 1 && problems.is_empty() {
         problems.push(RowProblem::new(
@@ -171,6 +187,7 @@ pub fn from_zip(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
             obstacles,
             landmarks,
             tiles,
+            backdrops,
         }),
         _ => Err(problems),
     }

@@ -248,6 +248,7 @@ pub fn demo_site(seed: u64, at: &Addresses) -> SiteBundle {
         obstacles: Vec::new(),
         landmarks: Vec::new(),
         tiles: Vec::new(),
+        backdrops: Vec::new(),
     };
     for (order, spot) in SPOTS.iter().enumerate() {
         tell_spot(seed, &mut bundle, order, spot);

@@ -96,7 +96,10 @@ impl Store {
             survey::put(&transaction, row)?;
         }
         for row in bundle.tiles.iter().filter(|row| !known.ids.contains(&row.tile.id.to_string())) {
-            survey::insert_tile(&transaction, row)?;
+            survey::insert_file(&transaction, row)?;
+        }
+        for row in bundle.backdrops.iter().filter(|row| !known.ids.contains(&row.backdrop.id.to_string())) {
+            survey::insert_file(&transaction, row)?;
         }
         // A part that is here already keeps the price and stock it has here.
         let built_in = Catalogue::with_own(Vec::new());
@@ -167,7 +170,8 @@ fn read_bundle(db: &Connection, site_id: SiteId) -> Result<Option<SiteBundle>, S
         masts: survey::of_site(db, site_id)?,
         obstacles: survey::of_site(db, site_id)?,
         landmarks: survey::of_site(db, site_id)?,
-        tiles: survey::tile_files(db, site_id)?,
+        tiles: survey::files(db, site_id)?,
+        backdrops: survey::files(db, site_id)?,
     }))
 }
 
@@ -192,6 +196,7 @@ impl Known {
             "obstacle",
             "landmark",
             "tile",
+            "backdrop",
         ];
         for table in tables {
             let mut statement = db.prepare(&format!("SELECT 1 FROM {table} WHERE id = ?1"))?;
@@ -216,6 +221,7 @@ fn ids_of(bundle: &SiteBundle, table: &str) -> Vec<String> {
         "obstacle" => bundle.obstacles.iter().map(|row| row.id.to_string()).collect(),
         "landmark" => bundle.landmarks.iter().map(|row| row.id.to_string()).collect(),
         "tile" => bundle.tiles.iter().map(|row| row.tile.id.to_string()).collect(),
+        "backdrop" => bundle.backdrops.iter().map(|row| row.backdrop.id.to_string()).collect(),
         "speed_test" => bundle.speed_tests.iter().map(|row| row.id.to_string()).collect(),
         _ => bundle.attachments.iter().map(|row| row.attachment.id.to_string()).collect(),
     }
@@ -250,6 +256,7 @@ fn plan(db: &Connection, bundle: &SiteBundle) -> Result<BundlePlan, StoreError> 
     rows!("obstacle", obstacles, |row: &open_beacon_core::model::Obstacle| row.id);
     rows!("landmark", landmarks, |row: &open_beacon_core::model::Landmark| row.id);
     rows!("tile", tiles, |row: &open_beacon_core::model::TileFile| row.tile.id);
+    rows!("backdrop", backdrops, |row: &open_beacon_core::model::BackdropFile| row.backdrop.id);
     Ok(plan)
 }
 

@@ -30,4 +30,4 @@ pub use error::StoreError;
 pub use evidence::{RunCounts, SetupCounts};
 pub use open::{Durability, Store};
 pub use sites::Archivable;
-pub use survey::SurveyThing;
+pub use survey::{SurveyFile, SurveyThing};

@@ -1,8 +1,10 @@
-//! What a survey is made of: masts, obstacles, landmarks, tiles of terrain.
+//! What a survey is made of: masts, obstacles, landmarks, tiles of terrain, aerial pictures.
 
 use crate::convert::{Result as Row_, from_json, json};
 use crate::{Store, StoreError};
-use open_beacon_core::model::{Landmark, Mast, Obstacle, SiteId, TerrainTile, TileFile, TileId};
+use open_beacon_core::model::{
+    Backdrop, BackdropFile, Landmark, Mast, Obstacle, SiteId, TerrainTile, TileFile,
+};
 use rusqlite::{Connection, OptionalExtension};
 use serde::Serialize;
 use serde::de::DeserializeOwned;
@@ -31,6 +33,37 @@ thing!(Mast, "mast");
 thing!(Obstacle, "obstacle");
 thing!(Landmark, "landmark");
 thing!(TerrainTile, "tile");
+thing!(Backdrop, "backdrop");
+
+/// A thing with a file beside it.
+pub trait SurveyFile: Sized {
+    type Thing: SurveyThing;
+    /// "terrain file": what the user calls it.
+    const NAME: &'static str;
+    fn new(thing: Self::Thing, content: Vec<u8>) -> Self;
+    fn thing(&self) -> &Self::Thing;
+    fn content(&self) -> &[u8];
+}
+
+macro_rules! file {
+    ($type:ident, $thing:ident, $field:ident, $name:literal) => {
+        impl SurveyFile for $type {
+            type Thing = $thing;
+            const NAME: &'static str = $name;
+            fn new($field: $thing, content: Vec<u8>) -> Self {
+                Self { $field, content }
+            }
+            fn thing(&self) -> &$thing {
+                &self.$field
+            }
+            fn content(&self) -> &[u8] {
+                &self.content
+            }
+        }
+    };
+}
+file!(TileFile, TerrainTile, tile, "terrain file");
+file!(BackdropFile, Backdrop, backdrop, "aerial picture");
 
 pub(crate) fn of_site<T: SurveyThing>(db: &Connection, site: SiteId) -> Result<Vec<T>, StoreError> {
     let sql = format!("SELECT body FROM {} WHERE site_id = ?1 ORDER BY rowid", T::TABLE);
@@ -50,19 +83,20 @@ pub(crate) fn put<T: SurveyThing>(db: &Connection, thing: &T) -> Result<(), Stor
     if changed == 0 { Err(StoreError::IdTaken) } else { Ok(()) }
 }
 
-pub(crate) fn insert_tile(db: &Connection, file: &TileFile) -> Result<(), StoreError> {
+pub(crate) fn insert_file<F: SurveyFile>(db: &Connection, file: &F) -> Result<(), StoreError> {
+    let thing = file.thing();
     db.execute(
-        "INSERT INTO tile (id, site_id, body, content) VALUES (?1, ?2, ?3, ?4)",
-        (file.tile.id.to_string(), file.tile.site_id.to_string(), json(&file.tile), &file.content),
+        &format!("INSERT INTO {} (id, site_id, body, content) VALUES (?1, ?2, ?3, ?4)", F::Thing::TABLE),
+        (thing.id_text(), thing.site().to_string(), json(thing), file.content()),
     )?;
     Ok(())
 }
 
-pub(crate) fn tile_files(db: &Connection, site: SiteId) -> Result<Vec<TileFile>, StoreError> {
-    let mut statement = db.prepare("SELECT body, content FROM tile WHERE site_id = ?1 ORDER BY rowid")?;
-    let rows = statement.query_map([site.to_string()], |row| {
-        Ok(TileFile { tile: from_json(row, "body")?, content: row.get("content")? })
-    })?;
+pub(crate) fn files<F: SurveyFile>(db: &Connection, site: SiteId) -> Result<Vec<F>, StoreError> {
+    let sql = format!("SELECT body, content FROM {} WHERE site_id = ?1 ORDER BY rowid", F::Thing::TABLE);
+    let mut statement = db.prepare(&sql)?;
+    let rows = statement
+        .query_map([site.to_string()], |row| Ok(F::new(from_json(row, "body")?, row.get("content")?)))?;
     Ok(rows.collect::<Row_<_>>()?)
 }
 
@@ -90,47 +124,45 @@ impl Store {
         Ok(())
     }
 
-    /// Keeps a terrain file; a repeat of the same identifier changes nothing.
+    /// Keeps a file; a repeat of the same identifier changes nothing.
     ///
     /// # Errors
     /// [`StoreError::NotFound`] without the site.
-    pub fn add_tile(&self, file: &TileFile) -> Result<(), StoreError> {
+    pub fn add_survey_file<F: SurveyFile>(&self, file: &F) -> Result<(), StoreError> {
+        let thing = file.thing();
         let mut db = self.write();
         let transaction = db.transaction()?;
-        crate::sites::find(&transaction, file.tile.site_id)?.ok_or(StoreError::NotFound("site"))?;
-        let there: bool =
-            transaction.prepare("SELECT 1 FROM tile WHERE id = ?1")?.exists([file.tile.id.to_string()])?;
-        if !there {
-            insert_tile(&transaction, file)?;
+        crate::sites::find(&transaction, thing.site())?.ok_or(StoreError::NotFound("site"))?;
+        let sql = format!("SELECT 1 FROM {} WHERE id = ?1", F::Thing::TABLE);
+        if !transaction.prepare(&sql)?.exists([thing.id_text()])? {
+            insert_file(&transaction, file)?;
         }
         transaction.commit()?;
         Ok(())
     }
 
-    /// Changes what is said of a terrain file; its content stays.
+    /// Changes what is said of a file; its content stays.
     ///
     /// # Errors
     /// [`StoreError::NotFound`].
-    pub fn change_tile(&self, tile: &TerrainTile) -> Result<(), StoreError> {
+    pub fn change_survey_file<F: SurveyFile>(&self, thing: &F::Thing) -> Result<(), StoreError> {
         let changed = self.write().execute(
-            "UPDATE tile SET body = ?3 WHERE id = ?1 AND site_id = ?2",
-            (tile.id.to_string(), tile.site_id.to_string(), json(tile)),
+            &format!("UPDATE {} SET body = ?3 WHERE id = ?1 AND site_id = ?2", F::Thing::TABLE),
+            (thing.id_text(), thing.site().to_string(), json(thing)),
         )?;
-        if changed == 0 { Err(StoreError::NotFound("terrain file")) } else { Ok(()) }
+        if changed == 0 { Err(StoreError::NotFound(F::NAME)) } else { Ok(()) }
     }
 
-    /// A terrain file with its content.
+    /// A file with its content, by its identifier.
     ///
     /// # Errors
     /// [`StoreError::NotFound`].
-    pub fn tile_file(&self, id: TileId) -> Result<TileFile, StoreError> {
+    pub fn survey_file<F: SurveyFile>(&self, id: impl std::fmt::Display) -> Result<F, StoreError> {
         let found = self
             .read()
-            .prepare_cached("SELECT body, content FROM tile WHERE id = ?1")?
-            .query_row([id.to_string()], |row| {
-                Ok(TileFile { tile: from_json(row, "body")?, content: row.get("content")? })
-            })
+            .prepare_cached(&format!("SELECT body, content FROM {} WHERE id = ?1", F::Thing::TABLE))?
+            .query_row([id.to_string()], |row| Ok(F::new(from_json(row, "body")?, row.get("content")?)))
             .optional()?;
-        found.ok_or(StoreError::NotFound("terrain file"))
+        found.ok_or(StoreError::NotFound(F::NAME))
     }
 }

@@ -22,6 +22,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/backdrops/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The picture itself. */
+        get: operations["backdrop_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/bands": {
         parameters: {
             query?: never;
@@ -881,7 +898,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The finished map, coloured by the classes of signal power. */
+        /** The finished map, coloured by the classes of its quantity. */
         get: operations["raster_picture"];
         put?: never;
         post?: never;
@@ -1202,6 +1219,40 @@ export interface paths {
         put?: never;
         /** Puts a site away. Nothing is lost. */
         post: operations["archive_site"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/backdrops": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps an aerial picture (PNG, JPEG or WebP, at most 12 MiB); two known points place it afterwards. */
+        post: operations["add_backdrop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/backdrops/{backdrop}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Places a picture by two known points, sets how much of it is seen, or puts it away. */
+        put: operations["change_backdrop"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1681,7 +1732,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Begins a map of predicted signal power; look how it gets on at `/api/rasters/{id}`. */
+        /** Begins a map of predicted signal or clean signal; look how it gets on at `/api/rasters/{id}`. */
         post: operations["begin_raster"];
         delete?: never;
         options?: never;
@@ -1969,6 +2020,61 @@ export interface components {
          * @description Identifies a [`super::Attachment`].
          */
         AttachmentId: string;
+        /** @description The user's own aerial picture behind the plan; its content stands apart. */
+        Backdrop: {
+            /** Format: date-time */
+            added_at: string;
+            /** Format: date-time */
+            archived_at?: string | null;
+            /** Format: int64 */
+            bytes: number;
+            file_name: string;
+            /** Format: int32 */
+            height_px: number;
+            id: components["schemas"]["BackdropId"];
+            /** @description "image/png", "image/jpeg" or "image/webp". */
+            media_type: string;
+            /**
+             * Format: double
+             * @description How much of it is seen, 0.1..=1.
+             */
+            opacity: number;
+            site_id: components["schemas"]["SiteId"];
+            /** @description Two known points place it; none yet where it was just added. */
+            tie_points?: components["schemas"]["TiePoint"][];
+            /** Format: int32 */
+            width_px: number;
+        };
+        /** @description What of an aerial picture can be changed. */
+        BackdropBody: {
+            /** @description Put away; nothing is lost. */
+            archived: boolean;
+            /**
+             * Format: double
+             * @description 0.1..=1.
+             */
+            opacity: number;
+            /** @description Two, or none. */
+            tie_points: components["schemas"]["TiePoint"][];
+        };
+        /** @description An aerial picture with its content. */
+        BackdropFile: components["schemas"]["Backdrop"] & {
+            /**
+             * Format: byte
+             * @description Base64 (RFC 4648, section 4).
+             */
+            content: string;
+        };
+        /**
+         * Format: uuid
+         * @description Identifies a [`super::Backdrop`].
+         */
+        BackdropId: string;
+        /** @description An aerial picture and where it lies. */
+        BackdropView: {
+            backdrop: components["schemas"]["Backdrop"];
+            lying?: components["schemas"]["Lying"] | null;
+        };
         /** @description A band of one technology. */
         BandName: {
             /** Format: int32 */
@@ -2060,13 +2166,27 @@ export interface components {
             loss_db: components["schemas"]["Ranged"];
             /** @description Signal may fall this far before the band carries nothing, dB. */
             margin_db: components["schemas"]["Ranged"];
+            /**
+             * Format: double
+             * @description The antenna behind its feed line, dBi, and what pattern and polarisation take of it, dB.
+             */
+            net_gain_dbi: number;
             /** Format: double */
             obstacles_db: number;
+            /** Format: double */
+            pattern_db: number;
             /** Format: int32 */
             pci?: number | null;
+            /** Format: double */
+            polarisation_db: number;
             rsrp_dbm: components["schemas"]["Ranged"];
             sinr_db: components["schemas"]["Ranged"];
             up_mbps?: components["schemas"]["Ranged"] | null;
+            /**
+             * Format: double
+             * @description What walls or roof take of an antenna inside, dB.
+             */
+            wall_db: number;
         };
         /** @description A band that a gateway has, with its receive branches. */
         BandSupport: components["schemas"]["BandName"] & {
@@ -2852,6 +2972,21 @@ export interface components {
             /** Format: double */
             last_above_m: number;
             swing?: components["schemas"]["Swing"];
+        };
+        /** @description What may be otherwise than it was taken. */
+        Doubt: {
+            /** Format: double */
+            by_m: number;
+            /** @enum {string} */
+            if: "trees_taller";
+        } | {
+            /** @enum {string} */
+            if: "all_busy";
+        } | {
+            /** Format: double */
+            by_m: number;
+            /** @enum {string} */
+            if: "masts_lower";
         };
         /**
          * @description How a band divides up and down.
@@ -4628,6 +4763,34 @@ export interface components {
             so_far_db: number;
             what: components["schemas"]["LossOf"];
         };
+        /** @description A picture as it lies on the plan. */
+        Lying: {
+            /**
+             * Format: double
+             * @description From its pixels to shares of the span (x from the west, y from the north):
+             *     share_x = a x + c y + e, share_y = b x + d y + f.
+             */
+            a: number;
+            /** Format: double */
+            b: number;
+            /** Format: double */
+            c: number;
+            /** Format: double */
+            d: number;
+            /** Format: double */
+            e: number;
+            /** Format: double */
+            f: number;
+            /** Format: double */
+            metres_per_px: number;
+            /** @description The smallest span that holds it. */
+            span: components["schemas"]["GeoSpan"];
+            /**
+             * Format: double
+             * @description Its upward edge points there, degrees from true north.
+             */
+            turned_deg: number;
+        };
         /** @description How far the signal may fall before the need is missed. */
         Margin: {
             /**
@@ -4800,10 +4963,11 @@ export interface components {
              * @description From the house, where that has coordinates.
              */
             distance_m?: number | null;
-            /** @description Degrees, minutes and seconds; UTM grid. */
+            /** @description Degrees, minutes and seconds; UTM grid; military grid reference. */
             latitude_text: string;
             longitude_text: string;
             mast: components["schemas"]["Mast"];
+            mgrs_text?: string | null;
             slips: components["schemas"]["SlipSaid"][];
             utm_text?: string | null;
         };
@@ -5199,6 +5363,22 @@ export interface components {
             distance_m: number;
             /** @enum {string} */
             from: "path";
+        };
+        /** @description What comes of it. */
+        Outcome: {
+            /** Format: double */
+            clean_db: number;
+            /** Format: double */
+            signal_db: number;
+            /** @enum {string} */
+            then: "stays";
+        } | {
+            /** Format: double */
+            height_m: number;
+            mast: string;
+            position: string;
+            /** @enum {string} */
+            then: "other";
         };
         /** @description What is assumed of one kind of outdoor antenna. */
         OutdoorAntenna: {
@@ -5745,12 +5925,22 @@ export interface components {
             runner_up?: number | null;
             sensitivity: components["schemas"]["Sensitivity"][];
         };
+        /**
+         * @description What a map shows.
+         * @enum {string}
+         */
+        RasterQuantity: "signal" | "clean_signal";
         /** @description A map that is asked for. */
         RasterRequest: {
             /** @description Place in the mast's cells. */
             cell: number;
             /** @description 10..=600. */
             columns: number;
+            /**
+             * Format: double
+             * @description From the middle to each side, m, 20..=50 000.
+             */
+            half_m: number;
             /**
              * Format: double
              * @description Antenna above ground, m, 1..=60.
@@ -5762,9 +5952,11 @@ export interface components {
              */
             id: string;
             mast: components["schemas"]["MastId"];
+            /** @description The house, say. */
+            middle: components["schemas"]["GeoPoint"];
+            quantity?: components["schemas"]["RasterQuantity"];
             /** @description 10..=600. */
             rows: number;
-            span: components["schemas"]["GeoSpan"];
         };
         /** @description How a map gets on. */
         RasterState: {
@@ -5772,16 +5964,18 @@ export interface components {
             failed?: string | null;
             finished: boolean;
             /** Format: double */
-            highest_dbm?: number | null;
+            highest?: number | null;
             /** Format: uuid */
             id: string;
             /**
              * Format: double
-             * @description dBm, of the finished map.
+             * @description Of the finished map: dBm of signal, dB of clean signal.
              */
-            lowest_dbm?: number | null;
+            lowest?: number | null;
+            quantity: components["schemas"]["RasterQuantity"];
             rows: number;
             rows_done: number;
+            span: components["schemas"]["GeoSpan"];
         };
         /** @description A ratio of geometric means with its interval. */
         RatioEstimate: {
@@ -6022,23 +6216,10 @@ export interface components {
             /** Format: double */
             without_mbps: number;
         };
-        /** @description What would change the order. */
+        /** @description A doubt and what comes of it. */
         Sensitivity: {
-            /** Format: double */
-            by_m: number;
-            /** @enum {string} */
-            if: "trees_taller_same";
-            /** Format: double */
-            loss_db: number;
-        } | {
-            /** Format: double */
-            by_m: number;
-            /** Format: double */
-            height_m: number;
-            /** @enum {string} */
-            if: "trees_taller_other";
-            mast: string;
-            position: string;
+            doubt: components["schemas"]["Doubt"];
+            outcome: components["schemas"]["Outcome"];
         };
         /**
          * @description A connector series.
@@ -6131,6 +6312,8 @@ export interface components {
         /** @description A site with everything recorded on it. */
         SiteBundle: {
             attachments: components["schemas"]["AttachmentFile"][];
+            /** @description Aerial pictures behind the plan. */
+            backdrops?: components["schemas"]["BackdropFile"][];
             /** @description Always `open-beacon-site`. */
             format: string;
             /** @description Kits considered or bought. */
@@ -6528,6 +6711,8 @@ export interface components {
         SurveyView: {
             /** @description "Panel of the assumptions, 10 dBi", or the kit's name. */
             antenna: string;
+            /** @description Aerial pictures in use. */
+            backdrops: components["schemas"]["BackdropView"][];
             /** @description What measurements did to the predictions. */
             calibration: string[];
             house?: components["schemas"]["GeoPoint"] | null;
@@ -6613,6 +6798,20 @@ export interface components {
              * @description Nodes without a height.
              */
             voids: number;
+        };
+        /** @description A point known both on a picture and on the earth. */
+        TiePoint: {
+            place: components["schemas"]["GeoPoint"];
+            /**
+             * Format: double
+             * @description From the picture's left edge, pixels.
+             */
+            x_px: number;
+            /**
+             * Format: double
+             * @description From its upper edge, pixels.
+             */
+            y_px: number;
         };
         /** @description A terrain file that was taken. */
         TileAdded: {
@@ -6799,6 +6998,11 @@ export type Attach = components['schemas']['Attach'];
 export type Attachment = components['schemas']['Attachment'];
 export type AttachmentFile = components['schemas']['AttachmentFile'];
 export type AttachmentId = components['schemas']['AttachmentId'];
+export type Backdrop = components['schemas']['Backdrop'];
+export type BackdropBody = components['schemas']['BackdropBody'];
+export type BackdropFile = components['schemas']['BackdropFile'];
+export type BackdropId = components['schemas']['BackdropId'];
+export type BackdropView = components['schemas']['BackdropView'];
 export type BandName = components['schemas']['BandName'];
 export type BandOutlook = components['schemas']['BandOutlook'];
 export type BandOverlap = components['schemas']['BandOverlap'];
@@ -6866,6 +7070,7 @@ export type CoordinatesRequest = components['schemas']['CoordinatesRequest'];
 export type Declination = components['schemas']['Declination'];
 export type Diffraction = components['schemas']['Diffraction'];
 export type DiffractionRequest = components['schemas']['DiffractionRequest'];
+export type Doubt = components['schemas']['Doubt'];
 export type Duplex = components['schemas']['Duplex'];
 export type DuplicateSite = components['schemas']['DuplicateSite'];
 export type EditSetup = components['schemas']['EditSetup'];
@@ -6950,6 +7155,7 @@ export type LoserView = components['schemas']['LoserView'];
 export type LossAnswer = components['schemas']['LossAnswer'];
 export type LossOf = components['schemas']['LossOf'];
 export type LossStep = components['schemas']['LossStep'];
+export type Lying = components['schemas']['Lying'];
 export type Margin = components['schemas']['Margin'];
 export type MaskAnswer = components['schemas']['MaskAnswer'];
 export type Mast = components['schemas']['Mast'];
@@ -6994,6 +7200,7 @@ export type Oddity = components['schemas']['Oddity'];
 export type OpenPathAnswer = components['schemas']['OpenPathAnswer'];
 export type OpenPathRequest = components['schemas']['OpenPathRequest'];
 export type Origin = components['schemas']['Origin'];
+export type Outcome = components['schemas']['Outcome'];
 export type OutdoorAntenna = components['schemas']['OutdoorAntenna'];
 export type OutdoorAssumptions = components['schemas']['OutdoorAssumptions'];
 export type OutdoorKind = components['schemas']['OutdoorKind'];
@@ -7040,6 +7247,7 @@ export type QueuePorts = components['schemas']['QueuePorts'];
 export type RadioSummary = components['schemas']['RadioSummary'];
 export type Ranged = components['schemas']['Ranged'];
 export type Ranking = components['schemas']['Ranking'];
+export type RasterQuantity = components['schemas']['RasterQuantity'];
 export type RasterRequest = components['schemas']['RasterRequest'];
 export type RasterState = components['schemas']['RasterState'];
 export type RatioEstimate = components['schemas']['RatioEstimate'];
@@ -7109,6 +7317,7 @@ export type Swing = components['schemas']['Swing'];
 export type Symbol = components['schemas']['Symbol'];
 export type Technology = components['schemas']['Technology'];
 export type TerrainTile = components['schemas']['TerrainTile'];
+export type TiePoint = components['schemas']['TiePoint'];
 export type TileAdded = components['schemas']['TileAdded'];
 export type TileBody = components['schemas']['TileBody'];
 export type TileFile = components['schemas']['TileFile'];
@@ -7136,6 +7345,35 @@ export interface operations {
             header?: never;
             path: {
                 id: components["schemas"]["AttachmentId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/*": number[];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    backdrop_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["BackdropId"];
             };
             cookie?: never;
         };
@@ -9470,6 +9708,93 @@ export interface operations {
                 content?: never;
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_backdrop: {
+        parameters: {
+            query: {
+                /** @description Made by the client (UUIDv7). */
+                id: components["schemas"]["BackdropId"];
+                file_name: string;
+            };
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": number[];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackdropView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_backdrop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+                backdrop: components["schemas"]["BackdropId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BackdropBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackdropView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

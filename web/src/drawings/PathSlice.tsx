@@ -1,3 +1,4 @@
+import { type PointerEvent, useRef } from "react";
 import type { Clearance, SliceObstacle, SlicePoint } from "../api/schema";
 
 const WIDTH = 760;
@@ -5,6 +6,8 @@ const HEIGHT = 260;
 const LEFT = 46;
 const BOTTOM = 26;
 const TOP = 14;
+/** Coarsest step of the antenna under the hand, m a pixel. */
+const FINEST_M = 0.1;
 
 /** The ground from house to mast with trees, line and Fresnel zone. Heights are drawn steeper than they are. */
 export function PathSlice({
@@ -15,6 +18,7 @@ export function PathSlice({
   heightText,
   distanceText,
   label,
+  onRaise,
 }: {
   points: SlicePoint[];
   /** Draws the first stretch only, m. */
@@ -24,7 +28,10 @@ export function PathSlice({
   heightText: (metres: number) => string;
   distanceText: (metres: number) => string;
   label: string;
+  /** The antenna was dragged to this height above ground, m. A slider beside the drawing does the same by keys. */
+  onRaise?: ((metres: number) => void) | undefined;
 }) {
+  const grabbed = useRef<{ y: number; metres: number; perPixel: number }>(undefined);
   const beyond = until === undefined ? -1 : all.findIndex((one) => one.distance_m > until);
   const points = beyond > 1 ? all.slice(0, beyond + 1) : all;
   const whole = points.length === all.length;
@@ -53,6 +60,20 @@ export function PathSlice({
     .map((one) => `L${x(one.distance_m).toFixed(1)} ${y(one.line_m - one.fresnel_m).toFixed(1)}`)
     .join("")}Z`;
   const [first, last] = [points[0], points.at(-1)];
+  const grab = (event: PointerEvent<SVGCircleElement>) => {
+    if (!first) return;
+    const box = event.currentTarget.ownerSVGElement?.getBoundingClientRect();
+    const pixel = HEIGHT / (box?.height || HEIGHT);
+    event.currentTarget.setPointerCapture(event.pointerId);
+    // Over a long path a pixel is metres: the hand is then finer than the drawing.
+    const perPixel = Math.min(span / (HEIGHT - TOP - BOTTOM), FINEST_M) * pixel;
+    grabbed.current = { y: event.clientY, metres: first.line_m - first.ground_m, perPixel };
+  };
+  const drag = (event: PointerEvent<SVGCircleElement>) => {
+    const from = grabbed.current;
+    if (from && onRaise)
+      onRaise(Math.round((from.metres + (from.y - event.clientY) * from.perPixel) * 10) / 10);
+  };
   const ticks = niceTicks(lowest, highest, 4);
   const away = niceTicks(0, length, 6);
   return (
@@ -131,6 +152,32 @@ export function PathSlice({
             />
           )}
         </>
+      )}
+      {first && onRaise && (
+        <g>
+          <title>Drag the antenna up or down</title>
+          <circle
+            cx={x(0)}
+            cy={y(first.line_m)}
+            r="7"
+            fill="var(--lamp)"
+            stroke="var(--ink)"
+            strokeWidth="2"
+          />
+          <circle
+            data-testid="raise"
+            cx={x(0)}
+            cy={y(first.line_m)}
+            r="24"
+            fill="transparent"
+            className="cursor-ns-resize touch-none"
+            onPointerDown={grab}
+            onPointerMove={drag}
+            onPointerUp={() => {
+              grabbed.current = undefined;
+            }}
+          />
+        </g>
       )}
       {clearance && clearance.distance_m < length && (
         <g>

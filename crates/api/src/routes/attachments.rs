@@ -15,7 +15,7 @@ use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
 
 /// Largest picture taken, bytes.
-const LARGEST: usize = 12 << 20;
+pub(super) const LARGEST: usize = 12 << 20;
 
 pub(super) fn routes() -> OpenApiRouter<AppState> {
     OpenApiRouter::new()
@@ -33,7 +33,7 @@ struct Named {
 }
 
 /// The media type by the content's first bytes; what a browser says of it is not trusted.
-fn picture_type(content: &[u8]) -> Option<&'static str> {
+pub(super) fn picture_type(content: &[u8]) -> Option<&'static str> {
     match content {
         [0x89, b'P', b'N', b'G', ..] => Some("image/png"),
         [0xFF, 0xD8, 0xFF, ..] => Some("image/jpeg"),

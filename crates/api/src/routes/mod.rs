@@ -2,6 +2,7 @@
 
 pub mod address;
 pub mod attachments;
+pub mod backdrops;
 pub mod baseline;
 pub mod calc;
 pub mod calc_kit;
@@ -57,6 +58,7 @@ pub fn all() -> OpenApiRouter<AppState> {
         .merge(survey::routes())
         .merge(masts::routes())
         .merge(terrain::routes())
+        .merge(backdrops::routes())
         .merge(path_slice::routes())
         .merge(raster::routes())
         .merge(exchange::routes())

@@ -8,7 +8,7 @@ use axum::extract::State;
 use open_beacon_core::capacity::Ranged;
 use open_beacon_core::model::{MastId, ObstacleKind, PositionId, SiteId};
 use open_beacon_core::propagation::p525::{earth_bulge_m, fresnel_radius_m};
-use open_beacon_core::survey::hear::Stand;
+use open_beacon_core::survey::hear::{Stand, WhatIf};
 use open_beacon_core::survey::rank::{Choice, choice};
 use open_beacon_core::survey::say;
 use serde::{Deserialize, Serialize};
@@ -95,7 +95,7 @@ async fn path_slice(
         data.with(|landscape, question, _| {
             let at = |height_m: f64| {
                 let stand = Stand { height_m, ..stand };
-                let arrivals = landscape.arrivals(&stand, 0.0);
+                let arrivals = landscape.arrivals(&stand, WhatIf::default());
                 choice(landscape, question, position, &stand, height_m - own_m, mast, &arrivals)
             };
             let chosen = at(stand.height_m).ok_or_else(|| {

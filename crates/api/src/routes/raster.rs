@@ -8,10 +8,11 @@ use axum::Json;
 use axum::extract::State;
 use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Response};
+use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::metrics::{Class, class_of_value};
 use open_beacon_core::model::{GeoSpan, MastId, Metric, SiteId};
 use open_beacon_core::survey::hear::Landscape;
-use open_beacon_core::survey::raster::{Asked, row_dbm};
+use open_beacon_core::survey::raster::{Asked, RasterQuantity, row, span_round};
 use serde::{Deserialize, Serialize};
 use std::sync::PoisonError;
 use std::sync::atomic::{AtomicUsize, Ordering};
@@ -32,7 +33,12 @@ pub(super) fn routes() -> OpenApiRouter<AppState> {
 pub struct RasterRequest {
     /// Made by the client (UUIDv7).
     pub id: Uuid,
-    pub span: GeoSpan,
+    /// The house, say.
+    pub middle: GeoPoint,
+    /// From the middle to each side, m, 20..=50 000.
+    pub half_m: f64,
+    #[serde(default)]
+    pub quantity: RasterQuantity,
     /// 10..=600.
     pub columns: usize,
     /// 10..=600.
@@ -53,9 +59,11 @@ pub struct RasterState {
     pub finished: bool,
     pub cancelled: bool,
     pub failed: Option<String>,
-    /// dBm, of the finished map.
-    pub lowest_dbm: Option<f64>,
-    pub highest_dbm: Option<f64>,
+    pub span: GeoSpan,
+    pub quantity: RasterQuantity,
+    /// Of the finished map: dBm of signal, dB of clean signal.
+    pub lowest: Option<f64>,
+    pub highest: Option<f64>,
 }
 
 fn state(raster: &Raster) -> RasterState {
@@ -68,12 +76,14 @@ fn state(raster: &Raster) -> RasterState {
         finished: picture.is_some(),
         cancelled: raster.cancelled.load(Ordering::Relaxed),
         failed: outcome.as_ref().and_then(|outcome| outcome.as_ref().err().cloned()),
-        lowest_dbm: picture.map(|picture| picture.lowest_dbm),
-        highest_dbm: picture.map(|picture| picture.highest_dbm),
+        span: raster.span,
+        quantity: raster.quantity,
+        lowest: picture.map(|picture| picture.lowest),
+        highest: picture.map(|picture| picture.highest),
     }
 }
 
-/// Begins a map of predicted signal power; look how it gets on at `/api/rasters/{id}`.
+/// Begins a map of predicted signal or clean signal; look how it gets on at `/api/rasters/{id}`.
 #[utoipa::path(post, path = "/api/sites/{id}/survey/raster", params(("id" = SiteId, Path)), request_body = RasterRequest,
     responses((status = 202, body = RasterState), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem)))]
 async fn begin_raster(
@@ -91,31 +101,35 @@ async fn begin_raster(
     problems.extend(
         open_beacon_core::check::Checker::default()
             .range("/height_m", Some(asked.height_m), 1.0, 60.0, "m above ground")
+            .range("/half_m", Some(asked.half_m), 20.0, 50_000.0, "m")
+            .place("/middle", Some(asked.middle))
             .done(),
     );
     Problem::unless_valid(problems)?;
     if let Some(known) = app.rasters.find(asked.id) {
         return Ok((StatusCode::ACCEPTED, Json(state(&known))));
     }
+    let span = span_round(asked.middle, asked.half_m);
     let data = app.survey(id, Ok).await?;
     let mast = data.mast_at(asked.mast)?;
-    let raster = app.rasters.begin(asked.id, asked.rows);
+    let raster = app.rasters.begin(asked.id, asked.rows, span, asked.quantity);
     let begun = state(&raster);
     tokio::task::spawn_blocking(move || {
         let rows = data.with(|landscape, question, _| {
             let whole = Asked {
-                span: asked.span,
+                span,
                 columns: asked.columns,
                 rows: asked.rows,
                 height_m: asked.height_m,
                 mast,
                 cell: asked.cell,
                 antenna: question.antenna,
+                quantity: asked.quantity,
             };
             all_rows(landscape, &whole, &raster)
         });
         raster.finish(match rows {
-            Some(rows) => Ok(picture(&rows, asked.columns)),
+            Some(rows) => Ok(picture(&rows, asked.columns, asked.quantity)),
             None if raster.cancelled.load(Ordering::Relaxed) => Err("Cancelled.".into()),
             None => Err("This cell has no band, or the antenna is not made for it.".into()),
         });
@@ -133,14 +147,14 @@ fn all_rows(landscape: &Landscape, asked: &Asked, raster: &Raster) -> Option<Vec
     let work = || {
         let mut own = Vec::new();
         loop {
-            let row = next.fetch_add(1, Ordering::Relaxed);
-            if row >= asked.rows {
+            let number = next.fetch_add(1, Ordering::Relaxed);
+            if number >= asked.rows {
                 return Some(own);
             }
             if raster.cancelled.load(Ordering::Relaxed) {
                 return None;
             }
-            own.push((row, row_dbm(landscape, asked, row)?));
+            own.push((number, row(landscape, asked, number)?));
             raster.done.fetch_add(1, Ordering::Relaxed);
         }
     };
@@ -157,8 +171,8 @@ fn all_rows(landscape: &Landscape, asked: &Asked, raster: &Raster) -> Option<Vec
 }
 
 /// The classes' colours of the light theme, half see-through.
-fn colour(dbm: f64) -> [u8; 4] {
-    let [r, g, b] = match class_of_value(Metric::Rsrp, dbm) {
+fn colour(metric: Metric, value: f64) -> [u8; 4] {
+    let [r, g, b] = match class_of_value(metric, value) {
         Some(Class::Ample) => [0x14, 0x58, 0x5E],
         Some(Class::Solid) => [0x2F, 0x7F, 0x74],
         Some(Class::Usable) => [0x8F, 0x7A, 0x1E],
@@ -168,13 +182,17 @@ fn colour(dbm: f64) -> [u8; 4] {
     [r, g, b, 150]
 }
 
-fn picture(rows: &[Vec<f64>], columns: usize) -> RasterPicture {
+fn picture(rows: &[Vec<f64>], columns: usize, quantity: RasterQuantity) -> RasterPicture {
+    let metric = match quantity {
+        RasterQuantity::Signal => Metric::Rsrp,
+        RasterQuantity::CleanSignal => Metric::Sinr,
+    };
     let all = || rows.iter().flatten().copied();
-    let pixels: Vec<u8> = all().flat_map(colour).collect();
+    let pixels: Vec<u8> = all().flat_map(|value| colour(metric, value)).collect();
     RasterPicture {
         png: std::sync::Arc::new(png(columns, rows.len(), &pixels)),
-        lowest_dbm: all().fold(f64::INFINITY, f64::min),
-        highest_dbm: all().fold(f64::NEG_INFINITY, f64::max),
+        lowest: all().fold(f64::INFINITY, f64::min),
+        highest: all().fold(f64::NEG_INFINITY, f64::max),
     }
 }
 
@@ -204,7 +222,7 @@ async fn cancel_raster(State(app): State<AppState>, Path(id): Path<Uuid>) -> Res
     Ok(StatusCode::NO_CONTENT)
 }
 
-/// The finished map, coloured by the classes of signal power.
+/// The finished map, coloured by the classes of its quantity.
 #[utoipa::path(get, path = "/api/rasters/{id}/picture.png", params(("id" = Uuid, Path)),
     responses((status = 200, content_type = "image/png", body = Vec<u8>), (status = 404, body = Problem), (status = 409, body = Problem)))]
 async fn raster_picture(State(app): State<AppState>, Path(id): Path<Uuid>) -> Result<Response, Problem> {

@@ -1,5 +1,6 @@
 //! The Survey stage: masts, paths, ranking, aiming.
 
+use super::backdrops::BackdropView;
 use super::catalogue::catalogue;
 use super::{baseline, style};
 use crate::grounds::Grounds;
@@ -9,22 +10,24 @@ use axum::Json;
 use axum::extract::State;
 use chrono::{NaiveDate, Utc};
 use open_beacon_core::geo::GeoPoint;
-use open_beacon_core::geo::coordinates::{sexagesimal, utm_text};
+use open_beacon_core::geo::coordinates::{mgrs_text, sexagesimal, utm_text};
 use open_beacon_core::geo::geodesic::way;
 use open_beacon_core::judge::say::Style;
 use open_beacon_core::judge::spot_views;
 use open_beacon_core::kit::catalogue::Catalogue;
 use open_beacon_core::kit::resolve::Resolved;
 use open_beacon_core::model::{
-    AntennaSwitch, Carrier, ConnectionMode, Kit, Landmark, Mast, MastId, Obstacle, Position, PositionId,
-    SiteId, SiteSettings, SurveySettings, TerrainTile,
+    AntennaSwitch, Backdrop, Carrier, ConnectionMode, Kit, Landmark, Mast, MastId, Obstacle, Position,
+    PositionId, SiteId, SiteSettings, SurveySettings, TerrainTile,
 };
 use open_beacon_core::survey::aim::{AimCard, card};
+use open_beacon_core::survey::antenna::AimAntenna;
 use open_beacon_core::survey::calibrate::{HeardAt, MastShift, calibrate};
 use open_beacon_core::survey::check::{Slip, probable_twins, slips};
-use open_beacon_core::survey::hear::{AimAntenna, Landscape, Stand};
+use open_beacon_core::survey::hear::{Landscape, Stand, WhatIf};
 use open_beacon_core::survey::matching::{CellMatch, Fit, matches};
-use open_beacon_core::survey::rank::{Choice, Question, Ranking, choice, rank};
+use open_beacon_core::survey::rank::{Choice, Question, choice};
+use open_beacon_core::survey::ranking::{Ranking, rank};
 use open_beacon_core::survey::say;
 use open_beacon_core::terrain::Ground;
 use open_beacon_store::{Store, StoreError};
@@ -49,6 +52,7 @@ pub(super) struct SurveyData {
     pub obstacles: Vec<Obstacle>,
     pub landmarks: Vec<Landmark>,
     pub tiles: Vec<TerrainTile>,
+    pub backdrops: Vec<Backdrop>,
     pub ground: Arc<Ground>,
     /// On the gateway's own antennas and on outdoor ones.
     pub heard: Vec<HeardAt>,
@@ -83,6 +87,7 @@ impl SurveyData {
             obstacles,
             landmarks: store.survey_things(id)?,
             tiles: store.survey_things(id)?,
+            backdrops: store.survey_things(id)?,
             ground: grounds.of(store, id, site.place)?,
             mode: first.or(found.spots.first()).map_or(ConnectionMode::Unknown, |spot| spot.mode),
             heard,
@@ -159,10 +164,11 @@ pub struct MastView {
     /// From the house, where that has coordinates.
     pub distance_m: Option<f64>,
     pub bearing_deg: Option<f64>,
-    /// Degrees, minutes and seconds; UTM grid.
+    /// Degrees, minutes and seconds; UTM grid; military grid reference.
     pub latitude_text: String,
     pub longitude_text: String,
     pub utm_text: Option<String>,
+    pub mgrs_text: Option<String>,
     pub slips: Vec<SlipSaid>,
 }
 
@@ -221,6 +227,8 @@ pub struct SurveyView {
     pub obstacles: Vec<Obstacle>,
     pub landmarks: Vec<Landmark>,
     pub tiles: Vec<TerrainTile>,
+    /// Aerial pictures in use.
+    pub backdrops: Vec<BackdropView>,
     pub house: Option<GeoPoint>,
     pub settings: SurveySettings,
     /// "Panel of the assumptions, 10 dBi", or the kit's name.
@@ -344,6 +352,12 @@ async fn get_survey(
             settings: data.settings.survey,
             obstacles: data.obstacles,
             landmarks: data.landmarks.into_iter().filter(|one| one.archived_at.is_none()).collect(),
+            backdrops: data
+                .backdrops
+                .into_iter()
+                .filter(|one| one.archived_at.is_none())
+                .map(BackdropView::of)
+                .collect(),
             tiles: data.tiles.into_iter().filter(|one| one.archived_at.is_none()).collect(),
         })
     })
@@ -360,6 +374,7 @@ fn mast_view(mast: &Mast, house: Option<GeoPoint>, style: Style) -> MastView {
         latitude_text,
         longitude_text,
         utm_text: utm_text(mast.place),
+        mgrs_text: mgrs_text(mast.place),
         slips: said_slips(mast, house, style),
         mast: mast.clone(),
     }
@@ -403,7 +418,7 @@ async fn aim_card(
         let mast = data.mast_at(asked.mast)?;
         let own_m = position.height_above_ground_m.unwrap_or(stand.height_m);
         let chosen = data.with(|landscape, question, _| {
-            let arrivals = landscape.arrivals(&stand, 0.0);
+            let arrivals = landscape.arrivals(&stand, WhatIf::default());
             choice(landscape, question, position, &stand, stand.height_m - own_m, mast, &arrivals)
         });
         let chosen = chosen.ok_or_else(|| {

@@ -96,7 +96,7 @@ async fn add_tile(
                 added_at: Utc::now(),
                 archived_at: None,
             };
-            store.add_tile(&TileFile { tile: tile.clone(), content: content.to_vec() })?;
+            store.add_survey_file(&TileFile { tile: tile.clone(), content: content.to_vec() })?;
             Ok(Ok(TileAdded { tile, notes }))
         })
         .await?
@@ -131,7 +131,7 @@ async fn change_tile(
                 .ok_or(open_beacon_store::StoreError::NotFound("terrain file"))?;
             tile.surface = body.surface;
             tile.archived_at = body.archived.then(Utc::now);
-            store.change_tile(&tile)?;
+            store.change_survey_file::<TileFile>(&tile)?;
             Ok(tile)
         })
         .await?;

@@ -4,6 +4,10 @@ use crate::{Server, demo, id, server};
 use axum::http::StatusCode;
 use serde_json::{Value, json};
 
+fn point(latitude_deg: f64, longitude_deg: f64) -> Value {
+    json!({"latitude_deg": latitude_deg, "longitude_deg": longitude_deg})
+}
+
 async fn put(server: &Server, path: &str, content: Value) -> (StatusCode, Value) {
     server.send("PUT", path, Some(content)).await
 }
@@ -109,7 +113,6 @@ async fn masts_are_imported_by_mapped_columns_and_the_mapping_is_kept() {
 async fn masts_obstacles_and_landmarks_are_kept_checked_and_put_away() {
     let server = server();
     let (site, ..) = server.site().await;
-    let point = |north: f64, east: f64| json!({"latitude_deg": north, "longitude_deg": east});
     let mast = format!("/api/sites/{site}/masts/{}", id(50));
     let body =
         json!({"name": "Ridge", "place": point(61.4, 8.2), "cells": [{"technology": "lte", "band": 3}]});
@@ -220,7 +223,7 @@ async fn a_map_is_made_in_the_background_and_can_be_cancelled() {
     let mast = survey["ranking"]["choices"][0]["mast_id"].clone();
     let asked = |number: u128, points: usize| {
         json!({"id": id(number), "columns": points, "rows": points, "height_m": 6.0, "mast": mast, "cell": 0,
-            "span": {"south_deg": 61.41, "west_deg": 8.18, "north_deg": 61.43, "east_deg": 8.24}})
+            "middle": point(61.42, 8.21), "half_m": 1500.0})
     };
     let path = format!("/api/sites/{site}/survey/raster");
     let (status, problem) = server.send("POST", &path, Some(asked(80, 5000))).await;
@@ -240,7 +243,20 @@ async fn a_map_is_made_in_the_background_and_can_be_cancelled() {
     };
     let state = wait(81).await;
     assert_eq!(state["rows_done"], 24, "{state}");
-    assert!(state["highest_dbm"].as_f64().unwrap() > state["lowest_dbm"].as_f64().unwrap());
+    assert!(state["highest"].as_f64().unwrap() > state["lowest"].as_f64().unwrap());
+    let mut clean = asked(83, 12);
+    clean["quantity"] = json!("clean_signal");
+    server.send("POST", &path, Some(clean)).await;
+    let state_clean = wait(83).await;
+    assert_eq!(state_clean["quantity"], "clean_signal");
+    assert!(state_clean["highest"].as_f64().unwrap() <= 30.0, "dB, no longer dBm: {state_clean}");
+    let mut wide = asked(84, 12);
+    wide["half_m"] = json!(5.0);
+    let (status, problem) = server.send("POST", &path, Some(wide)).await;
+    assert_eq!(
+        (status, &problem["errors"][0]["pointer"]),
+        (StatusCode::UNPROCESSABLE_ENTITY, &json!("/half_m"))
+    );
     let picture = format!("/api/rasters/{}/picture.png", id(81));
     assert!(server.bytes("GET", &picture, Vec::new(), "x").await.1.starts_with(b"\x89PNG"));
     server.send("POST", &path, Some(asked(82, 600))).await;
@@ -248,4 +264,53 @@ async fn a_map_is_made_in_the_background_and_can_be_cancelled() {
     assert_eq!(server.send("DELETE", &cancel, None).await.0, StatusCode::NO_CONTENT);
     let state = wait(82).await;
     assert!(state["cancelled"] == true && state["rows_done"].as_u64().unwrap() < 600, "{state}");
+}
+
+/// An aerial picture as a PNG of one grey.
+fn grey(width: u32, height: u32) -> Vec<u8> {
+    let mut out = Vec::new();
+    let mut encoder = png::Encoder::new(&mut out, width, height);
+    encoder.set_color(png::ColorType::Grayscale);
+    let mut writer = encoder.write_header().unwrap();
+    writer.write_image_data(&vec![90; (width * height) as usize]).unwrap();
+    writer.finish().unwrap();
+    out
+}
+
+#[tokio::test]
+async fn an_aerial_picture_is_placed_by_two_points_and_put_away() {
+    let (server, site) = demo().await;
+    let picture = grey(120, 80);
+    let path = format!("/api/sites/{site}/backdrops?id={}&file_name=above.png", id(90));
+    let kind = "application/octet-stream";
+    let (status, _) = server.bytes("POST", &path, b"GIF89a".to_vec(), kind).await;
+    assert_eq!(status, StatusCode::BAD_REQUEST);
+    let (status, problem) = server.bytes("POST", &path, picture[..12].to_vec(), kind).await;
+    assert!(status == StatusCode::BAD_REQUEST && String::from_utf8_lossy(&problem).contains("damaged"));
+    assert_eq!(server.bytes("POST", &path, picture.clone(), "text/plain").await.0, StatusCode::BAD_REQUEST);
+    let (status, added) = server.bytes("POST", &path, picture.clone(), kind).await;
+    let added: Value = serde_json::from_slice(&added).unwrap();
+    assert_eq!(status, StatusCode::CREATED);
+    assert_eq!((&added["backdrop"]["width_px"], &added["lying"]), (&json!(120), &Value::Null));
+
+    let own = format!("/api/sites/{site}/backdrops/{}", id(90));
+    let tie = |x: f64, y: f64, latitude: f64| json!({"x_px": x, "y_px": y, "place": point(latitude, 8.21)});
+    let body = |ties: Value| json!({"tie_points": ties, "opacity": 0.6, "archived": false});
+    let (status, problem) = put(&server, &own, body(json!([tie(10.0, 70.0, 61.42)]))).await;
+    assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "{problem}");
+    let (_, placed) =
+        put(&server, &own, body(json!([tie(60.0, 75.0, 61.42), tie(60.0, 5.0, 61.4213)]))).await;
+    // 0.0013° of latitude are 145 m for 70 pixels, straight up.
+    assert!((placed["lying"]["metres_per_px"].as_f64().unwrap() - 2.07).abs() < 0.01, "{placed}");
+    let survey = server.get(&format!("/api/sites/{site}/survey")).await;
+    assert_eq!(survey["backdrops"][0]["backdrop"]["opacity"], 0.6);
+    let (status, content) = server.bytes("GET", &format!("/api/backdrops/{}", id(90)), Vec::new(), "x").await;
+    assert!(status == StatusCode::OK && content == picture, "the file to the last byte");
+    let (_, bundle) = server.bytes("GET", &format!("/api/sites/{site}/export.json"), Vec::new(), "x").await;
+    let bundle: Value = serde_json::from_slice(&bundle).unwrap();
+    assert_eq!(bundle["backdrops"][0]["file_name"], "above.png");
+    let mut away = body(json!([]));
+    away["archived"] = json!(true);
+    put(&server, &own, away).await;
+    assert_eq!(server.get(&format!("/api/sites/{site}/survey")).await["backdrops"], json!([]));
 }

@@ -1,4 +1,5 @@
-//! Coordinates as people write them: decimal degrees, degrees with minutes and seconds, and the UTM grid.
+//! Coordinates as people write them: decimal degrees, degrees with minutes and seconds, the UTM grid and
+//! the military grid reference (MGRS).
 
 use super::GeoPoint;
 
@@ -101,4 +102,28 @@ pub fn utm_text(point: GeoPoint) -> Option<String> {
     let letter = utm::lat_to_zone_letter(point.latitude_deg)?;
     let (northing, easting, _) = utm::to_utm_wgs84(point.latitude_deg, point.longitude_deg, zone);
     Some(format!("{zone}{letter} {easting:.0} {northing:.0}"))
+}
+
+/// Letters of the grid's columns and rows: none looks like a digit.
+const GRID_LETTERS: &[u8; 24] = b"ABCDEFGHJKLMNPQRSTUVWXYZ";
+
+/// The military grid reference to a metre, "32VMP 57756 09906": zone and band, square of 100 km, easting and northing
+/// within it, cut off, not rounded; `None` beyond 80° S to 84° N. NGA.STND.0037 clause 3.
+///
+/// ```
+/// use open_beacon_core::geo::{GeoPoint, coordinates::mgrs_text};
+/// // From the reference library (tests/vectors/mgrs.csv).
+/// assert_eq!(mgrs_text(GeoPoint { latitude_deg: 0.0, longitude_deg: 0.0 }).unwrap(), "31NAA 66021 00000");
+/// assert!(mgrs_text(GeoPoint { latitude_deg: 85.0, longitude_deg: 0.0 }).is_none());
+/// ```
+pub fn mgrs_text(point: GeoPoint) -> Option<String> {
+    let zone = utm::lat_lon_to_zone_number(point.latitude_deg, point.longitude_deg);
+    let letter = utm::lat_to_zone_letter(point.latitude_deg)?;
+    let (northing, easting, _) = utm::to_utm_wgs84(point.latitude_deg, point.longitude_deg, zone);
+    let (east, north) = (easting.floor() as usize, northing.floor() as usize);
+    // Columns begin anew every third zone, rows every second and after 2000 km; letters of rows end with V.
+    let column = GRID_LETTERS[(usize::from(zone) - 1) % 3 * 8 + east / 100_000 - 1] as char;
+    let first = if zone.is_multiple_of(2) { 5 } else { 0 };
+    let row = GRID_LETTERS[(north / 100_000 + first) % 20] as char;
+    Some(format!("{zone}{letter}{column}{row} {:05} {:05}", east % 100_000, north % 100_000))
 }

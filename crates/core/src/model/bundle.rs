@@ -1,8 +1,8 @@
 //! A whole site as one value, for export and import.
 
 use super::{
-    Attachment, Kit, Landmark, Mast, Obstacle, Part, Position, Run, Sample, Setup, Site, SiteSettings,
-    SpeedTest, TerrainTile,
+    Attachment, Backdrop, Kit, Landmark, Mast, Obstacle, Part, Position, Run, Sample, Setup, Site,
+    SiteSettings, SpeedTest, TerrainTile,
 };
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
@@ -44,6 +44,21 @@ pub struct SiteBundle {
     /// Files of terrain, as they were given.
     #[serde(default)]
     pub tiles: Vec<TileFile>,
+    /// Aerial pictures behind the plan.
+    #[serde(default)]
+    pub backdrops: Vec<BackdropFile>,
+}
+
+/// An aerial picture with its content.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct BackdropFile {
+    #[serde(flatten)]
+    pub backdrop: Backdrop,
+    /// Base64 (RFC 4648, section 4).
+    #[serde(serialize_with = "to_base64", deserialize_with = "from_base64")]
+    #[cfg_attr(feature = "schema", schema(value_type = String, format = "byte"))]
+    pub content: Vec<u8>,
 }
 
 /// A terrain file with its content.

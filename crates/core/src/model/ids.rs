@@ -53,4 +53,6 @@ id! {
     LandmarkId,
     /// Identifies a [`super::TerrainTile`].
     TileId,
+    /// Identifies a [`super::Backdrop`].
+    BackdropId,
 }

@@ -1,6 +1,6 @@
 //! What a survey is made of: masts with their cells, what stands in the way, landmarks, and tiles of terrain.
 
-use super::{BandName, KitId, LandmarkId, MastId, ObstacleId, SiteId, Technology, TileId};
+use super::{BackdropId, BandName, KitId, LandmarkId, MastId, ObstacleId, SiteId, Technology, TileId};
 use crate::geo::GeoPoint;
 use chrono::{DateTime, Utc};
 use serde::{Deserialize, Serialize};
@@ -173,6 +173,39 @@ pub struct TerrainTile {
     pub lowest_m: f64,
     pub highest_m: f64,
     pub bytes: u64,
+    pub added_at: DateTime<Utc>,
+    #[serde(default)]
+    pub archived_at: Option<DateTime<Utc>>,
+}
+
+/// A point known both on a picture and on the earth.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct TiePoint {
+    /// From the picture's left edge, pixels.
+    pub x_px: f64,
+    /// From its upper edge, pixels.
+    pub y_px: f64,
+    pub place: GeoPoint,
+}
+
+/// The user's own aerial picture behind the plan; its content stands apart.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Backdrop {
+    pub id: BackdropId,
+    pub site_id: SiteId,
+    pub file_name: String,
+    /// "image/png", "image/jpeg" or "image/webp".
+    pub media_type: String,
+    pub width_px: u32,
+    pub height_px: u32,
+    pub bytes: u64,
+    /// Two known points place it; none yet where it was just added.
+    #[serde(default)]
+    pub tie_points: Vec<TiePoint>,
+    /// How much of it is seen, 0.1..=1.
+    pub opacity: f64,
     pub added_at: DateTime<Utc>,
     #[serde(default)]
     pub archived_at: Option<DateTime<Utc>>,

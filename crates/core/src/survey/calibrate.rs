@@ -3,7 +3,8 @@
 //! Normal prior and likelihood: a mast's predictions are off by a common amount (spread [`PRIOR_DB`]), each measurement
 //! by its own besides (spread [`EACH_DB`]); both spreads are common practice, no source.
 
-use super::hear::{AimAntenna, Landscape, Shift, Stand, behind};
+use super::antenna::{Aim, AimAntenna};
+use super::hear::{Landscape, Shift, Stand, WhatIf, behind};
 use super::matching::{Fit, matches};
 use super::route::TERRAIN_SPREAD_DB;
 use crate::geo::turn_deg;
@@ -84,7 +85,7 @@ pub fn calibrate(
         let stand =
             Stand { place, height_m: position.height_above_ground_m.unwrap_or(1.5), mount: position.mount };
         let carriers: Vec<Carrier> = spot.carriers.iter().map(|one| one.carrier.clone()).collect();
-        let arrivals = landscape.arrivals(&stand, 0.0);
+        let arrivals = landscape.arrivals(&stand, WhatIf::default());
         for found in matches(&carriers, landscape.masts, house).iter().filter(|one| one.fit == Fit::Confirmed)
         {
             let index = arrivals
@@ -98,8 +99,9 @@ pub fn calibrate(
                 continue;
             }
             let by = if aim_deg.is_some() { antenna } else { &AimAntenna::Stock };
-            let aimed_deg = aim_deg.unwrap_or(bearing_deg);
-            let Some(predicted) = behind(by, aimed_deg, index, &arrivals, landscape.settings) else {
+            let at_it = by.aimed_at(arrivals[index].from());
+            let aim = Aim { azimuth_deg: aim_deg.unwrap_or(bearing_deg), ..at_it };
+            let Some(predicted) = behind(by, aim, index, &arrivals, landscape.settings) else {
                 continue;
             };
             residuals.push(Residual {

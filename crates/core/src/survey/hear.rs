@@ -1,70 +1,21 @@
 //! Cells of all masts as an antenna at a place hears them: the wanted one's signal, the others on its channel through
 //! the antenna's pattern, and the receiver's own noise.
 
+use super::antenna::{Aim, AimAntenna};
 use super::route::{Around, Ends, PathLoss, Route};
 use crate::antenna::pattern::Pattern;
 use crate::bands::{band_place, carrier_blocks, carrier_frequency_mhz};
 use crate::capacity::Ranged;
 use crate::capacity::uplink::UplinkAssumptions;
+use crate::geo::geodesic::{ORDINARY_K, elevation_angle_deg};
 use crate::geo::{GeoPoint, turn_deg};
 use crate::judge::entry_loss_db;
-use crate::kit::budget::{below_db, budget};
-use crate::kit::resolve::Resolved;
 use crate::metrics::{db_to_linear, limits, linear_to_db};
-use crate::model::{
-    Carrier, CarrierRole, Mast, MastCell, Mount, Obstacle, OutdoorKind, SiteSettings, Technology,
-};
+use crate::model::{Carrier, CarrierRole, Mast, MastCell, Mount, Obstacle, SiteSettings, Technology};
 use crate::propagation::p2040::{sheet_loss_db, usual_m};
 use crate::terrain::Ground;
 use std::collections::HashMap;
 use std::sync::Mutex;
-
-/// The antenna that a survey reckons with.
-#[derive(Clone, Copy, Debug)]
-pub enum AimAntenna<'a> {
-    /// A kit's, behind its feed line.
-    Kit(&'a Resolved<'a>),
-    /// The outdoor panel of the site's assumptions.
-    Assumed,
-    /// The gateway's own, all round.
-    Stock,
-}
-
-impl AimAntenna<'_> {
-    /// Gain behind the feed line, dBi; `None` where the antenna is not made for the frequency.
-    pub fn net_gain_dbi(&self, frequency_mhz: f64, settings: &SiteSettings) -> Option<f64> {
-        match self {
-            Self::Kit(kit) => {
-                let stock = settings.outdoor.stock_gain_dbi;
-                budget(kit, frequency_mhz, settings.kit.cable_temperature_c, stock).net_gain_dbi
-            }
-            Self::Assumed => Some(assumed_gain_dbi(settings) - settings.outdoor.feed_loss_db),
-            Self::Stock => Some(settings.outdoor.stock_gain_dbi),
-        }
-    }
-
-    /// How far below its middle it hears at an angle in azimuth, dB.
-    pub fn below_db(&self, off_deg: f64) -> f64 {
-        match self {
-            Self::Kit(kit) => kit.looks().map_or(0.0, |antenna| below_db(antenna, off_deg)),
-            Self::Assumed => -PANEL.gain_dbi(off_deg, 0.0),
-            Self::Stock => 0.0,
-        }
-    }
-}
-
-/// Pattern of the panel assumed before a kit is chosen (common practice, no source).
-const PANEL: Pattern = Pattern {
-    gain_dbi: 0.0,
-    beamwidth_azimuth_deg: 60.0,
-    beamwidth_elevation_deg: 40.0,
-    front_to_back_db: 20.0,
-};
-
-fn assumed_gain_dbi(settings: &SiteSettings) -> f64 {
-    let kinds = &settings.outdoor.kinds;
-    kinds.iter().find(|one| one.kind == OutdoorKind::Panel).map_or(10.0, |one| one.gain_dbi)
-}
 
 /// A mast's sector antenna: TR 36.814 table A.2.1.1-2, 70° wide, 25 dB front to back.
 const SECTOR: Pattern = Pattern {
@@ -146,10 +97,21 @@ pub struct Arrival {
     pub carrier: Carrier,
     pub frequency_mhz: f64,
     pub bearing_deg: f64,
+    /// Degrees above the horizon as the antenna sees it; over flat ground where no terrain is.
+    pub elevation_deg: f64,
+    /// What walls take, dB; it is in the power.
+    pub wall_db: f64,
     /// One resource element, dBm, from an unlucky to a lucky case; calibration is in it.
     pub power_dbm: Ranged,
     pub load: f64,
     pub loss: PathLoss,
+}
+
+impl Arrival {
+    /// Where it comes from.
+    pub fn from(&self) -> Aim {
+        Aim { azimuth_deg: self.bearing_deg, elevation_deg: self.elevation_deg }
+    }
 }
 
 /// All that a survey looks at.
@@ -206,37 +168,84 @@ impl<'a> Landscape<'a> {
     }
 
     /// All cells of all masts in use as they arrive at a stand.
-    pub fn arrivals(&self, stand: &Stand, taller_trees_m: f64) -> Vec<Arrival> {
+    pub fn arrivals(&self, stand: &Stand, what_if: WhatIf) -> Vec<Arrival> {
+        self.arrivals_of(stand, what_if, |_, _, _| true, |mast| self.route(stand.place, mast))
+    }
+
+    /// Those cells that are `wanted` (by mast, place in it, and carrier), over routes that the caller makes or keeps.
+    pub fn arrivals_of<R: std::ops::Deref<Target = Route>>(
+        &self,
+        stand: &Stand,
+        what_if: WhatIf,
+        wanted: impl Fn(usize, usize, &Carrier) -> bool,
+        route: impl Fn(usize) -> R,
+    ) -> Vec<Arrival> {
+        let taller_trees_m = what_if.taller_trees_m;
         let around = Around { obstacles: self.obstacles, settings: self.settings, taller_trees_m };
+        let k = self.settings.survey.earth_factor.unwrap_or(ORDINARY_K);
         let mut found = Vec::new();
         for (index, mast) in self.masts.iter().enumerate().filter(|(_, mast)| mast.archived_at.is_none()) {
-            let route = self.route(stand.place, index);
-            let ends = Ends {
-                first_above_m: stand.height_m,
-                last_above_m: self.mast_height_m(mast),
-                indoors: stand.mount.is_indoors(),
-            };
+            let cells: Vec<(usize, &MastCell, Carrier, f64)> = mast
+                .cells
+                .iter()
+                .enumerate()
+                .filter_map(|(place, cell)| {
+                    let carrier = carrier_of(cell).filter(|carrier| wanted(index, place, carrier))?;
+                    Some((place, cell, carrier, frequency_mhz(cell)?))
+                })
+                .collect();
+            if cells.is_empty() {
+                continue;
+            }
+            let route = route(index);
+            let lower_m = if mast.height_m.is_none() { what_if.lower_masts_m } else { 0.0 };
+            let last_above_m = (self.mast_height_m(mast) - lower_m).max(LEAST_MAST_M);
+            let ends =
+                Ends { first_above_m: stand.height_m, last_above_m, indoors: stand.mount.is_indoors() };
+            let (near_m, far_m) = route.ground_ends_m().unwrap_or((0.0, 0.0));
+            let elevation_deg = elevation_angle_deg(
+                near_m + stand.height_m,
+                far_m + last_above_m,
+                route.way().distance_m.max(1.0),
+                k,
+            );
             let mut losses: HashMap<u64, PathLoss> = HashMap::new();
-            for (place, cell) in mast.cells.iter().enumerate() {
-                let (Some(carrier), Some(mhz)) = (carrier_of(cell), frequency_mhz(cell)) else { continue };
+            for (place, cell, carrier, mhz) in cells {
                 let Some(eirp_dbm) = element_eirp_dbm(cell, route.way().back_bearing_deg) else { continue };
                 let loss =
                     losses.entry(mhz.to_bits()).or_insert_with(|| route.loss(ends, mhz, &around)).clone();
                 let wall = wall_db(stand.mount, self.settings, mhz);
+                let load = if what_if.all_busy { 1.0 } else { cell.load.unwrap_or(USUAL_LOAD) };
                 found.push(Arrival {
                     mast: index,
                     cell: place,
                     carrier,
                     frequency_mhz: mhz,
                     bearing_deg: route.way().bearing_deg,
+                    elevation_deg,
+                    wall_db: wall.likely,
                     power_dbm: arriving(eirp_dbm, &loss, wall, self.shifts[index]),
-                    load: cell.load.unwrap_or(USUAL_LOAD).clamp(0.0, 1.0),
+                    load: load.clamp(0.0, 1.0),
                     loss,
                 });
             }
         }
         found
     }
+}
+
+/// No mast is lower, m.
+const LEAST_MAST_M: f64 = 5.0;
+
+/// What is taken otherwise than it is known, to see what hangs on it; nothing by default.
+#[derive(Clone, Copy, Debug, PartialEq, Default)]
+pub struct WhatIf {
+    /// Trees taller by this, m.
+    pub taller_trees_m: f64,
+    /// Every cell fully loaded.
+    pub all_busy: bool,
+    /// Masts whose height is not known lower by this, m.
+    pub lower_masts_m: f64,
 }
 
 /// How far a sheet's loss is doubted either way: its thickness and wetness are not known, dB (common practice, no source).
@@ -276,6 +285,11 @@ fn arriving(eirp_dbm: f64, loss: &PathLoss, wall_db: Ranged, shift: Shift) -> Ra
 /// A wanted cell behind an antenna that points somewhere.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Behind {
+    /// Of the antenna behind its feed line, in the middle of its beam, dBi.
+    pub net_gain_dbi: f64,
+    /// What pattern and polarisation take of that towards the wanted cell, dB.
+    pub pattern_db: f64,
+    pub polarisation_db: f64,
     pub rsrp_dbm: Ranged,
     pub sinr_db: Ranged,
     /// Others on the channel, one resource element, dBm; `None` where there are none.
@@ -286,31 +300,35 @@ pub struct Behind {
 /// No receiver reads cleaner than this, dB (common practice, no source).
 const CLEANEST_SINR_DB: f64 = 30.0;
 
-/// Signal and clean signal of one arrival behind an antenna aimed at `aim_deg`; `None` where the antenna is not made
+/// Signal and clean signal of one arrival behind an antenna that looks at `aim`; `None` where the antenna is not made
 /// for its frequency.
 pub fn behind(
     antenna: &AimAntenna,
-    aim_deg: f64,
+    aim: Aim,
     wanted: usize,
     all: &[Arrival],
     settings: &SiteSettings,
 ) -> Option<Behind> {
     let own = &all[wanted];
     let gain_dbi = antenna.net_gain_dbi(own.frequency_mhz, settings)?;
-    let towards = |bearing_deg: f64| gain_dbi - antenna.below_db(turn_deg(aim_deg, bearing_deg));
-    let rsrp_dbm = own.power_dbm.map(|dbm| dbm + towards(own.bearing_deg));
+    let polarisation_db = antenna.polarisation_loss_db();
+    let towards = |one: &Arrival| gain_dbi - polarisation_db - antenna.off_aim_db(aim, one.from());
+    let rsrp_dbm = own.power_dbm.map(|dbm| dbm + towards(own));
     let others: f64 = all
         .iter()
         .enumerate()
         .filter(|(index, other)| *index != wanted && same_channel(&other.carrier, &own.carrier))
         .map(|(_, other)| {
             let share = IDLE_SHARE + (1.0 - IDLE_SHARE) * other.load;
-            db_to_linear(other.power_dbm.likely + towards(other.bearing_deg)) * share
+            db_to_linear(other.power_dbm.likely + towards(other)) * share
         })
         .sum();
     let noise_dbm = limits(&own.carrier).noise_dbm;
     let disturbance_dbm = linear_to_db(db_to_linear(noise_dbm) + others);
     Some(Behind {
+        net_gain_dbi: gain_dbi,
+        pattern_db: antenna.off_aim_db(aim, own.from()),
+        polarisation_db,
         rsrp_dbm,
         sinr_db: rsrp_dbm.map(|dbm| (dbm - disturbance_dbm).min(CLEANEST_SINR_DB)),
         interference_dbm: (others > 0.0).then(|| linear_to_db(others)),
@@ -319,7 +337,7 @@ pub fn behind(
 }
 
 /// Whether two carriers share spectrum: by channel where both are known, else by band.
-fn same_channel(a: &Carrier, b: &Carrier) -> bool {
+pub fn same_channel(a: &Carrier, b: &Carrier) -> bool {
     match (a.channel, b.channel) {
         (Some(x), Some(y)) => a.technology == b.technology && x == y,
         _ => a.technology == b.technology && a.band == b.band,

@@ -151,11 +151,15 @@ fn evidence(
             Evidence::NodeDiffers { heard: heard.node, listed }
         });
         if let Some(local) = cell.local_cell.filter(|_| node_same) {
-            if heard.local != local {
+            if heard.local == local {
+                found.push(Evidence::LocalSame { local });
+            } else if carrier.pci.is_none() || carrier.pci != cell.pci {
                 // Another cell of the same mast: that is no match of this cell.
                 return None;
+            } else {
+                // The same PCI on the same mast under another number: one of the two is noted wrong.
+                found.push(Evidence::LocalDiffers { heard: heard.local, listed: local });
             }
-            found.push(Evidence::LocalSame { local });
         }
     }
     let channel_same = match (carrier.channel, cell.channel) {

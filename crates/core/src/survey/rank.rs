@@ -1,7 +1,8 @@
-//! Positions, heights and masts in order of what they would bring, with the reason and how firm it is.
+//! Positions, heights and masts in order of what they would bring.
 
-use super::clear::{Blocker, Clearance};
-use super::hear::{AimAntenna, Arrival, Landscape, Stand, behind};
+use super::antenna::{Aim, AimAntenna};
+use super::clear::Clearance;
+use super::hear::{Arrival, Behind, Landscape, Stand, WhatIf, behind};
 use super::route::PathSource;
 use crate::capacity::Ranged;
 use crate::capacity::possible::{CarrierRates, Possible, carrier_rates, together};
@@ -58,6 +59,12 @@ pub struct BandSignal {
     pub free_space_db: f64,
     pub ground_db: f64,
     pub obstacles_db: f64,
+    /// What walls or roof take of an antenna inside, dB.
+    pub wall_db: f64,
+    /// The antenna behind its feed line, dBi, and what pattern and polarisation take of it, dB.
+    pub net_gain_dbi: f64,
+    pub pattern_db: f64,
+    pub polarisation_db: f64,
 }
 
 /// A mast from a position at a height.
@@ -92,46 +99,6 @@ pub struct Choice {
     pub access: Access,
 }
 
-/// Why one choice is put before another.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-#[serde(tag = "why", rename_all = "snake_case")]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub enum Reason {
-    /// The other's line is blocked there, this one's is free.
-    OtherBlocked { blocker: Blocker, at_m: f64, ratio: f64 },
-    /// More signal.
-    Stronger { by_db: f64, ratio: f64 },
-    /// Less interference.
-    Cleaner { by_db: f64, ratio: f64 },
-    /// About the same speed, easier to reach or shorter to wire.
-    Easier { access: Access, other: Access, cable_m: f64, other_cable_m: f64 },
-    /// More or wider carriers.
-    MoreCarriers { ratio: f64 },
-}
-
-/// What would change the order.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-#[serde(tag = "if", rename_all = "snake_case")]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub enum Sensitivity {
-    /// Trees taller by this leave the best where it is.
-    TreesTallerSame { by_m: f64, loss_db: f64 },
-    /// Trees taller by this put another first.
-    TreesTallerOther { by_m: f64, position: String, height_m: f64, mast: String },
-}
-
-/// All choices with the best and the runner-up.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct Ranking {
-    /// The best first.
-    pub choices: Vec<Choice>,
-    /// Place in `choices`: the best at another position or mast.
-    pub runner_up: Option<usize>,
-    pub reason: Option<Reason>,
-    pub sensitivity: Vec<Sensitivity>,
-}
-
 /// What is ranked.
 #[derive(Clone, Copy, Debug)]
 pub struct Question<'a> {
@@ -149,23 +116,7 @@ const RAISED_M: [f64; 3] = [0.0, 2.0, 4.0];
 /// Height of a position that says none, m.
 const UNSAID_M: f64 = 3.0;
 /// Speeds nearer than this share are alike (common practice, no source).
-const ALIKE: f64 = 0.07;
-/// How much taller trees are tried, m.
-const TALLER_M: f64 = 3.0;
-
-/// Ranks every position, height and mast.
-pub fn rank(landscape: &Landscape, asked: &Question) -> Ranking {
-    let mut choices = choices(landscape, asked, 0.0);
-    order(&mut choices);
-    let runner_up = choices.first().and_then(|best| {
-        let elsewhere = |one: &Choice| one.position_id != best.position_id;
-        let other_mast = |one: &Choice| one.mast_id != best.mast_id;
-        choices.iter().position(elsewhere).or_else(|| choices.iter().position(other_mast))
-    });
-    let reason = runner_up.map(|at| reason(&choices[0], &choices[at]));
-    let sensitivity = sensitivity(landscape, asked, choices.first());
-    Ranking { choices, runner_up, reason, sensitivity }
-}
+pub(super) const ALIKE: f64 = 0.07;
 
 /// The best in front: speed decides, and among those alike how it is reached, its height and its cable.
 fn order(choices: &mut [Choice]) {
@@ -178,7 +129,8 @@ fn order(choices: &mut [Choice]) {
     });
 }
 
-fn choices(landscape: &Landscape, asked: &Question, taller_trees_m: f64) -> Vec<Choice> {
+/// Every position, height and mast, the best in front.
+pub(super) fn choices(landscape: &Landscape, asked: &Question, what_if: WhatIf) -> Vec<Choice> {
     let mut found = Vec::new();
     for position in asked.positions.iter().filter(|one| one.archived_at.is_none()) {
         let Some(place) = position.place.or(asked.house) else { continue };
@@ -187,12 +139,13 @@ fn choices(landscape: &Landscape, asked: &Question, taller_trees_m: f64) -> Vec<
         let raised = if can_rise { &RAISED_M[..] } else { &RAISED_M[..1] };
         for raised_m in raised {
             let stand = Stand { place, height_m: own_m + raised_m, mount: position.mount };
-            let arrivals = landscape.arrivals(&stand, taller_trees_m);
+            let arrivals = landscape.arrivals(&stand, what_if);
             for mast in 0..landscape.masts.len() {
                 found.extend(choice(landscape, asked, position, &stand, *raised_m, mast, &arrivals));
             }
         }
     }
+    order(&mut found);
     found
 }
 
@@ -212,20 +165,18 @@ pub fn choice(
         return None;
     }
     let route = landscape.route(stand.place, mast_at);
-    let aim_deg = route.way().bearing_deg;
+    let aim = asked.antenna.aimed_at(arrivals.iter().find(|one| one.mast == mast_at)?.from());
     let mut served = serving(arrivals, mast_at);
     served.retain(|at| is_used(&arrivals[*at].carrier, asked.mode));
-    let mut carried: Vec<(usize, [(Carrier, CarrierRates); 3])> = served
-        .iter()
-        .filter_map(|at| Some((*at, cases(landscape, asked, aim_deg, *at, arrivals)?)))
-        .collect();
+    let mut carried: Vec<(usize, Carried)> =
+        served.iter().filter_map(|at| Some((*at, cases(landscape, asked, aim, *at, arrivals)?))).collect();
     let down = |case: &(Carrier, CarrierRates)| case.1.down_mbps.map_or(0.0, |range| range.likely);
-    carried.sort_by(|a, b| down(&b.1[1]).total_cmp(&down(&a.1[1])));
+    carried.sort_by(|a, b| down(&b.1.cases[1]).total_cmp(&down(&a.1.cases[1])));
     carried.truncate(asked.aggregated.max(1));
     let best_at = carried.first()?.0;
     let sum = |case: usize| -> Possible {
-        let carriers: Vec<Carrier> = carried.iter().map(|(_, three)| three[case].0.clone()).collect();
-        together(&carriers, carried.iter().map(|(_, three)| three[case].1).collect(), asked.mode)
+        let carriers: Vec<Carrier> = carried.iter().map(|(_, three)| three.cases[case].0.clone()).collect();
+        together(&carriers, carried.iter().map(|(_, three)| three.cases[case].1).collect(), asked.mode)
     };
     let (low, likely, high) = (sum(0), sum(1), sum(2));
     // The wider of two doubts, that of the path and that of what a carrier carries; they are not added up.
@@ -252,7 +203,7 @@ pub fn choice(
         height_m: stand.height_m,
         raised_m,
         distance_m: route.way().distance_m,
-        bearing_deg: aim_deg,
+        bearing_deg: aim.azimuth_deg,
         elevation_deg,
         source: arrivals[best_at].loss.source,
         clearance: arrivals[best_at].loss.clearance,
@@ -302,15 +253,21 @@ fn serving(arrivals: &[Arrival], mast: usize) -> Vec<usize> {
     found
 }
 
+/// A carrier as it is heard, with its rates in an unlucky, a likely and a lucky case.
+struct Carried {
+    cases: [(Carrier, CarrierRates); 3],
+    heard: Behind,
+}
+
 /// The carrier with its rates in an unlucky, a likely and a lucky case.
 fn cases(
     landscape: &Landscape,
     asked: &Question,
-    aim_deg: f64,
+    aim: Aim,
     at: usize,
     arrivals: &[Arrival],
-) -> Option<[(Carrier, CarrierRates); 3]> {
-    let heard = behind(&asked.antenna, aim_deg, at, arrivals, landscape.settings)?;
+) -> Option<Carried> {
+    let heard = behind(&asked.antenna, aim, at, arrivals, landscape.settings)?;
     let make = |of: fn(Ranged) -> f64| {
         let mut carrier = arrivals[at].carrier.clone();
         carrier.rsrp_dbm = Some(of(heard.rsrp_dbm));
@@ -318,16 +275,17 @@ fn cases(
         let rates = carrier_rates(&carrier, &landscape.settings.link);
         (carrier, rates)
     };
-    Some([make(|range| range.low), make(|range| range.likely), make(|range| range.high)])
+    let cases = [make(|range| range.low), make(|range| range.likely), make(|range| range.high)];
+    Some(Carried { cases, heard })
 }
 
-fn band_signal(arrival: &Arrival, three: &[(Carrier, CarrierRates); 3]) -> BandSignal {
+fn band_signal(arrival: &Arrival, Carried { cases, heard }: &Carried) -> BandSignal {
     let ranged = |of: fn(&Carrier) -> Option<f64>| {
-        let at = |case: usize| of(&three[case].0).unwrap_or(0.0);
+        let at = |case: usize| of(&cases[case].0).unwrap_or(0.0);
         Ranged { low: at(0), likely: at(1), high: at(2) }
     };
     let sinr_db = ranged(|carrier| carrier.sinr_db);
-    let carrier = &three[1].0;
+    let carrier = &cases[1].0;
     BandSignal {
         band: BandName { technology: carrier.technology, band: carrier.band.unwrap_or(0) },
         frequency_mhz: arrival.frequency_mhz,
@@ -336,71 +294,15 @@ fn band_signal(arrival: &Arrival, three: &[(Carrier, CarrierRates); 3]) -> BandS
         rsrp_dbm: ranged(|carrier| carrier.rsrp_dbm),
         sinr_db,
         margin_db: sinr_db.map(|db| (db - LEAST_SINR_DB).max(0.0)),
-        down_mbps: three[1].1.down_mbps,
-        up_mbps: three[1].1.up_mbps,
+        down_mbps: cases[1].1.down_mbps,
+        up_mbps: cases[1].1.up_mbps,
         loss_db: arrival.loss.total_db,
         free_space_db: arrival.loss.free_space_db,
         ground_db: arrival.loss.ground_db,
         obstacles_db: arrival.loss.obstacles_db,
-    }
-}
-
-/// Why `best` goes before `other`.
-fn reason(best: &Choice, other: &Choice) -> Reason {
-    let ratio = best.down_mbps.likely / other.down_mbps.likely.max(0.1);
-    if ratio < 1.0 / (1.0 - ALIKE) {
-        return Reason::Easier {
-            access: best.access,
-            other: other.access,
-            cable_m: best.cable_m,
-            other_cable_m: other.cable_m,
-        };
-    }
-    let free = best.clearance.is_none_or(|one| one.in_sight);
-    if let Some(blocked) = other.clearance.filter(|one| free && !one.in_sight) {
-        return Reason::OtherBlocked { blocker: blocked.blocker, at_m: blocked.distance_m, ratio };
-    }
-    let shared = best.bands.iter().find_map(|band| {
-        let same = other.bands.iter().find(|theirs| theirs.band == band.band)?;
-        Some((band, same))
-    });
-    match shared {
-        Some((own, theirs)) => {
-            let signal_db = own.rsrp_dbm.likely - theirs.rsrp_dbm.likely;
-            let clean_db = own.sinr_db.likely - theirs.sinr_db.likely;
-            if clean_db > signal_db + 1.0 {
-                Reason::Cleaner { by_db: clean_db, ratio }
-            } else if signal_db > 1.0 {
-                Reason::Stronger { by_db: signal_db, ratio }
-            } else {
-                Reason::MoreCarriers { ratio }
-            }
-        }
-        None => Reason::MoreCarriers { ratio },
-    }
-}
-
-fn sensitivity(landscape: &Landscape, asked: &Question, best: Option<&Choice>) -> Vec<Sensitivity> {
-    let trees = landscape.obstacles.iter().any(|one| one.kind.is_trees() && one.archived_at.is_none());
-    let Some(best) = best.filter(|_| trees) else { return Vec::new() };
-    let mut taller = choices(landscape, asked, TALLER_M);
-    order(&mut taller);
-    let Some(first) = taller.first() else { return Vec::new() };
-    if first.position_id == best.position_id && first.mast_id == best.mast_id {
-        let signal = |one: &Choice| one.bands.first().map_or(0.0, |band| band.rsrp_dbm.likely);
-        let same = taller.iter().find(|one| {
-            one.position_id == best.position_id
-                && one.mast_id == best.mast_id
-                && one.raised_m == best.raised_m
-        });
-        let loss_db = same.map_or(0.0, |one| signal(best) - signal(one));
-        vec![Sensitivity::TreesTallerSame { by_m: TALLER_M, loss_db }]
-    } else {
-        vec![Sensitivity::TreesTallerOther {
-            by_m: TALLER_M,
-            position: first.position.clone(),
-            height_m: first.height_m,
-            mast: first.mast.clone(),
-        }]
+        wall_db: arrival.wall_db,
+        net_gain_dbi: heard.net_gain_dbi,
+        pattern_db: heard.pattern_db,
+        polarisation_db: heard.polarisation_db,
     }
 }

@@ -5,8 +5,10 @@ use super::calibrate::MastShift;
 use super::check::Slip;
 use super::clear::{Blocker, Clearance, FREE_SHARE};
 use super::matching::{CellMatch, Evidence, Fit};
-use super::rank::{Access, Choice, Ranking, Reason, Sensitivity};
+use super::rank::{Access, Choice};
+use super::ranking::{Ranking, Reason};
 use super::route::{Lack, PathSource};
+use super::sensitivity::{Doubt, Outcome, Sensitivity};
 use crate::capacity::Ranged;
 use crate::judge::say::{Style, bearing, decibels, length, rough_rate, signed};
 use crate::model::{Obstacle, SurfaceKind, Units};
@@ -104,17 +106,27 @@ pub fn access(access: Access) -> &'static str {
 
 /// What would change the order.
 pub fn sensitivity(one: &Sensitivity, style: Style) -> String {
-    match one {
-        Sensitivity::TreesTallerSame { by_m, loss_db } => format!(
-            "If the trees are {} taller than drawn, it stays first and loses {}.",
-            whole_length(*by_m, style.units),
-            decibels(*loss_db)
-        ),
-        Sensitivity::TreesTallerOther { by_m, position, height_m, mast } => format!(
-            "If the trees are {} taller than drawn, {position} at {} to {mast} wins: measure both.",
-            whole_length(*by_m, style.units),
-            length(*height_m, style.units)
-        ),
+    let tree = |by_m: f64| whole_length(by_m, style.units);
+    let doubt = match one.doubt {
+        Doubt::TreesTaller { by_m } => format!("If the trees are {} taller than drawn", tree(by_m)),
+        Doubt::AllBusy => "If every cell around is fully loaded, as in the evening".into(),
+        Doubt::MastsLower { by_m } => {
+            format!("If masts of unknown height are {} lower than taken", tree(by_m))
+        }
+    };
+    match &one.outcome {
+        Outcome::Stays { signal_db, clean_db } if *signal_db < 0.5 && *clean_db < 0.5 => {
+            format!("{doubt}, it stays first and loses nothing to speak of.")
+        }
+        Outcome::Stays { signal_db, clean_db } if *signal_db < 0.5 => {
+            format!("{doubt}, it stays first; its signal is {} less clean.", decibels(*clean_db))
+        }
+        Outcome::Stays { signal_db, .. } => {
+            format!("{doubt}, it stays first and loses {}.", decibels(*signal_db))
+        }
+        Outcome::Other { position, height_m, mast } => {
+            format!("{doubt}, {position} at {} to {mast} wins: measure both.", length(*height_m, style.units))
+        }
     }
 }
 

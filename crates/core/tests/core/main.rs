@@ -29,4 +29,5 @@ mod say;
 mod statistics;
 mod survey;
 mod survey_laws;
+mod survey_more;
 mod survey_words;

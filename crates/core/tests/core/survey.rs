@@ -8,13 +8,16 @@ use open_beacon_core::geo::geodesic::{point_along, way};
 use open_beacon_core::model::*;
 use open_beacon_core::propagation::p525::free_space_loss_db;
 use open_beacon_core::survey::aim::card;
+use open_beacon_core::survey::antenna::{Aim, AimAntenna};
 use open_beacon_core::survey::check::{Slip, check_mast, merged, probable_twins, slips};
 use open_beacon_core::survey::clear::Blocker;
-use open_beacon_core::survey::hear::{AimAntenna, Landscape, Stand, behind};
+use open_beacon_core::survey::hear::{Landscape, Stand, WhatIf, behind};
 use open_beacon_core::survey::matching::{Evidence, Fit, matches};
-use open_beacon_core::survey::rank::{Access, Question, Reason, Sensitivity, rank};
+use open_beacon_core::survey::rank::{Access, Question};
+use open_beacon_core::survey::ranking::{Reason, rank};
 use open_beacon_core::survey::route::{Around, Ends, Lack, PathSource, Route};
 use open_beacon_core::survey::say;
+use open_beacon_core::survey::sensitivity::{Doubt, Outcome};
 use open_beacon_core::terrain::crossing::{crossings, stands_in};
 use open_beacon_core::terrain::{Frame, Grid, Ground, Heights, ProfileError, Track};
 use proptest::prelude::*;
@@ -198,7 +201,7 @@ fn without_terrain_the_model_is_used_and_nothing_is_stacked_on_it() {
     assert!(beyond.total_db.high - beyond.total_db.low >= 30.0, "little is promised there");
 }
 
-fn cell(band: u16, channel: u32, pci: u16) -> MastCell {
+pub fn cell(band: u16, channel: u32, pci: u16) -> MastCell {
     MastCell {
         technology: Technology::Lte,
         band: Some(band),
@@ -213,7 +216,7 @@ fn cell(band: u16, channel: u32, pci: u16) -> MastCell {
     }
 }
 
-fn mast(number: u128, name: &str, bearing_deg: f64, away_m: f64, cells: Vec<MastCell>) -> Mast {
+pub fn mast(number: u128, name: &str, bearing_deg: f64, away_m: f64, cells: Vec<MastCell>) -> Mast {
     Mast {
         id: MastId(Uuid::from_u128(number)),
         site_id: SiteId(Uuid::nil()),
@@ -239,9 +242,10 @@ fn two_cells_give_the_closed_form_and_the_antenna_turns_one_down() {
     ];
     let landscape = Landscape::new(&masts, &[], &ground, &settings);
     let stand = Stand { place: HOUSE, height_m: 8.0, mount: Mount::Pole };
-    let heard = landscape.arrivals(&stand, 0.0);
-    let stock = behind(&AimAntenna::Stock, 0.0, 0, &heard, &settings).unwrap();
-    let panel = behind(&AimAntenna::Assumed, 0.0, 0, &heard, &settings).unwrap();
+    let heard = landscape.arrivals(&stand, WhatIf::default());
+    let north = Aim { azimuth_deg: 0.0, elevation_deg: 0.0 };
+    let stock = behind(&AimAntenna::Stock, north, 0, &heard, &settings).unwrap();
+    let panel = behind(&AimAntenna::Assumed, north, 0, &heard, &settings).unwrap();
     assert!((stock.sinr_db.likely).abs() < 0.2, "{stock:?}");
     assert!((panel.sinr_db.likely - 20.0).abs() < 0.3, "{panel:?}");
     // Worked budget: 15 dBm of one element + 17 dBi − 107.1 dB of free space at 1815 MHz and 3 km + 1 dBi.
@@ -249,7 +253,7 @@ fn two_cells_give_the_closed_form_and_the_antenna_turns_one_down() {
     assert!((stock.rsrp_dbm.likely - expected).abs() < 0.5, "{} against {expected}", stock.rsrp_dbm.likely);
 }
 
-fn position(number: u128, name: &str, mount: Mount, place: GeoPoint, height_m: f64) -> Position {
+pub fn position(number: u128, name: &str, mount: Mount, place: GeoPoint, height_m: f64) -> Position {
     Position {
         id: PositionId(Uuid::from_u128(number)),
         site_id: SiteId(Uuid::nil()),
@@ -299,7 +303,8 @@ fn the_ranking_prefers_the_free_line_and_says_what_taller_trees_would_change() {
         Some(Reason::OtherBlocked { blocker: Blocker::Obstacle { index: 0 }, .. })
     ));
     assert!(
-        matches!(found.sensitivity[0], Sensitivity::TreesTallerSame { .. }),
+        matches!(found.sensitivity[0].doubt, Doubt::TreesTaller { .. })
+            && matches!(found.sensitivity[0].outcome, Outcome::Stays { .. }),
         "the belt is not in its way"
     );
     assert_eq!(found.choices.iter().filter(|one| one.position == "Sill").count(), 1, "a sill is not raised");

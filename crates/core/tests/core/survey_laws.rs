@@ -11,13 +11,12 @@ use open_beacon_core::propagation::p833::{
 };
 use open_beacon_core::propagation::p2040::{sheet_loss_db, usual_m};
 use open_beacon_core::propagation::p2108::{clutter_height_m, height_gain_loss_db};
+use open_beacon_core::survey::antenna::AimAntenna;
 use open_beacon_core::survey::calibrate::{EACH_DB, PRIOR_DB, posterior};
 use open_beacon_core::survey::clear::{Blocker, FREE_SHARE, Line, clearance};
-use open_beacon_core::survey::hear::{
-    AimAntenna, Landscape, carrier_of, element_eirp_dbm, frequency_mhz, wall_db,
-};
+use open_beacon_core::survey::hear::{Landscape, carrier_of, element_eirp_dbm, frequency_mhz, wall_db};
 use open_beacon_core::survey::rank::{Access, cable_m};
-use open_beacon_core::survey::raster::{Asked, row_dbm};
+use open_beacon_core::survey::raster::{Asked, RasterQuantity, row};
 use open_beacon_core::survey::route::{Around, Ends, PathSource, Route, TERRAIN_SPREAD_DB};
 use open_beacon_core::survey::say;
 use open_beacon_core::terrain::Track;
@@ -216,18 +215,18 @@ fn a_raster_agrees_with_the_path_it_is_made_of() {
     let masts = [mast_of(vec![lte(3, Some(1300)), lte(999, None)], 30.0, 3000.0)];
     let landscape = Landscape::new(&masts, &[], &ground, &settings);
     let span = GeoSpan { south_deg: 61.41, west_deg: 8.18, north_deg: 61.43, east_deg: 8.22 };
-    let asked =
-        Asked { span, columns: 5, rows: 3, height_m: 6.0, mast: 0, cell: 0, antenna: AimAntenna::Stock };
-    let row = row_dbm(&landscape, &asked, 1).unwrap();
+    let (antenna, quantity) = (AimAntenna::Stock, RasterQuantity::Signal);
+    let asked = Asked { span, columns: 5, rows: 3, height_m: 6.0, mast: 0, cell: 0, antenna, quantity };
+    let found = row(&landscape, &asked, 1).unwrap();
     let from = at(row_latitudes_deg(&span, 3)[1], 8.20);
     let around = Around { obstacles: &[], settings: &settings, taller_trees_m: 0.0 };
     let route = Route::new(from, masts[0].place, &ground, &[]);
     let loss = route.loss(Ends { first_above_m: 6.0, last_above_m: 40.0, indoors: false }, 1815.0, &around);
     let expected = 15.0 + 17.0 + settings.outdoor.stock_gain_dbi - loss.total_db.likely;
-    assert!((row[2] - expected).abs() < 1e-6, "{} against {expected}", row[2]);
+    assert!((found[2] - expected).abs() < 1e-6, "{} against {expected}", found[2]);
     assert!(matches!(loss.source, PathSource::Terrain { .. }));
-    assert!(row_dbm(&landscape, &Asked { cell: 1, ..asked }, 1).is_none(), "a band that is none");
-    assert!(row_dbm(&landscape, &Asked { cell: 9, ..asked }, 1).is_none());
+    assert!(row(&landscape, &Asked { cell: 1, ..asked }, 1).is_none(), "a band that is none");
+    assert!(row(&landscape, &Asked { cell: 9, ..asked }, 1).is_none());
 }
 
 #[test]

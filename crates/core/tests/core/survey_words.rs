@@ -9,9 +9,11 @@ use open_beacon_core::survey::calibrate::MastShift;
 use open_beacon_core::survey::check::Slip;
 use open_beacon_core::survey::clear::{Blocker, Clearance};
 use open_beacon_core::survey::matching::{CellMatch, Evidence, Fit};
-use open_beacon_core::survey::rank::{Access, Choice, Ranking, Reason, Sensitivity};
+use open_beacon_core::survey::rank::{Access, Choice};
+use open_beacon_core::survey::ranking::{Ranking, Reason};
 use open_beacon_core::survey::route::{Lack, PathSource};
 use open_beacon_core::survey::say;
+use open_beacon_core::survey::sensitivity::{Doubt, Outcome, Sensitivity};
 use uuid::Uuid;
 
 const METRIC: Style = Style { units: Units::Metric };
@@ -140,17 +142,19 @@ fn a_ranking_says_the_best_the_runner_up_and_why() {
     let none = Ranking { choices: Vec::new(), runner_up: None, reason: None, sensitivity: Vec::new() };
     assert!(say::title(&none, METRIC).starts_with("Enter the masts around you"));
     assert_eq!(say::reason(&none, &belt(), METRIC), None);
-    let other = Sensitivity::TreesTallerOther {
-        by_m: 3.0,
-        position: "Gable".into(),
-        height_m: 8.4,
-        mast: "Fen".into(),
-    };
+    let trees = Doubt::TreesTaller { by_m: 3.0 };
+    let gable = Outcome::Other { position: "Gable".into(), height_m: 8.4, mast: "Fen".into() };
+    let other = Sensitivity { doubt: trees, outcome: gable };
     assert_eq!(
         say::sensitivity(&other, METRIC),
         "If the trees are 3\u{202f}m taller than drawn, Gable at 8.4\u{202f}m to Fen wins: measure both."
     );
-    let same = Sensitivity::TreesTallerSame { by_m: 3.0, loss_db: 2.5 };
+    let stays = |signal_db, clean_db| Outcome::Stays { signal_db, clean_db };
+    let same = Sensitivity { doubt: trees, outcome: stays(2.5, 2.5) };
+    let busy = Sensitivity { doubt: Doubt::AllBusy, outcome: stays(0.0, 4.0) };
+    assert!(say::sensitivity(&busy, METRIC).ends_with("its signal is 4\u{202f}dB less clean."));
+    let firm = Sensitivity { doubt: Doubt::MastsLower { by_m: 10.0 }, outcome: stays(0.1, 0.0) };
+    assert!(say::sensitivity(&firm, METRIC).ends_with("loses nothing to speak of."));
     assert!(
         say::sensitivity(&same, IMPERIAL).contains("10\u{202f}ft taller"),
         "{}",

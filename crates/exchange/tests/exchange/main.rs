@@ -43,6 +43,22 @@ fn story() -> SiteBundle {
         },
         content: vec![0x89, b'P', b'N', b'G', 0],
     });
+    bundle.backdrops.push(BackdropFile {
+        backdrop: Backdrop {
+            id: BackdropId(Uuid::from_u128(6)),
+            site_id: bundle.site.id,
+            file_name: "../above.jpg".into(),
+            media_type: "image/jpeg".into(),
+            width_px: 1200,
+            height_px: 800,
+            bytes: 4,
+            tie_points: vec![TiePoint { x_px: 1.5, y_px: 2.5, place: bundle.masts[0].place }],
+            opacity: 0.7,
+            added_at: bundle.runs[0].started_at,
+            archived_at: None,
+        },
+        content: vec![0xFF, 0xD8, 0xFF, 0],
+    });
     bundle
 }
 

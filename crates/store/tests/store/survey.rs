@@ -16,7 +16,7 @@ fn what_a_survey_is_made_of_comes_back_as_it_went_in() {
     assert_eq!(store.survey_things::<Landmark>(of).unwrap(), bundle.landmarks);
     let tile = &bundle.tiles[0];
     assert_eq!(store.survey_things::<TerrainTile>(of).unwrap(), std::slice::from_ref(&tile.tile));
-    assert_eq!(&store.tile_file(tile.tile.id).unwrap(), tile, "the file to the last byte");
+    assert_eq!(&store.survey_file::<TileFile>(tile.tile.id).unwrap(), tile, "the file to the last byte");
     assert_eq!(store.bundle(of).unwrap().tiles, bundle.tiles);
 }
 
@@ -49,17 +49,17 @@ fn a_terrain_file_is_kept_once_and_its_words_can_change() {
     store.create_site(&of, &of).unwrap();
     let mut file = story().tiles.remove(0);
     file.tile.site_id = of.id;
-    store.add_tile(&file).unwrap();
+    store.add_survey_file(&file).unwrap();
     let other = TileFile { content: vec![1, 2, 3], ..file.clone() };
-    store.add_tile(&other).unwrap();
-    assert_eq!(store.tile_file(file.tile.id).unwrap(), file, "a repeat changes nothing");
+    store.add_survey_file(&other).unwrap();
+    assert_eq!(store.survey_file::<TileFile>(file.tile.id).unwrap(), file, "a repeat changes nothing");
     let said = TerrainTile { surface: SurfaceKind::Surface, ..file.tile.clone() };
-    store.change_tile(&said).unwrap();
-    let found = store.tile_file(file.tile.id).unwrap();
+    store.change_survey_file::<TileFile>(&said).unwrap();
+    let found = store.survey_file::<TileFile>(file.tile.id).unwrap();
     assert_eq!((found.tile, found.content), (said.clone(), file.content));
     let nowhere = TerrainTile { id: TileId(Uuid::from_u128(404)), ..said };
-    assert!(matches!(store.change_tile(&nowhere), Err(StoreError::NotFound(_))));
-    assert!(matches!(store.tile_file(nowhere.id), Err(StoreError::NotFound(_))));
+    assert!(matches!(store.change_survey_file::<TileFile>(&nowhere), Err(StoreError::NotFound(_))));
+    assert!(matches!(store.survey_file::<TileFile>(nowhere.id), Err(StoreError::NotFound(_))));
 }
 
 #[test]

@@ -176,6 +176,7 @@ function MastRow({
         <span className="block text-sm text-muted">
           {one.latitude_text} {one.longitude_text}
           {one.utm_text && ` · UTM ${one.utm_text}`}
+          {one.mgrs_text && ` · MGRS ${one.mgrs_text}`}
         </span>
         {one.slips.map((said) => {
           const better = mended(mast, said);

@@ -50,6 +50,10 @@ export function PathPanel({
     ...view.obstacles.filter((one) => one.from_m < 2000).map((one) => one.to_m * 1.5),
   );
   const top = Math.max(12, Math.ceil(own + 8));
+  const raise = (metres: number) => {
+    setMoved(metres);
+    onHeight(metres);
+  };
   const short = (metres: number) =>
     units === "imperial" ? `${Math.round(metres / 0.3048)} ft` : `${Math.round(metres)} m`;
   return (
@@ -82,6 +86,7 @@ export function PathPanel({
             clearance={now.clearance}
             heightText={short}
             distanceText={(metres) => (metres === 0 ? "house" : distance(metres, units))}
+            onRaise={(metres) => raise(Math.min(top, Math.max(1, metres)))}
             label={`Slice of the ground from ${now.position} to ${now.mast}. ${view.said.clearance ?? ""}`}
           />
         </TableBox>
@@ -98,10 +103,7 @@ export function PathPanel({
             max={top}
             step={0.1}
             value={tried}
-            onChange={(event) => {
-              setMoved(Number(event.target.value));
-              onHeight(Number(event.target.value));
-            }}
+            onChange={(event) => raise(Number(event.target.value))}
             className="mt-2 h-11 w-full accent-[var(--lamp)]"
           />
           {height !== undefined && Math.abs(height - own) > 0.01 && (
@@ -128,7 +130,8 @@ export function PathPanel({
                 <th className="pr-4 font-semibold">Clean (SINR), dB</th>
                 <th className="pr-4 font-semibold">Margin, dB</th>
                 <th className="pr-4 font-semibold">Down, Mbit/s</th>
-                <th className="font-semibold">Loss: free space + ground + things, dB</th>
+                <th className="pr-4 font-semibold">Loss: free space + ground + things, dB</th>
+                <th className="font-semibold">Antenna: gain − off its beam − polarisation, dB</th>
               </tr>
             </thead>
             <tbody>
@@ -143,8 +146,12 @@ export function PathPanel({
                   <td className="pr-4 whitespace-nowrap">
                     {band.down_mbps ? range(band.down_mbps, rough) : "not known"}
                   </td>
-                  <td className="whitespace-nowrap">
+                  <td className="pr-4 whitespace-nowrap">
                     {whole(band.free_space_db)} + {whole(band.ground_db)} + {whole(band.obstacles_db)}
+                    {band.wall_db > 0 && ` + walls ${whole(band.wall_db)}`}
+                  </td>
+                  <td className="whitespace-nowrap">
+                    {halves(band.net_gain_dbi)} − {halves(band.pattern_db)} − {halves(band.polarisation_db)}
                   </td>
                 </tr>
               ))}

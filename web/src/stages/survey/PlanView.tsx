@@ -6,8 +6,10 @@ import {
   ImageOverlay,
   MapContainer,
   Marker,
+  Pane,
   Polygon,
   Polyline,
+  SVGOverlay,
   Tooltip,
   useMap,
   useMapEvents,
@@ -17,12 +19,18 @@ import { bearing } from "../../kit/format";
 import { distance } from "./words";
 
 /** What a press on the plan does. */
-export type PlanMode = "look" | "outline" | "line" | "landmark";
+export type PlanMode = "look" | "outline" | "line" | "landmark" | "tie";
 
 /** A finished map of predicted signal. */
 export interface RasterShown {
   url: string;
   span: GeoSpan;
+}
+
+/** Outlines and lines grow by every press; of a landmark the last counts, of known points the last two. */
+function drawnWith(mode: PlanMode, drawn: GeoPoint[], point: GeoPoint): GeoPoint[] {
+  if (mode === "landmark") return [point];
+  return mode === "tie" ? [...drawn.slice(-1), point] : [...drawn, point];
 }
 
 type LatLng = [number, number];
@@ -72,7 +80,7 @@ function Ground({ siteId, stamp }: { siteId: string; stamp: string }) {
     watch.observe(document.documentElement, { attributeFilter: ["data-theme"] });
     return () => watch.disconnect();
   }, [draw]);
-  return shown ? <ImageOverlay url={shown.url} bounds={shown.bounds} /> : null;
+  return shown ? <ImageOverlay url={shown.url} bounds={shown.bounds} pane="tilePane" /> : null;
 }
 
 function Pressed({ mode, onPoint }: { mode: PlanMode; onPoint: (point: GeoPoint) => void }) {
@@ -166,6 +174,29 @@ export function PlanView({
         className="plan h-[24rem] rounded-lg border border-rule"
       >
         <Ground siteId={siteId} stamp={stamp} />
+        <Pane name="backdrop" style={{ zIndex: 300 }}>
+          {view.backdrops.map(({ backdrop, lying }) =>
+            lying ? (
+              <SVGOverlay
+                key={`${backdrop.id}${lying.turned_deg}${lying.metres_per_px}${backdrop.opacity}`}
+                bounds={[
+                  [lying.span.south_deg, lying.span.west_deg],
+                  [lying.span.north_deg, lying.span.east_deg],
+                ]}
+                attributes={{ viewBox: "0 0 1 1", preserveAspectRatio: "none" }}
+              >
+                <image
+                  href={`/api/backdrops/${backdrop.id}`}
+                  width={backdrop.width_px}
+                  height={backdrop.height_px}
+                  opacity={backdrop.opacity}
+                  preserveAspectRatio="none"
+                  transform={`matrix(${lying.a} ${lying.b} ${lying.c} ${lying.d} ${lying.e} ${lying.f})`}
+                />
+              </SVGOverlay>
+            ) : null,
+          )}
+        </Pane>
         {raster && (
           <ImageOverlay
             url={raster.url}
@@ -176,7 +207,7 @@ export function PlanView({
           />
         )}
         <Fit points={fit} />
-        <Pressed mode={mode} onPoint={(point) => onDraw(mode === "landmark" ? [point] : [...drawn, point])} />
+        <Pressed mode={mode} onPoint={(point) => onDraw(drawnWith(mode, drawn, point))} />
         {view.obstacles.map((one) => {
           const points = one.outline.map(at);
           const tip = `${one.name}, ${Math.round(one.height_m)} m`;
@@ -247,7 +278,7 @@ export function PlanView({
             </CircleMarker>
           ) : null,
         )}
-        {drawn.length > 0 && (
+        {drawn.length > 0 && mode !== "tie" && (
           <Polyline positions={drawn.map(at)} pathOptions={{ color: "var(--lamp)", weight: 4 }} />
         )}
         {drawn.map((point) => (

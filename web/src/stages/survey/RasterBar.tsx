@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { answered, api, newId } from "../../api/client";
-import type { Choice, GeoSpan, SurveyView } from "../../api/schema";
+import type { Choice, RasterQuantity, SurveyView } from "../../api/schema";
 import { Button } from "../../kit/Button";
 import { ChoiceField } from "../../kit/Field";
 import { whole } from "../../kit/format";
@@ -16,16 +16,10 @@ const SIZES: Record<string, { words: string; half_m: number; points: number }> =
   wide: { words: "10 km across", half_m: 5000, points: 300 },
 };
 
-function spanOf(latitude: number, longitude: number, half_m: number): GeoSpan {
-  const north = half_m / 111_320;
-  const east = north / Math.cos((latitude * Math.PI) / 180);
-  return {
-    south_deg: latitude - north,
-    north_deg: latitude + north,
-    west_deg: longitude - east,
-    east_deg: longitude + east,
-  };
-}
+const QUANTITIES: [RasterQuantity, string][] = [
+  ["signal", "Signal (RSRP)"],
+  ["clean_signal", "Clean signal (SINR)"],
+];
 
 /** A map of predicted signal for the chosen mast and one of its bands, with progress and cancel. */
 export function RasterBar({
@@ -41,15 +35,16 @@ export function RasterBar({
 }) {
   const [size, setSize] = useState("round");
   const [cell, setCell] = useState(0);
-  const [asked, setAsked] = useState<{ id: string; span: GeoSpan }>();
+  const [quantity, setQuantity] = useState<RasterQuantity>("signal");
+  const [asked, setAsked] = useState<string>();
   const notice = useNotice();
   const state = useQuery({
-    queryKey: ["raster", asked?.id],
+    queryKey: ["raster", asked],
     enabled: asked !== undefined,
     refetchInterval: (query) => (query.state.data?.finished || query.state.data?.failed ? false : 300),
-    queryFn: () => answered(api.GET("/api/rasters/{id}", { params: { path: { id: asked?.id ?? "" } } })),
+    queryFn: () => answered(api.GET("/api/rasters/{id}", { params: { path: { id: asked ?? "" } } })),
   }).data;
-  const done = asked && state?.finished ? asked : undefined;
+  const done = asked && state?.finished ? state : undefined;
   useEffect(() => {
     onShown(done ? { url: `/api/rasters/${done.id}/picture.png`, span: done.span } : undefined);
   }, [done, onShown]);
@@ -61,7 +56,6 @@ export function RasterBar({
     const way = SIZES[size] ?? { words: "", half_m: 1000, points: 200 };
     const house = view.house;
     if (!house) return;
-    const span = spanOf(house.latitude_deg, house.longitude_deg, way.half_m);
     const id = newId();
     try {
       await answered(
@@ -69,7 +63,9 @@ export function RasterBar({
           params: { path: { id: siteId } },
           body: {
             id,
-            span,
+            middle: house,
+            half_m: way.half_m,
+            quantity,
             columns: way.points,
             rows: way.points,
             height_m: chosen.height_m,
@@ -78,7 +74,7 @@ export function RasterBar({
           },
         }),
       );
-      setAsked({ id, span });
+      setAsked(id);
     } catch (error) {
       notice(error instanceof Error ? error.message : "It did not work.");
     }
@@ -98,6 +94,9 @@ export function RasterBar({
             onChange={(at) => setCell(Number(at))}
           />
         </div>
+        <div className="w-52">
+          <ChoiceField label="What" value={quantity} choices={QUANTITIES} onChange={setQuantity} />
+        </div>
         <div className="w-64">
           <ChoiceField
             label="Area round the house"
@@ -116,7 +115,7 @@ export function RasterBar({
             />
             <Button
               onClick={() =>
-                void answered(api.DELETE("/api/rasters/{id}", { params: { path: { id: asked.id } } })).catch(
+                void answered(api.DELETE("/api/rasters/{id}", { params: { path: { id: asked } } })).catch(
                   (error: Error) => notice(error.message),
                 )
               }
@@ -134,7 +133,7 @@ export function RasterBar({
         )}
       </div>
       {state?.failed && <p className="mt-2">{state.failed}</p>}
-      {done && state?.lowest_dbm != null && state.highest_dbm != null && (
+      {done?.lowest != null && done.highest != null && (
         <p className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1">
           {LEGEND.map((name) => (
             <span key={name} className="inline-flex items-center gap-1.5">
@@ -147,8 +146,8 @@ export function RasterBar({
             </span>
           ))}
           <span className="text-muted">
-            From {whole(state.lowest_dbm)} to {whole(state.highest_dbm)} dBm, antenna aimed at the mast
-            everywhere.
+            From {whole(done.lowest)} to {whole(done.highest)} {done.quantity === "signal" ? "dBm" : "dB"},
+            antenna aimed at the mast everywhere.
           </span>
         </p>
       )}

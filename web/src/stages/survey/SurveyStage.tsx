@@ -7,6 +7,7 @@ import { useNotice } from "../../kit/notices";
 import { saveSettings, useSiteId } from "../../shell/useSiteContext";
 import { useKits } from "../kit/queries";
 import { Section, StageHeader } from "../StageHeader";
+import { Backdrops } from "./Backdrops";
 import { Masts } from "./Masts";
 import { Matches } from "./Matches";
 import { PathPanel } from "./PathPanel";
@@ -130,6 +131,16 @@ export default function SurveyStage() {
         onDrawn={setDrawn}
       />
       <Terrain siteId={siteId} view={view} units={units} />
+      <Backdrops
+        siteId={siteId}
+        view={view}
+        drawn={drawn}
+        placing={mode === "tie"}
+        onPlacing={(on) => {
+          setMode(on ? "tie" : "look");
+          setDrawn([]);
+        }}
+      />
     </>
   );
 }

@@ -43,6 +43,7 @@ const HINTS: Record<PlanMode, string> = {
   look: "",
   outline: "Press the corners on the plan, one after the other; three at least. Or type them below.",
   line: "Press along the middle of the belt; two points at least. Or type them below.",
+  tie: "",
   landmark: "Press what you see from the roof: a silo, a spire. Or type its place below.",
 };
 
@@ -97,7 +98,7 @@ export function Things({
           </Button>
         ))}
       </div>
-      {mode !== "look" && (
+      {mode !== "look" && mode !== "tie" && (
         <ThingForm
           key={editing?.id ?? mode}
           siteId={siteId}
