@@ -103,7 +103,7 @@ test("the stages answer to their keys", async ({ demo, page }) => {
   await expect(page).toHaveURL(/\/survey/);
   await page.keyboard.press("4");
   await expect(page).toHaveURL(/\/mount/);
-  await page.keyboard.press("5");
+  await page.keyboard.press("6");
   await expect(page).toHaveURL(/\/log/);
   await page.keyboard.press("0");
   await expect(page).toHaveURL(/\/settings/);

@@ -26,6 +26,8 @@ export interface StageSearch {
   /** Position and mast of the path that is looked at, and the height tried. */
   path?: string;
   height?: string;
+  /** The sweep that is looked at. */
+  sweep?: string;
 }
 
 const text = (value: unknown): string | undefined =>
@@ -50,6 +52,7 @@ const site = createRoute({
     kit: text(search.kit),
     path: text(search.path),
     height: text(search.height),
+    sweep: text(search.sweep),
   }),
 });
 const start = createRoute({
@@ -87,6 +90,16 @@ const aimCard = createRoute({
   }),
 });
 const mount = createRoute({ getParentRoute: () => site, path: "/mount", component: MountStage });
+const AimStage = lazy(() => import("./stages/aim/AimStage"));
+const aim = createRoute({
+  getParentRoute: () => site,
+  path: "/aim",
+  component: () => (
+    <Suspense fallback={<p className="text-lg text-muted">A moment…</p>}>
+      <AimStage />
+    </Suspense>
+  ),
+});
 const log = createRoute({ getParentRoute: () => site, path: "/log", component: LogStage });
 const verdict = createRoute({ getParentRoute: () => site, path: "/verdict", component: VerdictStage });
 const settings = createRoute({ getParentRoute: () => site, path: "/settings", component: SettingsPage });
@@ -98,7 +111,7 @@ export const router = createRouter({
     importSite,
     jobCard,
     aimCard,
-    site.addChildren([start, baseline, kit, catalogue, survey, mount, log, verdict, settings]),
+    site.addChildren([start, baseline, kit, catalogue, survey, mount, aim, log, verdict, settings]),
   ]),
   defaultPreload: "intent",
 });

@@ -2,19 +2,19 @@
 
 use crate::link::LinkLease;
 use crate::problem::Problem;
+use crate::sampling::{begin_trickle, next_counting};
 use crate::state::AppState;
 use chrono::Utc;
 use open_beacon_core::model::{
     Activity, Completion, RunId, Sample, SampleId, SetupId, SiteId, SiteSettings, Source, SpeedTest,
     SpeedTestId,
 };
-use open_beacon_gateway::{LinkStatus, Look};
-use open_beacon_speedtest::{Plan, Progress, measure, trickle};
+use open_beacon_gateway::Look;
+use open_beacon_speedtest::{Plan, Progress, measure};
 use serde::Serialize;
 use std::collections::HashMap;
 use std::sync::{Arc, Mutex, PoisonError};
 use std::time::Duration;
-use tokio::sync::broadcast::error::RecvError;
 use tokio::sync::watch;
 use tokio_util::sync::CancellationToken;
 use utoipa::ToSchema;
@@ -59,11 +59,6 @@ pub struct Jobs {
     /// Counts up whenever a job starts, so that open event streams take the new one up.
     started: Arc<watch::Sender<u64>>,
 }
-
-/// Longest wait for an independent sample, at least.
-const PATIENCE: Duration = Duration::from_secs(20);
-/// Longest wait, in refresh periods of the gateway.
-const PATIENCE_PERIODS: f64 = 8.0;
 
 impl Jobs {
     /// The state of the site's running or last job.
@@ -176,9 +171,6 @@ async fn steps(
     Ok(())
 }
 
-/// Longest wait for the trickle's first answer.
-const TRICKLE_BEGINS: std::time::Duration = std::time::Duration::from_secs(3);
-
 /// Takes independent samples with a trickle of traffic, so that idle carriers do not vanish.
 async fn record(
     app: &AppState,
@@ -189,22 +181,12 @@ async fn record(
 ) -> Result<(), String> {
     let quiet = job.cancel.child_token();
     let _stop_trickle = quiet.clone().drop_guard();
-    let activity = match &settings.speed_test {
-        None => Activity::Idle,
-        Some(target) => {
-            let how = Plan::from(target);
-            let (begun, begins) = tokio::sync::oneshot::channel();
-            tokio::spawn(async move { trickle(&how.latency_url, how.probe_with_head, quiet, begun).await });
-            // Samples count once the line is not idle any more; one that does not answer must not hold them up.
-            let _ = tokio::time::timeout(TRICKLE_BEGINS, begins).await;
-            Activity::Trickle
-        }
-    };
+    let activity = begin_trickle(settings, quiet).await;
     // What the page shows first may be older than the trickle; it is looked at, not kept.
     let mut settled = false;
     let mut taken = 0;
     while taken < plan.samples {
-        let look = next_counting(job, lease)
+        let look = next_counting(&job.cancel, lease)
             .await
             .map_err(|why| format!("{why} {taken} of {} samples were taken.", plan.samples))?;
         if !settled {
@@ -216,35 +198,6 @@ async fn record(
         job.state.send_modify(|state| state.samples_taken = taken);
     }
     Ok(())
-}
-
-async fn next_counting(job: &Job, lease: &mut LinkLease) -> Result<Look, String> {
-    let period_s = lease.state.borrow().refresh_period_s.unwrap_or(0.0);
-    let patience = PATIENCE.max(Duration::from_secs_f64(period_s * PATIENCE_PERIODS));
-    let counting = async {
-        loop {
-            match lease.looks.recv().await {
-                Ok(look) if look.novelty.counts() => return Ok(look),
-                Ok(_) | Err(RecvError::Lagged(_)) => {}
-                Err(RecvError::Closed) => return Err("The gateway is no longer watched.".to_owned()),
-            }
-        }
-    };
-    tokio::select! {
-        () = job.cancel.cancelled() => Err("It was cancelled.".into()),
-        waited = tokio::time::timeout(patience, counting) => {
-            waited.unwrap_or_else(|_| Err(why_nothing_came(&lease.state.borrow().status, patience)))
-        }
-    }
-}
-
-fn why_nothing_came(status: &LinkStatus, patience: Duration) -> String {
-    match status {
-        LinkStatus::NotSet => "No gateway address is set.".into(),
-        LinkStatus::Unreachable { problem, .. } => format!("The gateway does not answer: {problem}."),
-        LinkStatus::Nonsense { problem, .. } => format!("The gateway answered something else: {problem}."),
-        _ => format!("The gateway's page did not change for {} seconds.", patience.as_secs()),
-    }
 }
 
 async fn keep(app: &AppState, run_id: RunId, activity: Activity, look: Look) -> Result<(), String> {

@@ -18,7 +18,9 @@ pub mod link;
 pub mod problem;
 pub mod rasters;
 pub mod routes;
+mod sampling;
 pub mod state;
+pub mod sweeping;
 
 pub use guard::Guard;
 pub use state::AppState;

@@ -65,6 +65,12 @@ impl LinkHub {
         LinkLease { state: feed.state.subscribe(), looks: feed.looks.subscribe(), feed }
     }
 
+    /// What is known of a site's link, without watching it.
+    pub fn peek(&self, site: SiteId) -> Option<LinkState> {
+        let feeds = self.feeds.lock().unwrap_or_else(PoisonError::into_inner);
+        feeds.get(&site).map(|feed| feed.state.borrow().clone())
+    }
+
     /// Starts anew after the site's settings changed.
     pub fn restart(&self, site: SiteId) {
         let feed = self.feed(site);

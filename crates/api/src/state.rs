@@ -5,6 +5,7 @@ use crate::jobs::Jobs;
 use crate::link::LinkHub;
 use crate::problem::Problem;
 use crate::rasters::Rasters;
+use crate::sweeping::Sweeping;
 use open_beacon_core::model::SiteId;
 use open_beacon_store::{Store, StoreError};
 use std::sync::Arc;
@@ -19,6 +20,7 @@ pub struct AppState {
     pub jobs: Jobs,
     pub grounds: Grounds,
     pub rasters: Rasters,
+    pub sweeping: Sweeping,
     /// Sites of which something stored has changed.
     pub changes: broadcast::Sender<SiteId>,
     pub http: reqwest::Client,
@@ -45,6 +47,7 @@ impl AppState {
             jobs: Jobs::default(),
             grounds: Grounds::default(),
             rasters: Rasters::default(),
+            sweeping: Sweeping::default(),
             changes: broadcast::channel(64).0,
             store,
             http,

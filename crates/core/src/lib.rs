@@ -16,9 +16,11 @@
 //! | [`stats`] | medians, spreads, intervals |
 //! | [`kit`] | parts put together: what mates, what is lost, what it does at the site, what to buy |
 //! | [`terrain`] | grids of heights, profiles, what is crossed |
-//! | [`survey`] | masts, paths, ranking of positions, aiming |
+//! | [`survey`] | masts, paths, ranking of positions, the aiming card |
+//! | [`aim`] | sweeps: where to measure next, where the peak is, and how sure |
 //! | [`judge`] | findings (typed values) and their rendering as sentences |
 
+pub mod aim;
 pub mod antenna;
 pub mod bands;
 pub mod capacity;

@@ -2,7 +2,7 @@
 
 use open_beacon_core::model::{
     AttachmentId, BackdropId, KitId, LandmarkId, MastId, ObstacleId, PositionId, RunId, SampleId, SetupId,
-    SiteBundle, SiteId, SpeedTestId, TileId,
+    SiteBundle, SiteId, SpeedTestId, SweepId, SweepStopId, TileId,
 };
 use std::collections::HashMap;
 use uuid::Uuid;
@@ -62,6 +62,16 @@ pub fn with_new_ids(mut bundle: SiteBundle, mut make: impl FnMut() -> Uuid) -> S
     for row in &mut bundle.backdrops {
         row.backdrop.id = BackdropId(new(row.backdrop.id.0));
         row.backdrop.site_id = SiteId(new(row.backdrop.site_id.0));
+    }
+    for row in &mut bundle.sweeps {
+        row.id = SweepId(new(row.id.0));
+        row.site_id = SiteId(new(row.site_id.0));
+        row.position_id = PositionId(new(row.position_id.0));
+    }
+    for row in &mut bundle.sweep_stops {
+        row.id = SweepStopId(new(row.id.0));
+        row.site_id = SiteId(new(row.site_id.0));
+        row.sweep_id = SweepId(new(row.sweep_id.0));
     }
     let settings = &mut bundle.settings;
     settings.survey.kit_id = settings.survey.kit_id.map(|id| KitId(new(id.0)));

@@ -96,6 +96,17 @@ pub(crate) const BACKDROPS: &[Column] = columns![
     "bytes" Number, "tie_points" Json, "opacity" Number, "added_at" Text, "archived_at" MaybeText,
 ];
 
+pub(crate) const SWEEPS: &[Column] = columns![
+    "id" Text, "site_id" Text, "position_id" Text, "axis" Text, "beamwidth_deg" Number, "front_to_back_db" Number,
+    "expected_deg" Number, "attach" Text, "started_at" Text, "set_deg" Number, "ended_at" MaybeText,
+    "archived_at" MaybeText,
+];
+
+pub(crate) const SWEEP_STOPS: &[Column] = columns![
+    "id" Text, "site_id" Text, "sweep_id" Text, "angle_deg" Number, "taken_at" Text, "samples" Json,
+    "archived_at" MaybeText,
+];
+
 pub(crate) const ATTACHMENTS: &[Column] = columns![
     "id" Text, "run_id" Text, "file_name" Text, "media_type" Text, "bytes" Number, "sha256" Text, "added_at" Text,
 ];

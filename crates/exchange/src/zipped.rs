@@ -65,6 +65,8 @@ pub fn to_zip(bundle: &SiteBundle) -> Vec<u8> {
         ("landmarks.csv", write(tables::LANDMARKS, bundle.landmarks.iter())),
         ("tiles.csv", write(tables::TILES, bundle.tiles.iter().map(|file| &file.tile))),
         ("backdrops.csv", write(tables::BACKDROPS, bundle.backdrops.iter().map(|file| &file.backdrop))),
+        ("sweeps.csv", write(tables::SWEEPS, bundle.sweeps.iter())),
+        ("sweep_stops.csv", write(tables::SWEEP_STOPS, bundle.sweep_stops.iter())),
         ("speed_tests.csv", write(tables::SPEED_TESTS, bundle.speed_tests.iter())),
         (
             "attachments.csv",
@@ -132,7 +134,7 @@ pub fn from_zip(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
     let runs = values(table(&files, "runs.csv", tables::RUNS, &mut problems));
     let samples = samples_with_carriers(&files, &mut problems);
     let speed_tests = values(table(&files, "speed_tests.csv", tables::SPEED_TESTS, &mut problems));
-    // Exports from before the Kit and Survey stages have no such files.
+    // Exports from before the Kit, Survey and Aim stages have no such files.
     let later = [
         ("kits.csv", tables::KITS),
         ("parts.csv", tables::PARTS),
@@ -141,6 +143,8 @@ pub fn from_zip(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
         ("landmarks.csv", tables::LANDMARKS),
         ("tiles.csv", tables::TILES),
         ("backdrops.csv", tables::BACKDROPS),
+        ("sweeps.csv", tables::SWEEPS),
+        ("sweep_stops.csv", tables::SWEEP_STOPS),
     ];
     for (name, heading) in later {
         files.entry(name.into()).or_insert_with(|| write(heading, std::iter::empty::<()>()));
@@ -155,6 +159,8 @@ pub fn from_zip(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
         .into_iter()
         .map(|(tile, content)| TileFile { tile, content })
         .collect();
+    let sweeps = values(table(&files, "sweeps.csv", tables::SWEEPS, &mut problems));
+    let sweep_stops = values(table(&files, "sweep_stops.csv", tables::SWEEP_STOPS, &mut problems));
     let rows: Vec<(u64, Backdrop)> = table(&files, "backdrops.csv", tables::BACKDROPS, &mut problems);
     let backdrops =
         with_content(rows, "backdrops.csv", backdrop_name, |one| one.bytes, &mut files, &mut problems)
@@ -188,6 +194,8 @@ pub fn from_zip(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
             landmarks,
             tiles,
             backdrops,
+            sweeps,
+            sweep_stops,
         }),
         _ => Err(problems),
     }

@@ -249,6 +249,8 @@ pub fn demo_site(seed: u64, at: &Addresses) -> SiteBundle {
         landmarks: Vec::new(),
         tiles: Vec::new(),
         backdrops: Vec::new(),
+        sweeps: Vec::new(),
+        sweep_stops: Vec::new(),
     };
     for (order, spot) in SPOTS.iter().enumerate() {
         tell_spot(seed, &mut bundle, order, spot);

@@ -101,6 +101,12 @@ impl Store {
         for row in bundle.backdrops.iter().filter(|row| !known.ids.contains(&row.backdrop.id.to_string())) {
             survey::insert_file(&transaction, row)?;
         }
+        for row in bundle.sweeps.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
+            survey::put(&transaction, row)?;
+        }
+        for row in bundle.sweep_stops.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
+            survey::put(&transaction, row)?;
+        }
         // A part that is here already keeps the price and stock it has here.
         let built_in = Catalogue::with_own(Vec::new());
         for part in &bundle.parts {
@@ -172,6 +178,8 @@ fn read_bundle(db: &Connection, site_id: SiteId) -> Result<Option<SiteBundle>, S
         landmarks: survey::of_site(db, site_id)?,
         tiles: survey::files(db, site_id)?,
         backdrops: survey::files(db, site_id)?,
+        sweeps: survey::of_site(db, site_id)?,
+        sweep_stops: survey::of_site(db, site_id)?,
     }))
 }
 
@@ -197,6 +205,8 @@ impl Known {
             "landmark",
             "tile",
             "backdrop",
+            "sweep",
+            "sweep_stop",
         ];
         for table in tables {
             let mut statement = db.prepare(&format!("SELECT 1 FROM {table} WHERE id = ?1"))?;
@@ -222,6 +232,8 @@ fn ids_of(bundle: &SiteBundle, table: &str) -> Vec<String> {
         "landmark" => bundle.landmarks.iter().map(|row| row.id.to_string()).collect(),
         "tile" => bundle.tiles.iter().map(|row| row.tile.id.to_string()).collect(),
         "backdrop" => bundle.backdrops.iter().map(|row| row.backdrop.id.to_string()).collect(),
+        "sweep" => bundle.sweeps.iter().map(|row| row.id.to_string()).collect(),
+        "sweep_stop" => bundle.sweep_stops.iter().map(|row| row.id.to_string()).collect(),
         "speed_test" => bundle.speed_tests.iter().map(|row| row.id.to_string()).collect(),
         _ => bundle.attachments.iter().map(|row| row.attachment.id.to_string()).collect(),
     }
@@ -257,6 +269,8 @@ fn plan(db: &Connection, bundle: &SiteBundle) -> Result<BundlePlan, StoreError> 
     rows!("landmark", landmarks, |row: &open_beacon_core::model::Landmark| row.id);
     rows!("tile", tiles, |row: &open_beacon_core::model::TileFile| row.tile.id);
     rows!("backdrop", backdrops, |row: &open_beacon_core::model::BackdropFile| row.backdrop.id);
+    rows!("sweep", sweeps, |row: &open_beacon_core::model::Sweep| row.id);
+    rows!("sweep_stop", sweep_stops, |row: &open_beacon_core::model::SweepStop| row.id);
     Ok(plan)
 }
 

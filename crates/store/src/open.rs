@@ -15,6 +15,7 @@ fn migrations() -> Migrations<'static> {
         M::up(include_str!("migrations/0003_kit.sql")),
         M::up(include_str!("migrations/0004_survey.sql")),
         M::up(include_str!("migrations/0005_backdrop.sql")),
+        M::up(include_str!("migrations/0006_sweep.sql")),
     ])
 }
 

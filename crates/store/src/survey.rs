@@ -1,9 +1,10 @@
-//! What a survey is made of: masts, obstacles, landmarks, tiles of terrain, aerial pictures.
+//! What a survey is made of: masts, obstacles, landmarks, tiles of terrain, aerial pictures; and sweeps,
+//! which are kept the same way.
 
 use crate::convert::{Result as Row_, from_json, json};
 use crate::{Store, StoreError};
 use open_beacon_core::model::{
-    Backdrop, BackdropFile, Landmark, Mast, Obstacle, SiteId, TerrainTile, TileFile,
+    Backdrop, BackdropFile, Landmark, Mast, Obstacle, SiteId, Sweep, SweepStop, TerrainTile, TileFile,
 };
 use rusqlite::{Connection, OptionalExtension};
 use serde::Serialize;
@@ -34,6 +35,8 @@ thing!(Obstacle, "obstacle");
 thing!(Landmark, "landmark");
 thing!(TerrainTile, "tile");
 thing!(Backdrop, "backdrop");
+thing!(Sweep, "sweep");
+thing!(SweepStop, "sweep_stop");
 
 /// A thing with a file beside it.
 pub trait SurveyFile: Sized {

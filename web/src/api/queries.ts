@@ -21,6 +21,8 @@ export const keys = {
   tried: (id: string, spec: object) => ["tried", id, spec] as const,
   survey: (id: string) => ["survey", id] as const,
   path: (id: string, asked: object) => ["path", id, asked] as const,
+  sweeps: (id: string) => ["sweeps", id] as const,
+  sweep: (id: string, sweep: string) => ["sweep", id, sweep] as const,
   jobCard: (id: string) => ["job-card", id] as const,
 };
 
@@ -37,6 +39,8 @@ export function refresh(siteId: string): void {
     ["tried", siteId],
     keys.survey(siteId),
     ["path", siteId],
+    keys.sweeps(siteId),
+    ["sweep", siteId],
     keys.standIn(siteId),
   ]) {
     void queryClient.invalidateQueries({ queryKey: key });

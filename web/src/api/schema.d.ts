@@ -1740,6 +1740,77 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/sweeps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sweeps of a site, the newest first. */
+        get: operations["list_sweeps"];
+        put?: never;
+        /** Begins a sweep at a position. */
+        post: operations["create_sweep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/sweeps/{sweep}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A sweep with its fit and the next step. */
+        get: operations["get_sweep"];
+        /** Says what the antenna was set to in the end. */
+        put: operations["end_sweep"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/sweeps/{sweep}/stops": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Measures where the antenna points now; it goes on in the server. A repeat of the same identifier changes nothing. */
+        post: operations["measure_stop"];
+        /** Breaks off what is being measured. */
+        delete: operations["cancel_stop"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/sweeps/{sweep}/stops/{stop}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Leaves a stop out of the fit, or takes it in again. */
+        put: operations["change_stop"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/tiles": {
         parameters: {
             query?: never;
@@ -1871,6 +1942,92 @@ export interface components {
             said: components["schemas"]["ChoiceSaid"];
             site_name: string;
         };
+        /** @description What a sweep has come to. */
+        AimFit: {
+            /**
+             * Format: double
+             * @description Beamwidth as it was found, degrees.
+             */
+            beamwidth_deg: number;
+            /**
+             * Format: double
+             * @description SINR at the cleanest and at the strongest bearing, dB.
+             */
+            best_sinr_db?: number | null;
+            cell: components["schemas"]["CellKey"];
+            cleanest?: components["schemas"]["AngleInterval"] | null;
+            /** @description The fitted curve, every few degrees, for drawing. */
+            curve: components["schemas"]["CurvePoint"][];
+            /** @description No further point is worth the turn. */
+            enough: boolean;
+            /**
+             * Format: double
+             * @description Where a further point says most.
+             */
+            next_deg: number;
+            /** @description Places of points that hardly count. */
+            outliers: number[];
+            /**
+             * Format: double
+             * @description dBm there.
+             */
+            peak_rsrp_dbm: number;
+            /** Format: double */
+            peak_sinr_db?: number | null;
+            reason: components["schemas"]["AimReason"];
+            /**
+             * Format: double
+             * @description To point at.
+             */
+            recommended_deg: number;
+            /**
+             * Format: double
+             * @description Spread of a point, dB.
+             */
+            spread_db: number;
+            strongest: components["schemas"]["AngleInterval"];
+            suspects: components["schemas"]["Suspect"][];
+        };
+        /** @description Why the recommended bearing is the one. */
+        AimReason: {
+            /** @enum {string} */
+            why: "same";
+        } | {
+            /** @enum {string} */
+            why: "signal_only";
+        } | {
+            /** Format: double */
+            cost_db: number;
+            /** Format: double */
+            gain_db: number;
+            /** @enum {string} */
+            why: "interference";
+        } | {
+            /** Format: double */
+            loss_db: number;
+            /** @enum {string} */
+            why: "signal_wished";
+        } | {
+            /** Format: double */
+            other_deg: number;
+            /** @enum {string} */
+            why: "test_both";
+        };
+        /** @description An angle with its interval. */
+        AngleInterval: {
+            /**
+             * Format: double
+             * @description Most probable middle, degrees, 0..360 in azimuth.
+             */
+            angle_deg: number;
+            /**
+             * Format: double
+             * @description To the left and right of it (below and above in tilt), degrees, 0 or more: 90 % of the posterior.
+             */
+            left_deg: number;
+            /** Format: double */
+            right_deg: number;
+        };
         /**
          * @description The answer in one word.
          * @enum {string}
@@ -1947,6 +2104,33 @@ export interface components {
             lan_mbps: number;
             /** @enum {string} */
             protects: "ethernet";
+        };
+        /** @description What is asked of the person next. */
+        Ask: {
+            /** Format: double */
+            angle_deg: number;
+            /** @enum {string} */
+            ask: "planned";
+            done: number;
+            /** Format: double */
+            hold_s: number;
+            planned: number;
+            /** Format: int32 */
+            samples: number;
+        } | {
+            /** Format: double */
+            angle_deg: number;
+            /** @enum {string} */
+            ask: "further";
+            /** Format: double */
+            hold_s: number;
+            /** Format: int32 */
+            samples: number;
+        } | {
+            /** Format: double */
+            angle_deg: number;
+            /** @enum {string} */
+            ask: "set";
         };
         /** @description Everything said of a kit. */
         Assessment: {
@@ -2577,6 +2761,19 @@ export interface components {
              */
             node_bits: number;
         };
+        /** @description Which cell answered. */
+        CellKey: {
+            /** Format: int32 */
+            band?: number | null;
+            /**
+             * Format: int32
+             * @description EARFCN or NR-ARFCN.
+             */
+            channel?: number | null;
+            /** Format: int32 */
+            pci?: number | null;
+            technology: components["schemas"]["Technology"];
+        };
         /** @description How a cell is named to the user: band and physical cell identity. */
         CellName: {
             /** Format: int32 */
@@ -2919,6 +3116,15 @@ export interface components {
         /** @description Coordinates as they were typed, one point a line. */
         CoordinatesRequest: {
             text: string;
+        };
+        /** @description A point of the fitted curve. */
+        CurvePoint: {
+            /** Format: double */
+            angle_deg: number;
+            /** Format: double */
+            rsrp_dbm: number;
+            /** Format: double */
+            sinr_db?: number | null;
         };
         /** @description How far a compass points from true north. */
         Declination: {
@@ -4692,10 +4898,35 @@ export interface components {
         };
         /** @description The link with what the core says of it. */
         LinkView: components["schemas"]["LinkState"] & {
+            live?: components["schemas"]["Live"] | null;
             /** @description One for each carrier of the reading. */
             notes: components["schemas"]["CarrierNote"][];
             /** @description How the gateway is connected, in words. */
             sentence?: string | null;
+        };
+        /** @description The widest carrier as the hand should see it. */
+        Live: {
+            cell: components["schemas"]["CellKey"];
+            /** @description Another cell has answered since the last reading: the best begins anew. */
+            cell_changed: boolean;
+            rsrp?: components["schemas"]["LiveFigure"] | null;
+            /**
+             * Format: double
+             * @description A change of the antenna shows in full after this, s.
+             */
+            settles_s: number;
+            sinr?: components["schemas"]["LiveFigure"] | null;
+        };
+        /** @description A smoothed quantity. */
+        LiveFigure: {
+            /** Format: double */
+            best: number;
+            trend: components["schemas"]["Trend"];
+            /**
+             * Format: double
+             * @description dBm or dB.
+             */
+            value: number;
         };
         /**
          * @description What can be locked.
@@ -5164,6 +5395,34 @@ export interface components {
         /** @description A new site; the identifier is made by the client (UUIDv7). */
         NewSite: components["schemas"]["SiteBody"] & {
             id: components["schemas"]["SiteId"];
+        };
+        /** @description A stop to measure now, with the antenna pointing there. */
+        NewStop: {
+            /**
+             * Format: double
+             * @description Degrees from true north, 0..=360, or tilt, −90..=90.
+             */
+            angle_deg: number;
+            /** @description Made by the client (UUIDv7). */
+            id: components["schemas"]["SweepStopId"];
+            /**
+             * Format: int32
+             * @description Independent samples, 1..=20.
+             */
+            samples: number;
+        };
+        /** @description A sweep to begin. */
+        NewSweep: {
+            attach?: components["schemas"]["Attach"];
+            axis?: components["schemas"]["SweepAxis"];
+            /**
+             * Format: double
+             * @description Where the mast is expected; by the survey's best choice for the position where not said.
+             */
+            expected_deg?: number | null;
+            /** @description Made by the client (UUIDv7). */
+            id: components["schemas"]["SweepId"];
+            position_id: components["schemas"]["PositionId"];
         };
         /** @description The next sensible action on a stage; the screen makes it the one filled button. */
         NextAction: {
@@ -5678,6 +5937,24 @@ export interface components {
         PatternText: {
             /** @description CSV: angle in degrees, gain in dB. */
             text: string;
+        };
+        /** @description One stop of a sweep. */
+        PlannedStop: {
+            /**
+             * Format: double
+             * @description Degrees from true north, whole steps of [`SweepPlan::step_deg`].
+             */
+            angle_deg: number;
+            /**
+             * Format: double
+             * @description How long that takes, s.
+             */
+            hold_s: number;
+            /**
+             * Format: int32
+             * @description Independent samples to wait for.
+             */
+            samples: number;
         };
         /**
          * @description How its elements are polarised.
@@ -6209,6 +6486,11 @@ export interface components {
             name: string;
             origin: components["schemas"]["Origin"];
         };
+        /**
+         * @description What is aimed for.
+         * @enum {string}
+         */
+        School: "signal" | "quality" | "speed";
         /** @description What a second pair of leads adds. */
         SecondPair: {
             /** Format: double */
@@ -6331,6 +6613,8 @@ export interface components {
             setups: components["schemas"]["Setup"][];
             site: components["schemas"]["Site"];
             speed_tests: components["schemas"]["SpeedTest"][];
+            sweep_stops?: components["schemas"]["SweepStop"][];
+            sweeps?: components["schemas"]["Sweep"][];
             /** @description Files of terrain, as they were given. */
             tiles?: components["schemas"]["TileFile"][];
             /** Format: int32 */
@@ -6355,6 +6639,8 @@ export interface components {
             network?: string;
             /** @description What is assumed of an outdoor antenna before one is chosen. */
             outdoor?: components["schemas"]["OutdoorAssumptions"];
+            /** @description What is aimed for. */
+            school?: components["schemas"]["School"];
             /** @description A second speed-test download address, to check the first against. */
             second_test_url?: string | null;
             speed_test?: components["schemas"]["SpeedTestSettings"] | null;
@@ -6614,7 +6900,7 @@ export interface components {
          * @description A stage of the job that exists in this version, in the order of the work.
          * @enum {string}
          */
-        Stage: "baseline" | "kit" | "survey" | "mount" | "log" | "verdict";
+        Stage: "baseline" | "kit" | "survey" | "mount" | "aim" | "log" | "verdict";
         /**
          * @description How far a stage is.
          * @enum {string}
@@ -6630,6 +6916,42 @@ export interface components {
          * @enum {string}
          */
         Step: "idle_latency" | "download" | "upload";
+        /** @description What of a stop can be changed. */
+        StopChange: {
+            left_out: boolean;
+        };
+        /** @description One stop as it is shown. */
+        StopLine: {
+            /** Format: double */
+            angle_deg: number;
+            id: components["schemas"]["SweepStopId"];
+            left_out: boolean;
+            /** @description So far from the curve that it hardly counts. */
+            outlier: boolean;
+            /**
+             * Format: double
+             * @description Of the cell that is fitted; none where another answered.
+             */
+            rsrp_dbm?: number | null;
+            samples: number;
+            /** Format: double */
+            sinr_db?: number | null;
+            /** Format: date-time */
+            taken_at: string;
+        };
+        /** @description A stop that is being measured, or why it was not. */
+        StopState: {
+            /** Format: double */
+            angle_deg: number;
+            /** Format: int32 */
+            planned: number;
+            problem?: string | null;
+            running: boolean;
+            stop_id: components["schemas"]["SweepStopId"];
+            sweep_id: components["schemas"]["SweepId"];
+            /** Format: int32 */
+            taken: number;
+        };
         /** @description What a suggestion is asked for. */
         SuggestRequest: {
             /**
@@ -6744,6 +7066,147 @@ export interface components {
             needs_db: number;
             survives: boolean;
         };
+        /** @description Who probably disturbs. */
+        Suspect: {
+            /**
+             * Format: double
+             * @description Above the floor with the antenna on it, dB.
+             */
+            above_db: number;
+            /** Format: double */
+            bearing_deg: number;
+            mast?: components["schemas"]["SuspectMast"] | null;
+        };
+        /** @description A known mast near a suspect's bearing. */
+        SuspectMast: {
+            /** Format: double */
+            bearing_deg: number;
+            mast_id: components["schemas"]["MastId"];
+            name: string;
+        };
+        /** @description A sweep. */
+        Sweep: {
+            /** Format: date-time */
+            archived_at?: string | null;
+            attach?: components["schemas"]["Attach"];
+            axis?: components["schemas"]["SweepAxis"];
+            /**
+             * Format: double
+             * @description Of the antenna in the plane that is swept, as its maker says, degrees, 3..=180.
+             */
+            beamwidth_deg: number;
+            /** Format: date-time */
+            ended_at?: string | null;
+            /**
+             * Format: double
+             * @description Where the mast is expected, degrees from true north or above the horizon.
+             */
+            expected_deg?: number | null;
+            /** Format: double */
+            front_to_back_db: number;
+            id: components["schemas"]["SweepId"];
+            position_id: components["schemas"]["PositionId"];
+            /**
+             * Format: double
+             * @description What the antenna was set to in the end.
+             */
+            set_deg?: number | null;
+            site_id: components["schemas"]["SiteId"];
+            /** Format: date-time */
+            started_at: string;
+        };
+        /**
+         * @description What is turned.
+         * @enum {string}
+         */
+        SweepAxis: "azimuth" | "tilt";
+        /** @description Ends a sweep, or takes it up again. */
+        SweepEnd: {
+            /** @description Put away; nothing is lost. */
+            archived?: boolean;
+            /**
+             * Format: double
+             * @description What the antenna was set to; none to take the sweep up again.
+             */
+            set_deg?: number | null;
+        };
+        /**
+         * Format: uuid
+         * @description Identifies a [`super::Sweep`].
+         */
+        SweepId: string;
+        /** @description A sweep in a list. */
+        SweepLine: {
+            position: string;
+            stops: number;
+            sweep: components["schemas"]["Sweep"];
+        };
+        /** @description A mast round the antenna. */
+        SweepMast: {
+            /** Format: double */
+            bearing_deg: number;
+            /** Format: double */
+            distance_m: number;
+            name: string;
+        };
+        /** @description How to begin. */
+        SweepPlan: {
+            /**
+             * Format: double
+             * @description The sweep ends when the interval reaches no farther to either side, degrees.
+             */
+            enough_deg: number;
+            /**
+             * Format: double
+             * @description Bearings are asked in these steps: a hand does no better, and need not.
+             */
+            step_deg: number;
+            stops: components["schemas"]["PlannedStop"][];
+        };
+        /** @description One bearing (or tilt) with the independent samples read there. */
+        SweepStop: {
+            /** Format: double */
+            angle_deg: number;
+            /**
+             * Format: date-time
+             * @description Left out by hand; nothing is lost.
+             */
+            archived_at?: string | null;
+            id: components["schemas"]["SweepStopId"];
+            samples: components["schemas"]["Reading"][];
+            site_id: components["schemas"]["SiteId"];
+            sweep_id: components["schemas"]["SweepId"];
+            /** Format: date-time */
+            taken_at: string;
+        };
+        /**
+         * Format: uuid
+         * @description Identifies a [`super::SweepStop`].
+         */
+        SweepStopId: string;
+        /** @description A sweep with what it has come to. */
+        SweepView: {
+            ask: components["schemas"]["Ask"];
+            /**
+             * Format: double
+             * @description To be taken from a true bearing for the compass, degrees; none without coordinates.
+             */
+            declination_deg?: number | null;
+            detail: string;
+            fit?: components["schemas"]["AimFit"] | null;
+            /** @description "2 left out: another cell answered". */
+            left_out?: string | null;
+            /** @description Masts as they lie from the position. */
+            masts: components["schemas"]["SweepMast"][];
+            measuring?: components["schemas"]["StopState"] | null;
+            next: string;
+            plan: components["schemas"]["SweepPlan"];
+            position: string;
+            school: components["schemas"]["School"];
+            stops: components["schemas"]["StopLine"][];
+            sweep: components["schemas"]["Sweep"];
+            title: string;
+        };
         /**
          * @description How the wave swings.
          * @enum {string}
@@ -6843,6 +7306,11 @@ export interface components {
          * @enum {string}
          */
         Tool: "ladder" | "harness" | "drill" | "masonry_bit" | "spanner" | "compass" | "level" | "silicone_tape" | "sealant" | "cable_clips" | "labels" | "screwdriver" | "strap_for_static" | "phone";
+        /**
+         * @description Where a number is going.
+         * @enum {string}
+         */
+        Trend: "rising" | "steady" | "falling";
         /** @description The way from one bearing to another. */
         TurnAnswer: {
             /**
@@ -6987,11 +7455,15 @@ export type AddressProbe = components['schemas']['AddressProbe'];
 export type AddressView = components['schemas']['AddressView'];
 export type AimCard = components['schemas']['AimCard'];
 export type AimCardView = components['schemas']['AimCardView'];
+export type AimFit = components['schemas']['AimFit'];
+export type AimReason = components['schemas']['AimReason'];
+export type AngleInterval = components['schemas']['AngleInterval'];
 export type Answer = components['schemas']['Answer'];
 export type AntennaKind = components['schemas']['AntennaKind'];
 export type AntennaSpec = components['schemas']['AntennaSpec'];
 export type AntennaSwitch = components['schemas']['AntennaSwitch'];
 export type ArrestorSpec = components['schemas']['ArrestorSpec'];
+export type Ask = components['schemas']['Ask'];
 export type Assessment = components['schemas']['Assessment'];
 export type At = components['schemas']['At'];
 export type Attach = components['schemas']['Attach'];
@@ -7034,6 +7506,7 @@ export type CatalogueReport = components['schemas']['CatalogueReport'];
 export type Caution = components['schemas']['Caution'];
 export type CautionSaid = components['schemas']['CautionSaid'];
 export type CellIdentity = components['schemas']['CellIdentity'];
+export type CellKey = components['schemas']['CellKey'];
 export type CellName = components['schemas']['CellName'];
 export type Chain = components['schemas']['Chain'];
 export type ChainItem = components['schemas']['ChainItem'];
@@ -7067,6 +7540,7 @@ export type ConstellationAnswer = components['schemas']['ConstellationAnswer'];
 export type ConstellationRequest = components['schemas']['ConstellationRequest'];
 export type CoordinatesAnswer = components['schemas']['CoordinatesAnswer'];
 export type CoordinatesRequest = components['schemas']['CoordinatesRequest'];
+export type CurvePoint = components['schemas']['CurvePoint'];
 export type Declination = components['schemas']['Declination'];
 export type Diffraction = components['schemas']['Diffraction'];
 export type DiffractionRequest = components['schemas']['DiffractionRequest'];
@@ -7148,6 +7622,8 @@ export type LinkAssumptions = components['schemas']['LinkAssumptions'];
 export type LinkState = components['schemas']['LinkState'];
 export type LinkStatus = components['schemas']['LinkStatus'];
 export type LinkView = components['schemas']['LinkView'];
+export type Live = components['schemas']['Live'];
+export type LiveFigure = components['schemas']['LiveFigure'];
 export type Locking = components['schemas']['Locking'];
 export type LogView = components['schemas']['LogView'];
 export type LookRequest = components['schemas']['LookRequest'];
@@ -7188,6 +7664,8 @@ export type NewKit = components['schemas']['NewKit'];
 export type NewPosition = components['schemas']['NewPosition'];
 export type NewSetup = components['schemas']['NewSetup'];
 export type NewSite = components['schemas']['NewSite'];
+export type NewStop = components['schemas']['NewStop'];
+export type NewSweep = components['schemas']['NewSweep'];
 export type NextAction = components['schemas']['NextAction'];
 export type NextStep = components['schemas']['NextStep'];
 export type NoiseAnswer = components['schemas']['NoiseAnswer'];
@@ -7223,6 +7701,7 @@ export type PatternAnswer = components['schemas']['PatternAnswer'];
 export type PatternPoint = components['schemas']['PatternPoint'];
 export type PatternRequest = components['schemas']['PatternRequest'];
 export type PatternText = components['schemas']['PatternText'];
+export type PlannedStop = components['schemas']['PlannedStop'];
 export type Polarisation = components['schemas']['Polarisation'];
 export type PortBands = components['schemas']['PortBands'];
 export type PortDirection = components['schemas']['PortDirection'];
@@ -7271,6 +7750,7 @@ export type SaidOf = components['schemas']['SaidOf'];
 export type Sample = components['schemas']['Sample'];
 export type SampleId = components['schemas']['SampleId'];
 export type SceneBand = components['schemas']['SceneBand'];
+export type School = components['schemas']['School'];
 export type SecondPair = components['schemas']['SecondPair'];
 export type Sensitivity = components['schemas']['Sensitivity'];
 export type Series = components['schemas']['Series'];
@@ -7303,6 +7783,9 @@ export type Stage = components['schemas']['Stage'];
 export type StageState = components['schemas']['StageState'];
 export type StageStatus = components['schemas']['StageStatus'];
 export type Step = components['schemas']['Step'];
+export type StopChange = components['schemas']['StopChange'];
+export type StopLine = components['schemas']['StopLine'];
+export type StopState = components['schemas']['StopState'];
 export type SuggestRequest = components['schemas']['SuggestRequest'];
 export type SuggestedKit = components['schemas']['SuggestedKit'];
 export type SuggestionView = components['schemas']['SuggestionView'];
@@ -7313,6 +7796,18 @@ export type SurfaceKind = components['schemas']['SurfaceKind'];
 export type SurveySettings = components['schemas']['SurveySettings'];
 export type SurveyView = components['schemas']['SurveyView'];
 export type Survival = components['schemas']['Survival'];
+export type Suspect = components['schemas']['Suspect'];
+export type SuspectMast = components['schemas']['SuspectMast'];
+export type Sweep = components['schemas']['Sweep'];
+export type SweepAxis = components['schemas']['SweepAxis'];
+export type SweepEnd = components['schemas']['SweepEnd'];
+export type SweepId = components['schemas']['SweepId'];
+export type SweepLine = components['schemas']['SweepLine'];
+export type SweepMast = components['schemas']['SweepMast'];
+export type SweepPlan = components['schemas']['SweepPlan'];
+export type SweepStop = components['schemas']['SweepStop'];
+export type SweepStopId = components['schemas']['SweepStopId'];
+export type SweepView = components['schemas']['SweepView'];
 export type Swing = components['schemas']['Swing'];
 export type Symbol = components['schemas']['Symbol'];
 export type Technology = components['schemas']['Technology'];
@@ -7323,6 +7818,7 @@ export type TileBody = components['schemas']['TileBody'];
 export type TileFile = components['schemas']['TileFile'];
 export type TileId = components['schemas']['TileId'];
 export type Tool = components['schemas']['Tool'];
+export type Trend = components['schemas']['Trend'];
 export type TurnAnswer = components['schemas']['TurnAnswer'];
 export type TurnRequest = components['schemas']['TurnRequest'];
 export type TypedReading = components['schemas']['TypedReading'];
@@ -10945,6 +11441,251 @@ export interface operations {
                 };
             };
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_sweeps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SweepLine"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    create_sweep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSweep"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sweep"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sweep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+                sweep: components["schemas"]["SweepId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SweepView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    end_sweep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+                sweep: components["schemas"]["SweepId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SweepEnd"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sweep"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    measure_stop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+                sweep: components["schemas"]["SweepId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewStop"];
+            };
+        };
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StopState"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cancel_stop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+                sweep: components["schemas"]["SweepId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    change_stop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+                sweep: components["schemas"]["SweepId"];
+                stop: components["schemas"]["SweepStopId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StopChange"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -117,12 +117,13 @@ export const CONFIDENCES: Record<Confidence, string> = {
 
 export const STAGES: Record<
   Stage,
-  { name: string; path: "baseline" | "kit" | "survey" | "mount" | "log" | "verdict" }
+  { name: string; path: "baseline" | "kit" | "survey" | "mount" | "aim" | "log" | "verdict" }
 > = {
   baseline: { name: "Baseline", path: "baseline" },
   kit: { name: "Kit", path: "kit" },
   survey: { name: "Survey", path: "survey" },
   mount: { name: "Mount", path: "mount" },
+  aim: { name: "Aim", path: "aim" },
   log: { name: "Log", path: "log" },
   verdict: { name: "Verdict", path: "verdict" },
 };

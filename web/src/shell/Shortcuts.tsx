@@ -2,7 +2,7 @@ import { useNavigate } from "@tanstack/react-router";
 import { useEffect } from "react";
 import { useSiteId } from "./useSiteContext";
 
-/** Keys for the stages: 1 Baseline, 2 Kit, 3 Survey, 4 Mount, 5 Log, 6 Verdict, 0 settings. Not while something is being typed. */
+/** Keys for the stages: 1 Baseline, 2 Kit, 3 Survey, 4 Mount, 5 Aim, 6 Log, 7 Verdict, 0 settings. Not while something is being typed. */
 export function Shortcuts() {
   const navigate = useNavigate();
   const siteId = useSiteId();
@@ -21,8 +21,9 @@ export function Shortcuts() {
         "2": "kit",
         "3": "survey",
         "4": "mount",
-        "5": "log",
-        "6": "verdict",
+        "5": "aim",
+        "6": "log",
+        "7": "verdict",
         "0": "settings",
       } as const;
       const place = places[event.key as keyof typeof places];

@@ -6,6 +6,7 @@ use crate::state::AppState;
 use axum::extract::State;
 use axum::response::sse::{Event as SseEvent, KeepAlive, Sse};
 use futures::Stream;
+use open_beacon_core::aim::live::{Live, LiveLearner};
 use open_beacon_core::bands::carrier_frequency_mhz;
 use open_beacon_core::judge::{Finding, say};
 use open_beacon_core::metrics::{CarrierClass, class_of_carrier};
@@ -13,6 +14,7 @@ use open_beacon_core::model::SiteId;
 use open_beacon_gateway::LinkState;
 use serde::Serialize;
 use std::convert::Infallible;
+use std::time::Instant;
 use tokio::sync::watch;
 use utoipa::ToSchema;
 use utoipa_axum::router::OpenApiRouter;
@@ -39,6 +41,8 @@ pub struct LinkView {
     pub sentence: Option<String>,
     /// One for each carrier of the reading.
     pub notes: Vec<CarrierNote>,
+    /// The widest carrier, smoothed for the hand at the antenna.
+    pub live: Option<Live>,
 }
 
 /// One event; the stream's event name is its `kind`.
@@ -55,7 +59,7 @@ pub enum Event {
     Changed,
 }
 
-fn link_view(state: &LinkState) -> LinkView {
+fn link_view(state: &LinkState, live: Option<Live>) -> LinkView {
     let carriers = state.reading.as_ref().map(|reading| reading.carriers.as_slice()).unwrap_or_default();
     let notes: Vec<CarrierNote> = carriers
         .iter()
@@ -69,7 +73,7 @@ fn link_view(state: &LinkState) -> LinkView {
         let connected = Finding::Connected { mode: reading.mode, carriers: carriers.len(), best };
         say::sentence(&connected, say::Style::default())
     });
-    LinkView { state: state.clone(), sentence, notes }
+    LinkView { state: state.clone(), sentence, notes, live }
 }
 
 /// Events of a site: the link whenever the gateway was looked at, the job as it goes on, and a hint whenever
@@ -105,13 +109,19 @@ async fn pump(app: AppState, site: SiteId, to: tokio::sync::mpsc::Sender<Event>)
     let mut changes = app.changes.subscribe();
     let mut started = app.jobs.started();
     let mut job = app.jobs.state(site);
+    let (mut learner, began) = (LiveLearner::default(), Instant::now());
     lease.state.mark_changed();
     loop {
         let event = tokio::select! {
             () = to.closed() => return,
             () = app.stopping.cancelled() => return,
             changed = lease.state.changed() => match changed {
-                Ok(()) => Event::Link { link: link_view(&lease.state.borrow_and_update()) },
+                Ok(()) => {
+                    let state = lease.state.borrow_and_update();
+                    let reading = state.reading.as_ref();
+                    let live = reading.and_then(|reading| learner.take(reading, began.elapsed().as_secs_f64()));
+                    Event::Link { link: link_view(&state, live) }
+                }
                 Err(_) => return,
             },
             state = job_changed(&mut job) => Event::Job { job: state },

@@ -25,6 +25,7 @@ pub mod setups;
 pub mod sites;
 pub mod stand_in;
 pub mod survey;
+pub mod sweeps;
 pub mod terrain;
 
 use crate::state::AppState;
@@ -59,6 +60,7 @@ pub fn all() -> OpenApiRouter<AppState> {
         .merge(masts::routes())
         .merge(terrain::routes())
         .merge(backdrops::routes())
+        .merge(sweeps::routes())
         .merge(path_slice::routes())
         .merge(raster::routes())
         .merge(exchange::routes())

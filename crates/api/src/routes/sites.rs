@@ -11,7 +11,7 @@ use open_beacon_core::check::{Checker, FieldProblem};
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::judge::{Planned, SetupTally, StageStatus, say, stage_states};
 use open_beacon_core::model::{
-    AntennaSwitch, Kit, KitId, Mast, Position, Setup, SetupId, Site, SiteId, SiteSettings, TerrainTile,
+    AntennaSwitch, Kit, KitId, Mast, Position, Setup, SetupId, Site, SiteId, SiteSettings, Sweep, TerrainTile,
 };
 use open_beacon_store::{Archivable, Store, StoreError};
 use serde::{Deserialize, Serialize};
@@ -185,10 +185,14 @@ fn view(store: &Store, id: SiteId) -> Result<SiteView, StoreError> {
     let kits: Vec<Kit> = store.kits(id)?.into_iter().filter(|kit| kit.archived_at.is_none()).collect();
     let masts: Vec<Mast> = store.survey_things(id)?;
     let tiles: Vec<TerrainTile> = store.survey_things(id)?;
+    let mut sweeps: Vec<Sweep> = store.survey_things(id)?;
+    sweeps.retain(|sweep| sweep.archived_at.is_none());
     let planned = Planned {
         kits: kits.len(),
         masts: masts.iter().filter(|mast| mast.archived_at.is_none()).count(),
         tiles: tiles.iter().filter(|tile| tile.archived_at.is_none()).count(),
+        sweeps_set: sweeps.iter().filter(|sweep| sweep.set_deg.is_some()).count(),
+        sweeps_open: sweeps.iter().filter(|sweep| sweep.ended_at.is_none()).count(),
     };
     let today = Utc::now().with_timezone(&site.time_zone).date_naive();
     let deadline = |kit: &Kit| {

@@ -17,8 +17,8 @@ use open_beacon_core::judge::spot_views;
 use open_beacon_core::kit::catalogue::Catalogue;
 use open_beacon_core::kit::resolve::Resolved;
 use open_beacon_core::model::{
-    AntennaSwitch, Backdrop, Carrier, ConnectionMode, Kit, Landmark, Mast, MastId, Obstacle, Position,
-    PositionId, SiteId, SiteSettings, SurveySettings, TerrainTile,
+    AntennaSpec, AntennaSwitch, Backdrop, Carrier, ConnectionMode, Kit, Landmark, Mast, MastId, Obstacle,
+    Position, PositionId, SiteId, SiteSettings, SurveySettings, SweepAxis, TerrainTile,
 };
 use open_beacon_core::survey::aim::{AimCard, card};
 use open_beacon_core::survey::antenna::AimAntenna;
@@ -112,6 +112,24 @@ impl SurveyData {
             aggregated: gateway.map_or(4, |(_, gateway)| usize::from(gateway.aggregated_carriers.max(1))),
         };
         call(&landscape, &question, &shifts)
+    }
+
+    /// The kit's antenna, where one is reckoned with.
+    pub(super) fn antenna_spec(&self) -> Option<AntennaSpec> {
+        let kit = self.kit.as_ref()?;
+        Resolved::new(&kit.spec, &self.catalogue).looks().cloned()
+    }
+
+    /// Where the best mast for a position lies: bearing or elevation, degrees, as the ranking has it.
+    pub(super) fn expected(&self, position: PositionId, axis: SweepAxis) -> Option<f64> {
+        self.with(|landscape, question, _| {
+            let ranking = rank(landscape, question);
+            let best = ranking.choices.iter().find(|one| one.position_id == position)?;
+            match axis {
+                SweepAxis::Azimuth => Some(best.bearing_deg),
+                SweepAxis::Tilt => best.elevation_deg,
+            }
+        })
     }
 
     pub(super) fn style(&self) -> Style {

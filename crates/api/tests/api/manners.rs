@@ -13,7 +13,11 @@ fn operations(document: &Value, fill: &str) -> Vec<(String, String, bool)> {
             // Uploads have tests of their own, and the event stream does not end.
             let plain = takes.is_null() || takes["application/json"].is_object();
             if plain && !path.ends_with("/events") {
-                found.push((method.to_uppercase(), path.replace("{id}", fill), takes.is_object()));
+                found.push((
+                    method.to_uppercase(),
+                    path.replace("{id}", fill).replace("{sweep}", fill),
+                    takes.is_object(),
+                ));
             }
         }
     }

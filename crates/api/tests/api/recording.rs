@@ -15,7 +15,7 @@ async fn serve(router: Router) -> String {
 }
 
 /// A site set to a stand-in; answers site, setup and the stand-in's control address.
-async fn measured_site(server: &Server) -> (String, String, String) {
+pub(crate) async fn measured_site(server: &Server) -> (String, String, String) {
     let stand_in = StandIn::new(7, Duration::from_millis(400));
     let gateway = serve(gateway_router(stand_in.clone())).await;
     let speed = serve(open_beacon_speedtest::router(stand_in.clone())).await;
@@ -49,7 +49,7 @@ async fn finished(server: &Server, site: &str) -> Value {
     }
 }
 
-async fn fault(control: &str, kind: &str) {
+pub(crate) async fn fault(control: &str, kind: &str) {
     let answer = reqwest::Client::new().put(format!("{control}/fault")).json(kind).send().await.unwrap();
     assert!(answer.status().is_success());
 }

@@ -11,6 +11,7 @@ pub enum Stage {
     Kit,
     Survey,
     Mount,
+    Aim,
     Log,
     Verdict,
 }
@@ -49,12 +50,16 @@ pub struct Planned {
     pub kits: usize,
     pub masts: usize,
     pub tiles: usize,
+    /// Sweeps that ended with the antenna set, and those still going on.
+    pub sweeps_set: usize,
+    pub sweeps_open: usize,
 }
 
 /// States of the stages from the setups in use.
 ///
 /// Baseline is done when one setup on stock antennas has a reading and three tests, and wants attention while it has
-/// less than that but something; Kit is done with one kit; Survey with a mast and terrain, and wants attention with only one of the two; Mount is done with two setups; Log when two setups have three tests, and wants
+/// less than that but something; Kit is done with one kit; Survey with a mast and terrain, and wants attention with only one of the two; Mount is done with two setups; Aim
+/// with a sweep that ended, and wants attention while one is going on; Log when two setups have three tests, and wants
 /// attention while one has some but fewer; Verdict is done when there is something to compare.
 pub fn stage_states(setups: &[SetupTally], planned: Planned) -> Vec<StageStatus> {
     let tests_per_setup: Vec<usize> = setups.iter().map(|setup| setup.tests).collect();
@@ -75,6 +80,7 @@ pub fn stage_states(setups: &[SetupTally], planned: Planned) -> Vec<StageStatus>
         StageStatus { stage: Stage::Kit, state: state(planned.kits > 0, false) },
         StageStatus { stage: Stage::Survey, state: state(surveyed, survey_begun && !surveyed) },
         StageStatus { stage: Stage::Mount, state: state(tests_per_setup.len() >= 2, false) },
+        StageStatus { stage: Stage::Aim, state: state(planned.sweeps_set > 0, planned.sweeps_open > 0) },
         StageStatus { stage: Stage::Log, state: state(enough >= 2, begun) },
         StageStatus { stage: Stage::Verdict, state: state(enough >= 2, false) },
     ]

@@ -2,7 +2,7 @@
 
 use super::{
     Attachment, Backdrop, Kit, Landmark, Mast, Obstacle, Part, Position, Run, Sample, Setup, Site,
-    SiteSettings, SpeedTest, TerrainTile,
+    SiteSettings, SpeedTest, Sweep, SweepStop, TerrainTile,
 };
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
@@ -47,6 +47,10 @@ pub struct SiteBundle {
     /// Aerial pictures behind the plan.
     #[serde(default)]
     pub backdrops: Vec<BackdropFile>,
+    #[serde(default)]
+    pub sweeps: Vec<Sweep>,
+    #[serde(default)]
+    pub sweep_stops: Vec<SweepStop>,
 }
 
 /// An aerial picture with its content.

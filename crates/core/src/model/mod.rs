@@ -12,6 +12,7 @@ mod setup;
 mod site;
 mod speed;
 mod survey;
+mod sweep;
 
 pub use assume::*;
 pub use bundle::*;
@@ -25,3 +26,4 @@ pub use setup::*;
 pub use site::*;
 pub use speed::*;
 pub use survey::*;
+pub use sweep::*;

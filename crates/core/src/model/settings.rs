@@ -1,6 +1,6 @@
 //! What a site's owner sets once.
 
-use super::{KitSettings, LinkAssumptions, OutdoorAssumptions, SetupId, SurveySettings};
+use super::{KitSettings, LinkAssumptions, OutdoorAssumptions, School, SetupId, SurveySettings};
 use serde::{Deserialize, Serialize};
 
 /// Units that lengths are shown in; values are stored in metres always.
@@ -93,6 +93,9 @@ pub struct SiteSettings {
     /// What kits are planned by.
     #[serde(default)]
     pub kit: KitSettings,
+    /// What is aimed for.
+    #[serde(default)]
+    pub school: School,
     /// What a survey reckons with.
     #[serde(default)]
     pub survey: SurveySettings,

@@ -76,12 +76,18 @@ fn stages_show_how_far_the_work_is() {
     let states = |tests: &[usize]| -> Vec<StageState> {
         let tally = |tests: &usize| SetupTally { stock_antennas: false, samples: 0, tests: *tests };
         let setups: Vec<SetupTally> = tests.iter().map(tally).collect();
-        stage_states(&setups, Planned::default())[3..].iter().map(|status| status.state).collect()
+        let of = stage_states(&setups, Planned::default());
+        of.iter().skip(3).filter(|one| one.stage != Stage::Aim).map(|one| one.state).collect()
     };
     let baseline = |samples, tests| {
         stage_states(&[SetupTally { stock_antennas: true, samples, tests }], Planned::default())[0].state
     };
+    let aim = |sweeps_set, sweeps_open| {
+        stage_states(&[], Planned { sweeps_set, sweeps_open, ..Planned::default() })[4]
+    };
     use StageState::{Attention, Done, Open};
+    assert_eq!([aim(0, 0).state, aim(1, 0).state, aim(1, 1).state], [Open, Done, Attention]);
+    assert_eq!(aim(0, 0).stage, Stage::Aim);
     assert_eq!(states(&[]), [Open, Open, Open]);
     assert_eq!(states(&[0, 0]), [Done, Open, Open]);
     assert_eq!(states(&[3, 1]), [Done, Attention, Open]);

@@ -4,6 +4,7 @@
 #![allow(clippy::unwrap_used)]
 
 mod advice;
+mod aim;
 mod bands;
 mod baseline;
 mod baseline_words;

@@ -43,6 +43,29 @@ fn story() -> SiteBundle {
         },
         content: vec![0x89, b'P', b'N', b'G', 0],
     });
+    bundle.sweeps.push(Sweep {
+        id: SweepId(Uuid::from_u128(7)),
+        site_id: bundle.site.id,
+        position_id: bundle.positions[0].id,
+        axis: SweepAxis::Tilt,
+        beamwidth_deg: 42.5,
+        front_to_back_db: 18.0,
+        expected_deg: None,
+        attach: Attach::KeptAttached,
+        started_at: bundle.runs[0].started_at,
+        set_deg: Some(-2.5),
+        ended_at: Some(bundle.runs[0].started_at),
+        archived_at: None,
+    });
+    bundle.sweep_stops.push(SweepStop {
+        id: SweepStopId(Uuid::from_u128(8)),
+        site_id: bundle.site.id,
+        sweep_id: SweepId(Uuid::from_u128(7)),
+        angle_deg: -5.0,
+        taken_at: bundle.runs[0].started_at,
+        samples: vec![bundle.samples[0].reading.clone(), bundle.samples[1].reading.clone()],
+        archived_at: None,
+    });
     bundle.backdrops.push(BackdropFile {
         backdrop: Backdrop {
             id: BackdropId(Uuid::from_u128(6)),

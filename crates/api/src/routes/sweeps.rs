@@ -1,0 +1,423 @@
+//! The Aim stage: sweeps, their stops, and what they come to.
+
+use super::survey::SurveyData;
+use crate::problem::{Body, Path, Problem};
+use crate::state::AppState;
+use crate::sweeping::{StopPlan, StopState};
+use axum::Json;
+use axum::extract::State;
+use axum::http::StatusCode;
+use chrono::{DateTime, Utc};
+use open_beacon_core::aim::advice::{AimFit, Ask, MastSeen, aim_fit, ask};
+use open_beacon_core::aim::fit::Nominal;
+use open_beacon_core::aim::next::SweepPlan;
+use open_beacon_core::aim::say;
+use open_beacon_core::aim::sweep::{CellSweep, Stop, by_cell};
+use open_beacon_core::check::Checker;
+use open_beacon_core::geo::geodesic::way;
+use open_beacon_core::geo::magnetic::declination;
+use open_beacon_core::model::{
+    Attach, Position, PositionId, School, SiteId, Sweep, SweepAxis, SweepId, SweepStop, SweepStopId,
+};
+use open_beacon_store::StoreError;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+use utoipa_axum::router::OpenApiRouter;
+use utoipa_axum::routes;
+
+pub(super) fn routes() -> OpenApiRouter<AppState> {
+    OpenApiRouter::new()
+        .routes(routes!(list_sweeps, create_sweep))
+        .routes(routes!(get_sweep, end_sweep))
+        .routes(routes!(measure_stop, cancel_stop))
+        .routes(routes!(change_stop))
+}
+
+/// A sweep to begin.
+#[derive(Clone, Copy, Debug, Deserialize, ToSchema)]
+pub struct NewSweep {
+    /// Made by the client (UUIDv7).
+    pub id: SweepId,
+    pub position_id: PositionId,
+    #[serde(default)]
+    pub axis: SweepAxis,
+    /// Where the mast is expected; by the survey's best choice for the position where not said.
+    #[serde(default)]
+    pub expected_deg: Option<f64>,
+    #[serde(default)]
+    pub attach: Attach,
+}
+
+/// A sweep in a list.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct SweepLine {
+    pub sweep: Sweep,
+    pub position: String,
+    pub stops: usize,
+}
+
+/// One stop as it is shown.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct StopLine {
+    pub id: SweepStopId,
+    pub angle_deg: f64,
+    pub taken_at: DateTime<Utc>,
+    pub samples: usize,
+    /// Of the cell that is fitted; none where another answered.
+    pub rsrp_dbm: Option<f64>,
+    pub sinr_db: Option<f64>,
+    /// So far from the curve that it hardly counts.
+    pub outlier: bool,
+    pub left_out: bool,
+}
+
+/// A sweep with what it has come to.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct SweepView {
+    pub sweep: Sweep,
+    pub position: String,
+    pub school: School,
+    pub stops: Vec<StopLine>,
+    pub fit: Option<AimFit>,
+    pub plan: SweepPlan,
+    pub ask: Ask,
+    pub title: String,
+    pub detail: String,
+    pub next: String,
+    /// "2 left out: another cell answered".
+    pub left_out: Option<String>,
+    /// What is being measured, or the last that was.
+    pub measuring: Option<StopState>,
+    /// Masts as they lie from the position.
+    pub masts: Vec<SweepMast>,
+    /// To be taken from a true bearing for the compass, degrees; none without coordinates.
+    pub declination_deg: Option<f64>,
+}
+
+/// A mast round the antenna.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct SweepMast {
+    pub name: String,
+    pub bearing_deg: f64,
+    pub distance_m: f64,
+}
+
+/// Where nothing is known of the antenna: the assumed panel (common practice, no source).
+const ASSUMED: Nominal = Nominal { beamwidth_deg: 60.0, front_to_back_db: 20.0 };
+/// Refresh period taken before one was learned, s.
+const USUAL_PERIOD_S: f64 = 2.0;
+
+fn nominal(data: &SurveyData, axis: SweepAxis) -> Nominal {
+    let antenna = data.antenna_spec();
+    antenna.map_or(ASSUMED, |one| Nominal {
+        beamwidth_deg: match axis {
+            SweepAxis::Azimuth => one.beamwidth_azimuth_deg,
+            SweepAxis::Tilt => one.beamwidth_elevation_deg,
+        }
+        .clamp(3.0, 180.0),
+        front_to_back_db: one.front_to_back_db,
+    })
+}
+
+/// Sweeps of a site, the newest first.
+#[utoipa::path(get, path = "/api/sites/{id}/sweeps", params(("id" = SiteId, Path)),
+    responses((status = 200, body = Vec<SweepLine>), (status = 404, body = Problem)))]
+async fn list_sweeps(
+    State(app): State<AppState>,
+    Path(id): Path<SiteId>,
+) -> Result<Json<Vec<SweepLine>>, Problem> {
+    let lines = app.db(move |store| {
+        store.site(id)?;
+        let sweeps: Vec<Sweep> = store.survey_things(id)?;
+        let stops: Vec<SweepStop> = store.survey_things(id)?;
+        let positions = store.positions(id)?;
+        let line = |sweep: Sweep| SweepLine {
+            position: name_of(&positions, sweep.position_id),
+            stops: stops
+                .iter()
+                .filter(|stop| stop.sweep_id == sweep.id && stop.archived_at.is_none())
+                .count(),
+            sweep,
+        };
+        Ok(sweeps.into_iter().rev().filter(|sweep| sweep.archived_at.is_none()).map(line).collect())
+    });
+    Ok(Json(lines.await?))
+}
+
+fn name_of(positions: &[Position], id: PositionId) -> String {
+    positions.iter().find(|one| one.id == id).map_or_else(String::new, |one| one.name.clone())
+}
+
+/// Begins a sweep at a position.
+#[utoipa::path(post, path = "/api/sites/{id}/sweeps", params(("id" = SiteId, Path)), request_body = NewSweep,
+    responses((status = 201, body = Sweep), (status = 404, body = Problem), (status = 422, body = Problem)))]
+async fn create_sweep(
+    State(app): State<AppState>,
+    Path(id): Path<SiteId>,
+    Body(new): Body<NewSweep>,
+) -> Result<(StatusCode, Json<Sweep>), Problem> {
+    let (low, high) = match new.axis {
+        SweepAxis::Azimuth => (0.0, 360.0),
+        SweepAxis::Tilt => (-45.0, 45.0),
+    };
+    let checker = Checker::default().range("/expected_deg", new.expected_deg, low, high, "°");
+    Problem::unless_valid(checker.done())?;
+    let sweep = app
+        .survey(id, move |data| {
+            if data.positions.iter().all(|one| one.id != new.position_id) {
+                return Err(Problem::not_found("There is no position with this identifier."));
+            }
+            let Nominal { beamwidth_deg, front_to_back_db } = nominal(&data, new.axis);
+            let by_survey = || data.expected(new.position_id, new.axis);
+            Ok(Sweep {
+                id: new.id,
+                site_id: id,
+                position_id: new.position_id,
+                axis: new.axis,
+                beamwidth_deg,
+                front_to_back_db,
+                expected_deg: new.expected_deg.or_else(by_survey),
+                attach: new.attach,
+                started_at: Utc::now(),
+                set_deg: None,
+                ended_at: None,
+                archived_at: None,
+            })
+        })
+        .await?;
+    let kept = app
+        .db(move |store| {
+            let known: Vec<Sweep> = store.survey_things(id)?;
+            if let Some(known) = known.into_iter().find(|one| one.id == sweep.id) {
+                return Ok(known);
+            }
+            store.put_survey_things(id, std::slice::from_ref(&sweep))?;
+            Ok(sweep)
+        })
+        .await?;
+    app.changed(id);
+    Ok((StatusCode::CREATED, Json(kept)))
+}
+
+async fn find(app: &AppState, site: SiteId, id: SweepId) -> Result<(Sweep, Vec<SweepStop>), Problem> {
+    let found = app.db(move |store| {
+        let sweeps: Vec<Sweep> = store.survey_things(site)?;
+        let sweep = sweeps.into_iter().find(|one| one.id == id).ok_or(StoreError::NotFound("sweep"))?;
+        let mut stops: Vec<SweepStop> = store.survey_things(site)?;
+        stops.retain(|stop| stop.sweep_id == id);
+        Ok((sweep, stops))
+    });
+    found.await
+}
+
+/// A sweep with its fit and the next step.
+#[utoipa::path(get, path = "/api/sites/{id}/sweeps/{sweep}", params(("id" = SiteId, Path), ("sweep" = SweepId, Path)),
+    responses((status = 200, body = SweepView), (status = 404, body = Problem)))]
+async fn get_sweep(
+    State(app): State<AppState>,
+    Path((site, id)): Path<(SiteId, SweepId)>,
+) -> Result<Json<SweepView>, Problem> {
+    let (sweep, stops) = find(&app, site, id).await?;
+    let measuring = app.sweeping.state(site).filter(|state| state.sweep_id == id);
+    let period_s = app.links.peek(site).and_then(|state| state.refresh_period_s).unwrap_or(USUAL_PERIOD_S);
+    app.survey(site, move |data| Ok(Json(view(&data, sweep, &stops, measuring, period_s)))).await
+}
+
+fn view(
+    data: &SurveyData,
+    sweep: Sweep,
+    stops: &[SweepStop],
+    measuring: Option<StopState>,
+    period_s: f64,
+) -> SweepView {
+    let nominal = Nominal { beamwidth_deg: sweep.beamwidth_deg, front_to_back_db: sweep.front_to_back_db };
+    let in_use: Vec<&SweepStop> = stops.iter().filter(|stop| stop.archived_at.is_none()).collect();
+    let read: Vec<Stop> = in_use
+        .iter()
+        .map(|stop| Stop {
+            angle_deg: stop.angle_deg,
+            samples: stop.samples.iter().map(|reading| reading.carriers.as_slice()).collect(),
+        })
+        .collect();
+    let cells = by_cell(&read);
+    let place = data.positions.iter().find(|one| one.id == sweep.position_id).and_then(|one| one.place);
+    let place = place.or(data.house);
+    let masts: Vec<SweepMast> = place.map_or_else(Vec::new, |place| {
+        let seen = |mast: &open_beacon_core::model::Mast| {
+            let way = way(place, mast.place);
+            SweepMast { name: mast.name.clone(), bearing_deg: way.bearing_deg, distance_m: way.distance_m }
+        };
+        data.masts.iter().map(seen).collect()
+    });
+    let seen: Vec<MastSeen> = match sweep.axis {
+        SweepAxis::Tilt => Vec::new(),
+        SweepAxis::Azimuth => data
+            .masts
+            .iter()
+            .zip(&masts)
+            .map(|(mast, seen)| MastSeen {
+                id: mast.id,
+                name: mast.name.clone(),
+                bearing_deg: seen.bearing_deg,
+            })
+            .collect(),
+    };
+    let main = cells.first();
+    let fit = main.and_then(|main| aim_fit(main, nominal, data.settings.school, &seen));
+    let measured: Vec<f64> = in_use.iter().map(|stop| stop.angle_deg).collect();
+    let (plan, ask) = ask(nominal, sweep.expected_deg, period_s, &measured, fit.as_ref());
+    SweepView {
+        position: name_of(&data.positions, sweep.position_id),
+        school: data.settings.school,
+        stops: stops.iter().map(|stop| line(stop, main, fit.as_ref())).collect(),
+        title: fit.as_ref().map_or_else(|| "Turn, hold still, measure; the screen says where next.".into(), say::title),
+        detail: fit.as_ref().map_or_else(
+            || "Three points make a first fit. Go past the mast on both sides: the flanks tell where the middle is.".into(),
+            say::detail,
+        ),
+        next: say::next(&ask),
+        left_out: say::left_out(&cells),
+        declination_deg: place.and_then(|place| Some(declination(place, 0.0, Utc::now().date_naive()).ok()?.declination_deg)),
+        fit,
+        plan,
+        ask,
+        measuring,
+        masts,
+        sweep,
+    }
+}
+
+fn line(stop: &SweepStop, main: Option<&CellSweep>, fit: Option<&AimFit>) -> StopLine {
+    let at = main.and_then(|main| main.points.iter().position(|point| point.angle_deg == stop.angle_deg));
+    let left_out = stop.archived_at.is_some();
+    let point = at.zip(main).map(|(at, main)| main.points[at]).filter(|_| !left_out);
+    StopLine {
+        id: stop.id,
+        angle_deg: stop.angle_deg,
+        taken_at: stop.taken_at,
+        samples: stop.samples.len(),
+        rsrp_dbm: point.map(|point| point.rsrp_dbm),
+        sinr_db: point.and_then(|point| point.sinr_db),
+        outlier: at.zip(fit).is_some_and(|(at, fit)| fit.outliers.contains(&at)),
+        left_out,
+    }
+}
+
+/// Ends a sweep, or takes it up again.
+#[derive(Clone, Copy, Debug, Deserialize, ToSchema)]
+pub struct SweepEnd {
+    /// What the antenna was set to; none to take the sweep up again.
+    pub set_deg: Option<f64>,
+    /// Put away; nothing is lost.
+    #[serde(default)]
+    pub archived: bool,
+}
+
+/// Says what the antenna was set to in the end.
+#[utoipa::path(put, path = "/api/sites/{id}/sweeps/{sweep}", params(("id" = SiteId, Path), ("sweep" = SweepId, Path)),
+    request_body = SweepEnd, responses((status = 200, body = Sweep), (status = 404, body = Problem), (status = 422, body = Problem)))]
+async fn end_sweep(
+    State(app): State<AppState>,
+    Path((site, id)): Path<(SiteId, SweepId)>,
+    Body(end): Body<SweepEnd>,
+) -> Result<Json<Sweep>, Problem> {
+    Problem::unless_valid(Checker::default().range("/set_deg", end.set_deg, -90.0, 360.0, "°").done())?;
+    let (mut sweep, _) = find(&app, site, id).await?;
+    sweep.set_deg = end.set_deg;
+    sweep.ended_at = end.set_deg.map(|_| Utc::now());
+    sweep.archived_at = end.archived.then(Utc::now);
+    let kept = sweep.clone();
+    app.db(move |store| store.put_survey_things(site, std::slice::from_ref(&kept))).await?;
+    app.changed(site);
+    Ok(Json(sweep))
+}
+
+/// A stop to measure now, with the antenna pointing there.
+#[derive(Clone, Copy, Debug, Deserialize, ToSchema)]
+pub struct NewStop {
+    /// Made by the client (UUIDv7).
+    pub id: SweepStopId,
+    /// Degrees from true north, 0..=360, or tilt, −90..=90.
+    pub angle_deg: f64,
+    /// Independent samples, 1..=20.
+    pub samples: u32,
+}
+
+/// Measures where the antenna points now; it goes on in the server. A repeat of the same identifier changes nothing.
+#[utoipa::path(post, path = "/api/sites/{id}/sweeps/{sweep}/stops", params(("id" = SiteId, Path), ("sweep" = SweepId, Path)),
+    request_body = NewStop, responses((status = 202, body = StopState), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem)))]
+async fn measure_stop(
+    State(app): State<AppState>,
+    Path((site, id)): Path<(SiteId, SweepId)>,
+    Body(new): Body<NewStop>,
+) -> Result<(StatusCode, Json<StopState>), Problem> {
+    let checker = Checker::default().range("/angle_deg", Some(new.angle_deg), -90.0, 360.0, "°").range(
+        "/samples",
+        Some(f64::from(new.samples)),
+        1.0,
+        20.0,
+        "samples",
+    );
+    Problem::unless_valid(checker.done())?;
+    let (sweep, stops) = find(&app, site, id).await?;
+    if let Some(known) = stops.iter().find(|stop| stop.id == new.id) {
+        let taken = known.samples.len() as u32;
+        let angle_deg = known.angle_deg;
+        let state = StopState {
+            stop_id: new.id,
+            sweep_id: id,
+            angle_deg,
+            taken,
+            planned: taken,
+            running: false,
+            problem: None,
+        };
+        return Ok((StatusCode::ACCEPTED, Json(state)));
+    }
+    if sweep.ended_at.is_some() {
+        return Err(Problem::conflict("This sweep has ended. Take it up again, or begin a new one."));
+    }
+    let settings = app.db(move |store| store.settings(site)).await?;
+    if settings.gateway.is_none() {
+        return Err(Problem::conflict("No gateway address is set. Enter it under Settings."));
+    }
+    let angle_deg = match sweep.axis {
+        SweepAxis::Azimuth => new.angle_deg.rem_euclid(360.0),
+        SweepAxis::Tilt => new.angle_deg,
+    };
+    let plan = StopPlan { site_id: site, sweep_id: id, stop_id: new.id, angle_deg, samples: new.samples };
+    let state = app.sweeping.begin(&app, plan, settings)?;
+    app.changed(site);
+    Ok((StatusCode::ACCEPTED, Json(state)))
+}
+
+/// Breaks off what is being measured.
+#[utoipa::path(delete, path = "/api/sites/{id}/sweeps/{sweep}/stops", params(("id" = SiteId, Path), ("sweep" = SweepId, Path)),
+    responses((status = 204)))]
+async fn cancel_stop(State(app): State<AppState>, Path((site, _id)): Path<(SiteId, SweepId)>) -> StatusCode {
+    app.sweeping.cancel(site);
+    StatusCode::NO_CONTENT
+}
+
+/// What of a stop can be changed.
+#[derive(Clone, Copy, Debug, Deserialize, ToSchema)]
+pub struct StopChange {
+    pub left_out: bool,
+}
+
+/// Leaves a stop out of the fit, or takes it in again.
+#[utoipa::path(put, path = "/api/sites/{id}/sweeps/{sweep}/stops/{stop}",
+    params(("id" = SiteId, Path), ("sweep" = SweepId, Path), ("stop" = SweepStopId, Path)), request_body = StopChange,
+    responses((status = 204), (status = 404, body = Problem)))]
+async fn change_stop(
+    State(app): State<AppState>,
+    Path((site, id, stop)): Path<(SiteId, SweepId, SweepStopId)>,
+    Body(change): Body<StopChange>,
+) -> Result<StatusCode, Problem> {
+    let (_, stops) = find(&app, site, id).await?;
+    let mut found = stops.into_iter().find(|one| one.id == stop).ok_or(StoreError::NotFound("point"))?;
+    found.archived_at = change.left_out.then(Utc::now);
+    app.db(move |store| store.put_survey_things(site, std::slice::from_ref(&found))).await?;
+    app.changed(site);
+    Ok(StatusCode::NO_CONTENT)
+}

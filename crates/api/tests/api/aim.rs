@@ -1,0 +1,116 @@
+//! Sweeps against the stand-in, over HTTP.
+
+use crate::recording::{fault, measured_site};
+use crate::{Server, id, server};
+use axum::http::StatusCode;
+use serde_json::{Value, json};
+use std::time::{Duration, Instant};
+
+async fn position(server: &Server, site: &str) -> Value {
+    server.get(&format!("/api/sites/{site}")).await["positions"][0]["position"]["id"].clone()
+}
+
+async fn begin(server: &Server, site: &str, number: u128, expected: Value) -> (StatusCode, Value) {
+    let body =
+        json!({"id": id(number), "position_id": position(server, site).await, "expected_deg": expected});
+    server.send("POST", &format!("/api/sites/{site}/sweeps"), Some(body)).await
+}
+
+async fn settled(server: &Server, path: &str) -> Value {
+    let began = Instant::now();
+    loop {
+        let view = server.get(path).await;
+        if view["measuring"]["running"] == false {
+            return view;
+        }
+        assert!(began.elapsed() < Duration::from_secs(60), "{view}");
+        tokio::time::sleep(Duration::from_millis(100)).await;
+    }
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_stop_is_measured_in_the_server_once_and_kept() {
+    let server = server();
+    let (site, _, control) = measured_site(&server).await;
+    let (status, sweep) = begin(&server, &site, 600, json!(143.0)).await;
+    assert_eq!((status, &sweep["beamwidth_deg"]), (StatusCode::CREATED, &json!(60.0)), "{sweep}");
+    let path = format!("/api/sites/{site}/sweeps/{}", id(600));
+    let view = server.get(&path).await;
+    assert_eq!((&view["ask"]["ask"], &view["ask"]["angle_deg"]), (&json!("planned"), &json!(85.0)));
+
+    let stops = format!("{path}/stops");
+    let stop = |number: u128, angle: f64| json!({"id": id(number), "angle_deg": angle, "samples": 2});
+    let (status, state) = server.send("POST", &stops, Some(stop(610, 145.0))).await;
+    assert_eq!((status, &state["running"]), (StatusCode::ACCEPTED, &json!(true)));
+    let (status, problem) = server.send("POST", &stops, Some(stop(611, 115.0))).await;
+    assert_eq!(status, StatusCode::CONFLICT, "one antenna points at one bearing: {problem}");
+    // Pressed twice: the same point, not another.
+    assert_eq!(server.send("POST", &stops, Some(stop(610, 145.0))).await.0, StatusCode::ACCEPTED);
+    let view = settled(&server, &path).await;
+    assert_eq!(view["stops"].as_array().unwrap().len(), 1);
+    assert_eq!(view["stops"][0]["samples"], 2, "independent ones");
+    let (_, again) = server.send("POST", &stops, Some(stop(610, 145.0))).await;
+    assert_eq!(
+        (&again["running"], &again["taken"]),
+        (&json!(false), &json!(2)),
+        "and again after it is done"
+    );
+    for (number, angle) in [(612, 115.0), (613, 175.0)] {
+        server.send("POST", &stops, Some(stop(number, angle))).await;
+        settled(&server, &path).await;
+    }
+    let view = server.get(&path).await;
+    assert!(
+        view["fit"]["strongest"]["angle_deg"].is_number()
+            && view["fit"]["curve"].as_array().unwrap().len() == 72
+    );
+
+    // Left out, the fit does without it; nothing is lost.
+    let own = format!("{stops}/{}", id(612));
+    assert_eq!(server.send("PUT", &own, Some(json!({"left_out": true}))).await.0, StatusCode::NO_CONTENT);
+    let view = server.get(&path).await;
+    assert_eq!((&view["fit"], view["stops"].as_array().unwrap().len()), (&Value::Null, 3));
+
+    // A gateway that shows a login page: said, and no half point is kept.
+    fault(&control, "login_page").await;
+    server.send("POST", &stops, Some(stop(614, 205.0))).await;
+    tokio::time::sleep(Duration::from_millis(600)).await;
+    assert_eq!(server.send("DELETE", &stops, None).await.0, StatusCode::NO_CONTENT);
+    let view = settled(&server, &path).await;
+    assert_eq!(view["measuring"]["problem"], "It was cancelled.");
+    assert_eq!(view["stops"].as_array().unwrap().len(), 3);
+
+    let (_, ended) = server.send("PUT", &path, Some(json!({"set_deg": 143.0}))).await;
+    assert!(ended["ended_at"].is_string());
+    let (status, problem) = server.send("POST", &stops, Some(stop(615, 145.0))).await;
+    assert_eq!(status, StatusCode::CONFLICT, "{problem}");
+    let list = server.get(&format!("/api/sites/{site}/sweeps")).await;
+    assert_eq!((&list[0]["stops"], &list[0]["sweep"]["set_deg"]), (&json!(2), &json!(143.0)));
+}
+
+#[tokio::test]
+async fn what_makes_no_sweep_is_refused_in_words() {
+    let server = server();
+    let (site, _, _) = measured_site(&server).await;
+    let (status, problem) = begin(&server, &site, 620, json!(400.0)).await;
+    assert_eq!(
+        (status, &problem["errors"][0]["pointer"]),
+        (StatusCode::UNPROCESSABLE_ENTITY, &json!("/expected_deg"))
+    );
+    let body = json!({"id": id(621), "position_id": id(999)});
+    let (status, _) = server.send("POST", &format!("/api/sites/{site}/sweeps"), Some(body)).await;
+    assert_eq!(status, StatusCode::NOT_FOUND);
+    let (_, sweep) = begin(&server, &site, 622, Value::Null).await;
+    assert_eq!(sweep["expected_deg"], Value::Null, "no mast is known: all round");
+    let view = server.get(&format!("/api/sites/{site}/sweeps/{}", id(622))).await;
+    assert_eq!(view["plan"]["stops"].as_array().unwrap().len(), 9);
+    let stops = format!("/api/sites/{site}/sweeps/{}/stops", id(622));
+    let none = json!({"id": id(623), "angle_deg": 10.0, "samples": 0});
+    assert_eq!(server.send("POST", &stops, Some(none)).await.0, StatusCode::UNPROCESSABLE_ENTITY);
+    let (status, _) =
+        server.send("PUT", &format!("{stops}/{}", id(9)), Some(json!({"left_out": true}))).await;
+    assert_eq!(status, StatusCode::NOT_FOUND);
+    // The same sweep twice is one sweep.
+    begin(&server, &site, 622, Value::Null).await;
+    assert_eq!(server.get(&format!("/api/sites/{site}/sweeps")).await.as_array().unwrap().len(), 1);
+}

@@ -1,0 +1,225 @@
+//! Where to point: strongest, cleanest or fastest, by the school that is chosen, and why they differ.
+
+use super::fit::{AngleInterval, Nominal, SignalFit, fit};
+use super::interference::{CleanestFit, DisturbanceFit, cleanest, disturbance};
+use super::next::{SweepPlan, is_enough, next_deg, plan};
+use super::sweep::{CellKey, CellSweep};
+use crate::geo::turn_deg;
+use crate::model::MastId;
+pub use crate::model::School;
+use serde::{Deserialize, Serialize};
+
+/// A mast as it lies from the antenna, for naming who disturbs.
+#[derive(Clone, Debug, PartialEq)]
+pub struct MastSeen {
+    pub id: MastId,
+    pub name: String,
+    pub bearing_deg: f64,
+}
+
+/// Who probably disturbs.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Suspect {
+    pub bearing_deg: f64,
+    /// Above the floor with the antenna on it, dB.
+    pub above_db: f64,
+    /// The known mast nearest to that bearing, where one is near.
+    pub mast: Option<SuspectMast>,
+}
+
+/// A known mast near a suspect's bearing.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct SuspectMast {
+    pub mast_id: MastId,
+    pub name: String,
+    pub bearing_deg: f64,
+}
+
+/// Why the recommended bearing is the one.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "why", rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum AimReason {
+    /// Strongest and cleanest are the same within what was measured.
+    Same,
+    /// No SINR was read: the strongest is all that is known.
+    SignalOnly,
+    /// Cleaner by `gain_db` for `cost_db` of signal: interference.
+    Interference { gain_db: f64, cost_db: f64 },
+    /// The strongest by wish, though `loss_db` less clean.
+    SignalWished { loss_db: f64 },
+    /// Speed tests at both decide.
+    TestBoth { other_deg: f64 },
+}
+
+/// What a sweep has come to.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct AimFit {
+    pub cell: CellKey,
+    pub strongest: AngleInterval,
+    /// dBm there.
+    pub peak_rsrp_dbm: f64,
+    pub cleanest: Option<AngleInterval>,
+    /// SINR at the cleanest and at the strongest bearing, dB.
+    pub best_sinr_db: Option<f64>,
+    pub peak_sinr_db: Option<f64>,
+    /// Beamwidth as it was found, degrees.
+    pub beamwidth_deg: f64,
+    /// Spread of a point, dB.
+    pub spread_db: f64,
+    /// Places of points that hardly count.
+    pub outliers: Vec<usize>,
+    pub suspects: Vec<Suspect>,
+    /// To point at.
+    pub recommended_deg: f64,
+    pub reason: AimReason,
+    /// Where a further point says most.
+    pub next_deg: f64,
+    /// No further point is worth the turn.
+    pub enough: bool,
+    /// The fitted curve, every few degrees, for drawing.
+    pub curve: Vec<CurvePoint>,
+}
+
+/// A point of the fitted curve.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct CurvePoint {
+    pub angle_deg: f64,
+    pub rsrp_dbm: f64,
+    pub sinr_db: Option<f64>,
+}
+
+/// Points of the drawn curve.
+const DRAWN: usize = 72;
+/// A mast so near to a suspect's bearing is probably it, degrees; and a suspect weaker than this is not worth naming, dB.
+const NEAR_DEG: f64 = 12.0;
+const WORTH_NAMING_DB: f64 = 3.0;
+
+/// Fits one cell's sweep and says where to point; `None` for fewer points than a fit needs.
+pub fn aim_fit(sweep: &CellSweep, nominal: Nominal, school: School, masts: &[MastSeen]) -> Option<AimFit> {
+    let signal = fit(&sweep.points, nominal)?;
+    let beam = signal.best.beam;
+    let disturbed = disturbance(&sweep.points, &beam);
+    let clean = disturbed.as_ref().map(|one| cleanest(&sweep.points, &signal, one));
+    let (recommended_deg, reason) = recommend(&signal, clean.as_ref(), school);
+    Some(AimFit {
+        cell: sweep.cell,
+        strongest: signal.peak,
+        peak_rsrp_dbm: signal.best.level_dbm,
+        cleanest: clean.map(|one| one.best),
+        best_sinr_db: clean.map(|one| one.sinr_db),
+        peak_sinr_db: clean.map(|one| one.at_peak_db),
+        beamwidth_deg: beam.width_deg,
+        spread_db: signal.spread_db,
+        suspects: disturbed.as_ref().map_or_else(Vec::new, |one| suspects(one, masts)),
+        recommended_deg,
+        reason,
+        next_deg: next_deg(&sweep.points, &signal, nominal),
+        enough: is_enough(&signal, nominal),
+        curve: (0..DRAWN)
+            .map(|index| {
+                let angle_deg = 360.0 * index as f64 / DRAWN as f64;
+                let rsrp_dbm = signal.best.rsrp_dbm(angle_deg);
+                let sinr_db = disturbed.as_ref().map(|one| rsrp_dbm - one.power_dbm(angle_deg, &beam));
+                CurvePoint { angle_deg, rsrp_dbm, sinr_db }
+            })
+            .collect(),
+        outliers: signal.outliers,
+    })
+}
+
+fn recommend(signal: &SignalFit, clean: Option<&CleanestFit>, school: School) -> (f64, AimReason) {
+    let strongest = signal.peak.angle_deg;
+    let Some(clean) = clean else { return (strongest, AimReason::SignalOnly) };
+    let apart = turn_deg(strongest, clean.best.angle_deg).abs();
+    // By both intervals together: the difference of two doubtful bearings.
+    let differs = apart > signal.peak.half_deg().hypot(clean.best.half_deg());
+    let gain_db = clean.sinr_db - clean.at_peak_db;
+    if !differs || gain_db < WORTH_DB {
+        return (strongest, AimReason::Same);
+    }
+    match school {
+        School::Signal => (strongest, AimReason::SignalWished { loss_db: gain_db }),
+        School::Speed => (clean.best.angle_deg, AimReason::TestBoth { other_deg: strongest }),
+        School::Quality => {
+            let cost_db = signal.best.level_dbm - signal.best.rsrp_dbm(clean.best.angle_deg);
+            (clean.best.angle_deg, AimReason::Interference { gain_db, cost_db })
+        }
+    }
+}
+
+/// Less gain in SINR than this is not worth aiming past the mast, dB (common practice, no source).
+const WORTH_DB: f64 = 0.5;
+
+fn suspects(found: &DisturbanceFit, masts: &[MastSeen]) -> Vec<Suspect> {
+    found
+        .interferers
+        .iter()
+        .filter(|one| one.above_db >= WORTH_NAMING_DB)
+        .map(|one| {
+            let off = |mast: &MastSeen| turn_deg(one.bearing_deg, mast.bearing_deg).abs();
+            let near = masts.iter().min_by(|a, b| off(a).total_cmp(&off(b)));
+            let mast = near.filter(|mast| off(mast) <= NEAR_DEG).map(|mast| SuspectMast {
+                mast_id: mast.id,
+                name: mast.name.clone(),
+                bearing_deg: mast.bearing_deg,
+            });
+            Suspect { bearing_deg: one.bearing_deg, above_db: one.above_db, mast }
+        })
+        .collect()
+}
+
+/// What is asked of the person next.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "ask", rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Ask {
+    /// A stop of the plan: `done` of `planned` are measured.
+    Planned { angle_deg: f64, samples: u32, hold_s: f64, done: usize, planned: usize },
+    /// The most informative bearing.
+    Further { angle_deg: f64, samples: u32, hold_s: f64 },
+    /// Enough: set it.
+    Set { angle_deg: f64 },
+}
+
+/// Most points before a sweep is ended whatever the interval: the rest is the site's, not the hand's.
+pub const MOST_POINTS: usize = 24;
+
+/// The next step of a sweep: first the plan's stops, then the most informative ones, until it is enough. `measured_deg`:
+/// every bearing measured so far.
+pub fn ask(
+    nominal: Nominal,
+    expected_deg: Option<f64>,
+    refresh_period_s: f64,
+    measured_deg: &[f64],
+    fitted: Option<&AimFit>,
+) -> (SweepPlan, Ask) {
+    let plan = plan(nominal, expected_deg, refresh_period_s);
+    let missing = |stop: f64| {
+        measured_deg.iter().all(|measured| turn_deg(*measured, stop).abs() > plan.step_deg / 2.0 + 1e-9)
+    };
+    let open: Vec<_> = plan.stops.iter().filter(|stop| missing(stop.angle_deg)).collect();
+    let first = plan.stops[0];
+    let enough = fitted.is_some_and(|one| one.enough);
+    let asked = match (open.first(), fitted) {
+        (Some(stop), _) if !enough || open.len() > plan.stops.len() / 2 => Ask::Planned {
+            angle_deg: stop.angle_deg,
+            samples: stop.samples,
+            hold_s: stop.hold_s,
+            done: plan.stops.len() - open.len(),
+            planned: plan.stops.len(),
+        },
+        (_, Some(one)) if !one.enough && measured_deg.len() < MOST_POINTS => {
+            Ask::Further { angle_deg: one.next_deg, samples: first.samples, hold_s: first.hold_s }
+        }
+        (_, Some(one)) => Ask::Set { angle_deg: one.recommended_deg },
+        (_, None) => {
+            Ask::Further { angle_deg: first.angle_deg, samples: first.samples, hold_s: first.hold_s }
+        }
+    };
+    (plan, asked)
+}

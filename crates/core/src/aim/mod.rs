@@ -1,0 +1,23 @@
+//! Aiming: where to measure, where the peak is, and how sure that is.
+//!
+//! | Part | What it says |
+//! |---|---|
+//! | [`sweep`] | points of a sweep, sorted by the cell that answered |
+//! | [`beam`] | the shape that a turned antenna draws: flat top, quadratic flanks, floor |
+//! | [`fit`] | peak of the signal with its interval, robust against outliers |
+//! | [`interference`] | interference and noise as a floor and interferers; the bearing of the best SINR |
+//! | [`next`] | the plan, the most informative next bearing, when it is enough |
+//! | [`advice`] | where to point by the chosen school, and why |
+//! | [`live`] | the number in the hand |
+//! | [`say`] | it in words |
+//!
+//! The same fit serves azimuth (beamwidth in azimuth, on the circle) and tilt (beamwidth in elevation).
+
+pub mod advice;
+pub mod beam;
+pub mod fit;
+pub mod interference;
+pub mod live;
+pub mod next;
+pub mod say;
+pub mod sweep;

@@ -1,0 +1,102 @@
+//! What to do next: the plan of a sweep, the most informative next bearing, and when it is enough.
+
+use super::fit::{Nominal, SignalFit};
+use super::sweep::SweepPoint;
+use crate::geo::turn_deg;
+use serde::{Deserialize, Serialize};
+
+/// One stop of a sweep.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct PlannedStop {
+    /// Degrees from true north, whole steps of [`SweepPlan::step_deg`].
+    pub angle_deg: f64,
+    /// Independent samples to wait for.
+    pub samples: u32,
+    /// How long that takes, s.
+    pub hold_s: f64,
+}
+
+/// How to begin.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct SweepPlan {
+    pub stops: Vec<PlannedStop>,
+    /// Bearings are asked in these steps: a hand does no better, and need not.
+    pub step_deg: f64,
+    /// The sweep ends when the interval reaches no farther to either side, degrees.
+    pub enough_deg: f64,
+}
+
+/// Finest and coarsest step that is asked of a hand, degrees (common practice, no source).
+const STEPS_DEG: (f64, f64) = (2.0, 5.0);
+/// Independent samples at a stop (common practice, no source).
+const SAMPLES: u32 = 4;
+/// For the antenna to stop swinging, s (common practice, no source).
+const SETTLE_S: f64 = 2.0;
+
+/// The step for a beamwidth, degrees: a twelfth of it, within what a hand can and need do.
+pub fn step_deg(beamwidth_deg: f64) -> f64 {
+    (beamwidth_deg / 12.0).floor().clamp(STEPS_DEG.0, STEPS_DEG.1)
+}
+
+/// How narrow the interval must be, degrees to either side: what the antenna can be set to, or an eighth of its beam, at
+/// whose edge 12/64 = 0.19 dB are lost.
+pub fn enough_deg(beamwidth_deg: f64) -> f64 {
+    step_deg(beamwidth_deg).max(beamwidth_deg / 8.0)
+}
+
+/// Where to point first. Around what is expected: past it to both sides by a beamwidth, in one turn, and back over the
+/// middle, so that what changes with time does not look like a side. Nothing expected: all round by two thirds of a
+/// beamwidth.
+pub fn plan(nominal: Nominal, expected_deg: Option<f64>, refresh_period_s: f64) -> SweepPlan {
+    let step = step_deg(nominal.beamwidth_deg);
+    let width = nominal.beamwidth_deg;
+    let hold_s = SETTLE_S + f64::from(SAMPLES) * refresh_period_s.max(0.2);
+    let angles: Vec<f64> = match expected_deg {
+        Some(expected) => {
+            [-1.0, -0.5, 0.0, 0.5, 1.0, 0.25, -0.25].iter().map(|share| expected + share * width).collect()
+        }
+        None => {
+            let count = (360.0 / (width * 2.0 / 3.0)).ceil().max(4.0) as usize;
+            (0..count).map(|index| 360.0 * index as f64 / count as f64).collect()
+        }
+    };
+    let mut stops: Vec<PlannedStop> = Vec::new();
+    for angle in angles {
+        let angle_deg = ((angle / step).round() * step).rem_euclid(360.0);
+        if stops.iter().all(|stop| stop.angle_deg != angle_deg) {
+            stops.push(PlannedStop { angle_deg, samples: SAMPLES, hold_s });
+        }
+    }
+    SweepPlan { stops, step_deg: step, enough_deg: enough_deg(width) }
+}
+
+/// Farther from the peak than this many beamwidths a point says little.
+const REACH: f64 = 1.25;
+
+/// The bearing at which the hypotheses that are left differ most, seen against the spread of a point there; a point that
+/// was measured already counts for less with each visit. Whole steps of [`step_deg`].
+pub fn next_deg(points: &[SweepPoint], fitted: &SignalFit, nominal: Nominal) -> f64 {
+    let step = step_deg(nominal.beamwidth_deg);
+    let reach = (REACH * nominal.beamwidth_deg + fitted.peak.half_deg()).min(180.0);
+    let first = ((fitted.peak.angle_deg - reach) / step).ceil() as i64;
+    let last = ((fitted.peak.angle_deg + reach) / step).floor() as i64;
+    let worth = |index: i64| {
+        let angle = index as f64 * step;
+        let visits =
+            points.iter().filter(|point| turn_deg(angle, point.angle_deg).abs() < step / 2.0).count() as f64;
+        let mean: f64 = fitted.posterior.iter().map(|one| one.weight * one.rsrp_dbm(angle)).sum();
+        let disagreement: f64 =
+            fitted.posterior.iter().map(|one| one.weight * (one.rsrp_dbm(angle) - mean).powi(2)).sum();
+        disagreement / (fitted.spread_db.powi(2) * (1.0 + visits))
+    };
+    let best = (first..=last).max_by(|a, b| worth(*a).total_cmp(&worth(*b))).unwrap_or(first);
+    (best as f64 * step).rem_euclid(360.0)
+}
+
+/// Whether another point is worth the turn.
+pub fn is_enough(fitted: &SignalFit, nominal: Nominal) -> bool {
+    let enough = enough_deg(nominal.beamwidth_deg);
+    fitted.peak.left_deg <= enough && fitted.peak.right_deg <= enough
+}

@@ -1,0 +1,91 @@
+//! Words of aiming.
+
+use super::advice::{AimFit, AimReason, Ask};
+use super::fit::AngleInterval;
+use super::sweep::CellSweep;
+use crate::judge::say::{bearing, decibels};
+
+/// An interval wider than this to either side names no bearing, degrees.
+const UNKNOWN_DEG: f64 = 40.0;
+
+fn interval(one: &AngleInterval) -> String {
+    format!("{} ± {:.0}°", bearing(one.angle_deg), one.half_deg().ceil())
+}
+
+/// Where to point, in a line.
+pub fn title(found: &AimFit) -> String {
+    let to = bearing(found.recommended_deg);
+    match found.reason {
+        AimReason::Interference { .. } => {
+            format!("Point at {to}, not at the strongest signal's {}.", bearing(found.strongest.angle_deg))
+        }
+        AimReason::TestBoth { other_deg } => {
+            format!("Test the speed at {to} and at {}; the faster stays.", bearing(other_deg))
+        }
+        _ if found.enough => format!("Point at {to}."),
+        _ => format!("So far {to}; another point will make it surer."),
+    }
+}
+
+/// Why, with intervals.
+pub fn detail(found: &AimFit) -> String {
+    let strongest = format!("Strongest signal at {}", interval(&found.strongest));
+    let Some(clean) = &found.cleanest else {
+        return format!("{strongest}. No SINR was read, so nothing is known of interference.");
+    };
+    if clean.half_deg() > UNKNOWN_DEG {
+        return format!("{strongest}; where it is cleanest, further points will tell.");
+    }
+    let both = format!("{strongest}, cleanest at {}", interval(clean));
+    let hides = match found.suspects.first() {
+        Some(suspect) => match &suspect.mast {
+            Some(mast) => format!("turning off the mast hides {}", mast.name),
+            None => format!("turning off the mast hides what disturbs from {}", bearing(suspect.bearing_deg)),
+        },
+        None => "turning off the mast hides what disturbs".into(),
+    };
+    match found.reason {
+        AimReason::Same | AimReason::SignalOnly => format!("{both}: the same within what was measured."),
+        AimReason::Interference { gain_db, cost_db } => {
+            format!(
+                "{both}: {hides}, and SINR gains {} for {} of power.",
+                decibels(gain_db),
+                decibels(cost_db)
+            )
+        }
+        AimReason::SignalWished { loss_db } => {
+            format!("{both}: {hides}; the strongest, as set, is {} less clean.", decibels(loss_db))
+        }
+        AimReason::TestBoth { .. } => format!("{both}: only a speed test tells which carries more."),
+    }
+}
+
+/// Points of other cells than the one that is fitted, in words; `None` where there are none.
+pub fn left_out(cells: &[CellSweep]) -> Option<String> {
+    let own = cells.first()?;
+    let angles = |one: &CellSweep| one.points.iter().map(|point| point.angle_deg).collect::<Vec<f64>>();
+    let known = angles(own);
+    // Added carriers come with every sample; what matters is where the fitted cell did not answer.
+    let mut others: Vec<f64> =
+        cells[1..].iter().flat_map(angles).filter(|angle| !known.contains(angle)).collect();
+    others.sort_by(f64::total_cmp);
+    others.dedup();
+    match others.len() {
+        0 => None,
+        1 => Some("One bearing is left out: another cell answered there.".into()),
+        count => Some(format!("{count} bearings are left out: another cell answered there.")),
+    }
+}
+
+/// The next step for the person at the antenna.
+pub fn next(ask: &Ask) -> String {
+    match ask {
+        Ask::Planned { angle_deg, done, planned, .. } => {
+            format!("Point {} of {planned}: turn to {} and hold still.", done + 1, bearing(*angle_deg))
+        }
+        Ask::Further { angle_deg, .. } => {
+            format!("Next, to be sure: turn to {} and hold still.", bearing(*angle_deg))
+        }
+        Ask::Set { angle_deg } => format!("Enough. Set it to {} and tighten.", bearing(*angle_deg)),
+    }
+}

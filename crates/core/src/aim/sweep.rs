@@ -1,0 +1,100 @@
+//! Points of a sweep. A gateway may hop to another cell while the antenna turns: points of different cells are of
+//! different curves and are kept apart.
+
+use crate::model::{Carrier, Technology};
+use crate::stats::median;
+use serde::{Deserialize, Serialize};
+
+/// Which cell answered.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct CellKey {
+    pub technology: Technology,
+    pub band: Option<u16>,
+    /// EARFCN or NR-ARFCN.
+    pub channel: Option<u32>,
+    pub pci: Option<u16>,
+}
+
+impl CellKey {
+    /// Of a carrier that was read.
+    pub fn of(carrier: &Carrier) -> Self {
+        Self {
+            technology: carrier.technology,
+            band: carrier.band,
+            channel: carrier.channel,
+            pci: carrier.pci,
+        }
+    }
+}
+
+/// One carrier at one bearing (or tilt): the medians of its independent samples there.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct SweepPoint {
+    /// Azimuth from true north or tilt above the horizon, degrees.
+    pub angle_deg: f64,
+    pub rsrp_dbm: f64,
+    pub sinr_db: Option<f64>,
+    /// Independent samples behind it, 1 or more.
+    pub samples: u32,
+}
+
+/// All points of one cell, in the order they were taken.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct CellSweep {
+    pub cell: CellKey,
+    pub bandwidth_mhz: Option<f64>,
+    pub points: Vec<SweepPoint>,
+}
+
+/// What was read at one bearing.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Stop<'a> {
+    pub angle_deg: f64,
+    /// Carriers of each independent sample.
+    pub samples: Vec<&'a [Carrier]>,
+}
+
+/// One cell's readings at one bearing.
+struct Answered {
+    cell: CellKey,
+    bandwidth_mhz: Option<f64>,
+    rsrp: Vec<f64>,
+    sinr: Vec<f64>,
+}
+
+/// Sorts what was read by cell: the cell with the most points first, among equals the widest.
+pub fn by_cell(stops: &[Stop]) -> Vec<CellSweep> {
+    let mut found: Vec<CellSweep> = Vec::new();
+    for stop in stops {
+        let mut here: Vec<Answered> = Vec::new();
+        for carrier in stop.samples.iter().copied().flatten() {
+            let Some(rsrp_dbm) = carrier.rsrp_dbm else { continue };
+            let key = CellKey::of(carrier);
+            let at = here.iter().position(|one| one.cell == key).unwrap_or_else(|| {
+                let bandwidth_mhz = carrier.bandwidth_mhz;
+                here.push(Answered { cell: key, bandwidth_mhz, rsrp: Vec::new(), sinr: Vec::new() });
+                here.len() - 1
+            });
+            here[at].rsrp.push(rsrp_dbm);
+            here[at].sinr.extend(carrier.sinr_db);
+        }
+        for Answered { cell, bandwidth_mhz, rsrp, sinr } in here {
+            let point = SweepPoint {
+                angle_deg: stop.angle_deg,
+                rsrp_dbm: median(&rsrp).unwrap_or(rsrp[0]),
+                sinr_db: median(&sinr),
+                samples: rsrp.len() as u32,
+            };
+            match found.iter_mut().find(|one| one.cell == cell) {
+                Some(one) => one.points.push(point),
+                None => found.push(CellSweep { cell, bandwidth_mhz, points: vec![point] }),
+            }
+        }
+    }
+    let width = |one: &CellSweep| one.bandwidth_mhz.unwrap_or(0.0);
+    found.sort_by(|a, b| b.points.len().cmp(&a.points.len()).then(width(b).total_cmp(&width(a))));
+    found
+}

@@ -1,0 +1,71 @@
+//! A sweep: the antenna turned bearing by bearing (or tilted step by step), and what was read at each.
+
+use super::{Attach, PositionId, Reading, SiteId, SweepId, SweepStopId};
+use chrono::{DateTime, Utc};
+use serde::{Deserialize, Serialize};
+
+/// What is turned.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum SweepAxis {
+    #[default]
+    Azimuth,
+    Tilt,
+}
+
+/// What is aimed for.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum School {
+    /// The strongest signal (RSRP).
+    Signal,
+    /// The cleanest signal (SINR).
+    #[default]
+    Quality,
+    /// The fastest: both are tried by speed tests.
+    Speed,
+}
+
+/// A sweep.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Sweep {
+    pub id: SweepId,
+    pub site_id: SiteId,
+    pub position_id: PositionId,
+    #[serde(default)]
+    pub axis: SweepAxis,
+    /// Of the antenna in the plane that is swept, as its maker says, degrees, 3..=180.
+    pub beamwidth_deg: f64,
+    pub front_to_back_db: f64,
+    /// Where the mast is expected, degrees from true north or above the horizon.
+    #[serde(default)]
+    pub expected_deg: Option<f64>,
+    #[serde(default)]
+    pub attach: Attach,
+    pub started_at: DateTime<Utc>,
+    /// What the antenna was set to in the end.
+    #[serde(default)]
+    pub set_deg: Option<f64>,
+    #[serde(default)]
+    pub ended_at: Option<DateTime<Utc>>,
+    #[serde(default)]
+    pub archived_at: Option<DateTime<Utc>>,
+}
+
+/// One bearing (or tilt) with the independent samples read there.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct SweepStop {
+    pub id: SweepStopId,
+    pub site_id: SiteId,
+    pub sweep_id: SweepId,
+    pub angle_deg: f64,
+    pub taken_at: DateTime<Utc>,
+    pub samples: Vec<Reading>,
+    /// Left out by hand; nothing is lost.
+    #[serde(default)]
+    pub archived_at: Option<DateTime<Utc>>,
+}

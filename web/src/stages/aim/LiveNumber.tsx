@@ -1,0 +1,70 @@
+import { useState } from "react";
+import { useLink } from "../../api/queries";
+import type { LiveFigure } from "../../api/schema";
+import { halves, whole } from "../../kit/format";
+import { bandName } from "../../kit/words";
+
+const TRENDS = { rising: "▲ rising", steady: "steady", falling: "▼ falling" } as const;
+type Shown = "sinr" | "rsrp";
+const NAMES: Record<Shown, string> = { sinr: "Clean signal (SINR)", rsrp: "Signal (RSRP)" };
+
+/** One number large enough for arm's length: smoothed, with the best so far and how far off it the hand is. */
+export function LiveNumber({ siteId }: { siteId: string }) {
+  const link = useLink(siteId).data;
+  const [wanted, setWanted] = useState<Shown>("sinr");
+  const live = link?.live;
+  const shown: Shown = wanted === "sinr" && !live?.sinr ? "rsrp" : wanted;
+  const figure = live?.[shown];
+  const away = link?.status.kind !== "live";
+  return (
+    <section aria-label="Live number" className="rounded-lg border border-rule bg-surface p-4">
+      <div className="flex flex-wrap items-baseline justify-between gap-2">
+        <p className="font-semibold">{NAMES[shown]}</p>
+        <p className="text-muted">
+          {live ? `${bandName(live.cell.technology, live.cell.band)}, PCI ${live.cell.pci ?? "?"}` : ""}
+        </p>
+      </div>
+      {figure ? (
+        <Figure figure={figure} shown={shown} />
+      ) : (
+        <p className="mt-2 text-2xl font-bold">Waiting for the gateway…</p>
+      )}
+      {live?.cell_changed && (
+        <p role="status" className="mt-1 font-bold text-starved">
+          Another cell answers now.
+        </p>
+      )}
+      {away && figure && <p className="mt-1 font-semibold">This is the last that was heard.</p>}
+      <div className="mt-3 grid grid-cols-2 gap-2">
+        {(["sinr", "rsrp"] as const).map((one) => (
+          <button
+            key={one}
+            type="button"
+            aria-pressed={shown === one}
+            onClick={() => setWanted(one)}
+            className={`min-h-14 rounded-lg border px-2 font-semibold ${shown === one ? "border-ink bg-lamp-wash" : "border-edge"}`}
+          >
+            {one === "sinr" ? "Clean (SINR)" : "Signal (RSRP)"}
+          </button>
+        ))}
+      </div>
+    </section>
+  );
+}
+
+function Figure({ figure, shown }: { figure: LiveFigure; shown: Shown }) {
+  const off = figure.best - figure.value;
+  return (
+    <>
+      <p className="mt-1 text-7xl leading-none font-bold tabular-nums" aria-live="off">
+        {shown === "sinr" ? halves(figure.value) : whole(figure.value)}{" "}
+        <span className="text-2xl">{shown === "sinr" ? "dB" : "dBm"}</span>
+      </p>
+      <p className="mt-2 text-lg">
+        {off < 0.25 ? "at the best so far" : `${halves(off)} dB below the best`},{" "}
+        <strong>{TRENDS[figure.trend]}</strong>
+      </p>
+      <p className="text-sm text-muted">A turn shows in full after about 3 s.</p>
+    </>
+  );
+}

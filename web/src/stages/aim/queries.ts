@@ -1,0 +1,24 @@
+import { useQuery } from "@tanstack/react-query";
+import { answered, api } from "../../api/client";
+import { keys } from "../../api/queries";
+
+/** Sweeps of a site, the newest first. */
+export const useSweeps = (siteId: string) =>
+  useQuery({
+    queryKey: keys.sweeps(siteId),
+    queryFn: () => answered(api.GET("/api/sites/{id}/sweeps", { params: { path: { id: siteId } } })),
+  });
+
+/** A sweep with its fit and the next step. */
+export const useSweep = (siteId: string, sweep: string | undefined) =>
+  useQuery({
+    queryKey: keys.sweep(siteId, sweep ?? ""),
+    enabled: sweep !== undefined,
+    placeholderData: (before) => before,
+    queryFn: () =>
+      answered(
+        api.GET("/api/sites/{id}/sweeps/{sweep}", {
+          params: { path: { id: siteId, sweep: sweep ?? "" } },
+        }),
+      ),
+  });
