@@ -45,6 +45,10 @@ test("pictures of the main views", async ({ demo, page }) => {
   await page.getByText("On the compass").waitFor();
   await page.screenshot({ path: join(folder, "aiming-card.png") });
   await page.setViewportSize({ width: 1280, height: 800 });
+  await page.goto(`${site}/aim`);
+  await page.getByRole("img", { name: /^Strongest at/ }).waitFor();
+  await page.waitForTimeout(1500);
+  await take("aim");
   await page.goto(`${site}/baseline`);
   await page.getByRole("heading", { name: /is connected to/ }).scrollIntoViewIfNeeded();
   await page.getByRole("main").evaluate((main) => main.scrollBy(0, 420));
@@ -72,9 +76,6 @@ test("pictures of the main views", async ({ demo, page }) => {
   await page.getByText(/Sample [4-9] of 10/).waitFor({ timeout: 20_000 });
   await take("recording");
 
-  await page.evaluate(() => localStorage.setItem("theme", "dark"));
-  await page.goto(`${site}/verdict`);
-  await take("verdict-attic");
   await page.evaluate(() => localStorage.setItem("theme", "sun"));
   await page.setViewportSize({ width: 390, height: 844 });
   await page.goto(`${site}/log`);

@@ -11,7 +11,9 @@ test.beforeEach(async ({ demo, page }) => {
     .click();
 });
 
+/** The demo site has a finished sweep; another one is begun. */
 async function begin(page: Page): Promise<void> {
+  await page.getByRole("button", { name: "Begin another sweep" }).click();
   await page.getByLabel("At", { exact: true }).selectOption({ label: "East gable" });
   await page.getByRole("button", { name: "Begin the sweep" }).click();
 }
@@ -98,6 +100,8 @@ test("the live number shows its best, its trend and what it is of", async ({ pag
 });
 
 test("a bearing that is none is told, and what was typed stays", async ({ page }) => {
+  await expect(page.getByText(/This sweep ended: the antenna was set to 143°/)).toBeVisible();
+  await page.getByRole("button", { name: "Begin another sweep" }).click();
   const field = page.getByLabel("Mast expected at, degrees from true north");
   await field.fill("north-east");
   await page.getByRole("button", { name: "Begin the sweep" }).click();

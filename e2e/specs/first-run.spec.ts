@@ -36,9 +36,9 @@ test("an address that cannot be one is refused beside its field", async ({ demo,
   await page.goto(demo.address);
   await page.getByRole("link", { name: "Hulderbekk croft" }).click();
   await page.getByRole("link", { name: "Settings" }).first().click();
-  await page.getByLabel("Address of its status page").fill("192.168.1.1");
+  await page.getByLabel("Address of its status page or modem").fill("192.168.1.1");
   await page.getByRole("button", { name: "Save the addresses" }).click();
   await expect(page.getByText("A web address that begins with http://").first()).toBeVisible();
   await page.getByRole("button", { name: "Discard changes" }).click();
-  await expect(page.getByLabel("Address of its status page")).toHaveValue(demo.addresses.status_url);
+  await expect(page.getByLabel("Address of its status page or modem")).toHaveValue(demo.addresses.status_url);
 });

@@ -1,7 +1,7 @@
 //! Watching gateways: one connection a site, only while somebody looks, its readings handed to all who do.
 
 use open_beacon_core::model::{GatewaySettings, SiteId};
-use open_beacon_gateway::{FieldMap, HttpJsonDriver, LinkState, LinkStatus, Look, Watcher};
+use open_beacon_gateway::{Driver, FieldMap, LinkState, LinkStatus, Look, Watcher};
 use open_beacon_store::Store;
 use std::collections::HashMap;
 use std::sync::atomic::{AtomicUsize, Ordering};
@@ -118,7 +118,7 @@ impl Feed {
             self.state.send_replace(not_set());
             return;
         };
-        let Ok(driver) = HttpJsonDriver::new(&status_url, FieldMap::default()) else { return };
+        let Ok(driver) = Driver::for_address(&status_url, FieldMap::default()) else { return };
         let mut watcher = Watcher::new(driver);
         self.state.send_replace(watcher.state().clone());
         let interval = Duration::from_millis(u64::from(poll_interval_ms.max(200)));

@@ -1,6 +1,7 @@
 //! Looking at a gateway again and again: link state and independent readings.
 
-use crate::http_json::{DriverError, HttpJsonDriver};
+use crate::driver::Driver;
+use crate::http_json::DriverError;
 use chrono::{DateTime, Utc};
 use open_beacon_core::metrics::{Novelty, RefreshLearner};
 use open_beacon_core::model::Reading;
@@ -62,7 +63,7 @@ const STALE_UNLEARNED_S: f64 = 30.0;
 /// Keeps what is known of one gateway between looks.
 #[derive(Debug)]
 pub struct Watcher {
-    driver: HttpJsonDriver,
+    driver: Driver,
     learner: RefreshLearner,
     began: Instant,
     changed_at: Instant,
@@ -71,7 +72,7 @@ pub struct Watcher {
 
 impl Watcher {
     /// A watcher that has not looked yet.
-    pub fn new(driver: HttpJsonDriver) -> Self {
+    pub fn new(driver: Driver) -> Self {
         let now = Instant::now();
         Self {
             driver,

@@ -11,11 +11,13 @@
 //! | [`channel`] | path loss, shadowing, fading, load |
 //! | [`radio`] | what the gateway hears and what the line carries at one instant |
 //! | [`device`] | a gateway with memory: serving mast, idle timer, page refresh |
+//! | [`at`] | the gateway as a modem with the standard's commands |
 //! | [`serve`] | the status page, the shaped speed-test end, the control end |
 //! | [`terrain`] | the valley's ground |
 //! | [`story`] | the demo site: a week of runs made by the same radio |
 
 pub mod antenna;
+pub mod at;
 pub mod channel;
 pub mod device;
 mod kits;
@@ -23,5 +25,6 @@ pub mod radio;
 pub mod serve;
 pub mod story;
 mod survey;
+mod sweep;
 pub mod terrain;
 pub mod world;

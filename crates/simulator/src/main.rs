@@ -1,8 +1,9 @@
-//! `open-beacon-stand-in`: the invented valley on three local addresses.
+//! `open-beacon-stand-in`: the invented valley on four local addresses.
 
 use anyhow::Context;
 use axum::Router;
 use clap::{Parser, Subcommand};
+use open_beacon_simulator::at::serve_at;
 use open_beacon_simulator::serve::{StandIn, control_router, gateway_router};
 use open_beacon_simulator::story::{Addresses, demo_site};
 use std::io::Write;
@@ -19,14 +20,14 @@ struct Arguments {
 
 #[derive(Subcommand)]
 enum Command {
-    /// Serve until stopped; prints the three addresses as one line of JSON.
+    /// Serve until stopped; prints the four addresses as one line of JSON.
     Serve {
         #[arg(long, default_value_t = 7)]
         seed: u64,
         /// How often the status page is renewed, ms.
         #[arg(long, default_value_t = 2000)]
         refresh_ms: u64,
-        /// First of three ports; 0 takes free ones.
+        /// First of four ports; 0 takes free ones.
         #[arg(long, default_value_t = 0)]
         port: u16,
     },
@@ -64,10 +65,11 @@ async fn serve(seed: u64, refresh: Duration, port: u16) -> anyhow::Result<()> {
         let wanted = if port == 0 { 0 } else { port + offset };
         TcpListener::bind(("127.0.0.1", wanted)).await.with_context(|| format!("port {wanted}"))
     };
-    let (status, speed, control) = (bind(0).await?, bind(1).await?, bind(2).await?);
+    let (status, speed, control, modem) = (bind(0).await?, bind(1).await?, bind(2).await?, bind(3).await?);
     let addresses = serde_json::json!({
         "status_url": format!("http://{}/status.json", status.local_addr()?),
         "speed_url": format!("http://{}", speed.local_addr()?),
+        "at_url": format!("tcp://{}", modem.local_addr()?),
         "control_url": format!("http://{}", control.local_addr()?),
     });
     println!("{addresses}");
@@ -76,6 +78,7 @@ async fn serve(seed: u64, refresh: Duration, port: u16) -> anyhow::Result<()> {
     tokio::try_join!(
         run(status, gateway_router(stand_in.clone())),
         run(speed, open_beacon_speedtest::router(stand_in.clone())),
+        serve_at(modem, stand_in.clone()),
         run(control, control_router(stand_in)),
     )?;
     Ok(())

@@ -85,6 +85,16 @@ impl StandIn {
         }
     }
 
+    /// What the page shows now.
+    pub(crate) fn reading(&self) -> Reading {
+        self.current_reading()
+    }
+
+    /// The fault that is asked for.
+    pub(crate) fn fault(&self) -> Fault {
+        *lock(&self.fault)
+    }
+
     /// The line's rates, worked out anew five times a second.
     fn rates(&self) -> Rates {
         let mut known = lock(&self.rates);

@@ -264,6 +264,10 @@ pub fn demo_site(seed: u64, at: &Addresses) -> SiteBundle {
     let gable = bundle.positions.iter().find(|one| one.mount == Mount::Gable).map(|one| one.id);
     crate::kits::tell_kits(&mut bundle, first_day(), gable, id);
     crate::survey::tell_survey(&mut bundle, seed, first_day(), (NETWORK, OTHER_NETWORK), id);
+    if let Some(gable) = bundle.positions.iter().find(|one| one.mount == Mount::Gable).cloned() {
+        let noon = first_day() + Duration::days(2) + Duration::hours(11);
+        crate::sweep::tell_sweep(&mut bundle, seed, noon, &gable, id);
+    }
     bundle.runs.sort_by_key(|run| (run.started_at, run.id));
     bundle.samples.sort_by_key(|sample| (sample.taken_at, sample.id));
     bundle.speed_tests.sort_by_key(|test| (test.started_at, test.id));

@@ -56,7 +56,7 @@ export function SweepRose({
       {(["N", "E", "S", "W"] as const).map((letter, index) => {
         const [x, y] = at(index * 90, R + 20);
         return (
-          <text key={letter} x={x} y={y + 5} textAnchor="middle" fontSize="14" fill="var(--muted)">
+          <text key={letter} x={x} y={y + 5} textAnchor="middle" fontSize="18" fill="var(--muted)">
             {letter}
           </text>
         );
@@ -78,7 +78,7 @@ export function SweepRose({
             <text
               x={tx}
               y={ty + (ty > 0 ? 12 : -2)}
-              fontSize="13"
+              fontSize="17"
               textAnchor={east ? "start" : "end"}
               fill={suspect ? "var(--starved)" : "var(--ink)"}
             >

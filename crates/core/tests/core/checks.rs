@@ -31,6 +31,20 @@ fn addresses_must_be_web_addresses() {
 }
 
 #[test]
+fn a_gateway_is_a_web_address_or_a_modem_with_its_port() {
+    let found = |address| Checker::default().gateway_address("/url", Some(address)).done();
+    for bad in
+        ["tcp://192.168.1.1", "tcp://:5000", "tcp://a b:5000", "tcp://a:0", "tcp://a:70000", "udp://a:5"]
+    {
+        assert_eq!(found(bad).len(), 1, "{bad}");
+    }
+    assert!(found("tcp://192.168.1.1")[0].detail.contains("tcp://192.168.1.1:5000"));
+    for good in ["tcp://192.168.1.1:5000", "tcp://modem.lan:23/", "http://192.168.1.1/status.json"] {
+        assert!(found(good).is_empty(), "{good}");
+    }
+}
+
+#[test]
 fn ports_are_numbered_once() {
     let link = |lead| PortLink { lead, port: "EXT".into() };
     let spec = SetupSpec {

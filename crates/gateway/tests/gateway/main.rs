@@ -3,6 +3,8 @@
 // A test that cannot go on has failed.
 #![allow(clippy::unwrap_used)]
 
+mod at;
+
 use axum::Router;
 use axum::response::Html;
 use axum::routing::get;
@@ -127,7 +129,7 @@ async fn a_watcher_tells_live_from_repeats_and_failures() {
             json!({"radio": {"carriers": [{"technology": "lte", "rsrp": rsrp}]}}).to_string()
         }),
     );
-    let mut watcher = Watcher::new(HttpJsonDriver::new(&serve(router).await, FieldMap::default()).unwrap());
+    let mut watcher = Watcher::new(Driver::for_address(&serve(router).await, FieldMap::default()).unwrap());
     assert_eq!(watcher.state().status, LinkStatus::Waiting);
     assert!(watcher.look().await.unwrap().novelty.counts());
     assert!(!watcher.look().await.unwrap().novelty.counts(), "the page repeats itself");

@@ -84,8 +84,8 @@ export function Devices({ view }: { view: SiteView }) {
       <Section title="Gateway">
         <div className="grid gap-4 sm:grid-cols-[1fr_12rem]">
           <TextField
-            label="Address of its status page"
-            hint="Answers JSON as described in the guide, for instance http://192.168.1.1/status.json"
+            label="Address of its status page or modem"
+            hint="A page that answers JSON as described in the guide, http://192.168.1.1/status.json for instance; or a modem that speaks the standard's commands, tcp://192.168.1.1:5000"
             inputMode="url"
             value={draft.statusUrl}
             onChange={(statusUrl) => set({ statusUrl })}

@@ -1,0 +1,194 @@
+//! A modem that speaks the standard's commands (3GPP TS 27.007) over TCP: `+CESQ` (clause 8.69), `+COPS?` (7.3), `+CEREG?`
+//! (10.1.22), `+C5GREG?` (10.1.47), and `+CSQ` (8.5) where a modem knows no `+CESQ`. Only questions are asked; nothing is
+//! set, and nothing that a maker added.
+
+use crate::http_json::DriverError;
+use open_beacon_core::metrics::{CodeKind, decode, flag_oddities};
+use open_beacon_core::model::{Carrier, CarrierRole, ConnectionMode, Reading, Technology};
+use std::time::Duration;
+use tokio::io::{AsyncReadExt, AsyncWriteExt};
+use tokio::net::TcpStream;
+
+const TIMEOUT: Duration = Duration::from_secs(5);
+/// Longest answer that is read, bytes.
+const LONGEST: usize = 4096;
+
+/// Reads one modem. Holds one connection and never has two commands under way.
+#[derive(Debug)]
+pub struct AtDriver {
+    address: String,
+    stream: tokio::sync::Mutex<Option<TcpStream>>,
+}
+
+impl AtDriver {
+    /// A driver for the modem at `host:port`.
+    pub fn new(address: &str) -> Self {
+        Self { address: address.to_owned(), stream: tokio::sync::Mutex::new(None) }
+    }
+
+    /// Asks once all round.
+    ///
+    /// # Errors
+    /// [`DriverError`]: unreachable, or answering something that the standard does not know.
+    pub async fn read(&self) -> Result<Reading, DriverError> {
+        let mut kept = self.stream.lock().await;
+        let asked = tokio::time::timeout(TIMEOUT, async {
+            let mut stream = match kept.take() {
+                Some(stream) => stream,
+                None => TcpStream::connect(&self.address)
+                    .await
+                    .map_err(|_| DriverError::Unreachable("nothing answers at this address".into()))?,
+            };
+            let answers = ask_all(&mut stream).await?;
+            Ok((stream, answers))
+        });
+        let (stream, answers) = asked
+            .await
+            .map_err(|_| DriverError::Unreachable("it did not answer within 5 seconds".into()))??;
+        // A connection that answered is kept; any other is dropped with what may still come on it.
+        *kept = Some(stream);
+        drop(kept);
+        read_answers(&answers)
+    }
+}
+
+/// What the modem said to each question; `None` where it knows the command not.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Answers {
+    pub cesq: Option<String>,
+    pub csq: Option<String>,
+    pub cops: Option<String>,
+    pub cereg: Option<String>,
+    pub c5greg: Option<String>,
+}
+
+async fn ask_all(stream: &mut TcpStream) -> Result<Answers, DriverError> {
+    let cesq = ask(stream, "AT+CESQ").await?;
+    let csq = if cesq.is_none() { ask(stream, "AT+CSQ").await? } else { None };
+    Ok(Answers {
+        cesq,
+        csq,
+        cops: ask(stream, "AT+COPS?").await?,
+        cereg: ask(stream, "AT+CEREG?").await?,
+        c5greg: ask(stream, "AT+C5GREG?").await?,
+    })
+}
+
+/// Sends a command and waits for its final result code (TS 27.007 clause 9.1; V.250 clause 5.7.1). `None` for an error
+/// result: the command is not known or not allowed now.
+async fn ask(stream: &mut TcpStream, command: &str) -> Result<Option<String>, DriverError> {
+    let broke = |_| DriverError::Unreachable("the connection broke off".into());
+    stream.write_all(format!("{command}\r").as_bytes()).await.map_err(broke)?;
+    let mut heard = Vec::new();
+    loop {
+        let mut chunk = [0u8; 512];
+        let count = stream.read(&mut chunk).await.map_err(broke)?;
+        if count == 0 {
+            return Err(broke(std::io::Error::from(std::io::ErrorKind::UnexpectedEof)));
+        }
+        heard.extend_from_slice(&chunk[..count]);
+        let text = String::from_utf8_lossy(&heard);
+        if heard.len() > LONGEST || text.starts_with("HTTP/") || text.trim_start().starts_with('<') {
+            return Err(nonsense("this is no modem; is the port right?", &text));
+        }
+        // Lines are whole once their end has come.
+        let whole = text.rfind(['\r', '\n']).map_or("", |end| &text[..end]);
+        let mut lines = whole.split(['\r', '\n']).map(str::trim).filter(|line| !line.is_empty());
+        if lines.clone().any(|line| line == "OK") {
+            let prefix = format!("{}:", command.trim_start_matches("AT").trim_end_matches('?'));
+            return Ok(lines.find_map(|line| line.strip_prefix(&prefix)).map(|rest| rest.trim().to_owned()));
+        }
+        if lines.any(|line| line == "ERROR" || line.starts_with("+CME ERROR:")) {
+            return Ok(None);
+        }
+    }
+}
+
+fn nonsense(problem: &str, said: &str) -> DriverError {
+    let said: String = said.chars().filter(|c| !c.is_control()).take(160).collect();
+    DriverError::Nonsense { problem: problem.to_owned(), said }
+}
+
+/// Turns the answers into a reading, strictly: a field that is no code of its kind is an error that names it.
+///
+/// # Errors
+/// [`DriverError::Nonsense`].
+pub fn read_answers(answers: &Answers) -> Result<Reading, DriverError> {
+    let mut lte = Carrier::empty(Technology::Lte, CarrierRole::Primary);
+    let mut nr = Carrier::empty(Technology::Nr, CarrierRole::Primary);
+    if let Some(text) = &answers.cesq {
+        let fields: Vec<&str> = text.split(',').map(str::trim).collect();
+        // Six fields before NR came into the standard, nine since.
+        if fields.len() != 6 && fields.len() != 9 {
+            return Err(nonsense("+CESQ has six or nine fields", text));
+        }
+        let code = |at: usize, kind| shown("+CESQ", kind, fields.get(at).copied());
+        lte.rsrq_db = code(4, CodeKind::Rsrq)?;
+        lte.rsrp_dbm = code(5, CodeKind::Rsrp)?;
+        nr.rsrq_db = code(6, CodeKind::SsRsrq)?;
+        nr.rsrp_dbm = code(7, CodeKind::SsRsrp)?;
+        nr.sinr_db = code(8, CodeKind::SsSinr)?;
+    } else if let Some(text) = &answers.csq {
+        lte.rssi_dbm = shown("+CSQ", CodeKind::CsqRssi, text.split(',').map(str::trim).next())?;
+    }
+    let act = answers.cops.as_deref().map(access_technology).transpose()?.flatten();
+    lte.cell_identity = registered(answers.cereg.as_deref(), "+CEREG", 28)?;
+    nr.cell_identity = registered(answers.c5greg.as_deref(), "+C5GREG", 36)?;
+    let has = |one: &Carrier| one.rsrp_dbm.is_some() || one.rssi_dbm.is_some() || one.cell_identity.is_some();
+    let (has_lte, has_nr) = (has(&lte), has(&nr));
+    let mode = match (act, has_lte, has_nr) {
+        // Access technologies of +COPS: 7 E-UTRAN, 11 NR on 5GCN, 12 NG-RAN, 13 E-UTRA with NR beside it.
+        (Some(13), ..) | (Some(7), true, true) => ConnectionMode::Nsa,
+        (Some(7), ..) => ConnectionMode::Lte,
+        (Some(11 | 12), ..) => ConnectionMode::Sa,
+        (_, false, false) => ConnectionMode::NoService,
+        _ => ConnectionMode::Unknown,
+    };
+    if mode == ConnectionMode::Nsa {
+        lte.role = CarrierRole::Anchor;
+    }
+    let mut carriers: Vec<Carrier> =
+        [(lte, has_lte), (nr, has_nr)].into_iter().filter(|(_, has)| *has).map(|(one, _)| one).collect();
+    carriers.iter_mut().for_each(flag_oddities);
+    Ok(Reading { mode, carriers, neighbours: Vec::new() })
+}
+
+/// The value a code stands for; `None` for "not known" and for a field that is not there.
+fn shown(command: &str, kind: CodeKind, field: Option<&str>) -> Result<Option<f64>, DriverError> {
+    let Some(field) = field else { return Ok(None) };
+    let code: u16 =
+        field.parse().map_err(|_| nonsense(&format!("{command} holds something that is no code"), field))?;
+    let decoded = decode(kind, code).map_err(|error| nonsense(&format!("{command}: {error}"), field))?;
+    Ok(decoded.map(|interval| interval.shown()))
+}
+
+/// `+COPS: 0,0,"operator",7`: the access technology is the fourth field; none while not registered.
+fn access_technology(text: &str) -> Result<Option<u8>, DriverError> {
+    // An operator's name may hold a comma inside its quotes.
+    let behind = text.rfind('"').map_or(text, |quote| &text[quote + 1..]);
+    if !text.contains('"') {
+        return Ok(None);
+    }
+    match behind.trim_start_matches(',').trim() {
+        "" => Ok(None),
+        field => {
+            field.parse().map(Some).map_err(|_| nonsense("+COPS: its access technology is no number", text))
+        }
+    }
+}
+
+/// `+CEREG: 2,1,"1A2B","01A2B302",7`: registered (1 home, 5 roaming), the cell identity in hexadecimal behind the area.
+fn registered(text: Option<&str>, command: &str, bits: u32) -> Result<Option<u64>, DriverError> {
+    let Some(text) = text else { return Ok(None) };
+    let fields: Vec<&str> = text.split(',').map(|field| field.trim().trim_matches('"')).collect();
+    if !matches!(fields.get(1), Some(&("1" | "5"))) {
+        return Ok(None);
+    }
+    let Some(field) = fields.get(3).filter(|field| !field.is_empty()) else { return Ok(None) };
+    let identity = u64::from_str_radix(field, 16)
+        .map_err(|_| nonsense(&format!("{command}: its cell identity is not hexadecimal"), text))?;
+    if identity >> bits != 0 {
+        return Err(nonsense(&format!("{command}: a cell identity has {bits} bits at the most"), text));
+    }
+    Ok(Some(identity))
+}

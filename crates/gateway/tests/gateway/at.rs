@@ -1,0 +1,149 @@
+//! The standard's commands over TCP: worked answers, the stand-in as a modem, and every fault it can have.
+
+use open_beacon_core::model::*;
+use open_beacon_gateway::*;
+use open_beacon_simulator::at::serve_at;
+use open_beacon_simulator::serve::{StandIn, control_router};
+use std::time::Duration;
+use tokio::io::{AsyncReadExt, AsyncWriteExt};
+use tokio::net::TcpListener;
+
+fn said(cesq: &str, cops: &str, cereg: &str, c5greg: &str) -> Answers {
+    let some = |text: &str| (!text.is_empty()).then(|| text.to_owned());
+    Answers { cesq: some(cesq), csq: None, cops: some(cops), cereg: some(cereg), c5greg: some(c5greg) }
+}
+
+fn problem(answers: &Answers) -> String {
+    match read_answers(answers) {
+        Err(DriverError::Nonsense { problem, .. }) => problem,
+        other => panic!("{other:?}"),
+    }
+}
+
+/// Worked by the tables: RSRP code 43 is −98 to −97 dBm (TS 36.133 table 9.1.4-1), RSRQ 20 is −10 to −9.5 dB (9.1.7-1),
+/// SS-RSRP 68 is −89 to −88 dBm, SS-RSRQ 65 is −11 to −10.5 dB, SS-SINR 76 is 14.5 to 15 dB (TS 38.133 tables 10.1.6.1-1,
+/// 10.1.11.1-1, 10.1.16.1-1).
+#[test]
+fn answers_are_read_by_the_tables() {
+    let nsa = read_answers(&said(
+        "99,99,255,255,20,43,65,68,76",
+        "0,0,\"Hulder, mobil\",13",
+        "2,1,\"1A2B\",\"0020150A\",7",
+        "2,0",
+    ))
+    .unwrap();
+    assert_eq!(nsa.mode, ConnectionMode::Nsa);
+    let (lte, nr) = (&nsa.carriers[0], &nsa.carriers[1]);
+    assert_eq!((lte.rsrp_dbm, lte.rsrq_db, lte.role), (Some(-97.5), Some(-9.75), CarrierRole::Anchor));
+    assert_eq!(lte.cell_identity, Some(0x0020_150A));
+    assert_eq!((nr.rsrp_dbm, nr.rsrq_db, nr.sinr_db), (Some(-88.5), Some(-10.75), Some(14.75)));
+
+    let lte = read_answers(&said("99,99,255,255,20,43", "0,2,\"00101\",7", "0,5", "")).unwrap();
+    assert_eq!((lte.mode, lte.carriers.len()), (ConnectionMode::Lte, 1), "six fields, before NR");
+    let sa = read_answers(&said(
+        "99,99,255,255,255,255,65,68,76",
+        "0,0,\"x\",11",
+        "",
+        "2,1,\"1A2B\",\"010040000A\",11",
+    ));
+    let sa = sa.unwrap();
+    assert_eq!((sa.mode, sa.carriers[0].cell_identity), (ConnectionMode::Sa, Some(0x01_0040_000A)));
+    let none = read_answers(&said("99,99,255,255,255,255,255,255,255", "0", "2,2", "2,0")).unwrap();
+    assert_eq!((none.mode, none.carriers.len()), (ConnectionMode::NoService, 0));
+    // +CSQ 20 is −113 + 2 · 20 = −73 dBm (TS 27.007 clause 8.5).
+    let old = read_answers(&Answers { csq: Some("20,99".into()), ..Answers::default() }).unwrap();
+    assert_eq!(old.carriers[0].rssi_dbm, Some(-73.0));
+}
+
+#[test]
+fn what_the_standard_does_not_know_is_named() {
+    let cesq = |text: &str| problem(&said(text, "", "", ""));
+    assert_eq!(cesq("1,2,3"), "+CESQ has six or nine fields");
+    assert!(cesq("99,99,255,255,20,120").contains("codes of this kind run from 0 to 97"));
+    assert!(cesq("99,99,255,255,20,-97").contains("no code"), "a value in place of a code");
+    assert!(problem(&said("", "0,0,\"x\",lte", "", "")).starts_with("+COPS"));
+    assert!(problem(&said("", "", "2,1,\"1A2B\",\"zebra\",7", "")).contains("not hexadecimal"));
+    assert!(problem(&said("", "", "2,1,\"1A2B\",\"FFFFFFFF\",7", "")).contains("28 bits"));
+}
+
+async fn modem() -> (String, String) {
+    let stand_in = StandIn::new(7, Duration::from_millis(300));
+    let listener = TcpListener::bind("127.0.0.1:0").await.unwrap();
+    let address = format!("tcp://{}", listener.local_addr().unwrap());
+    tokio::spawn(serve_at(listener, stand_in.clone()));
+    let control = TcpListener::bind("127.0.0.1:0").await.unwrap();
+    let control_address = format!("http://{}", control.local_addr().unwrap());
+    tokio::spawn(async move { axum::serve(control, control_router(stand_in)).await });
+    (address, control_address)
+}
+
+#[tokio::test]
+async fn the_stand_in_is_read_as_a_modem_and_its_faults_are_told() {
+    let (address, control) = modem().await;
+    let driver = Driver::for_address(&address, FieldMap::default()).unwrap();
+    let reading = driver.read().await.unwrap();
+    assert_ne!(reading.mode, ConnectionMode::NoService);
+    let rsrp = reading.carriers[0].rsrp_dbm.unwrap();
+    assert!((-140.0..-44.0).contains(&rsrp) && reading.carriers[0].cell_identity.is_some(), "{reading:?}");
+    let mut watcher = Watcher::new(driver);
+    assert!(watcher.look().await.unwrap().novelty.counts());
+    let client = reqwest::Client::new();
+    let fault = |kind: &'static str| client.put(format!("{control}/fault")).json(kind).send();
+    fault("wrong_type").await.unwrap();
+    watcher.look().await;
+    assert!(
+        matches!(&watcher.state().status, LinkStatus::Nonsense { problem, .. } if problem.contains("+CESQ"))
+    );
+    fault("hung").await.unwrap();
+    watcher.look().await;
+    assert!(
+        matches!(&watcher.state().status, LinkStatus::Unreachable { problem, .. } if problem.contains("5 seconds"))
+    );
+    // What comes late on the broken connection is not taken for an answer: a new one is made.
+    fault("none").await.unwrap();
+    assert!(watcher.look().await.is_some());
+    assert_eq!(watcher.state().status, LinkStatus::Live);
+}
+
+#[tokio::test]
+async fn a_web_server_in_place_of_a_modem_is_recognised() {
+    let listener = TcpListener::bind("127.0.0.1:0").await.unwrap();
+    let address = listener.local_addr().unwrap().to_string();
+    tokio::spawn(async move {
+        let (mut stream, _) = listener.accept().await.unwrap();
+        let mut heard = [0u8; 64];
+        let _ = stream.read(&mut heard).await;
+        let _ = stream.write_all(b"HTTP/1.1 400 Bad Request\r\nContent-Length: 0\r\n\r\n").await;
+    });
+    let Err(DriverError::Nonsense { problem, .. }) = AtDriver::new(&address).read().await else { panic!() };
+    assert!(problem.contains("is the port right"), "{problem}");
+    assert!(matches!(AtDriver::new("127.0.0.1:9").read().await, Err(DriverError::Unreachable(_))));
+}
+
+#[tokio::test]
+async fn answers_in_pieces_with_echo_and_unasked_lines_are_put_together() {
+    let listener = TcpListener::bind("127.0.0.1:0").await.unwrap();
+    let address = listener.local_addr().unwrap().to_string();
+    tokio::spawn(async move {
+        let (mut stream, _) = listener.accept().await.unwrap();
+        let mut heard = [0u8; 64];
+        loop {
+            let count = stream.read(&mut heard).await.unwrap_or(0);
+            if count == 0 {
+                return;
+            }
+            let command = String::from_utf8_lossy(&heard[..count]).trim().to_owned();
+            let answer = match command.as_str() {
+                "AT+CESQ" => "\r\n+CME ERROR: 100\r\n".to_owned(),
+                "AT+CSQ" => "\r\n+CREG: 1\r\n\r\n+CSQ: 20,99\r\n\r\nOK\r\n".to_owned(),
+                _ => "\r\nERROR\r\n".to_owned(),
+            };
+            for piece in format!("{command}\r{answer}").as_bytes().chunks(5) {
+                stream.write_all(piece).await.unwrap();
+                tokio::time::sleep(Duration::from_millis(3)).await;
+            }
+        }
+    });
+    let reading = AtDriver::new(&address).read().await.unwrap();
+    assert_eq!(reading.carriers[0].rssi_dbm, Some(-73.0), "+CSQ, where +CESQ is not known");
+}

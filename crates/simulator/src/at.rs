@@ -1,0 +1,105 @@
+//! The stand-in gateway as a modem: the standard's questions answered over TCP (3GPP TS 27.007), by the simulator's own
+//! arithmetic.
+
+use crate::serve::{Fault, StandIn};
+use open_beacon_core::model::{Carrier, ConnectionMode, Reading, Technology};
+use std::sync::Arc;
+use tokio::io::{AsyncReadExt, AsyncWriteExt};
+use tokio::net::{TcpListener, TcpStream};
+
+/// Serves until stopped.
+///
+/// # Errors
+/// Where no connection can be taken any more.
+pub async fn serve_at(listener: TcpListener, stand_in: Arc<StandIn>) -> std::io::Result<()> {
+    loop {
+        let (stream, _) = listener.accept().await?;
+        tokio::spawn(converse(stream, stand_in.clone()));
+    }
+}
+
+async fn converse(mut stream: TcpStream, stand_in: Arc<StandIn>) -> std::io::Result<()> {
+    let mut heard = String::new();
+    loop {
+        let mut chunk = [0u8; 256];
+        let count = stream.read(&mut chunk).await?;
+        if count == 0 {
+            return Ok(());
+        }
+        heard.push_str(&String::from_utf8_lossy(&chunk[..count]));
+        while let Some(end) = heard.find('\r') {
+            let command: String = heard.drain(..=end).collect();
+            if let Some(answer) = answer(command.trim(), &stand_in) {
+                // Modems echo what they were told.
+                stream.write_all(format!("{}\r\r\n{answer}\r\n", command.trim()).as_bytes()).await?;
+            }
+        }
+    }
+}
+
+/// `None` where it keeps silent.
+fn answer(command: &str, stand_in: &StandIn) -> Option<String> {
+    let fault = stand_in.fault();
+    match fault {
+        Fault::Hung => return None,
+        Fault::LoginPage => return Some("HTTP/1.0 400 Bad Request".into()),
+        Fault::WrongType if command == "AT+CESQ" => {
+            return Some("+CESQ: 99,99,255,255,strong,40\r\n\r\nOK".into());
+        }
+        _ => {}
+    }
+    let reading = stand_in.reading();
+    let line = match command {
+        "AT" => String::new(),
+        "AT+CESQ" => cesq(&reading),
+        "AT+COPS?" => match access(reading.mode) {
+            Some(act) => format!("+COPS: 0,0,\"Hulder, mobil\",{act}\r\n\r\n"),
+            None => "+COPS: 0\r\n\r\n".into(),
+        },
+        "AT+CEREG?" => registration("+CEREG", first(&reading, Technology::Lte), 8),
+        "AT+C5GREG?" => registration("+C5GREG", first(&reading, Technology::Nr), 10),
+        _ => return Some("ERROR".into()),
+    };
+    Some(format!("{line}OK"))
+}
+
+fn first(reading: &Reading, technology: Technology) -> Option<&Carrier> {
+    reading.carriers.iter().find(|one| one.technology == technology)
+}
+
+fn access(mode: ConnectionMode) -> Option<u8> {
+    match mode {
+        ConnectionMode::Lte => Some(7),
+        ConnectionMode::Sa => Some(11),
+        ConnectionMode::Nsa => Some(13),
+        _ => None,
+    }
+}
+
+/// Codes of TS 36.133 tables 9.1.4-1 and 9.1.7-1, and TS 38.133 tables 10.1.6.1-1, 10.1.11.1-1, 10.1.16.1-1.
+fn cesq(reading: &Reading) -> String {
+    let code = |value: Option<f64>, zero_below: f64, per_db: f64, last: f64| match value {
+        Some(value) => format!("{:.0}", ((value - zero_below) * per_db + 1.0).floor().clamp(0.0, last)),
+        None => "255".into(),
+    };
+    let (lte, nr) = (first(reading, Technology::Lte), first(reading, Technology::Nr));
+    format!(
+        "+CESQ: 99,99,255,255,{},{},{},{},{}\r\n\r\n",
+        code(lte.and_then(|one| one.rsrq_db), -19.5, 2.0, 34.0),
+        code(lte.and_then(|one| one.rsrp_dbm), -140.0, 1.0, 97.0),
+        code(nr.and_then(|one| one.rsrq_db), -43.0, 2.0, 127.0),
+        code(nr.and_then(|one| one.rsrp_dbm), -156.0, 1.0, 126.0),
+        code(nr.and_then(|one| one.sinr_db), -23.0, 2.0, 127.0),
+    )
+}
+
+fn registration(command: &str, carrier: Option<&Carrier>, digits: usize) -> String {
+    match carrier {
+        Some(one) => {
+            let identity =
+                one.cell_identity.map_or_else(String::new, |identity| format!("\"{identity:0digits$X}\""));
+            format!("{command}: 2,1,\"1A2B\",{identity}\r\n\r\n")
+        }
+        None => format!("{command}: 2,0\r\n\r\n"),
+    }
+}
