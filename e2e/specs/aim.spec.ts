@@ -83,7 +83,7 @@ test("a closed page neither stops nor loses a point, and one can be left out", a
   await expect(next.getByRole("alert")).toContainText("It was cancelled. Nothing of that point was kept.");
 });
 
-test("the live number shows its best, its trend and what it is of", async ({ page, demo }) => {
+test("the live number shows its best, its trend and what it is of, and sounds", async ({ page }) => {
   await begin(page);
   const live = page.getByRole("region", { name: "Live number" });
   await expect(live.getByText(/−?\d+(\.5)? dB$/).first()).toBeVisible();
@@ -96,7 +96,11 @@ test("the live number shows its best, its trend and what it is of", async ({ pag
   await page.getByRole("button", { name: "Turn the simulated antenna there" }).click();
   await expect.poll(number, { timeout: 15_000 }).toBeGreaterThan(before + 3);
   await expect(live.getByText(/below the best/)).toBeVisible();
-  expect(demo).toBeTruthy();
+  await live.getByRole("button", { name: "Let me hear it" }).click();
+  await expect(live.getByRole("button", { name: "Sound is on: press for silence" })).toBeVisible();
+  await live.getByLabel("Volume").fill("0.2");
+  await live.getByRole("button", { name: "Sound is on: press for silence" }).click();
+  await expect(live.getByLabel("Volume")).toHaveCount(0);
 });
 
 test("a bearing that is none is told, and what was typed stays", async ({ page }) => {

@@ -3,7 +3,7 @@
 use open_beacon_core::aim::advice::{School, aim_fit, ask};
 use open_beacon_core::aim::fit::Nominal;
 use open_beacon_core::aim::sweep::{CellKey, CellSweep, SweepPoint};
-use open_beacon_core::model::Technology;
+use open_beacon_core::model::{SweepAxis, Technology};
 use std::time::Instant;
 
 const TARGET_MS: f64 = 2.0;
@@ -27,8 +27,8 @@ fn main() {
         let mut times: Vec<f64> = (0..41)
             .map(|_| {
                 let begun = Instant::now();
-                let found = aim_fit(&sweep, nominal, School::Quality, &[]);
-                let asked = ask(nominal, Some(143.0), 2.0, &measured, found.as_ref());
+                let found = aim_fit(&sweep, SweepAxis::Azimuth, nominal, School::Quality, &[]);
+                let asked = ask(SweepAxis::Azimuth, nominal, Some(143.0), 2.0, &measured, found.as_ref());
                 assert!(found.is_some() && asked.0.step_deg > 0.0);
                 begun.elapsed().as_secs_f64() * 1e3
             })

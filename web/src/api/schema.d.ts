@@ -1944,6 +1944,7 @@ export interface components {
         };
         /** @description What a sweep has come to. */
         AimFit: {
+            axis: components["schemas"]["SweepAxis"];
             /**
              * Format: double
              * @description Beamwidth as it was found, degrees.

@@ -263,9 +263,9 @@ fn view(
             .collect(),
     };
     let main = cells.first();
-    let fit = main.and_then(|main| aim_fit(main, nominal, data.settings.school, &seen));
+    let fit = main.and_then(|main| aim_fit(main, sweep.axis, nominal, data.settings.school, &seen));
     let measured: Vec<f64> = in_use.iter().map(|stop| stop.angle_deg).collect();
-    let (plan, ask) = ask(nominal, sweep.expected_deg, period_s, &measured, fit.as_ref());
+    let (plan, ask) = ask(sweep.axis, nominal, sweep.expected_deg, period_s, &measured, fit.as_ref());
     SweepView {
         position: name_of(&data.positions, sweep.position_id),
         school: data.settings.school,
@@ -275,7 +275,7 @@ fn view(
             || "Three points make a first fit. Go past the mast on both sides: the flanks tell where the middle is.".into(),
             say::detail,
         ),
-        next: say::next(&ask),
+        next: say::next(sweep.axis, &ask),
         left_out: say::left_out(&cells),
         declination_deg: place.and_then(|place| Some(declination(place, 0.0, Utc::now().date_naive()).ok()?.declination_deg)),
         fit,

@@ -4,9 +4,9 @@ use super::fit::{AngleInterval, Nominal, SignalFit, fit};
 use super::interference::{CleanestFit, DisturbanceFit, cleanest, disturbance};
 use super::next::{SweepPlan, is_enough, next_deg, plan};
 use super::sweep::{CellKey, CellSweep};
-use crate::geo::turn_deg;
-use crate::model::MastId;
+use crate::geo::{normalise_bearing_deg, turn_deg};
 pub use crate::model::School;
+use crate::model::{MastId, SweepAxis};
 use serde::{Deserialize, Serialize};
 
 /// A mast as it lies from the antenna, for naming who disturbs.
@@ -59,6 +59,7 @@ pub enum AimReason {
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct AimFit {
     pub cell: CellKey,
+    pub axis: SweepAxis,
     pub strongest: AngleInterval,
     /// dBm there.
     pub peak_rsrp_dbm: f64,
@@ -99,26 +100,46 @@ const DRAWN: usize = 72;
 const NEAR_DEG: f64 = 12.0;
 const WORTH_NAMING_DB: f64 = 3.0;
 
+/// An angle as its axis counts: 0..360 round the compass, from below to above the horizon in tilt.
+fn on_axis(axis: SweepAxis, angle_deg: f64) -> f64 {
+    match axis {
+        SweepAxis::Azimuth => normalise_bearing_deg(angle_deg),
+        SweepAxis::Tilt => turn_deg(0.0, angle_deg),
+    }
+}
+
 /// Fits one cell's sweep and says where to point; `None` for fewer points than a fit needs.
-pub fn aim_fit(sweep: &CellSweep, nominal: Nominal, school: School, masts: &[MastSeen]) -> Option<AimFit> {
+pub fn aim_fit(
+    sweep: &CellSweep,
+    axis: SweepAxis,
+    nominal: Nominal,
+    school: School,
+    masts: &[MastSeen],
+) -> Option<AimFit> {
     let signal = fit(&sweep.points, nominal)?;
     let beam = signal.best.beam;
     let disturbed = disturbance(&sweep.points, &beam);
     let clean = disturbed.as_ref().map(|one| cleanest(&sweep.points, &signal, one));
     let (recommended_deg, reason) = recommend(&signal, clean.as_ref(), school);
+    let of =
+        |interval: AngleInterval| AngleInterval { angle_deg: on_axis(axis, interval.angle_deg), ..interval };
     Some(AimFit {
         cell: sweep.cell,
-        strongest: signal.peak,
+        axis,
+        strongest: of(signal.peak),
         peak_rsrp_dbm: signal.best.level_dbm,
-        cleanest: clean.map(|one| one.best),
+        cleanest: clean.map(|one| of(one.best)),
         best_sinr_db: clean.map(|one| one.sinr_db),
         peak_sinr_db: clean.map(|one| one.at_peak_db),
         beamwidth_deg: beam.width_deg,
         spread_db: signal.spread_db,
         suspects: disturbed.as_ref().map_or_else(Vec::new, |one| suspects(one, masts)),
-        recommended_deg,
-        reason,
-        next_deg: next_deg(&sweep.points, &signal, nominal),
+        recommended_deg: on_axis(axis, recommended_deg),
+        reason: match reason {
+            AimReason::TestBoth { other_deg } => AimReason::TestBoth { other_deg: on_axis(axis, other_deg) },
+            other => other,
+        },
+        next_deg: on_axis(axis, next_deg(&sweep.points, &signal, nominal)),
         enough: is_enough(&signal, nominal),
         curve: (0..DRAWN)
             .map(|index| {
@@ -192,13 +213,19 @@ pub const MOST_POINTS: usize = 24;
 /// The next step of a sweep: first the plan's stops, then the most informative ones, until it is enough. `measured_deg`:
 /// every bearing measured so far.
 pub fn ask(
+    axis: SweepAxis,
     nominal: Nominal,
     expected_deg: Option<f64>,
     refresh_period_s: f64,
     measured_deg: &[f64],
     fitted: Option<&AimFit>,
 ) -> (SweepPlan, Ask) {
-    let plan = plan(nominal, expected_deg, refresh_period_s);
+    // Nothing is expected far from the horizon: without a better guess a tilt begins level.
+    let expected_deg = expected_deg.or((axis == SweepAxis::Tilt).then_some(0.0));
+    let mut plan = plan(nominal, expected_deg, refresh_period_s);
+    for stop in &mut plan.stops {
+        stop.angle_deg = on_axis(axis, stop.angle_deg);
+    }
     let missing = |stop: f64| {
         measured_deg.iter().all(|measured| turn_deg(*measured, stop).abs() > plan.step_deg / 2.0 + 1e-9)
     };

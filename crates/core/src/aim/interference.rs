@@ -194,7 +194,7 @@ const SHARE: f64 = 1.0 / 24.0;
 /// synthetic sweeps made by another pattern).
 const PATTERN_DOUBT: f64 = 0.035;
 /// Every so many of the signal's hypotheses are tried.
-const EVERY: usize = 2;
+const EVERY: usize = 3;
 /// Farther from the peak than this nobody aims, beamwidths.
 const REACH: f64 = 1.1;
 
@@ -244,7 +244,7 @@ pub fn cleanest(points: &[SweepPoint], signal: &SignalFit, fitted: &DisturbanceF
 }
 
 /// Most points left out in turn: beyond, every second or third goes.
-const LEFT_OUT: usize = 12;
+const LEFT_OUT: usize = 8;
 
 /// Standard error of a bearing by leaving out points in turn, degrees: interferers keep their number and are moved anew.
 fn jackknife_deg(

@@ -3,24 +3,38 @@
 use super::advice::{AimFit, AimReason, Ask};
 use super::fit::AngleInterval;
 use super::sweep::CellSweep;
-use crate::judge::say::{bearing, decibels};
+use crate::judge::say::{bearing, decibels, signed};
+use crate::model::SweepAxis;
 
 /// An interval wider than this to either side names no bearing, degrees.
 const UNKNOWN_DEG: f64 = 40.0;
 
-fn interval(one: &AngleInterval) -> String {
-    format!("{} ± {:.0}°", bearing(one.angle_deg), one.half_deg().ceil())
+/// "143° T"; of a tilt "2.5° up", "4.0° down".
+fn angle(axis: SweepAxis, degrees: f64) -> String {
+    match axis {
+        SweepAxis::Azimuth => bearing(degrees),
+        SweepAxis::Tilt if degrees.abs() < 0.25 => "level".into(),
+        SweepAxis::Tilt => {
+            let way = if degrees > 0.0 { "up" } else { "down" };
+            format!("{}° {way}", signed(degrees.abs(), 1))
+        }
+    }
+}
+
+fn interval(axis: SweepAxis, one: &AngleInterval) -> String {
+    format!("{} ± {:.0}°", angle(axis, one.angle_deg), one.half_deg().ceil())
 }
 
 /// Where to point, in a line.
 pub fn title(found: &AimFit) -> String {
-    let to = bearing(found.recommended_deg);
+    let say = |degrees: f64| angle(found.axis, degrees);
+    let to = say(found.recommended_deg);
     match found.reason {
         AimReason::Interference { .. } => {
-            format!("Point at {to}, not at the strongest signal's {}.", bearing(found.strongest.angle_deg))
+            format!("Point at {to}, not at the strongest signal's {}.", say(found.strongest.angle_deg))
         }
         AimReason::TestBoth { other_deg } => {
-            format!("Test the speed at {to} and at {}; the faster stays.", bearing(other_deg))
+            format!("Test the speed at {to} and at {}; the faster stays.", say(other_deg))
         }
         _ if found.enough => format!("Point at {to}."),
         _ => format!("So far {to}; another point will make it surer."),
@@ -29,18 +43,21 @@ pub fn title(found: &AimFit) -> String {
 
 /// Why, with intervals.
 pub fn detail(found: &AimFit) -> String {
-    let strongest = format!("Strongest signal at {}", interval(&found.strongest));
+    let strongest = format!("Strongest signal at {}", interval(found.axis, &found.strongest));
     let Some(clean) = &found.cleanest else {
         return format!("{strongest}. No SINR was read, so nothing is known of interference.");
     };
     if clean.half_deg() > UNKNOWN_DEG {
         return format!("{strongest}; where it is cleanest, further points will tell.");
     }
-    let both = format!("{strongest}, cleanest at {}", interval(clean));
+    let both = format!("{strongest}, cleanest at {}", interval(found.axis, clean));
     let hides = match found.suspects.first() {
         Some(suspect) => match &suspect.mast {
             Some(mast) => format!("turning off the mast hides {}", mast.name),
-            None => format!("turning off the mast hides what disturbs from {}", bearing(suspect.bearing_deg)),
+            None => format!(
+                "turning off the mast hides what disturbs from {}",
+                angle(found.axis, suspect.bearing_deg)
+            ),
         },
         None => "turning off the mast hides what disturbs".into(),
     };
@@ -78,14 +95,19 @@ pub fn left_out(cells: &[CellSweep]) -> Option<String> {
 }
 
 /// The next step for the person at the antenna.
-pub fn next(ask: &Ask) -> String {
+pub fn next(axis: SweepAxis, ask: &Ask) -> String {
+    let verb = match axis {
+        SweepAxis::Azimuth => "turn",
+        SweepAxis::Tilt => "tilt",
+    };
+    let say = |degrees: f64| angle(axis, degrees);
     match ask {
         Ask::Planned { angle_deg, done, planned, .. } => {
-            format!("Point {} of {planned}: turn to {} and hold still.", done + 1, bearing(*angle_deg))
+            format!("Point {} of {planned}: {verb} to {} and hold still.", done + 1, say(*angle_deg))
         }
         Ask::Further { angle_deg, .. } => {
-            format!("Next, to be sure: turn to {} and hold still.", bearing(*angle_deg))
+            format!("Next, to be sure: {verb} to {} and hold still.", say(*angle_deg))
         }
-        Ask::Set { angle_deg } => format!("Enough. Set it to {} and tighten.", bearing(*angle_deg)),
+        Ask::Set { angle_deg } => format!("Enough. Set it to {} and tighten.", say(*angle_deg)),
     }
 }

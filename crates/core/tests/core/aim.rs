@@ -8,6 +8,7 @@ use open_beacon_core::aim::next::{enough_deg, is_enough, next_deg, plan, step_de
 use open_beacon_core::aim::say;
 use open_beacon_core::aim::sweep::{CellKey, CellSweep, Stop, SweepPoint, by_cell};
 use open_beacon_core::geo::turn_deg;
+use open_beacon_core::model::SweepAxis::{Azimuth, Tilt};
 use open_beacon_core::model::*;
 use proptest::prelude::*;
 use uuid::Uuid;
@@ -178,7 +179,7 @@ fn the_cleanest_bearing_is_found_beside_a_strong_interferer() {
             name: "Dimlia".into(),
             bearing_deg: world.truth_deg + beside,
         }];
-        let found = aim_fit(&sweep(points), nominal, School::Quality, &masts).unwrap();
+        let found = aim_fit(&sweep(points), Azimuth, nominal, School::Quality, &masts).unwrap();
         let clean = found.cleanest.unwrap();
         let truth = world.cleanest_deg();
         errors.push(turn_deg(clean.angle_deg, truth).abs() / world.real.width_deg);
@@ -218,7 +219,7 @@ fn points_without_noise_give_the_peak_itself() {
     assert!(turn_deg(found.peak.angle_deg, 350.0).abs() < 0.3, "{:?}", found.peak);
     assert!((found.best.level_dbm + 90.0).abs() < 0.3 && found.outliers.is_empty());
     assert!((found.best.rsrp_dbm(20.0) - found.best.rsrp_dbm(320.0)).abs() < 0.5, "alike on both sides");
-    let aimed = aim_fit(&sweep(points.to_vec()), PANEL, School::Quality, &[]).unwrap();
+    let aimed = aim_fit(&sweep(points.to_vec()), Azimuth, PANEL, School::Quality, &[]).unwrap();
     assert_eq!((aimed.reason, aimed.cleanest), (AimReason::SignalOnly, None));
     assert!(fit(&points[..LEAST_POINTS - 1], PANEL).is_none());
 }
@@ -302,9 +303,9 @@ fn obeying_the_asks_ends_near_the_truth() {
         let expected = world.truth_deg + 15.0 * (2.0 * dice.next() - 1.0);
         let mut points: Vec<SweepPoint> = Vec::new();
         let set = loop {
-            let found = aim_fit(&sweep(points.clone()), nominal, School::Signal, &[]);
+            let found = aim_fit(&sweep(points.clone()), Azimuth, nominal, School::Signal, &[]);
             let measured: Vec<f64> = points.iter().map(|point| point.angle_deg).collect();
-            match ask(nominal, Some(expected), 2.0, &measured, found.as_ref()).1 {
+            match ask(Azimuth, nominal, Some(expected), 2.0, &measured, found.as_ref()).1 {
                 Ask::Planned { angle_deg, .. } | Ask::Further { angle_deg, .. } => {
                     assert_eq!(angle_deg % step_deg(nominal.beamwidth_deg), 0.0, "a whole step");
                     points.push(world.point(angle_deg, 1.5, &mut dice));
@@ -318,6 +319,37 @@ fn obeying_the_asks_ends_near_the_truth() {
     }
     println!("worst loss {worst:.2} dB, most points {most}");
     assert!(worst < 1.0, "{worst} dB lost");
+}
+
+/// A tilt is counted from the horizon, not round the compass: a mast 4° below it is at −4°, and said so.
+#[test]
+fn a_tilt_is_swept_over_the_horizon() {
+    let nominal = Nominal { beamwidth_deg: 24.0, front_to_back_db: 20.0 };
+    let mut points: Vec<SweepPoint> = Vec::new();
+    let set = loop {
+        let found = aim_fit(&sweep(points.clone()), Tilt, nominal, School::Quality, &[]);
+        let measured: Vec<f64> = points.iter().map(|point| point.angle_deg).collect();
+        let asked = ask(Tilt, nominal, None, 1.0, &measured, found.as_ref()).1;
+        match asked {
+            Ask::Planned { angle_deg, .. } | Ask::Further { angle_deg, .. } => {
+                assert!((-90.0..=90.0).contains(&angle_deg), "{angle_deg}");
+                let rsrp_dbm = -90.0 - (12.0 * ((angle_deg + 4.0) / 24.0).powi(2)).min(20.0);
+                points.push(SweepPoint { angle_deg, rsrp_dbm, sinr_db: None, samples: 4 });
+            }
+            Ask::Set { angle_deg } => {
+                assert!(
+                    say::next(Tilt, &asked).contains("° down and tighten"),
+                    "{}",
+                    say::next(Tilt, &asked)
+                );
+                break angle_deg;
+            }
+        }
+        assert!(points.len() <= 24);
+    };
+    assert!((set + 4.0).abs() < 1.0, "{set}");
+    let level = Ask::Planned { angle_deg: 0.0, samples: 4, hold_s: 6.0, done: 2, planned: 7 };
+    assert_eq!(say::next(Tilt, &level), "Point 3 of 7: tilt to level and hold still.");
 }
 
 #[test]
@@ -347,7 +379,7 @@ fn schools_differ_only_where_the_bearings_do() {
     };
     let points: Vec<SweepPoint> =
         (0..14).map(|index| world.point(73.0 + f64::from(index) * 11.0, 0.5, &mut dice)).collect();
-    let by = |school| aim_fit(&sweep(points.clone()), PANEL, school, &[]).unwrap();
+    let by = |school| aim_fit(&sweep(points.clone()), Azimuth, PANEL, school, &[]).unwrap();
     let (quality, signal, speed) = (by(School::Quality), by(School::Signal), by(School::Speed));
     assert!(
         matches!(quality.reason, AimReason::Interference { gain_db, .. } if gain_db > 1.0),
@@ -361,7 +393,7 @@ fn schools_differ_only_where_the_bearings_do() {
     let quiet = World { interferer: None, ..world };
     let points: Vec<SweepPoint> =
         (0..14).map(|index| quiet.point(73.0 + f64::from(index) * 11.0, 0.5, &mut dice)).collect();
-    let found = aim_fit(&sweep(points), PANEL, School::Quality, &[]).unwrap();
+    let found = aim_fit(&sweep(points), Azimuth, PANEL, School::Quality, &[]).unwrap();
     assert_eq!(found.reason, AimReason::Same, "without interference there is one bearing: {found:?}");
 }
 
@@ -418,7 +450,8 @@ fn what_is_said_bears_its_intervals_and_never_a_bearing_nobody_knows() {
     let points: Vec<SweepPoint> =
         (0..14).map(|index| noisy.point(73.0 + f64::from(index) * 11.0, 0.5, &mut dice)).collect();
     let dimlia = [MastSeen { id: MastId(Uuid::nil()), name: "Dimlia".into(), bearing_deg: 196.0 }];
-    let by = |points: Vec<SweepPoint>, school| aim_fit(&sweep(points), PANEL, school, &dimlia).unwrap();
+    let by =
+        |points: Vec<SweepPoint>, school| aim_fit(&sweep(points), Azimuth, PANEL, school, &dimlia).unwrap();
     let found = by(points.clone(), School::Quality);
     let (title, detail) = (say::title(&found), say::detail(&found));
     assert!(
@@ -436,7 +469,7 @@ fn what_is_said_bears_its_intervals_and_never_a_bearing_nobody_knows() {
     assert_eq!(say::left_out(&[sweep(points.clone())]), None);
     assert!(say::left_out(&[sweep(points), other]).unwrap().starts_with("One bearing is left out"));
     let set = Ask::Set { angle_deg: 131.2 };
-    assert_eq!(say::next(&set), "Enough. Set it to 131°\u{202f}T and tighten.");
+    assert_eq!(say::next(Azimuth, &set), "Enough. Set it to 131°\u{202f}T and tighten.");
 }
 
 proptest! {

@@ -126,7 +126,7 @@ export default function AimStage() {
 }
 
 const angle = (degrees: number, axis: SweepAxis | undefined) =>
-  axis === "tilt" ? `${halves(degrees)}°` : bearing(degrees);
+  axis === "tilt" ? `${halves(Math.abs(degrees))}° ${degrees < 0 ? "down" : "up"}` : bearing(degrees);
 
 /** The next step: where to turn, how long to hold, one press to measure. */
 function Next({ siteId, view, site }: { siteId: string; view: SweepView; site: SiteView }) {

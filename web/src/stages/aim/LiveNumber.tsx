@@ -3,6 +3,7 @@ import { useLink } from "../../api/queries";
 import type { LiveFigure } from "../../api/schema";
 import { halves, whole } from "../../kit/format";
 import { bandName } from "../../kit/words";
+import { LiveSound } from "./LiveSound";
 
 const TRENDS = { rising: "▲ rising", steady: "steady", falling: "▼ falling" } as const;
 type Shown = "sinr" | "rsrp";
@@ -48,6 +49,7 @@ export function LiveNumber({ siteId }: { siteId: string }) {
           </button>
         ))}
       </div>
+      <LiveSound figure={figure} shown={shown} />
     </section>
   );
 }
