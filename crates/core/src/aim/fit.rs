@@ -92,7 +92,7 @@ const OUTLIER: f64 = 3.5;
 /// Steps of the coarse search, degrees.
 const COARSE_DEG: f64 = 4.0;
 /// Steps of the fine one, over what the coarse one left.
-const FINE: usize = 100;
+const FINE: usize = 80;
 /// What lies so far below the best, in natural logarithms, is left out.
 const NEGLIGIBLE: f64 = 9.0;
 /// Widths tried, in spreads of the prior.

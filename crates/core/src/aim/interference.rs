@@ -45,8 +45,8 @@ fn rise_db(interferers: &[Interferer], angle_deg: f64, beam: &Beam) -> f64 {
 }
 
 /// Steps of an interferer's bearing in the search, degrees, and of its power, dB.
-const STEP_DEG: f64 = 6.0;
-const ABOVE_DB: [f64; 8] = [0.0, 4.0, 8.0, 12.0, 16.0, 20.0, 25.0, 30.0];
+const STEP_DEG: f64 = 8.0;
+const ABOVE_DB: [f64; 6] = [0.0, 6.0, 12.0, 18.0, 24.0, 30.0];
 /// Fewest points for one interferer, and two.
 const LEAST: [usize; 3] = [2, 5, 9];
 /// Residuals count less from here on (Huber), dB.
@@ -154,7 +154,7 @@ fn with_one_more(all: &[(f64, f64)], known: &[Interferer], beam: &Beam) -> Vec<I
 /// Coordinate descent with halved steps from the grid's best.
 fn polished(all: &[(f64, f64)], mut found: Vec<Interferer>, beam: &Beam) -> Vec<Interferer> {
     let mut loss = judged(all, &found, beam).1;
-    let (mut turn, mut lift) = (STEP_DEG / 2.0, 2.0);
+    let (mut turn, mut lift) = (STEP_DEG / 2.0, 3.0);
     for _ in 0..4 {
         for at in 0..found.len() {
             for (by_deg, by_db) in [(turn, 0.0), (-turn, 0.0), (0.0, lift), (0.0, -lift)] {
@@ -244,7 +244,7 @@ pub fn cleanest(points: &[SweepPoint], signal: &SignalFit, fitted: &DisturbanceF
 }
 
 /// Most points left out in turn: beyond, every second or third goes.
-const LEFT_OUT: usize = 8;
+const LEFT_OUT: usize = 6;
 
 /// Standard error of a bearing by leaving out points in turn, degrees: interferers keep their number and are moved anew.
 fn jackknife_deg(
