@@ -81,6 +81,20 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
             problems.push(RowProblem::new(file, line(index), reason));
         }
     };
+    for (index, row) in bundle.sweeps.iter().enumerate() {
+        let beam = Checker::default()
+            .range("/beamwidth_deg", Some(row.beamwidth_deg), 3.0, 180.0, "°")
+            .range("/front_to_back_db", Some(row.front_to_back_db), 0.0, 60.0, "dB");
+        fields("sweeps.csv", index, beam);
+    }
+    for (index, row) in bundle.backdrops.iter().enumerate() {
+        let one = &row.backdrop;
+        let size = Checker::default()
+            .range("/width_px", Some(f64::from(one.width_px)), 1.0, 100_000.0, "pixels")
+            .range("/height_px", Some(f64::from(one.height_px)), 1.0, 100_000.0, "pixels")
+            .range("/opacity", Some(one.opacity), 0.1, 1.0, "of it");
+        fields("backdrops.csv", index, size);
+    }
     let site = &bundle.site;
     fields(
         "site.csv",

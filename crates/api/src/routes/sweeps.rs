@@ -12,7 +12,7 @@ use open_beacon_core::aim::advice::{AimFit, Ask, MastSeen, aim_fit, ask};
 use open_beacon_core::aim::fit::Nominal;
 use open_beacon_core::aim::next::SweepPlan;
 use open_beacon_core::aim::say;
-use open_beacon_core::aim::sweep::{CellSweep, Stop, by_cell};
+use open_beacon_core::aim::sweep::{Stop, SweepPoint, by_cell};
 use open_beacon_core::check::Checker;
 use open_beacon_core::geo::geodesic::way;
 use open_beacon_core::geo::magnetic::declination;
@@ -269,7 +269,14 @@ fn view(
     SweepView {
         position: name_of(&data.positions, sweep.position_id),
         school: data.settings.school,
-        stops: stops.iter().map(|stop| line(stop, main, fit.as_ref())).collect(),
+        stops: stops
+            .iter()
+            .map(|stop| {
+                let place = in_use.iter().position(|one| one.id == stop.id);
+                let at = place.zip(main).and_then(|(place, main)| main.stops.iter().position(|one| *one == place));
+                line(stop, at.zip(main).map(|(at, main)| main.points[at]), at, fit.as_ref())
+            })
+            .collect(),
         title: fit.as_ref().map_or_else(|| "Turn, hold still, measure; the screen says where next.".into(), say::title),
         detail: fit.as_ref().map_or_else(
             || "Three points make a first fit. Go past the mast on both sides: the flanks tell where the middle is.".into(),
@@ -287,10 +294,8 @@ fn view(
     }
 }
 
-fn line(stop: &SweepStop, main: Option<&CellSweep>, fit: Option<&AimFit>) -> StopLine {
-    let at = main.and_then(|main| main.points.iter().position(|point| point.angle_deg == stop.angle_deg));
-    let left_out = stop.archived_at.is_some();
-    let point = at.zip(main).map(|(at, main)| main.points[at]).filter(|_| !left_out);
+/// `point` and `at`: what the fitted cell answered there, and its place among the fitted points.
+fn line(stop: &SweepStop, point: Option<SweepPoint>, at: Option<usize>, fit: Option<&AimFit>) -> StopLine {
     StopLine {
         id: stop.id,
         angle_deg: stop.angle_deg,
@@ -299,7 +304,7 @@ fn line(stop: &SweepStop, main: Option<&CellSweep>, fit: Option<&AimFit>) -> Sto
         rsrp_dbm: point.map(|point| point.rsrp_dbm),
         sinr_db: point.and_then(|point| point.sinr_db),
         outlier: at.zip(fit).is_some_and(|(at, fit)| fit.outliers.contains(&at)),
-        left_out,
+        left_out: stop.archived_at.is_some(),
     }
 }
 

@@ -65,11 +65,21 @@ async fn a_stop_is_measured_in_the_server_once_and_kept() {
             && view["fit"]["curve"].as_array().unwrap().len() == 72
     );
 
+    // The same bearing again is a point of its own, with its own figures.
+    server.send("POST", &stops, Some(stop(616, 115.0))).await;
+    let twice = settled(&server, &path).await["stops"].clone();
+    assert_eq!((&twice[1]["angle_deg"], &twice[3]["angle_deg"]), (&json!(115.0), &json!(115.0)));
+    assert!(twice[3]["rsrp_dbm"].is_number() && twice[1]["id"] != twice[3]["id"]);
+    let again = format!("{stops}/{}", id(616));
+    server.send("PUT", &again, Some(json!({"left_out": true}))).await;
+    let kept = server.get(&path).await["stops"].clone();
+    assert_eq!((&kept[3]["rsrp_dbm"], &kept[1]["rsrp_dbm"]), (&Value::Null, &twice[1]["rsrp_dbm"]));
+
     // Left out, the fit does without it; nothing is lost.
     let own = format!("{stops}/{}", id(612));
     assert_eq!(server.send("PUT", &own, Some(json!({"left_out": true}))).await.0, StatusCode::NO_CONTENT);
     let view = server.get(&path).await;
-    assert_eq!((&view["fit"], view["stops"].as_array().unwrap().len()), (&Value::Null, 3));
+    assert_eq!((&view["fit"], view["stops"].as_array().unwrap().len()), (&Value::Null, 4));
 
     // A gateway that shows a login page: said, and no half point is kept.
     fault(&control, "login_page").await;
@@ -78,7 +88,7 @@ async fn a_stop_is_measured_in_the_server_once_and_kept() {
     assert_eq!(server.send("DELETE", &stops, None).await.0, StatusCode::NO_CONTENT);
     let view = settled(&server, &path).await;
     assert_eq!(view["measuring"]["problem"], "It was cancelled.");
-    assert_eq!(view["stops"].as_array().unwrap().len(), 3);
+    assert_eq!(view["stops"].as_array().unwrap().len(), 4);
 
     let (_, ended) = server.send("PUT", &path, Some(json!({"set_deg": 143.0}))).await;
     assert!(ended["ended_at"].is_string());

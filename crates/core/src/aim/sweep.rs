@@ -47,6 +47,8 @@ pub struct CellSweep {
     pub cell: CellKey,
     pub bandwidth_mhz: Option<f64>,
     pub points: Vec<SweepPoint>,
+    /// Place of the stop that each point was read at; a bearing may be visited twice.
+    pub stops: Vec<usize>,
 }
 
 /// What was read at one bearing.
@@ -68,7 +70,7 @@ struct Answered {
 /// Sorts what was read by cell: the cell with the most points first, among equals the widest.
 pub fn by_cell(stops: &[Stop]) -> Vec<CellSweep> {
     let mut found: Vec<CellSweep> = Vec::new();
-    for stop in stops {
+    for (place, stop) in stops.iter().enumerate() {
         let mut here: Vec<Answered> = Vec::new();
         for carrier in stop.samples.iter().copied().flatten() {
             let Some(rsrp_dbm) = carrier.rsrp_dbm else { continue };
@@ -89,8 +91,13 @@ pub fn by_cell(stops: &[Stop]) -> Vec<CellSweep> {
                 samples: rsrp.len() as u32,
             };
             match found.iter_mut().find(|one| one.cell == cell) {
-                Some(one) => one.points.push(point),
-                None => found.push(CellSweep { cell, bandwidth_mhz, points: vec![point] }),
+                Some(one) => {
+                    one.points.push(point);
+                    one.stops.push(place);
+                }
+                None => {
+                    found.push(CellSweep { cell, bandwidth_mhz, points: vec![point], stops: vec![place] })
+                }
             }
         }
     }

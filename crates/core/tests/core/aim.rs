@@ -197,7 +197,8 @@ fn the_cleanest_bearing_is_found_beside_a_strong_interferer() {
 }
 
 fn sweep(points: Vec<SweepPoint>) -> CellSweep {
-    CellSweep { cell: key(Some(211)), bandwidth_mhz: Some(20.0), points }
+    let stops = (0..points.len()).collect();
+    CellSweep { cell: key(Some(211)), bandwidth_mhz: Some(20.0), points, stops }
 }
 
 fn key(pci: Option<u16>) -> CellKey {
@@ -275,6 +276,7 @@ fn points_of_another_cell_are_kept_apart() {
     assert_eq!(counts, [(Some(211), 3), (Some(212), 2)]);
     let first = found[0].points[0];
     assert_eq!((first.rsrp_dbm, first.samples), (-91.0, 2), "the median of what that cell answered");
+    assert_eq!((&found[0].stops[..], &found[1].stops[..]), (&[0, 1, 3][..], &[0, 2][..]));
 }
 
 #[test]
@@ -367,18 +369,17 @@ fn the_next_point_goes_to_a_flank_not_to_the_flat_top() {
     assert!(turn_deg(143.0, next).abs() >= 30.0, "{next}");
 }
 
+/// Fourteen points past a mast at 143°, with or without who disturbs beside it.
+fn beside(interferer: Option<(f64, f64)>) -> Vec<SweepPoint> {
+    let mut dice = Dice(4);
+    let real = Real { width_deg: 60.0, ripple_db: 0.0, ripple_phase: 0.0 };
+    let world = World { truth_deg: 143.0, real, interferer, noise_dbm: -118.0, level_dbm: -85.0 };
+    (0..14).map(|index| world.point(73.0 + f64::from(index) * 11.0, 0.5, &mut dice)).collect()
+}
+
 #[test]
 fn schools_differ_only_where_the_bearings_do() {
-    let mut dice = Dice(4);
-    let world = World {
-        truth_deg: 143.0,
-        real: Real { width_deg: 60.0, ripple_db: 0.0, ripple_phase: 0.0 },
-        interferer: Some((195.0, 20.0)),
-        noise_dbm: -118.0,
-        level_dbm: -85.0,
-    };
-    let points: Vec<SweepPoint> =
-        (0..14).map(|index| world.point(73.0 + f64::from(index) * 11.0, 0.5, &mut dice)).collect();
+    let points = beside(Some((195.0, 20.0)));
     let by = |school| aim_fit(&sweep(points.clone()), Azimuth, PANEL, school, &[]).unwrap();
     let (quality, signal, speed) = (by(School::Quality), by(School::Signal), by(School::Speed));
     assert!(
@@ -390,10 +391,7 @@ fn schools_differ_only_where_the_bearings_do() {
     assert!(matches!(signal.reason, AimReason::SignalWished { .. }));
     assert_eq!(signal.recommended_deg, signal.strongest.angle_deg);
     assert!(matches!(speed.reason, AimReason::TestBoth { other_deg } if other_deg == signal.recommended_deg));
-    let quiet = World { interferer: None, ..world };
-    let points: Vec<SweepPoint> =
-        (0..14).map(|index| quiet.point(73.0 + f64::from(index) * 11.0, 0.5, &mut dice)).collect();
-    let found = aim_fit(&sweep(points), Azimuth, PANEL, School::Quality, &[]).unwrap();
+    let found = aim_fit(&sweep(beside(None)), Azimuth, PANEL, School::Quality, &[]).unwrap();
     assert_eq!(found.reason, AimReason::Same, "without interference there is one bearing: {found:?}");
 }
 
@@ -439,16 +437,7 @@ fn another_cell_is_told_and_begins_anew_and_the_widest_is_shown() {
 
 #[test]
 fn what_is_said_bears_its_intervals_and_never_a_bearing_nobody_knows() {
-    let mut dice = Dice(4);
-    let noisy = World {
-        truth_deg: 143.0,
-        real: Real { width_deg: 60.0, ripple_db: 0.0, ripple_phase: 0.0 },
-        interferer: Some((195.0, 20.0)),
-        noise_dbm: -118.0,
-        level_dbm: -85.0,
-    };
-    let points: Vec<SweepPoint> =
-        (0..14).map(|index| noisy.point(73.0 + f64::from(index) * 11.0, 0.5, &mut dice)).collect();
+    let points = beside(Some((195.0, 20.0)));
     let dimlia = [MastSeen { id: MastId(Uuid::nil()), name: "Dimlia".into(), bearing_deg: 196.0 }];
     let by =
         |points: Vec<SweepPoint>, school| aim_fit(&sweep(points), Azimuth, PANEL, school, &dimlia).unwrap();

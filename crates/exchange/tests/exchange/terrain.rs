@@ -261,9 +261,11 @@ fn a_site_with_terrain_goes_out_and_comes_back_to_the_last_byte() {
     cut.masts[0].cells[0].pci = Some(2000);
     cut.obstacles[0].outline.truncate(1);
     cut.landmarks[1].site_id = open_beacon_core::model::SiteId(uuid::Uuid::from_u128(9));
+    cut.sweeps[0].beamwidth_deg = 0.0;
+    cut.backdrops[0].backdrop.width_px = 0;
     let problems = open_beacon_exchange::from_bytes(&open_beacon_exchange::to_json(&cut)).unwrap_err();
     let files: Vec<&str> = problems.iter().map(|one| one.file.as_str()).collect();
-    for file in ["masts.csv", "obstacles.csv", "landmarks.csv"] {
+    for file in ["masts.csv", "obstacles.csv", "landmarks.csv", "sweeps.csv", "backdrops.csv"] {
         assert!(files.contains(&file), "{problems:?}");
     }
 }

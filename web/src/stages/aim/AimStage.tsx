@@ -309,7 +309,9 @@ function Points({ siteId, view }: { siteId: string; view: SweepView }) {
             {view.stops.map((stop) => (
               <tr key={stop.id} className="border-t border-rule">
                 <td className="py-1 pr-4 font-semibold">{angle(stop.angle_deg, view.sweep.axis)}</td>
-                <td className="pr-4">{stop.rsrp_dbm == null ? "another cell" : whole(stop.rsrp_dbm)}</td>
+                <td className="pr-4">
+                  {stop.rsrp_dbm != null ? whole(stop.rsrp_dbm) : stop.left_out ? "left out" : "another cell"}
+                </td>
                 <td className="pr-4">{stop.sinr_db == null ? "" : halves(stop.sinr_db)}</td>
                 <td className="pr-4">{stop.samples}</td>
                 <td>
