@@ -1,19 +1,22 @@
 //! Watching gateways: one connection a site, only while somebody looks, its readings handed to all who do.
 
-use open_beacon_core::model::{GatewaySettings, SiteId};
-use open_beacon_gateway::{Driver, FieldMap, LinkState, LinkStatus, Look, Watcher};
+use chrono::{DateTime, Utc};
+use open_beacon_core::model::{GatewaySecrets, GatewaySettings, SiteId};
+use open_beacon_gateway::{
+    CloseLook, Driver, LinkState, LinkStatus, LoginAttempts, Look, Watcher, look_closely,
+};
 use open_beacon_store::Store;
-use std::collections::HashMap;
+use std::collections::{HashMap, VecDeque};
 use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
-use std::time::Duration;
+use std::time::{Duration, Instant};
 use tokio::sync::{broadcast, watch};
 use tokio::task::JoinHandle;
 
 /// A gateway is watched this long after the last one looked away, so that a reloaded page finds it warm.
 const LINGER: Duration = Duration::from_secs(20);
-/// Pause after a failure, at least.
-const PAUSE_AFTER_FAILURE: Duration = Duration::from_secs(2);
+/// New measurements that are kept in memory, for points that a phone took while it could not reach this program.
+const REMEMBERED: usize = 4000;
 
 /// All watched gateways.
 #[derive(Clone, Debug)]
@@ -29,6 +32,12 @@ struct Feed {
     state: watch::Sender<LinkState>,
     looks: broadcast::Sender<Look>,
     leases: AtomicUsize,
+    /// Watched until then though nobody looks: a phone on the roof may be out of reach.
+    held_until: Mutex<Option<Instant>>,
+    heard: Mutex<VecDeque<Look>>,
+    attempts: LoginAttempts,
+    /// One look at a time, a close one too: devices take few connections.
+    turn: tokio::sync::Mutex<()>,
     task: Mutex<Option<JoinHandle<()>>>,
 }
 
@@ -71,6 +80,43 @@ impl LinkHub {
         feeds.get(&site).map(|feed| feed.state.borrow().clone())
     }
 
+    /// Keeps a site's gateway watched for a while though nobody looks.
+    pub fn hold(&self, site: SiteId, for_time: Duration) {
+        let feed = self.feed(site);
+        *feed.held_until.lock().unwrap_or_else(PoisonError::into_inner) = Some(Instant::now() + for_time);
+        feed.ensure_running();
+    }
+
+    /// New measurements heard in a span of time, as far as they are remembered.
+    pub fn heard_between(&self, site: SiteId, from: DateTime<Utc>, to: DateTime<Utc>) -> Vec<Look> {
+        let feed = self.feed(site);
+        let heard = feed.heard.lock().unwrap_or_else(PoisonError::into_inner);
+        heard.iter().filter(|look| (from..=to).contains(&look.at)).cloned().collect()
+    }
+
+    /// Looks at a gateway once with settings that need not be saved, between two looks of the watcher.
+    pub async fn look_closely(
+        &self,
+        site: SiteId,
+        settings: &GatewaySettings,
+        secrets: GatewaySecrets,
+    ) -> CloseLook {
+        let feed = self.feed(site);
+        feed.recall_attempts().await;
+        let _turn = feed.turn.lock().await;
+        let look = look_closely(settings, secrets, feed.attempts.clone()).await;
+        feed.keep_attempts().await;
+        look
+    }
+
+    /// Lets logins be tried again after two failed ones.
+    pub async fn forgive_logins(&self, site: SiteId) {
+        let feed = self.feed(site);
+        feed.attempts.set(0);
+        feed.keep_attempts().await;
+        self.restart(site);
+    }
+
     /// Starts anew after the site's settings changed.
     pub fn restart(&self, site: SiteId) {
         let feed = self.feed(site);
@@ -95,6 +141,10 @@ impl LinkHub {
                     state: watch::channel(not_set()).0,
                     looks: broadcast::channel(32).0,
                     leases: AtomicUsize::new(0),
+                    held_until: Mutex::default(),
+                    heard: Mutex::default(),
+                    attempts: LoginAttempts::default(),
+                    turn: tokio::sync::Mutex::new(()),
                     task: Mutex::new(None),
                 })
             })
@@ -112,31 +162,81 @@ impl Feed {
 
     async fn watch(self: Arc<Self>) {
         let (store, site) = (self.store.clone(), self.site);
-        let settings = tokio::task::spawn_blocking(move || store.settings(site)).await;
-        let gateway = settings.ok().and_then(Result::ok).and_then(|settings| settings.gateway);
-        let Some(GatewaySettings { status_url, poll_interval_ms }) = gateway else {
+        let known = tokio::task::spawn_blocking(move || {
+            Ok::<_, open_beacon_store::StoreError>((
+                store.settings(site)?.gateway,
+                store.gateway_secrets(site)?.0,
+            ))
+        });
+        let known = known.await.ok().and_then(Result::ok);
+        let Some((Some(gateway), secrets)) = known else {
             self.state.send_replace(not_set());
             return;
         };
-        let Ok(driver) = Driver::for_address(&status_url, FieldMap::default()) else { return };
+        self.recall_attempts().await;
+        let Ok(driver) = Driver::new(&gateway, secrets, self.attempts.clone()) else { return };
         let mut watcher = Watcher::new(driver);
         self.state.send_replace(watcher.state().clone());
-        let interval = Duration::from_millis(u64::from(poll_interval_ms.max(200)));
+        let interval = Duration::from_millis(u64::from(gateway.poll_interval_ms.max(200)));
         let mut unwatched = Duration::ZERO;
         while unwatched < LINGER {
-            let look = watcher.look().await;
-            let pause = if look.is_some() { interval } else { interval.max(PAUSE_AFTER_FAILURE) };
+            let look = {
+                let _turn = self.turn.lock().await;
+                watcher.look().await
+            };
+            let pause = watcher.pause(interval);
             self.state.send_replace(watcher.state().clone());
-            if let Some(look) = look {
-                // Nobody recording is fine.
-                let _ = self.looks.send(look);
+            match look {
+                Some(look) => {
+                    self.remember(&look);
+                    // Nobody recording is fine.
+                    let _ = self.looks.send(look);
+                }
+                None => self.keep_attempts().await,
             }
             tokio::time::sleep(pause).await;
-            unwatched =
-                if self.leases.load(Ordering::Acquire) > 0 { Duration::ZERO } else { unwatched + pause };
+            unwatched = if self.wanted() { Duration::ZERO } else { unwatched + pause };
         }
         // Not in one statement: the borrow would be held while the sender waits for it.
         let last = self.state.borrow().clone();
         self.state.send_replace(LinkState { status: LinkStatus::Waiting, ..last });
+    }
+
+    fn wanted(&self) -> bool {
+        let held = *self.held_until.lock().unwrap_or_else(PoisonError::into_inner);
+        self.leases.load(Ordering::Acquire) > 0 || held.is_some_and(|until| Instant::now() < until)
+    }
+
+    fn remember(&self, look: &Look) {
+        if look.novelty.counts() {
+            let mut heard = self.heard.lock().unwrap_or_else(PoisonError::into_inner);
+            if heard.len() == REMEMBERED {
+                heard.pop_front();
+            }
+            heard.push_back(look.clone());
+        }
+    }
+
+    /// Failed logins as they are kept.
+    async fn recall_attempts(&self) {
+        let (store, site) = (self.store.clone(), self.site);
+        let kept = tokio::task::spawn_blocking(move || store.gateway_secrets(site)).await;
+        if let Ok(Ok((_, failed))) = kept {
+            self.attempts.set(failed);
+        }
+    }
+
+    async fn keep_attempts(&self) {
+        let (store, site, failed) = (self.store.clone(), self.site, self.attempts.failed());
+        let kept = tokio::task::spawn_blocking(move || {
+            if store.gateway_secrets(site)?.1 == failed {
+                Ok(())
+            } else {
+                store.note_failed_logins(site, failed)
+            }
+        });
+        if let Ok(Err(error)) = kept.await {
+            tracing::warn!(%error, "failed logins could not be kept");
+        }
     }
 }

@@ -1,28 +1,31 @@
 //! One interface over all kinds of gateways, chosen by the address.
 
 use crate::at::AtDriver;
-use crate::fields::FieldMap;
-use crate::http_json::{DriverError, HttpJsonDriver};
-use open_beacon_core::model::Reading;
+use crate::http::{DriverError, HttpDriver, LoginAttempts};
+use open_beacon_core::model::{GatewaySecrets, GatewaySettings, Reading};
 
 /// A gateway of some kind.
 #[derive(Debug)]
 pub enum Driver {
-    /// A status page as JSON: `http://…`, `https://…`.
-    HttpJson(Box<HttpJsonDriver>),
-    /// A modem's commands over TCP: `tcp://host:port`.
+    /// A status page: `http://…`, `https://…`.
+    Http(Box<HttpDriver>),
+    /// A modem's commands: `tcp://host:port`, `serial:/dev/…`.
     At(AtDriver),
 }
 
 impl Driver {
-    /// The driver for an address.
+    /// The driver for a site's gateway.
     ///
     /// # Errors
-    /// Where no HTTP client can be made on this machine.
-    pub fn for_address(address: &str, map: FieldMap) -> Result<Self, DriverError> {
-        match address.strip_prefix("tcp://") {
-            Some(modem) => Ok(Self::At(AtDriver::new(modem.trim_end_matches('/')))),
-            None => Ok(Self::HttpJson(Box::new(HttpJsonDriver::new(address, map)?))),
+    /// Where the address is none, or no HTTP client can be made on this machine.
+    pub fn new(
+        settings: &GatewaySettings,
+        secrets: GatewaySecrets,
+        attempts: LoginAttempts,
+    ) -> Result<Self, DriverError> {
+        match AtDriver::for_address(&settings.status_url, &settings.recipe.modem_reads) {
+            Some(modem) => Ok(Self::At(modem)),
+            None => Ok(Self::Http(Box::new(HttpDriver::new(settings, secrets, attempts)?))),
         }
     }
 
@@ -32,7 +35,7 @@ impl Driver {
     /// [`DriverError`].
     pub async fn read(&self) -> Result<Reading, DriverError> {
         match self {
-            Self::HttpJson(driver) => driver.read().await,
+            Self::Http(driver) => driver.read().await,
             Self::At(driver) => driver.read().await,
         }
     }

@@ -1,16 +1,22 @@
-//! Reading a gateway's status page.
+//! Reading a gateway: its status page over HTTP, or a modem's commands over TCP or a serial line.
 //!
-//! [`read_status`] fetches the page once and turns it into a [`Reading`](open_beacon_core::model::Reading);
-//! [`watch`] looks at it again and again and tells what state the link is in.
+//! [`Driver`] reads once and answers a [`Reading`](open_beacon_core::model::Reading); [`Watcher`] looks again and again
+//! and tells what state the link is in; [`look_closely`] says all that came, for whoever sets a gateway up.
 
 mod at;
+mod close;
 mod driver;
 mod fields;
-mod http_json;
+mod http;
+mod page;
+mod suggest;
 mod watch;
 
 pub use at::{Answers, AtDriver, read_answers};
+pub use close::{CloseLook, look_closely};
 pub use driver::Driver;
-pub use fields::{FieldMap, MapError, read_fields};
-pub use http_json::{DriverError, HttpJsonDriver};
+pub use fields::{MapError, read_fields};
+pub use http::{DriverError, HttpDriver, LoginAttempts};
+pub use page::{looks_like, parse_page};
+pub use suggest::suggest_map;
 pub use watch::{LinkState, LinkStatus, Look, Watcher, fingerprint};

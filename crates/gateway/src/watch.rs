@@ -1,13 +1,13 @@
 //! Looking at a gateway again and again: link state and independent readings.
 
 use crate::driver::Driver;
-use crate::http_json::DriverError;
+use crate::http::DriverError;
 use chrono::{DateTime, Utc};
 use open_beacon_core::metrics::{Novelty, RefreshLearner};
 use open_beacon_core::model::Reading;
 use serde::{Deserialize, Serialize};
 use std::hash::{DefaultHasher, Hash, Hasher};
-use std::time::Instant;
+use std::time::{Duration, Instant};
 
 /// How the gateway answers.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -32,6 +32,30 @@ pub enum LinkStatus {
         problem: String,
         said: String,
     },
+    /// It does not let this program in; no further login is tried where `stopped`.
+    LoginFailed {
+        since: DateTime<Utc>,
+        problem: String,
+        stopped: bool,
+    },
+    /// It shows a certificate that nobody vouches for.
+    Untrusted {
+        since: DateTime<Utc>,
+        certificate_sha256: String,
+    },
+}
+
+impl LinkStatus {
+    /// Since when it has not answered as it should.
+    fn since(&self) -> Option<DateTime<Utc>> {
+        match self {
+            Self::NotSet | Self::Waiting | Self::Live | Self::Stale => None,
+            Self::Unreachable { since, .. }
+            | Self::Nonsense { since, .. }
+            | Self::LoginFailed { since, .. }
+            | Self::Untrusted { since, .. } => Some(*since),
+        }
+    }
 }
 
 /// What is known of the link at one instant.
@@ -60,6 +84,9 @@ const STALE_PERIODS: f64 = 4.0;
 /// Before a period is learned, a page unchanged for this long is stale, s.
 const STALE_UNLEARNED_S: f64 = 30.0;
 
+/// Pause after the first failure.
+const FIRST_PAUSE: Duration = Duration::from_secs(2);
+
 /// Keeps what is known of one gateway between looks.
 #[derive(Debug)]
 pub struct Watcher {
@@ -67,6 +94,8 @@ pub struct Watcher {
     learner: RefreshLearner,
     began: Instant,
     changed_at: Instant,
+    /// Looks that failed, one after the other.
+    failures: u32,
     state: LinkState,
 }
 
@@ -79,6 +108,7 @@ impl Watcher {
             learner: RefreshLearner::default(),
             began: now,
             changed_at: now,
+            failures: 0,
             state: LinkState {
                 status: LinkStatus::Waiting,
                 reading: None,
@@ -98,8 +128,12 @@ impl Watcher {
         let answer = self.driver.read().await;
         let at = Utc::now();
         match answer {
-            Ok(reading) => Some(self.take(at, reading)),
+            Ok(reading) => {
+                self.failures = 0;
+                Some(self.take(at, reading))
+            }
             Err(error) => {
+                self.failures = self.failures.saturating_add(1);
                 self.state.status = self.failed(at, error);
                 None
             }
@@ -122,21 +156,34 @@ impl Watcher {
     }
 
     fn failed(&self, at: DateTime<Utc>, error: DriverError) -> LinkStatus {
+        let before = &self.state.status;
+        let since_if = |same: bool| if same { before.since().unwrap_or(at) } else { at };
         match error {
             DriverError::Unreachable(problem) => {
-                let since = match &self.state.status {
-                    LinkStatus::Unreachable { since, .. } => *since,
-                    _ => at,
-                };
+                let since = since_if(matches!(before, LinkStatus::Unreachable { .. }));
                 LinkStatus::Unreachable { since, problem }
             }
             DriverError::Nonsense { problem, said } => {
-                let since = match &self.state.status {
-                    LinkStatus::Nonsense { since, .. } => *since,
-                    _ => at,
-                };
+                let since = since_if(matches!(before, LinkStatus::Nonsense { .. }));
                 LinkStatus::Nonsense { since, problem, said }
             }
+            DriverError::LoginFailed { problem, stopped } => {
+                let since = since_if(matches!(before, LinkStatus::LoginFailed { .. }));
+                LinkStatus::LoginFailed { since, problem, stopped }
+            }
+            DriverError::Untrusted { certificate_sha256 } => {
+                let since = since_if(matches!(before, LinkStatus::Untrusted { .. }));
+                LinkStatus::Untrusted { since, certificate_sha256 }
+            }
+        }
+    }
+
+    /// How long to wait before the next look: `interval` while it answers; doubled with each failure, from 2 s to 10 s, so
+    /// that a gateway that is starting is neither pressed nor found late.
+    pub fn pause(&self, interval: Duration) -> Duration {
+        match self.failures {
+            0 => interval,
+            failures => interval.max(FIRST_PAUSE * 2u32.pow((failures - 1).min(8)).min(5)),
         }
     }
 }

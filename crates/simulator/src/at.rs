@@ -41,7 +41,7 @@ async fn converse(mut stream: TcpStream, stand_in: Arc<StandIn>) -> std::io::Res
 fn answer(command: &str, stand_in: &StandIn) -> Option<String> {
     let fault = stand_in.fault();
     match fault {
-        Fault::Hung => return None,
+        Fault::Hung | Fault::Reboot => return None,
         Fault::LoginPage => return Some("HTTP/1.0 400 Bad Request".into()),
         Fault::WrongType if command == "AT+CESQ" => {
             return Some("+CESQ: 99,99,255,255,strong,40\r\n\r\nOK".into());
@@ -58,6 +58,16 @@ fn answer(command: &str, stand_in: &StandIn) -> Option<String> {
         },
         "AT+CEREG?" => registration("+CEREG", first(&reading, Technology::Lte), 8),
         "AT+C5GREG?" => registration("+C5GREG", first(&reading, Technology::Nr), 10),
+        // What a maker might have added: RSRP in tenths, SINR, band.
+        "AT+BEACON?" => match first(&reading, Technology::Lte) {
+            Some(one) => format!(
+                "+BEACON: \"LTE\",{:.0},{},B{}\r\n\r\n",
+                one.rsrp_dbm.unwrap_or_default() * 10.0,
+                one.sinr_db.unwrap_or_default(),
+                one.band.unwrap_or_default()
+            ),
+            None => String::new(),
+        },
         _ => return Some("ERROR".into()),
     };
     Some(format!("{line}OK"))

@@ -12,6 +12,7 @@
 //! | [`radio`] | what the gateway hears and what the line carries at one instant |
 //! | [`device`] | a gateway with memory: serving mast, idle timer, page refresh |
 //! | [`at`] | the gateway as a modem with the standard's commands |
+//! | [`door`], [`layouts`] | the status page behind logins, and in other layouts |
 //! | [`serve`] | the status page, the shaped speed-test end, the control end |
 //! | [`terrain`] | the valley's ground |
 //! | [`story`] | the demo site: a week of runs made by the same radio |
@@ -20,7 +21,9 @@ pub mod antenna;
 pub mod at;
 pub mod channel;
 pub mod device;
+pub mod door;
 mod kits;
+pub mod layouts;
 pub mod radio;
 pub mod serve;
 pub mod story;

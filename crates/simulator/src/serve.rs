@@ -1,9 +1,12 @@
 //! The stand-in's three addresses: status page, speed-test end, control end.
 
 use crate::device::Device;
+use crate::door::Door;
 use crate::radio::{Pose, Rates};
-use axum::extract::State;
+use axum::body::Body;
+use axum::extract::{Query, Request, State};
 use axum::http::{StatusCode, header};
+use axum::middleware::Next;
 use axum::response::{Html, IntoResponse, Response};
 use axum::routing::{get, put};
 use axum::{Json, Router};
@@ -31,7 +34,21 @@ pub enum Fault {
     NoUpload,
     /// A field has the wrong type.
     WrongType,
+    /// Each answer takes three seconds.
+    Slow,
+    /// The answer breaks off in the middle.
+    Half,
+    /// Silent for 90 s, then well again; sessions are gone.
+    Reboot,
+    /// Sessions have run out; nothing else is wrong.
+    LoginExpired,
+    /// Too many failed logins: nobody is let in.
+    LockedOut,
 }
+
+/// How long a restart takes where nothing else is said.
+pub const REBOOT: Duration = Duration::from_secs(90);
+const SLOW: Duration = Duration::from_secs(3);
 
 struct Page {
     drawn_at: Instant,
@@ -43,6 +60,9 @@ pub struct StandIn {
     device: Mutex<Device>,
     page: Mutex<Option<Page>>,
     fault: Mutex<Fault>,
+    /// When a restart is over.
+    back_at: Mutex<Option<Instant>>,
+    pub door: Door,
     refresh: Duration,
     rates: Mutex<Option<(Instant, Rates)>>,
     lines: [tokio::sync::Mutex<Instant>; 2],
@@ -65,6 +85,8 @@ impl StandIn {
             device: Mutex::new(Device::new(seed)),
             page: Mutex::new(None),
             fault: Mutex::default(),
+            back_at: Mutex::default(),
+            door: Door::default(),
             refresh,
             rates: Mutex::new(None),
             lines: [line(), line()],
@@ -74,7 +96,7 @@ impl StandIn {
 
     fn current_reading(&self) -> Reading {
         let mut page = lock(&self.page);
-        let frozen = *lock(&self.fault) == Fault::Frozen;
+        let frozen = self.fault() == Fault::Frozen;
         match &*page {
             Some(drawn) if frozen || drawn.drawn_at.elapsed() < self.refresh => drawn.reading.clone(),
             _ => {
@@ -92,7 +114,30 @@ impl StandIn {
 
     /// The fault that is asked for.
     pub(crate) fn fault(&self) -> Fault {
-        *lock(&self.fault)
+        let mut fault = lock(&self.fault);
+        if *fault == Fault::Reboot && lock(&self.back_at).is_none_or(|back| Instant::now() >= back) {
+            *fault = Fault::None;
+        }
+        *fault
+    }
+
+    /// Begins a fault; a restart takes `reboot`.
+    pub fn set_fault(&self, fault: Fault, reboot: Duration) {
+        match fault {
+            Fault::Reboot => {
+                *lock(&self.back_at) = Some(Instant::now() + reboot);
+                self.door.end_sessions();
+            }
+            Fault::LoginExpired => self.door.end_sessions(),
+            Fault::LockedOut => self.door.lock_out(),
+            _ => {}
+        }
+        *lock(&self.fault) = fault;
+    }
+
+    /// The plain page as it stands now.
+    pub(crate) fn page(&self) -> Value {
+        page(&self.reading())
     }
 
     /// The line's rates, worked out anew five times a second.
@@ -116,7 +161,7 @@ impl Shape for StandIn {
     fn admit(&self, direction: Direction, bytes: usize) -> BoxFuture<'_, bool> {
         Box::pin(async move {
             *lock(&self.last_bulk) = Some(Instant::now());
-            if direction == Direction::Up && *lock(&self.fault) == Fault::NoUpload {
+            if direction == Direction::Up && self.fault() == Fault::NoUpload {
                 return false;
             }
             let rates = self.rates();
@@ -149,9 +194,14 @@ impl Shape for StandIn {
     }
 }
 
-/// The gateway's own address: `GET /status.json`.
+/// The gateway's own address: `GET /status.json`, the same behind a login (`/door/…`), and other layouts of it.
 pub fn gateway_router(stand_in: Arc<StandIn>) -> Router {
-    Router::new().route("/status.json", get(status)).with_state(stand_in)
+    Router::new()
+        .route("/status.json", get(status))
+        .merge(crate::door::routes())
+        .merge(crate::layouts::routes())
+        .layer(axum::middleware::from_fn_with_state(stand_in.clone(), faulty))
+        .with_state(stand_in)
 }
 
 /// The control address: `GET` and `PUT /antenna`, `PUT /fault`.
@@ -160,18 +210,32 @@ pub fn control_router(stand_in: Arc<StandIn>) -> Router {
 }
 
 async fn status(State(stand_in): State<Arc<StandIn>>) -> Response {
-    let fault = *lock(&stand_in.fault);
-    match fault {
-        Fault::Hung => {
+    ([(header::CACHE_CONTROL, "no-store")], Json(stand_in.page())).into_response()
+}
+
+/// Faults on request, before or in place of the page.
+async fn faulty(State(stand_in): State<Arc<StandIn>>, request: Request, next: Next) -> Response {
+    match stand_in.fault() {
+        Fault::Hung | Fault::Reboot => {
             tokio::time::sleep(Duration::from_secs(60)).await;
             StatusCode::GATEWAY_TIMEOUT.into_response()
+        }
+        Fault::Slow => {
+            tokio::time::sleep(SLOW).await;
+            next.run(request).await
+        }
+        Fault::Half => {
+            let whole = stand_in.page().to_string();
+            let half = bytes::Bytes::from(whole[..whole.len() / 2].to_owned());
+            let broken = futures::stream::iter([Ok(half), Err(std::io::Error::other("cable pulled"))]);
+            Body::from_stream(broken).into_response()
         }
         Fault::LoginPage => Html("<html><body><h1>Please sign in</h1></body></html>").into_response(),
         Fault::WrongType => Json(json!({"radio": {"mode": "lte", "carriers": [
             {"technology": "lte", "role": "primary", "band": 3, "rsrp": "strong"}]}}))
         .into_response(),
-        Fault::None | Fault::Frozen | Fault::NoUpload => {
-            ([(header::CACHE_CONTROL, "no-store")], Json(page(&stand_in.current_reading()))).into_response()
+        Fault::None | Fault::Frozen | Fault::NoUpload | Fault::LoginExpired | Fault::LockedOut => {
+            next.run(request).await
         }
     }
 }
@@ -185,8 +249,17 @@ async fn turn(State(stand_in): State<Arc<StandIn>>, Json(pose): Json<Pose>) -> S
     StatusCode::NO_CONTENT
 }
 
-async fn fault(State(stand_in): State<Arc<StandIn>>, Json(fault): Json<Fault>) -> StatusCode {
-    *lock(&stand_in.fault) = fault;
+#[derive(Deserialize)]
+struct FaultLength {
+    for_ms: Option<u64>,
+}
+
+async fn fault(
+    State(stand_in): State<Arc<StandIn>>,
+    Query(length): Query<FaultLength>,
+    Json(fault): Json<Fault>,
+) -> StatusCode {
+    stand_in.set_fault(fault, length.for_ms.map_or(REBOOT, Duration::from_millis));
     StatusCode::NO_CONTENT
 }
 

@@ -7,9 +7,9 @@ use chrono::{DateTime, Duration, TimeZone, Utc};
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::model::{
     Activity, AntennaSwitch, Attach, BUNDLE_FORMAT, BUNDLE_VERSION, Carrier, CarrierRole, Completion,
-    Conditions, ConnectionMode, GatewaySettings, Instrument, KnownMast, Mount, PortLink, Position,
-    PositionId, Reading, Run, RunId, Sample, SampleId, Setup, SetupId, SetupSpec, Site, SiteBundle, SiteId,
-    SiteSettings, Source, SpeedFigures, SpeedTest, SpeedTestId, SpeedTestSettings, Technology,
+    Conditions, ConnectionMode, GatewayRecipe, GatewaySettings, Instrument, KnownMast, Mount, PortLink,
+    Position, PositionId, Reading, Run, RunId, Sample, SampleId, Setup, SetupId, SetupSpec, Site, SiteBundle,
+    SiteId, SiteSettings, Source, SpeedFigures, SpeedTest, SpeedTestId, SpeedTestSettings, Technology,
 };
 use open_beacon_core::stats::median;
 use uuid::Uuid;
@@ -25,7 +25,12 @@ pub struct Addresses {
 /// Settings that point a site at the stand-in.
 pub fn stand_in_settings(at: &Addresses) -> SiteSettings {
     SiteSettings {
-        gateway: Some(GatewaySettings { status_url: at.status_url.clone(), poll_interval_ms: 700 }),
+        gateway: Some(GatewaySettings {
+            status_url: at.status_url.clone(),
+            poll_interval_ms: 700,
+            certificate_sha256: None,
+            recipe: GatewayRecipe::default(),
+        }),
         speed_test: Some(SpeedTestSettings {
             download_url: format!("{}/down", at.speed_url),
             upload_url: Some(format!("{}/up", at.speed_url)),

@@ -12,6 +12,7 @@ pub mod catalogue;
 pub mod compare;
 pub mod events;
 pub mod exchange;
+pub mod gateway;
 pub mod jobs;
 pub mod kit_plan;
 pub mod kits;
@@ -50,6 +51,7 @@ pub fn all() -> OpenApiRouter<AppState> {
         .merge(stand_in::routes())
         .merge(baseline::routes())
         .merge(address::routes())
+        .merge(gateway::routes())
         .merge(calc_radio::routes())
         .merge(calc_kit::routes())
         .merge(calc_path::routes())

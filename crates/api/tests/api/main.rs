@@ -9,6 +9,7 @@ mod calc;
 mod calc_kit;
 mod calc_path;
 mod contract;
+mod gateway;
 mod guard;
 mod kits;
 mod manners;

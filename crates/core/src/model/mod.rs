@@ -2,6 +2,7 @@
 
 mod assume;
 mod bundle;
+mod gateway;
 mod ids;
 mod kit;
 mod part;
@@ -16,6 +17,7 @@ mod sweep;
 
 pub use assume::*;
 pub use bundle::*;
+pub use gateway::*;
 pub use ids::*;
 pub use kit::*;
 pub use part::*;

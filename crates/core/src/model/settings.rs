@@ -1,6 +1,8 @@
 //! What a site's owner sets once.
 
-use super::{KitSettings, LinkAssumptions, OutdoorAssumptions, School, SetupId, SurveySettings};
+use super::{
+    GatewaySettings, KitSettings, LinkAssumptions, OutdoorAssumptions, School, SetupId, SurveySettings,
+};
 use serde::{Deserialize, Serialize};
 
 /// Units that lengths are shown in; values are stored in metres always.
@@ -11,18 +13,6 @@ pub enum Units {
     #[default]
     Metric,
     Imperial,
-}
-
-/// Where the gateway's status page is.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct GatewaySettings {
-    /// Address of the status page, `http://` or `https://`.
-    pub status_url: String,
-    /// Time between two looks at the page, ms, 200..=60000. Looking more often than the page refreshes lets its
-    /// refresh period be learned.
-    #[cfg_attr(feature = "schema", schema(minimum = 200, maximum = 60000))]
-    pub poll_interval_ms: u32,
 }
 
 /// What speed tests are run against.

@@ -85,7 +85,12 @@ fn a_speed_test_needs_a_figure() {
 #[test]
 fn settings_are_checked_part_by_part() {
     let settings = SiteSettings {
-        gateway: Some(GatewaySettings { status_url: "nowhere".into(), poll_interval_ms: 10 }),
+        gateway: Some(GatewaySettings {
+            status_url: "nowhere".into(),
+            poll_interval_ms: 10,
+            certificate_sha256: Some("short".into()),
+            recipe: GatewayRecipe::default(),
+        }),
         speed_test: Some(SpeedTestSettings {
             download_url: "http://a/".into(),
             upload_url: Some("b".into()),

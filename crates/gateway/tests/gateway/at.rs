@@ -10,7 +10,14 @@ use tokio::net::TcpListener;
 
 fn said(cesq: &str, cops: &str, cereg: &str, c5greg: &str) -> Answers {
     let some = |text: &str| (!text.is_empty()).then(|| text.to_owned());
-    Answers { cesq: some(cesq), csq: None, cops: some(cops), cereg: some(cereg), c5greg: some(c5greg) }
+    Answers {
+        cesq: some(cesq),
+        csq: None,
+        cops: some(cops),
+        cereg: some(cereg),
+        c5greg: some(c5greg),
+        more: Vec::new(),
+    }
 }
 
 fn problem(answers: &Answers) -> String {
@@ -80,7 +87,7 @@ async fn modem() -> (String, String) {
 #[tokio::test]
 async fn the_stand_in_is_read_as_a_modem_and_its_faults_are_told() {
     let (address, control) = modem().await;
-    let driver = Driver::for_address(&address, FieldMap::default()).unwrap();
+    let driver = super::driver(&address);
     let reading = driver.read().await.unwrap();
     assert_ne!(reading.mode, ConnectionMode::NoService);
     let rsrp = reading.carriers[0].rsrp_dbm.unwrap();
@@ -115,9 +122,12 @@ async fn a_web_server_in_place_of_a_modem_is_recognised() {
         let _ = stream.read(&mut heard).await;
         let _ = stream.write_all(b"HTTP/1.1 400 Bad Request\r\nContent-Length: 0\r\n\r\n").await;
     });
-    let Err(DriverError::Nonsense { problem, .. }) = AtDriver::new(&address).read().await else { panic!() };
+    let Err(DriverError::Nonsense { problem, .. }) = super::driver(&format!("tcp://{address}")).read().await
+    else {
+        panic!()
+    };
     assert!(problem.contains("is the port right"), "{problem}");
-    assert!(matches!(AtDriver::new("127.0.0.1:9").read().await, Err(DriverError::Unreachable(_))));
+    assert!(matches!(super::driver("tcp://127.0.0.1:9").read().await, Err(DriverError::Unreachable(_))));
 }
 
 #[tokio::test]
@@ -144,6 +154,77 @@ async fn answers_in_pieces_with_echo_and_unasked_lines_are_put_together() {
             }
         }
     });
-    let reading = AtDriver::new(&address).read().await.unwrap();
+    let reading = super::driver(&format!("tcp://{address}")).read().await.unwrap();
     assert_eq!(reading.carriers[0].rssi_dbm, Some(-73.0), "+CSQ, where +CESQ is not known");
+}
+
+fn beacon(answer: &str) -> ModemRead {
+    let rsrp = FieldAt { scale: 0.1, ..FieldAt::plain(PageField::RsrpDbm, "") };
+    ModemRead {
+        command: "AT+BEACON?".into(),
+        answer: answer.into(),
+        technology: Technology::Lte,
+        fields: vec![rsrp],
+    }
+}
+
+#[tokio::test]
+async fn a_read_of_the_users_own_adds_what_the_standard_does_not_tell() {
+    let (address, _) = modem().await;
+    let mut settings = super::settings(&address);
+    settings.recipe.modem_reads = vec![beacon("+BEACON: \"LTE\",{rsrp_dbm},{sinr_db},{band}")];
+    let driver = Driver::new(&settings, GatewaySecrets::default(), LoginAttempts::default()).unwrap();
+    let lte = driver.read().await.unwrap().carriers[0].clone();
+    assert!(lte.sinr_db.is_some() && lte.band.is_some() && lte.cell_identity.is_some(), "{lte:?}");
+    assert!(lte.rsrp_dbm.is_some_and(|rsrp| (-140.0..-44.0).contains(&rsrp)), "tenths were scaled: {lte:?}");
+
+    settings.recipe.modem_reads = vec![beacon("+BEACON: \"NR\",{rsrp_dbm}")];
+    let driver = Driver::new(&settings, GatewaySecrets::default(), LoginAttempts::default()).unwrap();
+    let Err(DriverError::Nonsense { problem, .. }) = driver.read().await else { panic!() };
+    assert!(problem.contains("AT+BEACON? answers otherwise"), "{problem}");
+}
+
+#[tokio::test]
+async fn a_serial_line_is_read_as_a_socket_is() {
+    let (mut modem, line) = tokio_serial::SerialStream::pair().unwrap();
+    let path = tokio_serial::SerialPort::name(&line).unwrap();
+    tokio::spawn(async move {
+        let mut heard = [0u8; 64];
+        while let Ok(count) = modem.read(&mut heard).await {
+            let command = String::from_utf8_lossy(&heard[..count]).trim().to_owned();
+            let answer = if command == "AT+CESQ" { "+CESQ: 99,99,255,255,20,50\r\n\r\nOK" } else { "ERROR" };
+            let _ = modem.write_all(format!("\r\n{answer}\r\n").as_bytes()).await;
+        }
+    });
+    let reading = super::driver(&format!("serial:{path}?baud=9600")).read().await.unwrap();
+    // TS 36.133 table 9.1.4-1: code 50 is −91 to −90 dBm.
+    assert_eq!(reading.carriers[0].rsrp_dbm, Some(-90.5));
+    let missing = super::driver("serial:/dev/no-such-device").read().await;
+    assert!(matches!(missing, Err(DriverError::Unreachable(words)) if words.contains("/dev/no-such-device")));
+    drop(line);
+}
+
+#[test]
+fn only_questions_are_sent() {
+    use open_beacon_core::check::Checker;
+    let asked = |command: &str| {
+        let read = ModemRead { command: command.into(), ..beacon("+BEACON: {rsrp_dbm}") };
+        let recipe = GatewayRecipe { modem_reads: vec![read], ..GatewayRecipe::default() };
+        Checker::default().recipe("", &recipe).done().is_empty()
+    };
+    for fine in ["AT+BEACON?", "AT+BEACON", "AT^CELLS?", "AT+CELLS=\"serving\""] {
+        assert!(asked(fine), "{fine}");
+    }
+    for not in [
+        "AT+CFUN=1",
+        "AT+X=1,7,\"123456\"",
+        "ATZ",
+        "AT+X?;+CFUN=0",
+        "AT+X=\"12345678\"",
+        "at+x?",
+        "AT+X=\"\"",
+        "AT+X?\rATZ",
+    ] {
+        assert!(!asked(not), "{not}");
+    }
 }

@@ -4,6 +4,8 @@
 #![allow(clippy::unwrap_used)]
 
 mod at;
+mod doors;
+mod pages;
 
 use axum::Router;
 use axum::response::Html;
@@ -22,8 +24,21 @@ async fn serve(router: Router) -> String {
     format!("http://{address}/status.json")
 }
 
+fn settings(status_url: &str) -> GatewaySettings {
+    GatewaySettings {
+        status_url: status_url.to_owned(),
+        poll_interval_ms: 500,
+        certificate_sha256: None,
+        recipe: GatewayRecipe::default(),
+    }
+}
+
+fn driver(status_url: &str) -> Driver {
+    Driver::new(&settings(status_url), GatewaySecrets::default(), LoginAttempts::default()).unwrap()
+}
+
 async fn read(router: Router) -> Result<Reading, DriverError> {
-    HttpJsonDriver::new(&serve(router).await, FieldMap::default()).unwrap().read().await
+    driver(&serve(router).await).read().await
 }
 
 fn answering(body: &'static str) -> Router {
@@ -106,13 +121,12 @@ async fn nonsense_says_what_it_said() {
 
 #[tokio::test]
 async fn silence_is_unreachable() {
-    let driver = HttpJsonDriver::new("http://127.0.0.1:9/status.json", FieldMap::default()).unwrap();
-    assert!(matches!(driver.read().await, Err(DriverError::Unreachable(_))));
-    let driver = HttpJsonDriver::new("not an address", FieldMap::default()).unwrap();
-    assert_eq!(
-        driver.read().await,
-        Err(DriverError::Unreachable("the address is not a valid web address".into()))
-    );
+    assert!(matches!(
+        driver("http://127.0.0.1:9/status.json").read().await,
+        Err(DriverError::Unreachable(_))
+    ));
+    let none = Driver::new(&settings("not an address"), GatewaySecrets::default(), LoginAttempts::default());
+    assert_eq!(none.err(), Some(DriverError::Unreachable("the address is not a valid web address".into())));
 }
 
 #[tokio::test]
@@ -129,7 +143,7 @@ async fn a_watcher_tells_live_from_repeats_and_failures() {
             json!({"radio": {"carriers": [{"technology": "lte", "rsrp": rsrp}]}}).to_string()
         }),
     );
-    let mut watcher = Watcher::new(Driver::for_address(&serve(router).await, FieldMap::default()).unwrap());
+    let mut watcher = Watcher::new(driver(&serve(router).await));
     assert_eq!(watcher.state().status, LinkStatus::Waiting);
     assert!(watcher.look().await.unwrap().novelty.counts());
     assert!(!watcher.look().await.unwrap().novelty.counts(), "the page repeats itself");
@@ -193,16 +207,18 @@ fn what_contradicts_itself_is_kept_and_flagged() {
 
 #[test]
 fn a_map_of_ones_own_is_followed() {
+    let fields = [(PageField::RsrpDbm, "/level/power"), (PageField::Technology, "/rat")]
+        .map(|(field, at)| FieldAt::plain(field, at));
     let map = FieldMap {
-        carriers: "/cells".into(),
-        rsrp_dbm: "/level/power".into(),
-        technology: "/rat".into(),
-        ..FieldMap::default()
+        mode: None,
+        carriers: vec![CarrierGroup { at: "/cells".into(), fields: fields.into() }],
+        neighbours: Vec::new(),
     };
     let page = json!({"cells": [{"rat": "NR", "level": {"power": "-91.5"}}, {"rat": "lte"}]});
     let reading = read_fields(&page, &map).unwrap();
     assert_eq!(reading.carriers[0].rsrp_dbm, Some(-91.5));
     assert_eq!(reading.carriers[1].technology, Technology::Lte);
-    let missing = read_fields(&json!({"cells": {}}), &map).unwrap_err();
+    assert_eq!(reading.mode, ConnectionMode::Nsa, "where the page tells no mode, the carriers do");
+    let missing = read_fields(&json!({"cells": 3}), &map).unwrap_err();
     assert_eq!(missing.to_string(), "there is no list of carriers at /cells");
 }

@@ -1,12 +1,16 @@
 //! Checks of what users enter, each with the value that would work.
 
+mod gateway;
+
+pub use gateway::is_pointer;
+
 use crate::bands::band_place;
 use crate::capacity::duplex::{lte_tdd_share, nr_tdd_share};
 use crate::geo::GeoPoint;
 use crate::metrics::reporting_range;
 use crate::model::{
-    Carrier, FlagKind, GatewaySettings, KitSettings, KitSpec, LinkAssumptions, Metric, OutdoorAssumptions,
-    Passage, SetupSpec, SiteSettings, SpeedFigure, SpeedFigures, SpeedTestSettings,
+    Carrier, FlagKind, KitSettings, KitSpec, LinkAssumptions, Metric, OutdoorAssumptions, Passage, SetupSpec,
+    SiteSettings, SpeedFigure, SpeedFigures, SpeedTestSettings,
 };
 use serde::{Deserialize, Serialize};
 
@@ -87,24 +91,6 @@ impl Checker {
         self
     }
 
-    /// A gateway's address, if there is one: a web address, or `tcp://host:port` of a modem.
-    pub fn gateway_address(mut self, pointer: &str, address: Option<&str>) -> Self {
-        let Some(modem) = address.and_then(|address| address.strip_prefix("tcp://")) else {
-            return self.address(pointer, address);
-        };
-        let parts = modem.trim_end_matches('/').rsplit_once(':');
-        let fine = parts.is_some_and(|(host, port)| {
-            !host.is_empty()
-                && !host.contains(char::is_whitespace)
-                && !host.contains('/')
-                && port.parse::<u16>().is_ok_and(|port| port > 0)
-        });
-        if !fine {
-            self.refuse(pointer, "A modem's address with its port, for instance tcp://192.168.1.1:5000.");
-        }
-        self
-    }
-
     /// A setup's fields.
     pub fn setup(self, spec: &SetupSpec) -> Self {
         let mut checked = self
@@ -159,14 +145,8 @@ impl Checker {
                 )
                 .range("/known_mast/distance_m", mast.distance_m, 10.0, 200_000.0, "m");
         }
-        if let Some(GatewaySettings { status_url, poll_interval_ms }) = &settings.gateway {
-            checked = checked.gateway_address("/gateway/status_url", Some(status_url)).range(
-                "/gateway/poll_interval_ms",
-                Some(f64::from(*poll_interval_ms)),
-                200.0,
-                60_000.0,
-                "ms",
-            );
+        if let Some(gateway) = &settings.gateway {
+            checked = checked.gateway(gateway);
         }
         if let Some(SpeedTestSettings {
             download_url,

@@ -1,29 +1,51 @@
-//! A modem that speaks the standard's commands (3GPP TS 27.007) over TCP: `+CESQ` (clause 8.69), `+COPS?` (7.3), `+CEREG?`
+//! A modem that speaks the standard's commands (3GPP TS 27.007) over TCP or a serial line: `+CESQ` (clause 8.69), `+COPS?` (7.3), `+CEREG?`
 //! (10.1.22), `+C5GREG?` (10.1.47), and `+CSQ` (8.5) where a modem knows no `+CESQ`. Only questions are asked; nothing is
-//! set, and nothing that a maker added.
+//! set, and nothing that a maker added but what the user gave as a read of their own.
 
-use crate::http_json::DriverError;
+mod reads;
+
+use crate::http::DriverError;
 use open_beacon_core::metrics::{CodeKind, decode, flag_oddities};
-use open_beacon_core::model::{Carrier, CarrierRole, ConnectionMode, Reading, Technology};
+use open_beacon_core::model::{Carrier, CarrierRole, ConnectionMode, ModemRead, Reading, Technology};
+use reads::read_more;
 use std::time::Duration;
-use tokio::io::{AsyncReadExt, AsyncWriteExt};
+use tokio::io::{AsyncRead, AsyncReadExt, AsyncWrite, AsyncWriteExt};
 use tokio::net::TcpStream;
+use tokio_serial::SerialPortBuilderExt;
 
 const TIMEOUT: Duration = Duration::from_secs(5);
 /// Longest answer that is read, bytes.
 const LONGEST: usize = 4096;
 
+/// How the modem is reached.
+#[derive(Clone, Debug, PartialEq, Eq)]
+enum Line {
+    Tcp(String),
+    Serial { path: String, baud: u32 },
+}
+
+trait Wire: AsyncRead + AsyncWrite + Send + Unpin + std::fmt::Debug {}
+impl<T: AsyncRead + AsyncWrite + Send + Unpin + std::fmt::Debug> Wire for T {}
+
 /// Reads one modem. Holds one connection and never has two commands under way.
 #[derive(Debug)]
 pub struct AtDriver {
-    address: String,
-    stream: tokio::sync::Mutex<Option<TcpStream>>,
+    line: Line,
+    reads: Vec<ModemRead>,
+    stream: tokio::sync::Mutex<Option<Box<dyn Wire>>>,
 }
 
 impl AtDriver {
-    /// A driver for the modem at `host:port`.
-    pub fn new(address: &str) -> Self {
-        Self { address: address.to_owned(), stream: tokio::sync::Mutex::new(None) }
+    /// A driver for a modem's address, `tcp://host:port` or `serial:/dev/…?baud=115200`; none for other addresses.
+    pub fn for_address(address: &str, reads: &[ModemRead]) -> Option<Self> {
+        let line = if let Some(modem) = address.strip_prefix("tcp://") {
+            Line::Tcp(modem.trim_end_matches('/').to_owned())
+        } else {
+            let device = address.strip_prefix("serial:")?;
+            let (path, baud) = device.split_once("?baud=").unwrap_or((device, "115200"));
+            Line::Serial { path: path.to_owned(), baud: baud.parse().unwrap_or(115_200) }
+        };
+        Some(Self { line, reads: reads.to_vec(), stream: tokio::sync::Mutex::new(None) })
     }
 
     /// Asks once all round.
@@ -31,15 +53,36 @@ impl AtDriver {
     /// # Errors
     /// [`DriverError`]: unreachable, or answering something that the standard does not know.
     pub async fn read(&self) -> Result<Reading, DriverError> {
+        let answers = self.ask().await?;
+        let mut reading = read_answers(&answers)?;
+        read_more(&self.reads, &answers.more, &mut reading)?;
+        Ok(reading)
+    }
+
+    /// Asks once all round; with the reading, what the modem said.
+    ///
+    /// # Errors
+    /// As [`Self::read`]; what was said stands in the error then.
+    pub async fn read_with_words(&self) -> Result<(Reading, String), DriverError> {
+        let answers = self.ask().await?;
+        let standard = [&answers.cesq, &answers.csq, &answers.cops, &answers.cereg, &answers.c5greg];
+        let named = ["+CESQ", "+CSQ", "+COPS", "+CEREG", "+C5GREG"].iter().zip(standard);
+        let lines =
+            named.filter_map(|(name, answer)| answer.as_ref().map(|answer| format!("{name}: {answer}")));
+        let said = lines.chain(answers.more.iter().flatten().cloned()).collect::<Vec<_>>().join("\n");
+        let mut reading = read_answers(&answers)?;
+        read_more(&self.reads, &answers.more, &mut reading)?;
+        Ok((reading, said))
+    }
+
+    async fn ask(&self) -> Result<Answers, DriverError> {
         let mut kept = self.stream.lock().await;
         let asked = tokio::time::timeout(TIMEOUT, async {
             let mut stream = match kept.take() {
                 Some(stream) => stream,
-                None => TcpStream::connect(&self.address)
-                    .await
-                    .map_err(|_| DriverError::Unreachable("nothing answers at this address".into()))?,
+                None => self.connect().await?,
             };
-            let answers = ask_all(&mut stream).await?;
+            let answers = ask_all(&mut stream, &self.reads).await?;
             Ok((stream, answers))
         });
         let (stream, answers) = asked
@@ -47,8 +90,22 @@ impl AtDriver {
             .map_err(|_| DriverError::Unreachable("it did not answer within 5 seconds".into()))??;
         // A connection that answered is kept; any other is dropped with what may still come on it.
         *kept = Some(stream);
-        drop(kept);
-        read_answers(&answers)
+        Ok(answers)
+    }
+
+    async fn connect(&self) -> Result<Box<dyn Wire>, DriverError> {
+        match &self.line {
+            Line::Tcp(address) => match TcpStream::connect(address).await {
+                Ok(stream) => Ok(Box::new(stream)),
+                Err(_) => Err(DriverError::Unreachable("nothing answers at this address".into())),
+            },
+            Line::Serial { path, baud } => match tokio_serial::new(path, *baud).open_native_async() {
+                Ok(port) => Ok(Box::new(port)),
+                Err(error) => Err(DriverError::Unreachable(format!(
+                    "the serial device {path} cannot be opened: {error}"
+                ))),
+            },
+        }
     }
 }
 
@@ -60,23 +117,39 @@ pub struct Answers {
     pub cops: Option<String>,
     pub cereg: Option<String>,
     pub c5greg: Option<String>,
+    /// Lines of the answers to the reads that a user gave, in their order.
+    pub more: Vec<Vec<String>>,
 }
 
-async fn ask_all(stream: &mut TcpStream) -> Result<Answers, DriverError> {
+async fn ask_all(stream: &mut dyn Wire, reads: &[ModemRead]) -> Result<Answers, DriverError> {
     let cesq = ask(stream, "AT+CESQ").await?;
     let csq = if cesq.is_none() { ask(stream, "AT+CSQ").await? } else { None };
-    Ok(Answers {
+    let mut answers = Answers {
         cesq,
         csq,
         cops: ask(stream, "AT+COPS?").await?,
         cereg: ask(stream, "AT+CEREG?").await?,
         c5greg: ask(stream, "AT+C5GREG?").await?,
-    })
+        more: Vec::new(),
+    };
+    for read in reads {
+        answers.more.push(lines_of(stream, &read.command).await?.unwrap_or_default());
+    }
+    Ok(answers)
+}
+
+/// What stands behind a standard command's own name.
+async fn ask(stream: &mut dyn Wire, command: &str) -> Result<Option<String>, DriverError> {
+    let prefix = format!("{}:", command.trim_start_matches("AT").trim_end_matches('?'));
+    let lines = lines_of(stream, command).await?;
+    Ok(lines.and_then(|lines| {
+        lines.iter().find_map(|line| line.strip_prefix(&prefix)).map(|rest| rest.trim().to_owned())
+    }))
 }
 
 /// Sends a command and waits for its final result code (TS 27.007 clause 9.1; V.250 clause 5.7.1). `None` for an error
 /// result: the command is not known or not allowed now.
-async fn ask(stream: &mut TcpStream, command: &str) -> Result<Option<String>, DriverError> {
+async fn lines_of(stream: &mut dyn Wire, command: &str) -> Result<Option<Vec<String>>, DriverError> {
     let broke = |_| DriverError::Unreachable("the connection broke off".into());
     stream.write_all(format!("{command}\r").as_bytes()).await.map_err(broke)?;
     let mut heard = Vec::new();
@@ -95,8 +168,8 @@ async fn ask(stream: &mut TcpStream, command: &str) -> Result<Option<String>, Dr
         let whole = text.rfind(['\r', '\n']).map_or("", |end| &text[..end]);
         let mut lines = whole.split(['\r', '\n']).map(str::trim).filter(|line| !line.is_empty());
         if lines.clone().any(|line| line == "OK") {
-            let prefix = format!("{}:", command.trim_start_matches("AT").trim_end_matches('?'));
-            return Ok(lines.find_map(|line| line.strip_prefix(&prefix)).map(|rest| rest.trim().to_owned()));
+            let told = |line: &&str| *line != "OK" && !line.starts_with("AT");
+            return Ok(Some(lines.filter(told).map(str::to_owned).collect()));
         }
         if lines.any(|line| line == "ERROR" || line.starts_with("+CME ERROR:")) {
             return Ok(None);
@@ -105,8 +178,7 @@ async fn ask(stream: &mut TcpStream, command: &str) -> Result<Option<String>, Dr
 }
 
 fn nonsense(problem: &str, said: &str) -> DriverError {
-    let said: String = said.chars().filter(|c| !c.is_control()).take(160).collect();
-    DriverError::Nonsense { problem: problem.to_owned(), said }
+    crate::http::nonsense(problem.to_owned(), said)
 }
 
 /// Turns the answers into a reading, strictly: a field that is no code of its kind is an error that names it.

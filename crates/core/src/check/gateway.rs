@@ -1,0 +1,203 @@
+//! Checks of how a gateway is asked and read.
+
+use super::Checker;
+use crate::model::{
+    CarrierGroup, FieldAt, GatewayRecipe, GatewaySettings, Login, LoginStep, ModemRead, Named, PageField,
+};
+
+/// Whether a text is a JSON Pointer: empty, or parts that each begin with `/`, `~` only as `~0` or `~1` (RFC 6901
+/// section 3).
+pub fn is_pointer(text: &str) -> bool {
+    let tildes = text.split('~').skip(1).all(|after| after.starts_with(['0', '1']));
+    (text.is_empty() || text.starts_with('/')) && tildes
+}
+
+const POINTER: &str =
+    "A JSON Pointer (RFC 6901): empty, or parts that each begin with /, for instance /radio/rsrp.";
+
+impl Checker {
+    /// A gateway's address and recipe.
+    pub fn gateway(self, gateway: &GatewaySettings) -> Self {
+        let mut checked = self.gateway_address("/gateway/status_url", Some(&gateway.status_url)).range(
+            "/gateway/poll_interval_ms",
+            Some(f64::from(gateway.poll_interval_ms)),
+            200.0,
+            60_000.0,
+            "ms",
+        );
+        if gateway
+            .certificate_sha256
+            .as_ref()
+            .is_some_and(|print| print.len() != 64 || !print.bytes().all(|byte| byte.is_ascii_hexdigit()))
+        {
+            checked.refuse(
+                "/gateway/certificate_sha256",
+                "64 hexadecimal digits, as “Test this gateway” shows them.",
+            );
+        }
+        checked.recipe("/gateway/recipe", &gateway.recipe)
+    }
+
+    /// A gateway's address, if there is one: a web address, `tcp://host:port` or `serial:/dev/…` of a modem.
+    pub fn gateway_address(mut self, pointer: &str, address: Option<&str>) -> Self {
+        if let Some(device) = address.and_then(|address| address.strip_prefix("serial:")) {
+            let (path, baud) = device.split_once("?baud=").unwrap_or((device, "115200"));
+            let rate = baud.parse::<u32>().is_ok_and(|rate| (1200..=4_000_000).contains(&rate));
+            if path.is_empty() || path.contains(char::is_whitespace) || !rate {
+                self.refuse(
+                    pointer,
+                    "A serial device, for instance serial:/dev/ttyUSB2 or serial:/dev/ttyUSB2?baud=115200.",
+                );
+            }
+            return self;
+        }
+        let Some(modem) = address.and_then(|address| address.strip_prefix("tcp://")) else {
+            return self.address(pointer, address);
+        };
+        let parts = modem.trim_end_matches('/').rsplit_once(':');
+        let fine = parts.is_some_and(|(host, port)| {
+            !host.is_empty()
+                && !host.contains(char::is_whitespace)
+                && !host.contains('/')
+                && port.parse::<u16>().is_ok_and(|port| port > 0)
+        });
+        if !fine {
+            self.refuse(pointer, "A modem's address with its port, for instance tcp://192.168.1.1:5000.");
+        }
+        self
+    }
+
+    /// How a kind of gateway is asked and read.
+    pub fn recipe(self, pointer: &str, recipe: &GatewayRecipe) -> Self {
+        let mut checked = self.text(&format!("{pointer}/body"), &recipe.body);
+        checked.headers(&format!("{pointer}/headers"), &recipe.headers);
+        if let Login::Steps { steps } = &recipe.login {
+            if steps.is_empty() || steps.len() > 6 {
+                checked.refuse(&format!("{pointer}/login/steps"), "One to six requests.");
+            }
+            for (at, step) in steps.iter().enumerate() {
+                checked.login_step(&format!("{pointer}/login/steps/{at}"), step);
+            }
+        }
+        if let Some(map) = &recipe.map {
+            if map.carriers.is_empty() {
+                checked.refuse(
+                    &format!("{pointer}/map/carriers"),
+                    "At least one place where carriers stand, for instance /radio/carriers.",
+                );
+            }
+            for (kind, groups) in [("carriers", &map.carriers), ("neighbours", &map.neighbours)] {
+                for (at, group) in groups.iter().enumerate() {
+                    checked.group(&format!("{pointer}/map/{kind}/{at}"), group);
+                }
+            }
+            if let Some(mode) = &map.mode {
+                checked.field_at(&format!("{pointer}/map/mode"), mode);
+            }
+        }
+        for (at, read) in recipe.modem_reads.iter().enumerate() {
+            checked.modem_read(&format!("{pointer}/modem_reads/{at}"), read);
+        }
+        checked
+    }
+
+    fn headers(&mut self, pointer: &str, headers: &[Named]) {
+        for (at, header) in headers.iter().enumerate() {
+            let token = !header.name.is_empty()
+                && header.name.bytes().all(|byte| byte.is_ascii_alphanumeric() || b"-_".contains(&byte));
+            if !token || header.value.contains(char::is_control) {
+                self.refuse(
+                    &format!("{pointer}/{at}"),
+                    "A header's name and value, for instance Accept: application/json.",
+                );
+            }
+        }
+    }
+
+    fn login_step(&mut self, pointer: &str, step: &LoginStep) {
+        // Names and passwords go to the gateway itself and nowhere else.
+        if !step.path.starts_with('/')
+            || step.path.starts_with("//")
+            || step.path.contains(char::is_whitespace)
+        {
+            self.refuse(&format!("{pointer}/path"), "A path on the gateway itself, for instance /login.");
+        }
+        self.headers(&format!("{pointer}/headers"), &step.headers);
+        for (at, kept) in step.keep.iter().enumerate() {
+            if !kept.value.starts_with("header:") && !is_pointer(&kept.value) {
+                self.refuse(&format!("{pointer}/keep/{at}"), format!("{POINTER} Or header: and a name."));
+            }
+        }
+        if step.must_hold.as_ref().is_some_and(|wanted| !is_pointer(&wanted.name)) {
+            self.refuse(&format!("{pointer}/must_hold"), POINTER);
+        }
+    }
+
+    fn group(&mut self, pointer: &str, group: &CarrierGroup) {
+        if !is_pointer(&group.at) {
+            self.refuse(&format!("{pointer}/at"), POINTER);
+        }
+        if !group.fields.iter().any(|one| one.field == PageField::Technology) {
+            self.refuse(
+                pointer,
+                "Whether these carriers are LTE or NR must be known: point at it, or say it of all.",
+            );
+        }
+        for (at, field) in group.fields.iter().enumerate() {
+            self.field_at(&format!("{pointer}/fields/{at}"), field);
+            if group.fields[..at].iter().any(|earlier| earlier.field == field.field) {
+                self.refuse(&format!("{pointer}/fields/{at}"), "This field is there twice.");
+            }
+        }
+    }
+
+    fn field_at(&mut self, pointer: &str, field: &FieldAt) {
+        if !is_pointer(&field.at) {
+            self.refuse(&format!("{pointer}/at"), POINTER);
+        }
+        if !field.scale.is_finite() || field.scale == 0.0 {
+            self.refuse(
+                &format!("{pointer}/scale"),
+                "A number other than 0, for instance 0.1 where the page shows tenths.",
+            );
+        }
+    }
+
+    fn modem_read(&mut self, pointer: &str, read: &ModemRead) {
+        if !is_question(&read.command) {
+            self.refuse(
+                &format!("{pointer}/command"),
+                "A question only: AT+NAME, AT+NAME? or AT+NAME=\"text\". Commands that set something are not sent.",
+            );
+        }
+        if !read.answer.starts_with(['+', '^', '$', '!', '#', '*']) || !read.answer.contains('{') {
+            self.refuse(
+                &format!("{pointer}/answer"),
+                "One line of the answer with fields in braces, for instance +NAME: {rsrp_dbm},*,{sinr_db}.",
+            );
+        }
+        for (at, field) in read.fields.iter().enumerate() {
+            self.field_at(&format!("{pointer}/fields/{at}"), field);
+        }
+    }
+}
+
+/// A command that asks: nothing behind `=` but one quoted word. What sets a modem, its identity number above all, has
+/// numbers there.
+fn is_question(command: &str) -> bool {
+    let Some(rest) = command.strip_prefix("AT") else { return false };
+    let (name, quoted) = match rest.split_once('=') {
+        Some((name, value)) => (name, Some(value)),
+        None => (rest.strip_suffix('?').unwrap_or(rest), None),
+    };
+    let named = name.len() > 1
+        && name.starts_with(['+', '^', '$', '!', '#', '*'])
+        && name[1..].bytes().all(|byte| byte.is_ascii_alphanumeric() || byte == b'_');
+    let word = quoted.is_none_or(|value| {
+        value.len() > 2
+            && value.strip_prefix('"').and_then(|value| value.strip_suffix('"')).is_some_and(|inner| {
+                inner.bytes().all(|byte| byte.is_ascii_alphabetic() || byte == b'_' || byte == b' ')
+            })
+    });
+    named && word
+}
