@@ -18,3 +18,6 @@ createRoot(root).render(
     </QueryClientProvider>
   </StrictMode>,
 );
+
+// Opens without network where the browser allows it: over HTTPS, or on the computer itself.
+if (import.meta.env.PROD && "serviceWorker" in navigator) void navigator.serviceWorker.register("/sw.js");

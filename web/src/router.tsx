@@ -100,8 +100,29 @@ const aim = createRoute({
     </Suspense>
   ),
 });
+const roof = createRoute({ getParentRoute: () => site, path: "/roof", component: () => null });
 const log = createRoute({ getParentRoute: () => site, path: "/log", component: LogStage });
 const verdict = createRoute({ getParentRoute: () => site, path: "/verdict", component: VerdictStage });
+const GatewayPage = lazy(() => import("./stages/settings/gateway/GatewayPage"));
+const gateway = createRoute({
+  getParentRoute: () => site,
+  path: "/gateway",
+  component: () => (
+    <Suspense fallback={<p className="text-lg text-muted">A moment…</p>}>
+      <GatewayPage />
+    </Suspense>
+  ),
+});
+const PairPage = lazy(() => import("./stages/roof/PairPage"));
+const pair = createRoute({
+  getParentRoute: () => root,
+  path: "/pair",
+  component: () => (
+    <Suspense fallback={null}>
+      <PairPage />
+    </Suspense>
+  ),
+});
 const settings = createRoute({ getParentRoute: () => site, path: "/settings", component: SettingsPage });
 
 export const router = createRouter({
@@ -111,7 +132,21 @@ export const router = createRouter({
     importSite,
     jobCard,
     aimCard,
-    site.addChildren([start, baseline, kit, catalogue, survey, mount, aim, log, verdict, settings]),
+    pair,
+    site.addChildren([
+      start,
+      baseline,
+      kit,
+      catalogue,
+      survey,
+      mount,
+      aim,
+      log,
+      verdict,
+      settings,
+      gateway,
+      roof,
+    ]),
   ]),
   defaultPreload: "intent",
 });

@@ -4,25 +4,31 @@
 //! |---|---|
 //! | [`state`] | what every route can reach |
 //! | [`routes`] | one file a stage or thing |
+//! | `late` | points that a phone took while out of reach |
 //! | [`link`] | watching gateways and handing their readings round |
 //! | [`jobs`] | recordings and speed tests that run in the background |
 //! | [`grounds`] | terrain of sites, read once |
 //! | [`rasters`] | maps of predicted signal, made in the background |
+//! | [`pairing`] | letting phones in |
+//! | [`rehearse`] | invented sites with a simulated gateway |
 //! | [`problem`] | errors as RFC 9457 problem details |
 //! | [`guard`] | who may talk to this server |
 
 pub mod grounds;
 pub mod guard;
 pub mod jobs;
+mod late;
 pub mod link;
+pub mod pairing;
 pub mod problem;
 pub mod rasters;
+pub mod rehearse;
 pub mod routes;
 mod sampling;
 pub mod state;
 pub mod sweeping;
 
-pub use guard::Guard;
+pub use guard::{Gate, Guard};
 pub use state::AppState;
 
 use axum::Router;

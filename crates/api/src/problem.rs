@@ -52,6 +52,13 @@ impl Problem {
         Self::new(StatusCode::FORBIDDEN, "forbidden", "Refused", detail)
     }
 
+    /// 401: from the local network, by a device that was not let in.
+    pub fn not_paired() -> Self {
+        let detail =
+            "This device is not let in. Show a code on the computer, under Settings, and open it here.";
+        Self::new(StatusCode::UNAUTHORIZED, "not-paired", "Not let in", detail)
+    }
+
     /// 400: the request cannot be read.
     pub fn unreadable(detail: impl Into<String>) -> Self {
         Self::new(StatusCode::BAD_REQUEST, "unreadable", "The request cannot be read", detail)

@@ -3,12 +3,13 @@
 use crate::grounds::Grounds;
 use crate::jobs::Jobs;
 use crate::link::LinkHub;
+use crate::pairing::{Lan, Pairing};
 use crate::problem::Problem;
 use crate::rasters::Rasters;
 use crate::sweeping::Sweeping;
 use open_beacon_core::model::SiteId;
 use open_beacon_store::{Store, StoreError};
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 use tokio::sync::broadcast;
 use tokio_util::sync::CancellationToken;
 
@@ -21,6 +22,9 @@ pub struct AppState {
     pub grounds: Grounds,
     pub rasters: Rasters,
     pub sweeping: Sweeping,
+    pub pairing: Pairing,
+    /// Set once, where the program is reached over the local network too.
+    pub lan: Arc<OnceLock<Lan>>,
     /// Sites of which something stored has changed.
     pub changes: broadcast::Sender<SiteId>,
     pub http: reqwest::Client,
@@ -48,6 +52,8 @@ impl AppState {
             grounds: Grounds::default(),
             rasters: Rasters::default(),
             sweeping: Sweeping::default(),
+            pairing: Pairing::default(),
+            lan: Arc::default(),
             changes: broadcast::channel(64).0,
             store,
             http,

@@ -126,6 +126,8 @@ async fn measure(
         angle_deg: plan.angle_deg,
         taken_at: Utc::now(),
         samples,
+        pressed_at: None,
+        clock_offset_ms: None,
         archived_at: None,
     };
     app.db(move |store| store.put_survey_things(stop.site_id, std::slice::from_ref(&stop)))

@@ -1,7 +1,9 @@
 //! `open-beacon`: one file with the web application inside.
 
 mod assets;
+mod authority;
 mod commands;
+mod lan;
 mod serve;
 
 use clap::{Parser, Subcommand};
@@ -20,6 +22,15 @@ struct Arguments {
     /// Port to listen on; another free one is taken, and said, if it is in use.
     #[arg(long, default_value_t = 7420)]
     port: u16,
+    /// Let phones on the local network in, over HTTPS with an authority made on this computer.
+    #[arg(long)]
+    lan: bool,
+    /// The same without HTTPS: no home screen, no compass, nothing without network.
+    #[arg(long, conflicts_with = "lan")]
+    lan_plain: bool,
+    /// Port for the local network.
+    #[arg(long, default_value_t = 7443)]
+    lan_port: u16,
     #[command(subcommand)]
     command: Option<Command>,
 }
@@ -47,7 +58,13 @@ async fn main() -> anyhow::Result<()> {
         .init();
     let arguments = Arguments::parse();
     match arguments.command {
-        None => serve::serve(&arguments.data, arguments.port).await,
+        None => {
+            let open = match (arguments.lan, arguments.lan_plain) {
+                (false, false) => None,
+                (secure, _) => Some(lan::Wanted { secure, port: arguments.lan_port }),
+            };
+            serve::serve(&arguments.data, arguments.port, open).await
+        }
         Some(Command::Backup { file }) => commands::backup(&arguments.data, &file),
         Some(Command::Restore { file }) => commands::restore(&file, &arguments.data),
         Some(Command::Import { file }) => commands::import(&file, &arguments.data),

@@ -1,6 +1,6 @@
 //! Listening, and stopping cleanly.
 
-use crate::assets;
+use crate::{assets, lan};
 use anyhow::Context;
 use axum::Router;
 use axum::extract::DefaultBodyLimit;
@@ -19,12 +19,16 @@ const PATIENCE_AT_THE_END: std::time::Duration = std::time::Duration::from_secs(
 /// Largest request where a route does not say otherwise.
 const LARGEST_BODY: usize = 2 << 20;
 
-pub(crate) async fn serve(data: &Path, port: u16) -> anyhow::Result<()> {
+pub(crate) async fn serve(data: &Path, port: u16, open: Option<lan::Wanted>) -> anyhow::Result<()> {
     let store = Store::open(data).with_context(|| format!("opening {}", data.display()))?;
     let state = AppState::new(store)?;
     let listener = listen(port).await?;
     let address = listener.local_addr()?;
     let app = application(state.clone(), Guard::loopback(address.port()));
+    open_beacon_api::rehearse::resume(&state).await.map_err(|problem| anyhow::anyhow!(problem.detail))?;
+    if let Some(wanted) = open {
+        lan::open(data, wanted, &state).await.context("opening to the local network")?;
+    }
     println!("Open Beacon is ready at http://{address}/");
     let stopping = state.stopping.clone();
     tokio::spawn(async move {
@@ -46,14 +50,18 @@ pub(crate) async fn serve(data: &Path, port: u16) -> anyhow::Result<()> {
     Ok(())
 }
 
-fn application(state: AppState, who: Guard) -> Router {
+/// The application without a guard before it.
+pub(crate) fn unguarded(state: AppState) -> Router {
     let compressed = CompressionLayer::new()
         .compress_when(DefaultPredicate::new().and(NotForContentType::new("text/event-stream")));
     open_beacon_api::router(state)
         .fallback(get(assets::serve))
         .layer(DefaultBodyLimit::max(LARGEST_BODY))
         .layer(compressed)
-        .layer(from_fn_with_state(who, guard::guard))
+}
+
+fn application(state: AppState, who: Guard) -> Router {
+    unguarded(state).layer(from_fn_with_state(who, guard::guard))
 }
 
 async fn listen(port: u16) -> anyhow::Result<TcpListener> {

@@ -7,7 +7,7 @@ use open_beacon_core::model::{Carrier, CarrierRole, ConnectionMode, Reading, Tec
 
 /// The NR leg is dropped this long after the last traffic, s.
 const NR_IDLE_S: f64 = 6.0;
-/// Another mast must be this much stronger before the gateway moves to it, dB.
+/// How much stronger another mast must be before an ordinary gateway moves to it, dB.
 const HYSTERESIS_DB: f64 = 4.0;
 /// An LTE carrier weaker than this is not used, dBm.
 const LTE_FLOOR_DBM: f64 = -122.0;
@@ -18,6 +18,8 @@ const NR_FLOOR_DBM: f64 = -114.0;
 #[derive(Clone, Debug)]
 pub struct Device {
     seed: u64,
+    /// Another mast must be this much stronger before the gateway moves to it, dB.
+    hysteresis_db: f64,
     masts: Vec<Mast>,
     pub pose: Pose,
     serving: Option<usize>,
@@ -27,9 +29,15 @@ pub struct Device {
 impl Device {
     /// A gateway indoors on its own antennas. `seed` sets all that is random.
     pub fn new(seed: u64) -> Self {
+        Self::among(seed, valley(), HYSTERESIS_DB)
+    }
+
+    /// A gateway among other masts, moving to one that is stronger by `hysteresis_db`.
+    pub fn among(seed: u64, masts: Vec<Mast>, hysteresis_db: f64) -> Self {
         Self {
             seed,
-            masts: valley(),
+            hysteresis_db,
+            masts,
             pose: Pose::default(),
             serving: None,
             last_traffic_s: f64::NEG_INFINITY,
@@ -53,7 +61,7 @@ impl Device {
         };
         let best = (0..self.masts.len()).max_by(|a, b| strength(*a).total_cmp(&strength(*b))).unwrap_or(0);
         let serving = match self.serving {
-            Some(now) if strength(best) < strength(now) + HYSTERESIS_DB => now,
+            Some(now) if strength(best) < strength(now) + self.hysteresis_db => now,
             _ => best,
         };
         self.serving = Some(serving);

@@ -15,6 +15,7 @@
 //! | [`door`], [`layouts`] | the status page behind logins, and in other layouts |
 //! | [`serve`] | the status page, the shaped speed-test end, the control end |
 //! | [`terrain`] | the valley's ground |
+//! | [`truth`] | what a rehearsal hides: the best bearing, noise averaged out |
 //! | [`story`] | the demo site: a week of runs made by the same radio |
 
 pub mod antenna;
@@ -30,4 +31,5 @@ pub mod story;
 mod survey;
 mod sweep;
 pub mod terrain;
+pub mod truth;
 pub mod world;

@@ -80,9 +80,14 @@ fn now_s() -> f64 {
 impl StandIn {
     /// A stand-in whose page is renewed every `refresh`.
     pub fn new(seed: u64, refresh: Duration) -> Arc<Self> {
+        Self::of(Device::new(seed), refresh)
+    }
+
+    /// A stand-in of a device.
+    pub fn of(device: Device, refresh: Duration) -> Arc<Self> {
         let line = || tokio::sync::Mutex::new(Instant::now());
         Arc::new(Self {
-            device: Mutex::new(Device::new(seed)),
+            device: Mutex::new(device),
             page: Mutex::new(None),
             fault: Mutex::default(),
             back_at: Mutex::default(),

@@ -48,6 +48,8 @@ pub(crate) fn tell_sweep(
             angle_deg: bearing_deg,
             taken_at: at,
             samples,
+            pressed_at: None,
+            clock_offset_ms: None,
             archived_at: None,
         });
         // Turning and tightening.
@@ -62,6 +64,7 @@ pub(crate) fn tell_sweep(
         front_to_back_db: 20.0,
         expected_deg: Some(143.0),
         attach: Attach::KeptAttached,
+        notes: Vec::new(),
         started_at: start,
         set_deg: Some(143.0),
         ended_at: Some(at),

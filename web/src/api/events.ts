@@ -1,4 +1,5 @@
 import { useEffect, useState } from "react";
+import { flush, measureClock } from "./outbox";
 import { keys, queryClient, refresh } from "./queries";
 import type { Event } from "./schema";
 
@@ -46,7 +47,10 @@ export function useSiteEvents(siteId: string): boolean {
         };
         source.onopen = () => {
           say(true);
-          refresh(siteId);
+          // What waits goes out first, so that what is asked for then holds it.
+          void measureClock()
+            .then(flush)
+            .finally(() => refresh(siteId));
         };
         source.onerror = () => say(false);
         ended.signal.addEventListener("abort", () => {
@@ -56,7 +60,9 @@ export function useSiteEvents(siteId: string): boolean {
       });
 
     pass({ hello: true });
-    navigator.locks.request(`events-${siteId}`, { signal: ended.signal }, lead).catch(() => {
+    // Over plain HTTP on the local network there are no locks: each tab listens for itself.
+    const turn = navigator.locks?.request(`events-${siteId}`, { signal: ended.signal }, lead) ?? lead();
+    turn.catch(() => {
       // The component left before it was this tab's turn.
     });
     return () => {

@@ -1,6 +1,6 @@
 import { QueryClient, useQuery } from "@tanstack/react-query";
 import { answered, api } from "./client";
-import type { JobState, LinkView } from "./schema";
+import type { JobState, LinkView, SiteView } from "./schema";
 
 export const queryClient = new QueryClient({
   defaultOptions: { queries: { retry: 1, staleTime: 10_000, refetchOnWindowFocus: false } },
@@ -25,6 +25,32 @@ export const keys = {
   sweep: (id: string, sweep: string) => ["sweep", id, sweep] as const,
   jobCard: (id: string) => ["job-card", id] as const,
 };
+
+/** What a phone keeps of its last look, so that the screen is not empty while the server is out of reach. */
+const KEPT = new Set(["site", "sweeps", "sweep"]);
+const place = (key: readonly unknown[]) => `last:${key.join("/")}`;
+
+queryClient.getQueryCache().subscribe(({ type, query }) => {
+  if (type !== "updated" || !KEPT.has(String(query.queryKey[0])) || query.state.data === undefined) return;
+  try {
+    const { data, dataUpdatedAt } = query.state;
+    localStorage.setItem(place(query.queryKey), JSON.stringify({ data, dataUpdatedAt }));
+  } catch {
+    // Without storage the last look lives as long as the page.
+  }
+});
+
+/** The last look at something, with its age, for a query to begin with. */
+export function lastLook<T>(key: readonly unknown[]): { initialData?: T; initialDataUpdatedAt?: number } {
+  try {
+    const text = localStorage.getItem(place(key));
+    if (text === null) return {};
+    const { data, dataUpdatedAt } = JSON.parse(text) as { data: T; dataUpdatedAt: number };
+    return { initialData: data, initialDataUpdatedAt: dataUpdatedAt };
+  } catch {
+    return {};
+  }
+}
 
 /** Everything that may look different after something stored has changed. */
 export function refresh(siteId: string): void {
@@ -53,6 +79,7 @@ export const useSites = () =>
 export const useSite = (id: string) =>
   useQuery({
     queryKey: keys.site(id),
+    ...lastLook<SiteView>(keys.site(id)),
     queryFn: () => answered(api.GET("/api/sites/{id}", { params: { path: { id } } })),
   });
 

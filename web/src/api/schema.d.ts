@@ -379,6 +379,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/pair": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether two single antennas make a good pair. */
+        get: operations["pair_of_antennas"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/paste": {
         parameters: {
             query?: never;
@@ -805,6 +822,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/lan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How phones reach this program, and which were let in. Answered on this computer only. */
+        get: operations["get_lan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lan/code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Shows a new one-time code for ten minutes. Answered on this computer only. */
+        post: operations["renew_code"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lan/devices/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Turns a device away from now on. Answered on this computer only. */
+        delete: operations["revoke"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pair": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Lets a device in by the code on the screen; its token comes back as a cookie that scripts cannot read. */
+        post: operations["pair"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/positions/{id}": {
         parameters: {
             query?: never;
@@ -902,6 +987,23 @@ export interface paths {
         get: operations["raster_picture"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rehearsals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begins a rehearsal as a site of its own, with a simulated gateway and an antenna turned on the screen. */
+        post: operations["begin_rehearsal"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1364,6 +1466,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/gateway/sign-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is kept of a gateway's sign-in. */
+        get: operations["get_sign_in"];
+        /** Keeps name and password of a gateway, apart from all that is exported. */
+        put: operations["put_sign_in"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/gateway/sign-in/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tries to sign in again after two failed logins. */
+        post: operations["try_sign_in_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/gateway/test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Looks at a gateway once and says all that came. Failed logins count as those of the watcher do. */
+        post: operations["test_gateway"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/ground": {
         parameters: {
             query?: never;
@@ -1776,6 +1930,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/sweeps/{sweep}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps a note with a sweep. A repeat of the same identifier changes nothing. */
+        post: operations["add_note"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/sweeps/{sweep}/score": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The score of a sweep of a rehearsal; not before the antenna is set. */
+        get: operations["get_score"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/sweeps/{sweep}/stops": {
         parameters: {
             query?: never;
@@ -1838,6 +2026,23 @@ export interface paths {
         get?: never;
         /** Says whether a file is of the ground or of tree tops, or puts it away. */
         put: operations["change_tile"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/time": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The time. */
+        get: operations["get_time"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -2133,6 +2338,11 @@ export interface components {
             /** @enum {string} */
             ask: "set";
         };
+        /**
+         * @description How a page is asked for.
+         * @enum {string}
+         */
+        AskMethod: "get" | "post";
         /** @description Everything said of a kit. */
         Assessment: {
             chain: components["schemas"]["Chain"];
@@ -2616,6 +2826,12 @@ export interface components {
             /** @description False where another cell (PCI) was heard on the same channel. */
             same_cell: boolean;
         };
+        /** @description Carriers of one kind: a list of them, or one object that is one carrier. */
+        CarrierGroup: {
+            /** @description JSON Pointer to the list or the object; empty for the whole page. */
+            at: string;
+            fields: components["schemas"]["FieldAt"][];
+        };
         /** @description What the core says of one carrier of the link. */
         CarrierNote: {
             class?: components["schemas"]["CarrierClass"] | null;
@@ -2964,6 +3180,27 @@ export interface components {
              */
             top_m: number;
         };
+        /** @description What one look at a gateway brought. */
+        CloseLook: {
+            /** @description A certificate that nobody vouches for yet. */
+            certificate_sha256?: string | null;
+            /** @description No further login is tried until the user says so. */
+            login_stopped: boolean;
+            looks_like?: components["schemas"]["PageFormat"] | null;
+            /** @description The page as a tree that JSON Pointers reach into. */
+            page?: unknown;
+            /** @description Why nothing was read, a sentence without a full stop. */
+            problem?: string | null;
+            reading?: components["schemas"]["Reading"] | null;
+            /** @description The page or the modem's answers as they came, shortened. */
+            said: string;
+            suggestion?: components["schemas"]["FieldMap"] | null;
+            /**
+             * Format: double
+             * @description How long the gateway took, ms.
+             */
+            took_ms: number;
+        };
         /**
          * @description What stands around the antenna.
          * @enum {string}
@@ -3001,6 +3238,16 @@ export interface components {
             /** Format: int32 */
             code: number;
             kind: components["schemas"]["CodeKind"];
+        };
+        /** @description A code on the screen with the drawing that a phone reads. */
+        CodeView: {
+            code: string;
+            /** @description An SVG document. */
+            drawing: string;
+            /** Format: date-time */
+            expires_at: string;
+            /** @description Where the drawing leads. */
+            url: string;
         };
         /** @description One setup of a comparison. */
         ComparisonRow: {
@@ -3140,6 +3387,11 @@ export interface components {
              */
             uncertainty_deg: number;
         };
+        /**
+         * Format: uuid
+         * @description Identifies a [`super::PairedDevice`].
+         */
+        DeviceId: string;
         /** @description What a path loses beyond free space, with its parts. */
         Diffraction: {
             /**
@@ -3345,10 +3597,32 @@ export interface components {
             /** @description Two cables in one jacket. */
             twin?: boolean;
         };
+        /** @description Where one field stands, how it is written. */
+        FieldAt: {
+            /** @description JSON Pointer (RFC 6901), from the group's own place. */
+            at?: string;
+            field: components["schemas"]["PageField"];
+            /** @description Said of every such carrier, where the page does not: `lte` for a part of the page that is about LTE only. */
+            fixed?: string;
+            /**
+             * Format: double
+             * @description What the number on the page is multiplied by; 0.1 for tenths.
+             */
+            scale?: number;
+            unit?: components["schemas"]["FieldUnit"];
+            /** @description The page's own words: name what it says, value what that means. */
+            words?: components["schemas"]["Named"][];
+        };
         /** @description A mark on one value of a carrier, which later stages respect. */
         FieldFlag: {
             kind: components["schemas"]["FlagKind"];
             metric: components["schemas"]["Metric"];
+        };
+        /** @description Where on a page each thing stands. */
+        FieldMap: {
+            carriers: components["schemas"]["CarrierGroup"][];
+            mode?: components["schemas"]["FieldAt"] | null;
+            neighbours?: components["schemas"]["CarrierGroup"][];
         };
         /** @description One field that cannot stay as it is. */
         FieldProblem: {
@@ -3357,6 +3631,11 @@ export interface components {
             /** @description JSON Pointer (RFC 6901) into the request. */
             pointer: string;
         };
+        /**
+         * @description How a number is written on a page.
+         * @enum {string}
+         */
+        FieldUnit: "own" | "khz" | "hz" | "code" | "hex";
         /** @description One figure of one setup. */
         FigureRow: {
             figure: components["schemas"]["SpeedFigure"];
@@ -3794,6 +4073,12 @@ export interface components {
             /** Format: double */
             gain_dbi: number;
         };
+        /** @description What a gateway answered, in values and in words. */
+        GatewayAnswer: {
+            look: components["schemas"]["CloseLook"];
+            /** @description What was read, in a sentence. */
+            sentence?: string | null;
+        };
         /**
          * @description Where the gateway stands.
          * @enum {string}
@@ -3813,15 +4098,50 @@ export interface components {
              */
             pair: number;
         };
-        /** @description Where the gateway's status page is. */
+        /** @description How a kind of gateway is asked and read: what can be shared as a file. */
+        GatewayRecipe: {
+            /**
+             * @description Sent along with a POST.
+             * @default
+             */
+            body: string;
+            /** @default json */
+            format: components["schemas"]["PageFormat"];
+            /**
+             * @description Sent along always; values may hold `${user}`, `${password}` and what login steps kept.
+             * @default []
+             */
+            headers: components["schemas"]["Named"][];
+            /**
+             * @default {
+             *       "kind": "none"
+             *     }
+             */
+            login: components["schemas"]["Login"];
+            /** @default null */
+            map: components["schemas"]["FieldMap"] | null;
+            /** @default get */
+            method: components["schemas"]["AskMethod"];
+            /**
+             * @description What a modem answers beyond the standard.
+             * @default []
+             */
+            modem_reads: components["schemas"]["ModemRead"][];
+            /** @default  */
+            name: string;
+        };
+        /** @description Where the gateway's status page or modem is, and how it is read. */
         GatewaySettings: {
+            /** @description SHA-256 of the certificate that the user vouches for, 64 hexadecimal digits; for devices that sign their own. */
+            certificate_sha256?: string | null;
             /**
              * Format: int32
-             * @description Time between two looks at the page, ms, 200..=60000. Looking more often than the page refreshes lets its
-             *     refresh period be learned.
+             * @description Time between two looks, ms, 200..=60000. Looking more often than the page refreshes lets its refresh period be
+             *     learned.
              */
             poll_interval_ms: number;
-            /** @description Address of the status page, `http://` or `https://`. */
+            recipe?: components["schemas"]["GatewayRecipe"];
+            /** @description `http://` or `https://` of a status page; `tcp://host:port` or `serial:/dev/…?baud=115200` of a modem. */
             status_url: string;
         };
         /** @description A gateway: modem and router, or an outdoor unit with the antenna in the same box. */
@@ -3869,6 +4189,10 @@ export interface components {
              * @description dBm
              */
             transmit_power_dbm: number;
+        };
+        /** @description A gateway to look at, saved or not. */
+        GatewayTrial: {
+            gateway: components["schemas"]["GatewaySettings"];
         };
         /**
          * @description Which half of a pair, by its thread or shell, as it is sold.
@@ -4745,6 +5069,21 @@ export interface components {
             /** @enum {string} */
             lack: "voids";
         };
+        /** @description How phones reach this program. */
+        LanView: {
+            authority_sha256?: string | null;
+            /** @description The same by number, where a phone does not know names that end in .local. */
+            by_address: string[];
+            code?: components["schemas"]["CodeView"] | null;
+            devices: components["schemas"]["PairedDevice"][];
+            /** @description False where it was not started with `--lan`: phones cannot reach it. */
+            on: boolean;
+            origin?: string | null;
+            secure: boolean;
+            trust_drawing?: string | null;
+            /** @description Page that leads through trusting the authority, and its drawing. */
+            trust_url?: string | null;
+        };
         /** @description Something seen from the roof, to aim by. */
         Landmark: {
             /** Format: date-time */
@@ -4896,6 +5235,19 @@ export interface components {
             said: string;
             /** Format: date-time */
             since: string;
+        } | {
+            /** @enum {string} */
+            kind: "login_failed";
+            problem: string;
+            /** Format: date-time */
+            since: string;
+            stopped: boolean;
+        } | {
+            certificate_sha256: string;
+            /** @enum {string} */
+            kind: "untrusted";
+            /** Format: date-time */
+            since: string;
         };
         /** @description The link with what the core says of it. */
         LinkView: components["schemas"]["LinkState"] & {
@@ -4944,6 +5296,50 @@ export interface components {
             runs: components["schemas"]["RunRow"][];
             /** @description The sentence on top. */
             title: string;
+        };
+        /** @description How one signs in. */
+        Login: {
+            /** @enum {string} */
+            kind: "none";
+        } | {
+            /** @enum {string} */
+            kind: "basic";
+        } | {
+            /** @enum {string} */
+            kind: "steps";
+            steps: components["schemas"]["LoginStep"][];
+        };
+        /**
+         * @description One request of a login. Texts may hold `${…}`: names joined by `+`, then filters, as in
+         *     `${password+nonce|sha256}`. Names are `user`, `password`, and what was computed or kept before; text in single
+         *     quotes stands for itself; filters are `sha256`, `sha1`, `md5` (hexadecimal), `base64`, `upper`.
+         */
+        LoginStep: {
+            /** @default  */
+            body: string;
+            /**
+             * @description Worked out before the request, in order.
+             * @default []
+             */
+            compute: components["schemas"]["Named"][];
+            /** @default [] */
+            headers: components["schemas"]["Named"][];
+            /**
+             * @description Kept from the answer: the value is a JSON Pointer (RFC 6901) into it, or `header:` and a name.
+             * @default []
+             */
+            keep: components["schemas"]["Named"][];
+            /** @default get */
+            method: components["schemas"]["AskMethod"];
+            /** @default null */
+            must_hold: components["schemas"]["Named"] | null;
+            /**
+             * @description Path on the same device, `/login` for instance.
+             * @default
+             */
+            path: string;
+            /** @default form */
+            send: components["schemas"]["SendAs"];
         };
         /** @description One look at a page. */
         LookRequest: {
@@ -5273,6 +5669,17 @@ export interface components {
          * @enum {string}
          */
         Metric: "rsrp" | "rsrq" | "sinr" | "rssi";
+        /** @description A question that a modem's maker added, and how its answer is written. */
+        ModemRead: {
+            /** @description One line of the answer: `+NAME: {rsrp_dbm},{sinr_db},*` — fields in braces, `*` for what is passed over. */
+            answer: string;
+            /** @description A question only: `AT+NAME`, `AT+NAME?` or `AT+NAME="text"`. */
+            command: string;
+            /** @description Units and scales of fields that are not in their own. */
+            fields?: components["schemas"]["FieldAt"][];
+            /** @description Of which carrier it speaks. */
+            technology: components["schemas"]["Technology"];
+        };
         /**
          * @description Modulations of LTE and NR: 3GPP TS 36.211 clause 7.1, TS 38.211 clause 5.1.
          * @enum {string}
@@ -5316,6 +5723,11 @@ export interface components {
              * @description Diameter of its pole, mm; 0 for a plate or a sill.
              */
             pole_mm: number;
+        };
+        /** @description A name with its value. */
+        Named: {
+            name: string;
+            value: string;
         };
         /** @description Rates that must be there at once. */
         Need: {
@@ -5384,9 +5796,26 @@ export interface components {
         NewKit: components["schemas"]["KitBody"] & {
             id: components["schemas"]["KitId"];
         };
+        /** @description A note to keep with a sweep. */
+        NewNote: {
+            /**
+             * Format: date-time
+             * @description When it was written, where that was before it could be sent.
+             */
+            at?: string | null;
+            /** @description Made by the client (UUIDv7). */
+            id: components["schemas"]["SweepNoteId"];
+            text: string;
+        };
         /** @description A new position; the identifier is made by the client (UUIDv7). */
         NewPosition: components["schemas"]["PositionBody"] & {
             id: components["schemas"]["PositionId"];
+        };
+        /** @description A rehearsal to begin; identifiers are made by the client (UUIDv7). */
+        NewRehearsal: {
+            id: components["schemas"]["SiteId"];
+            kind: components["schemas"]["RehearsalKind"];
+            position_id: components["schemas"]["PositionId"];
         };
         /** @description A new setup; the identifier is made by the client (UUIDv7). */
         NewSetup: components["schemas"]["SetupSpec"] & {
@@ -5404,8 +5833,23 @@ export interface components {
              * @description Degrees from true north, 0..=360, or tilt, −90..=90.
              */
             angle_deg: number;
+            /**
+             * Format: int64
+             * @description How far the phone's clock is behind this program's, ms.
+             */
+            clock_offset_ms?: number | null;
+            /**
+             * Format: double
+             * @description How long the antenna was held still from then on, s, 1..=600.
+             */
+            held_s?: number | null;
             /** @description Made by the client (UUIDv7). */
             id: components["schemas"]["SweepStopId"];
+            /**
+             * Format: date-time
+             * @description When it was pressed by the phone's own clock, where that was before this could be sent.
+             */
+            pressed_at?: string | null;
             /**
              * Format: int32
              * @description Independent samples, 1..=20.
@@ -5736,6 +6180,55 @@ export interface components {
          * @enum {string}
          */
         Overlap: "same" | "holds" | "inside" | "crosses";
+        /**
+         * @description What a page can tell of the connection (`mode`) and of each carrier.
+         * @enum {string}
+         */
+        PageField: "mode" | "technology" | "role" | "band" | "channel" | "channel_kind" | "bandwidth_mhz" | "pci" | "cell_identity" | "rsrp_dbm" | "rsrq_db" | "sinr_db" | "rssi_dbm" | "branch_rsrp_dbm" | "rank" | "cqi" | "mcs" | "transmit_power_dbm" | "timing_advance";
+        /**
+         * @description What a page is written in.
+         * @enum {string}
+         */
+        PageFormat: "json" | "xml" | "html";
+        /** @description A device that wants in. */
+        PairBody: {
+            code: string;
+            name: string;
+        };
+        /** @description What a pair of antennas does to two ports. */
+        PairCheck: {
+            /**
+             * Format: double
+             * @description Angle between the two polarisations, degrees, 0..=90.
+             */
+            between_deg: number;
+            /**
+             * Format: double
+             * @description How far one port hears what is meant for the other, by their slants alone, dB (0: wholly).
+             */
+            coupling_db: number;
+            /**
+             * Format: double
+             * @description Free-space loss between the two antennas, dB; their gains towards each other come on top.
+             */
+            isolation_db: number;
+            /** @description What to do and why, in sentences. */
+            words: string[];
+        };
+        /** @description A phone or other device that was let in over the local network. */
+        PairedDevice: {
+            id: components["schemas"]["DeviceId"];
+            /** Format: date-time */
+            last_seen_at?: string | null;
+            name: string;
+            /** Format: date-time */
+            paired_at: string;
+            /**
+             * Format: date-time
+             * @description Turned away since then.
+             */
+            revoked_at?: string | null;
+        };
         /** @description One catalogue entry. */
         Part: {
             /** Format: date-time */
@@ -5991,6 +6484,31 @@ export interface components {
          * @enum {string}
          */
         PortSwitch: "none" | "manual" | "automatic" | "permanent";
+        /** @description What came of a trial. */
+        PortVerdict: {
+            /**
+             * Format: int32
+             * @description 0 for A, 1 for B; none while it is open or does not matter.
+             */
+            better?: number | null;
+            /**
+             * Format: double
+             * @description SINR of map B less that of map A, dB; of RSRP where no SINR was read.
+             */
+            difference_db: number;
+            /** @description No further stop is needed. */
+            enough: boolean;
+            /** Format: double */
+            high_db: number;
+            /**
+             * Format: double
+             * @description 90 % interval of it.
+             */
+            low_db: number;
+            /** @description Pairs of neighbouring stops behind it. */
+            pairs: number;
+            words: string;
+        };
         /** @description How the stand-in antenna stands and points. */
         Pose: {
             /** @description `internal` or `external`. */
@@ -6299,6 +6817,20 @@ export interface components {
              */
             period_s?: number | null;
         };
+        /** @description A rehearsal: an invented site whose truth is hidden until the antenna is set. */
+        Rehearsal: {
+            kind: components["schemas"]["RehearsalKind"];
+            /**
+             * Format: int32
+             * @description Sets where the masts stand and what the channel does.
+             */
+            seed: number;
+        };
+        /**
+         * @description What is rehearsed.
+         * @enum {string}
+         */
+        RehearsalKind: "clean_mast" | "interferer" | "hopping";
         /** @description Closed range within which a metric is reported, in the metric's unit. */
         ReportingRange: {
             /** Format: double */
@@ -6492,6 +7024,30 @@ export interface components {
          * @enum {string}
          */
         School: "signal" | "quality" | "speed";
+        /** @description The score of a rehearsed sweep. */
+        Score: {
+            /** Format: double */
+            best_deg: number;
+            /**
+             * Format: double
+             * @description What the school looks at, lost against the best bearing, dB.
+             */
+            db_lost: number;
+            /** Format: double */
+            degrees_off: number;
+            /** Format: double */
+            minutes: number;
+            points: number;
+            /** Format: double */
+            set_deg: number;
+        };
+        /** @description How well a rehearsed sweep went, and the truth that was hidden. */
+        ScoreView: {
+            score: components["schemas"]["Score"];
+            /** @description The truth round the compass. */
+            truth: components["schemas"]["TruePoint"][];
+            words: string;
+        };
         /** @description What a second pair of leads adds. */
         SecondPair: {
             /** Format: double */
@@ -6499,6 +7055,11 @@ export interface components {
             /** Format: double */
             without_mbps: number;
         };
+        /**
+         * @description How a step's body is sent; what is put in is escaped accordingly.
+         * @enum {string}
+         */
+        SendAs: "form" | "json";
         /** @description A doubt and what comes of it. */
         Sensitivity: {
             doubt: components["schemas"]["Doubt"];
@@ -6568,6 +7129,18 @@ export interface components {
          * @enum {string}
          */
         Severity: "wrong" | "costs" | "mind";
+        /** @description A name and a password; a password left out stays as it is. */
+        SignInBody: {
+            password?: string | null;
+            user: string;
+        };
+        /** @description Whether a name and a password are kept. What they are is not told again. */
+        SignInView: {
+            has_password: boolean;
+            /** @description Two logins failed; none is tried until the user says so. */
+            stopped: boolean;
+            user: string;
+        };
         /** @description One household's place, with its own positions, runs and settings. */
         Site: {
             /** Format: date-time */
@@ -6640,6 +7213,7 @@ export interface components {
             network?: string;
             /** @description What is assumed of an outdoor antenna before one is chosen. */
             outdoor?: components["schemas"]["OutdoorAssumptions"];
+            rehearsal?: components["schemas"]["Rehearsal"] | null;
             /** @description What is aimed for. */
             school?: components["schemas"]["School"];
             /** @description A second speed-test download address, to check the first against. */
@@ -7106,6 +7680,8 @@ export interface components {
             /** Format: double */
             front_to_back_db: number;
             id: components["schemas"]["SweepId"];
+            /** @description Written on the roof, in the order they came in. */
+            notes?: components["schemas"]["SweepNote"][];
             position_id: components["schemas"]["PositionId"];
             /**
              * Format: double
@@ -7120,7 +7696,7 @@ export interface components {
          * @description What is turned.
          * @enum {string}
          */
-        SweepAxis: "azimuth" | "tilt";
+        SweepAxis: "azimuth" | "tilt" | "ports";
         /** @description Ends a sweep, or takes it up again. */
         SweepEnd: {
             /** @description Put away; nothing is lost. */
@@ -7150,6 +7726,18 @@ export interface components {
             distance_m: number;
             name: string;
         };
+        /** @description A note taken at the antenna. */
+        SweepNote: {
+            /** Format: date-time */
+            at: string;
+            id: components["schemas"]["SweepNoteId"];
+            text: string;
+        };
+        /**
+         * Format: uuid
+         * @description Identifies a [`super::SweepNote`].
+         */
+        SweepNoteId: string;
         /** @description How to begin. */
         SweepPlan: {
             /**
@@ -7173,7 +7761,17 @@ export interface components {
              * @description Left out by hand; nothing is lost.
              */
             archived_at?: string | null;
+            /**
+             * Format: int64
+             * @description How far the phone's clock was behind this program's, ms, as last measured.
+             */
+            clock_offset_ms?: number | null;
             id: components["schemas"]["SweepStopId"];
+            /**
+             * Format: date-time
+             * @description Where a phone was out of reach when it was pressed: when that was by the phone's own clock.
+             */
+            pressed_at?: string | null;
             samples: components["schemas"]["Reading"][];
             site_id: components["schemas"]["SiteId"];
             sweep_id: components["schemas"]["SweepId"];
@@ -7202,6 +7800,7 @@ export interface components {
             measuring?: components["schemas"]["StopState"] | null;
             next: string;
             plan: components["schemas"]["SweepPlan"];
+            ports?: components["schemas"]["PortVerdict"] | null;
             position: string;
             school: components["schemas"]["School"];
             stops: components["schemas"]["StopLine"][];
@@ -7302,6 +7901,11 @@ export interface components {
          * @description Identifies a [`super::TerrainTile`].
          */
         TileId: string;
+        /** @description This computer's clock, for phones to measure how far theirs is off. */
+        TimeView: {
+            /** Format: date-time */
+            now: string;
+        };
         /**
          * @description A tool.
          * @enum {string}
@@ -7312,6 +7916,18 @@ export interface components {
          * @enum {string}
          */
         Trend: "rising" | "steady" | "falling";
+        /** @description What is heard at one bearing, noise averaged out. */
+        TruePoint: {
+            /**
+             * Format: double
+             * @description Degrees from true north.
+             */
+            azimuth_deg: number;
+            /** Format: double */
+            rsrp_dbm: number;
+            /** Format: double */
+            sinr_db: number;
+        };
         /** @description The way from one bearing to another. */
         TurnAnswer: {
             /**
@@ -7465,6 +8081,7 @@ export type AntennaSpec = components['schemas']['AntennaSpec'];
 export type AntennaSwitch = components['schemas']['AntennaSwitch'];
 export type ArrestorSpec = components['schemas']['ArrestorSpec'];
 export type Ask = components['schemas']['Ask'];
+export type AskMethod = components['schemas']['AskMethod'];
 export type Assessment = components['schemas']['Assessment'];
 export type At = components['schemas']['At'];
 export type Attach = components['schemas']['Attach'];
@@ -7497,6 +8114,7 @@ export type CapacityRequest = components['schemas']['CapacityRequest'];
 export type Carrier = components['schemas']['Carrier'];
 export type CarrierClass = components['schemas']['CarrierClass'];
 export type CarrierDifference = components['schemas']['CarrierDifference'];
+export type CarrierGroup = components['schemas']['CarrierGroup'];
 export type CarrierNote = components['schemas']['CarrierNote'];
 export type CarrierRates = components['schemas']['CarrierRates'];
 export type CarrierRole = components['schemas']['CarrierRole'];
@@ -7522,11 +8140,13 @@ export type ClassAnswer = components['schemas']['ClassAnswer'];
 export type ClassEdges = components['schemas']['ClassEdges'];
 export type ClassRequest = components['schemas']['ClassRequest'];
 export type Clearance = components['schemas']['Clearance'];
+export type CloseLook = components['schemas']['CloseLook'];
 export type Clutter = components['schemas']['Clutter'];
 export type CodeAnswer = components['schemas']['CodeAnswer'];
 export type CodeInterval = components['schemas']['CodeInterval'];
 export type CodeKind = components['schemas']['CodeKind'];
 export type CodeRequest = components['schemas']['CodeRequest'];
+export type CodeView = components['schemas']['CodeView'];
 export type ComparisonRow = components['schemas']['ComparisonRow'];
 export type ComparisonRowView = components['schemas']['ComparisonRowView'];
 export type ComparisonView = components['schemas']['ComparisonView'];
@@ -7543,6 +8163,7 @@ export type CoordinatesAnswer = components['schemas']['CoordinatesAnswer'];
 export type CoordinatesRequest = components['schemas']['CoordinatesRequest'];
 export type CurvePoint = components['schemas']['CurvePoint'];
 export type Declination = components['schemas']['Declination'];
+export type DeviceId = components['schemas']['DeviceId'];
 export type Diffraction = components['schemas']['Diffraction'];
 export type DiffractionRequest = components['schemas']['DiffractionRequest'];
 export type Doubt = components['schemas']['Doubt'];
@@ -7560,8 +8181,11 @@ export type ExplainAnswer = components['schemas']['ExplainAnswer'];
 export type ExplainedCarrier = components['schemas']['ExplainedCarrier'];
 export type FarEnd = components['schemas']['FarEnd'];
 export type FeedLineSpec = components['schemas']['FeedLineSpec'];
+export type FieldAt = components['schemas']['FieldAt'];
 export type FieldFlag = components['schemas']['FieldFlag'];
+export type FieldMap = components['schemas']['FieldMap'];
 export type FieldProblem = components['schemas']['FieldProblem'];
+export type FieldUnit = components['schemas']['FieldUnit'];
 export type FigureRow = components['schemas']['FigureRow'];
 export type FigureValue = components['schemas']['FigureValue'];
 export type Finding = components['schemas']['Finding'];
@@ -7572,10 +8196,13 @@ export type FlagKind = components['schemas']['FlagKind'];
 export type Found = components['schemas']['Found'];
 export type FrequencySpan = components['schemas']['FrequencySpan'];
 export type GainPoint = components['schemas']['GainPoint'];
+export type GatewayAnswer = components['schemas']['GatewayAnswer'];
 export type GatewayPlace = components['schemas']['GatewayPlace'];
 export type GatewayPort = components['schemas']['GatewayPort'];
+export type GatewayRecipe = components['schemas']['GatewayRecipe'];
 export type GatewaySettings = components['schemas']['GatewaySettings'];
 export type GatewaySpec = components['schemas']['GatewaySpec'];
+export type GatewayTrial = components['schemas']['GatewayTrial'];
 export type Gender = components['schemas']['Gender'];
 export type GeoPoint = components['schemas']['GeoPoint'];
 export type GeoSpan = components['schemas']['GeoSpan'];
@@ -7613,6 +8240,7 @@ export type KitView = components['schemas']['KitView'];
 export type KitsView = components['schemas']['KitsView'];
 export type KnownMast = components['schemas']['KnownMast'];
 export type Lack = components['schemas']['Lack'];
+export type LanView = components['schemas']['LanView'];
 export type Landmark = components['schemas']['Landmark'];
 export type LandmarkAim = components['schemas']['LandmarkAim'];
 export type LandmarkBody = components['schemas']['LandmarkBody'];
@@ -7627,6 +8255,8 @@ export type Live = components['schemas']['Live'];
 export type LiveFigure = components['schemas']['LiveFigure'];
 export type Locking = components['schemas']['Locking'];
 export type LogView = components['schemas']['LogView'];
+export type Login = components['schemas']['Login'];
+export type LoginStep = components['schemas']['LoginStep'];
 export type LookRequest = components['schemas']['LookRequest'];
 export type LoserView = components['schemas']['LoserView'];
 export type LossAnswer = components['schemas']['LossAnswer'];
@@ -7654,15 +8284,19 @@ export type Material = components['schemas']['Material'];
 export type Mating = components['schemas']['Mating'];
 export type MergeMasts = components['schemas']['MergeMasts'];
 export type Metric = components['schemas']['Metric'];
+export type ModemRead = components['schemas']['ModemRead'];
 export type Modulation = components['schemas']['Modulation'];
 export type Mount = components['schemas']['Mount'];
 export type MountSpec = components['schemas']['MountSpec'];
+export type Named = components['schemas']['Named'];
 export type Need = components['schemas']['Need'];
 export type Neighbour = components['schemas']['Neighbour'];
 export type NetworkRow = components['schemas']['NetworkRow'];
 export type NewJob = components['schemas']['NewJob'];
 export type NewKit = components['schemas']['NewKit'];
+export type NewNote = components['schemas']['NewNote'];
 export type NewPosition = components['schemas']['NewPosition'];
+export type NewRehearsal = components['schemas']['NewRehearsal'];
 export type NewSetup = components['schemas']['NewSetup'];
 export type NewSite = components['schemas']['NewSite'];
 export type NewStop = components['schemas']['NewStop'];
@@ -7686,6 +8320,11 @@ export type OutdoorKind = components['schemas']['OutdoorKind'];
 export type OutdoorOutlook = components['schemas']['OutdoorOutlook'];
 export type Outlook = components['schemas']['Outlook'];
 export type Overlap = components['schemas']['Overlap'];
+export type PageField = components['schemas']['PageField'];
+export type PageFormat = components['schemas']['PageFormat'];
+export type PairBody = components['schemas']['PairBody'];
+export type PairCheck = components['schemas']['PairCheck'];
+export type PairedDevice = components['schemas']['PairedDevice'];
 export type Part = components['schemas']['Part'];
 export type PartId = components['schemas']['PartId'];
 export type PartKind = components['schemas']['PartKind'];
@@ -7709,6 +8348,7 @@ export type PortDirection = components['schemas']['PortDirection'];
 export type PortLink = components['schemas']['PortLink'];
 export type PortMap = components['schemas']['PortMap'];
 export type PortSwitch = components['schemas']['PortSwitch'];
+export type PortVerdict = components['schemas']['PortVerdict'];
 export type Pose = components['schemas']['Pose'];
 export type Position = components['schemas']['Position'];
 export type PositionBody = components['schemas']['PositionBody'];
@@ -7735,6 +8375,8 @@ export type RatioRequest = components['schemas']['RatioRequest'];
 export type Reading = components['schemas']['Reading'];
 export type Reason = components['schemas']['Reason'];
 export type RefreshAnswer = components['schemas']['RefreshAnswer'];
+export type Rehearsal = components['schemas']['Rehearsal'];
+export type RehearsalKind = components['schemas']['RehearsalKind'];
 export type ReportingRange = components['schemas']['ReportingRange'];
 export type ReturnDeadline = components['schemas']['ReturnDeadline'];
 export type RsrqAnswer = components['schemas']['RsrqAnswer'];
@@ -7752,7 +8394,10 @@ export type Sample = components['schemas']['Sample'];
 export type SampleId = components['schemas']['SampleId'];
 export type SceneBand = components['schemas']['SceneBand'];
 export type School = components['schemas']['School'];
+export type Score = components['schemas']['Score'];
+export type ScoreView = components['schemas']['ScoreView'];
 export type SecondPair = components['schemas']['SecondPair'];
+export type SendAs = components['schemas']['SendAs'];
 export type Sensitivity = components['schemas']['Sensitivity'];
 export type Series = components['schemas']['Series'];
 export type Setup = components['schemas']['Setup'];
@@ -7760,6 +8405,8 @@ export type SetupId = components['schemas']['SetupId'];
 export type SetupNode = components['schemas']['SetupNode'];
 export type SetupSpec = components['schemas']['SetupSpec'];
 export type Severity = components['schemas']['Severity'];
+export type SignInBody = components['schemas']['SignInBody'];
+export type SignInView = components['schemas']['SignInView'];
 export type Site = components['schemas']['Site'];
 export type SiteBody = components['schemas']['SiteBody'];
 export type SiteBundle = components['schemas']['SiteBundle'];
@@ -7805,6 +8452,8 @@ export type SweepEnd = components['schemas']['SweepEnd'];
 export type SweepId = components['schemas']['SweepId'];
 export type SweepLine = components['schemas']['SweepLine'];
 export type SweepMast = components['schemas']['SweepMast'];
+export type SweepNote = components['schemas']['SweepNote'];
+export type SweepNoteId = components['schemas']['SweepNoteId'];
 export type SweepPlan = components['schemas']['SweepPlan'];
 export type SweepStop = components['schemas']['SweepStop'];
 export type SweepStopId = components['schemas']['SweepStopId'];
@@ -7818,8 +8467,10 @@ export type TileAdded = components['schemas']['TileAdded'];
 export type TileBody = components['schemas']['TileBody'];
 export type TileFile = components['schemas']['TileFile'];
 export type TileId = components['schemas']['TileId'];
+export type TimeView = components['schemas']['TimeView'];
 export type Tool = components['schemas']['Tool'];
 export type Trend = components['schemas']['Trend'];
+export type TruePoint = components['schemas']['TruePoint'];
 export type TurnAnswer = components['schemas']['TurnAnswer'];
 export type TurnRequest = components['schemas']['TurnRequest'];
 export type TypedReading = components['schemas']['TypedReading'];
@@ -8446,6 +9097,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OpenPathAnswer"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pair_of_antennas: {
+        parameters: {
+            query: {
+                /** @description Slant of the first, degrees from upright, −180..=180. */
+                first_deg: number;
+                second_deg: number;
+                /** @description m, 0.01..=100. */
+                apart_m: number;
+                /** @description MHz, 400..=8000. */
+                frequency_mhz: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairCheck"];
                 };
             };
             422: {
@@ -9237,6 +9923,118 @@ export interface operations {
             };
         };
     };
+    get_lan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LanView"];
+                };
+            };
+        };
+    };
+    renew_code: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LanView"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    revoke: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["DeviceId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pair: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PairBody"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairedDevice"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     update_position: {
         parameters: {
             query?: never;
@@ -9473,6 +10271,45 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_rehearsal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRehearsal"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Site"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            502: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10502,6 +11339,142 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sign_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignInView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_sign_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignInBody"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_sign_in_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    test_gateway: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GatewayTrial"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GatewayAnswer"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11593,6 +12566,86 @@ export interface operations {
             };
         };
     };
+    add_note: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+                sweep: components["schemas"]["SweepId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewNote"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sweep"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_score: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+                sweep: components["schemas"]["SweepId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScoreView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     measure_stop: {
         parameters: {
             query?: never;
@@ -11772,6 +12825,25 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_time: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TimeView"];
                 };
             };
         };

@@ -59,6 +59,11 @@ function StatusLine({ status, heardAt, zone }: { status: LinkStatus; heardAt: st
       Settings
     </Link>
   );
+  const recipe = (
+    <Link to="/sites/$siteId/gateway" params={{ siteId }} className="font-semibold text-action underline">
+      How the gateway is read
+    </Link>
+  );
   switch (status.kind) {
     case "live":
       return <h2 className="text-sm font-semibold text-muted">Heard now{old && <>, {old} ago</>}</h2>;
@@ -86,9 +91,29 @@ function StatusLine({ status, heardAt, zone }: { status: LinkStatus; heardAt: st
         <div role="status">
           <h2 className="font-bold">Answering nonsense since {clock(status.since, zone)}</h2>
           <p className="text-sm">
-            {status.problem}. Check the address under {settings}. It said:
+            {status.problem}. Check the address under {settings}, or say where the figures stand under{" "}
+            {recipe}. It said:
           </p>
           <p className="mt-1 rounded border border-rule p-2 text-sm break-all text-muted">{status.said}</p>
+        </div>
+      );
+    case "login_failed":
+      return (
+        <div role="status">
+          <h2 className="font-bold">Not let in since {clock(status.since, zone)}</h2>
+          <p className="text-sm">
+            {status.problem}. Name and password are under {recipe}.
+          </p>
+        </div>
+      );
+    case "untrusted":
+      return (
+        <div role="status">
+          <h2 className="font-bold">Not trusted since {clock(status.since, zone)}</h2>
+          <p className="text-sm">
+            It shows a certificate that nobody vouches for. Look at it, and vouch for it if it is yours, under{" "}
+            {recipe}.
+          </p>
         </div>
       );
     case "not_set":

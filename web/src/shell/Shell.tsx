@@ -1,14 +1,18 @@
-import { Link, Outlet } from "@tanstack/react-router";
+import { Link, Outlet, useLocation } from "@tanstack/react-router";
+import { lazy, Suspense } from "react";
 import { useSiteEvents } from "../api/events";
 import { useSite } from "../api/queries";
 import type { StageState } from "../api/schema";
 import { STAGES } from "../kit/words";
 import { LinkStrip } from "./LinkStrip";
+import { Outbox } from "./Outbox";
 import { SetupList } from "./SetupList";
 import { Shortcuts } from "./Shortcuts";
 import { StandInDrawer } from "./StandInDrawer";
 import { ThemeSwitch } from "./ThemeSwitch";
 import { useChosenSetup, useSiteId } from "./useSiteContext";
+
+const RoofPage = lazy(() => import("../stages/roof/RoofPage"));
 
 /** Done, needs attention, open: a shape each, and the word for those who listen. */
 function StateMark({ state }: { state: StageState }) {
@@ -33,8 +37,9 @@ export function Shell() {
   const site = useSite(siteId);
   const heard = useSiteEvents(siteId);
   const chosen = useChosenSetup();
+  const roof = useLocation({ select: ({ pathname }) => pathname.endsWith("/roof") });
 
-  if (site.isError) {
+  if (site.isError && !site.data) {
     return (
       <main className="mx-auto max-w-xl p-10">
         <h1 className="text-2xl font-bold">This site cannot be opened.</h1>
@@ -48,6 +53,21 @@ export function Shell() {
     );
   }
 
+  const silence = !heard && (
+    <p role="status" className="bg-lamp-wash px-5 py-2 font-semibold">
+      Open Beacon does not answer; trying again. What you enter stays in this browser until it does.
+    </p>
+  );
+  if (roof)
+    return (
+      <>
+        <Outbox />
+        {silence}
+        <Suspense fallback={null}>
+          <RoofPage heard={heard} />
+        </Suspense>
+      </>
+    );
   return (
     <div className="flex min-h-screen flex-col lg:h-screen">
       <Shortcuts />
@@ -86,11 +106,8 @@ export function Shell() {
           <ThemeSwitch />
         </div>
       </header>
-      {!heard && (
-        <p role="status" className="bg-lamp-wash px-5 py-2 font-semibold">
-          Open Beacon does not answer; trying again. What you enter stays in this browser until it does.
-        </p>
-      )}
+      <Outbox />
+      {silence}
       <div className="flex min-h-0 flex-1 flex-col lg:grid lg:grid-cols-[15.5rem_minmax(0,1fr)_18.25rem]">
         <details className="border-b border-rule bg-side lg:hidden">
           <summary className="min-h-14 px-5 py-4 font-semibold">

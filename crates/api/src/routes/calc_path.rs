@@ -1,10 +1,12 @@
 //! Calculations of the way to a mast: distance, bearings, elevation, free space, diffraction over ground.
 
 use super::calc::invalid;
-use crate::problem::{Body, Problem};
+use crate::problem::{Body, Problem, Query};
 use crate::state::AppState;
 use axum::Json;
 use chrono::NaiveDate;
+use open_beacon_core::aim::pair::{PairCheck, pair_check};
+use open_beacon_core::check::Checker;
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::geo::coordinates::read_point;
 use open_beacon_core::geo::geodesic::{ORDINARY_K, Way, elevation_angle_deg, way};
@@ -12,7 +14,7 @@ use open_beacon_core::geo::magnetic::{Declination, MagneticError, declination, m
 use open_beacon_core::propagation::p525::{earth_bulge_m, free_space_loss_db, fresnel_radius_m};
 use open_beacon_core::propagation::p526::{Diffraction, Swing, Terrain, TerrainError, delta_bullington};
 use serde::{Deserialize, Serialize};
-use utoipa::ToSchema;
+use utoipa::{IntoParams, ToSchema};
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
 
@@ -23,6 +25,7 @@ pub(super) fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(open_path))
         .routes(routes!(diffraction))
         .routes(routes!(coordinates))
+        .routes(routes!(pair_of_antennas))
 }
 
 /// Two points, with heights above sea level where they are known.
@@ -195,4 +198,30 @@ async fn coordinates(Body(asked): Body<CoordinatesRequest>) -> Result<Json<Coord
         .map(|line| read_point(line).map_err(|error| invalid("/text", format!("“{line}”: {error}"))))
         .collect::<Result<_, _>>()?;
     Ok(Json(CoordinatesAnswer { points }))
+}
+
+/// Two single antennas beside each other.
+#[derive(Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+struct PairRequest {
+    /// Slant of the first, degrees from upright, −180..=180.
+    first_deg: f64,
+    second_deg: f64,
+    /// m, 0.01..=100.
+    apart_m: f64,
+    /// MHz, 400..=8000.
+    frequency_mhz: f64,
+}
+
+/// Whether two single antennas make a good pair.
+#[utoipa::path(get, path = "/api/calc/pair", params(PairRequest),
+    responses((status = 200, body = PairCheck), (status = 422, body = Problem)))]
+async fn pair_of_antennas(Query(asked): Query<PairRequest>) -> Result<Json<PairCheck>, Problem> {
+    let checker = Checker::default()
+        .range("/first_deg", Some(asked.first_deg), -180.0, 180.0, "° from upright")
+        .range("/second_deg", Some(asked.second_deg), -180.0, 180.0, "° from upright")
+        .range("/apart_m", Some(asked.apart_m), 0.01, 100.0, "m")
+        .range("/frequency_mhz", Some(asked.frequency_mhz), 400.0, 8000.0, "MHz");
+    Problem::unless_valid(checker.done())?;
+    Ok(Json(pair_check(asked.first_deg, asked.second_deg, asked.apart_m, asked.frequency_mhz)))
 }

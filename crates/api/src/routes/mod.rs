@@ -16,11 +16,13 @@ pub mod gateway;
 pub mod jobs;
 pub mod kit_plan;
 pub mod kits;
+pub mod lan;
 pub mod log;
 pub mod masts;
 pub mod path_slice;
 pub mod positions;
 pub mod raster;
+pub mod rehearsals;
 pub mod runs;
 pub mod setups;
 pub mod sites;
@@ -65,6 +67,8 @@ pub fn all() -> OpenApiRouter<AppState> {
         .merge(sweeps::routes())
         .merge(path_slice::routes())
         .merge(raster::routes())
+        .merge(lan::routes())
+        .merge(rehearsals::routes())
         .merge(exchange::routes())
         .merge(calc::routes())
 }

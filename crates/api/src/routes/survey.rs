@@ -128,6 +128,7 @@ impl SurveyData {
             match axis {
                 SweepAxis::Azimuth => Some(best.bearing_deg),
                 SweepAxis::Tilt => best.elevation_deg,
+                SweepAxis::Ports => None,
             }
         })
     }

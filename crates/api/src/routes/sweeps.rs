@@ -1,6 +1,7 @@
 //! The Aim stage: sweeps, their stops, and what they come to.
 
 use super::survey::SurveyData;
+use crate::late::{LateStop, recover};
 use crate::problem::{Body, Path, Problem};
 use crate::state::AppState;
 use crate::sweeping::{StopPlan, StopState};
@@ -11,16 +12,19 @@ use chrono::{DateTime, Utc};
 use open_beacon_core::aim::advice::{AimFit, Ask, MastSeen, aim_fit, ask};
 use open_beacon_core::aim::fit::Nominal;
 use open_beacon_core::aim::next::SweepPlan;
+use open_beacon_core::aim::ports::{PortVerdict, ask_ports, port_verdict};
 use open_beacon_core::aim::say;
 use open_beacon_core::aim::sweep::{Stop, SweepPoint, by_cell};
 use open_beacon_core::check::Checker;
 use open_beacon_core::geo::geodesic::way;
 use open_beacon_core::geo::magnetic::declination;
 use open_beacon_core::model::{
-    Attach, Position, PositionId, School, SiteId, Sweep, SweepAxis, SweepId, SweepStop, SweepStopId,
+    Attach, Position, PositionId, School, SiteId, Sweep, SweepAxis, SweepId, SweepNote, SweepNoteId,
+    SweepStop, SweepStopId,
 };
 use open_beacon_store::StoreError;
 use serde::{Deserialize, Serialize};
+use std::time::Duration;
 use utoipa::ToSchema;
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
@@ -31,6 +35,7 @@ pub(super) fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(get_sweep, end_sweep))
         .routes(routes!(measure_stop, cancel_stop))
         .routes(routes!(change_stop))
+        .routes(routes!(add_note))
 }
 
 /// A sweep to begin.
@@ -79,6 +84,8 @@ pub struct SweepView {
     pub school: School,
     pub stops: Vec<StopLine>,
     pub fit: Option<AimFit>,
+    /// What came of trying two port maps by turns.
+    pub ports: Option<PortVerdict>,
     pub plan: SweepPlan,
     pub ask: Ask,
     pub title: String,
@@ -104,6 +111,9 @@ pub struct SweepMast {
 
 /// Where nothing is known of the antenna: the assumed panel (common practice, no source).
 const ASSUMED: Nominal = Nominal { beamwidth_deg: 60.0, front_to_back_db: 20.0 };
+/// The gateway is watched this long after the last point: a phone on the roof may be out of reach meanwhile, and what it
+/// points at then is taken from what was heard.
+const HOLD_WHILE_SWEEPING: Duration = Duration::from_secs(45 * 60);
 /// Refresh period taken before one was learned, s.
 const USUAL_PERIOD_S: f64 = 2.0;
 
@@ -111,7 +121,7 @@ fn nominal(data: &SurveyData, axis: SweepAxis) -> Nominal {
     let antenna = data.antenna_spec();
     antenna.map_or(ASSUMED, |one| Nominal {
         beamwidth_deg: match axis {
-            SweepAxis::Azimuth => one.beamwidth_azimuth_deg,
+            SweepAxis::Azimuth | SweepAxis::Ports => one.beamwidth_azimuth_deg,
             SweepAxis::Tilt => one.beamwidth_elevation_deg,
         }
         .clamp(3.0, 180.0),
@@ -157,7 +167,7 @@ async fn create_sweep(
     Body(new): Body<NewSweep>,
 ) -> Result<(StatusCode, Json<Sweep>), Problem> {
     let (low, high) = match new.axis {
-        SweepAxis::Azimuth => (0.0, 360.0),
+        SweepAxis::Azimuth | SweepAxis::Ports => (0.0, 360.0),
         SweepAxis::Tilt => (-45.0, 45.0),
     };
     let checker = Checker::default().range("/expected_deg", new.expected_deg, low, high, "°");
@@ -178,6 +188,7 @@ async fn create_sweep(
                 front_to_back_db,
                 expected_deg: new.expected_deg.or_else(by_survey),
                 attach: new.attach,
+                notes: Vec::new(),
                 started_at: Utc::now(),
                 set_deg: None,
                 ended_at: None,
@@ -195,6 +206,7 @@ async fn create_sweep(
             Ok(sweep)
         })
         .await?;
+    app.links.hold(id, HOLD_WHILE_SWEEPING);
     app.changed(id);
     Ok((StatusCode::CREATED, Json(kept)))
 }
@@ -250,7 +262,7 @@ fn view(
         data.masts.iter().map(seen).collect()
     });
     let seen: Vec<MastSeen> = match sweep.axis {
-        SweepAxis::Tilt => Vec::new(),
+        SweepAxis::Tilt | SweepAxis::Ports => Vec::new(),
         SweepAxis::Azimuth => data
             .masts
             .iter()
@@ -263,9 +275,25 @@ fn view(
             .collect(),
     };
     let main = cells.first();
-    let fit = main.and_then(|main| aim_fit(main, sweep.axis, nominal, data.settings.school, &seen));
+    let turned = main.filter(|_| sweep.axis != SweepAxis::Ports);
+    let ports = main.filter(|_| sweep.axis == SweepAxis::Ports).and_then(port_verdict);
+    let fit = turned.and_then(|main| aim_fit(main, sweep.axis, nominal, data.settings.school, &seen));
     let measured: Vec<f64> = in_use.iter().map(|stop| stop.angle_deg).collect();
-    let (plan, ask) = ask(sweep.axis, nominal, sweep.expected_deg, period_s, &measured, fit.as_ref());
+    let (plan, ask) = match sweep.axis {
+        SweepAxis::Ports => ask_ports(measured.len(), period_s, ports.as_ref()),
+        _ => ask(sweep.axis, nominal, sweep.expected_deg, period_s, &measured, fit.as_ref()),
+    };
+    let untried = if sweep.axis == SweepAxis::Ports {
+        (
+            "Plug, measure, change over: A, B, B, A.",
+            "Each way is tried by turns, so that a drift of the channel falls on both alike. The antenna stays where it points.",
+        )
+    } else {
+        (
+            "Turn, hold still, measure; the screen says where next.",
+            "Three points make a first fit. Go past the mast on both sides: the flanks tell where the middle is.",
+        )
+    };
     SweepView {
         position: name_of(&data.positions, sweep.position_id),
         school: data.settings.school,
@@ -273,19 +301,23 @@ fn view(
             .iter()
             .map(|stop| {
                 let place = in_use.iter().position(|one| one.id == stop.id);
-                let at = place.zip(main).and_then(|(place, main)| main.stops.iter().position(|one| *one == place));
+                let at =
+                    place.zip(main).and_then(|(place, main)| main.stops.iter().position(|one| *one == place));
                 line(stop, at.zip(main).map(|(at, main)| main.points[at]), at, fit.as_ref())
             })
             .collect(),
-        title: fit.as_ref().map_or_else(|| "Turn, hold still, measure; the screen says where next.".into(), say::title),
-        detail: fit.as_ref().map_or_else(
-            || "Three points make a first fit. Go past the mast on both sides: the flanks tell where the middle is.".into(),
-            say::detail,
-        ),
+        title: match (&fit, &ports) {
+            (Some(fit), _) => say::title(fit),
+            (None, Some(ports)) => ports.words.clone(),
+            (None, None) => untried.0.into(),
+        },
+        detail: fit.as_ref().map_or_else(|| untried.1.into(), say::detail),
         next: say::next(sweep.axis, &ask),
         left_out: say::left_out(&cells),
-        declination_deg: place.and_then(|place| Some(declination(place, 0.0, Utc::now().date_naive()).ok()?.declination_deg)),
+        declination_deg: place
+            .and_then(|place| Some(declination(place, 0.0, Utc::now().date_naive()).ok()?.declination_deg)),
         fit,
+        ports,
         plan,
         ask,
         measuring,
@@ -346,6 +378,15 @@ pub struct NewStop {
     pub angle_deg: f64,
     /// Independent samples, 1..=20.
     pub samples: u32,
+    /// When it was pressed by the phone's own clock, where that was before this could be sent.
+    #[serde(default)]
+    pub pressed_at: Option<DateTime<Utc>>,
+    /// How far the phone's clock is behind this program's, ms.
+    #[serde(default)]
+    pub clock_offset_ms: Option<i64>,
+    /// How long the antenna was held still from then on, s, 1..=600.
+    #[serde(default)]
+    pub held_s: Option<f64>,
 }
 
 /// Measures where the antenna points now; it goes on in the server. A repeat of the same identifier changes nothing.
@@ -363,7 +404,7 @@ async fn measure_stop(
         20.0,
         "samples",
     );
-    Problem::unless_valid(checker.done())?;
+    Problem::unless_valid(checker.range("/held_s", new.held_s, 1.0, 600.0, "s").done())?;
     let (sweep, stops) = find(&app, site, id).await?;
     if let Some(known) = stops.iter().find(|stop| stop.id == new.id) {
         let taken = known.samples.len() as u32;
@@ -389,7 +430,20 @@ async fn measure_stop(
     let angle_deg = match sweep.axis {
         SweepAxis::Azimuth => new.angle_deg.rem_euclid(360.0),
         SweepAxis::Tilt => new.angle_deg,
+        SweepAxis::Ports => new.angle_deg.clamp(0.0, 1.0).round(),
     };
+    // The answer to the first try may have been lost on its way back.
+    if let Some(running) = app.sweeping.state(site).filter(|state| state.running && state.stop_id == new.id) {
+        return Ok((StatusCode::ACCEPTED, Json(running)));
+    }
+    if let Some(pressed_at) = new.pressed_at {
+        let late =
+            LateStop { pressed_at, clock_offset_ms: new.clock_offset_ms.unwrap_or(0), held_s: new.held_s };
+        let state = recover(&app, &sweep, new.id, angle_deg, new.samples, late).await?;
+        app.changed(site);
+        return Ok((StatusCode::ACCEPTED, Json(state)));
+    }
+    app.links.hold(site, HOLD_WHILE_SWEEPING);
     let plan = StopPlan { site_id: site, sweep_id: id, stop_id: new.id, angle_deg, samples: new.samples };
     let state = app.sweeping.begin(&app, plan, settings)?;
     app.changed(site);
@@ -425,4 +479,37 @@ async fn change_stop(
     app.db(move |store| store.put_survey_things(site, std::slice::from_ref(&found))).await?;
     app.changed(site);
     Ok(StatusCode::NO_CONTENT)
+}
+
+/// A note to keep with a sweep.
+#[derive(Clone, Debug, Deserialize, ToSchema)]
+pub struct NewNote {
+    /// Made by the client (UUIDv7).
+    pub id: SweepNoteId,
+    pub text: String,
+    /// When it was written, where that was before it could be sent.
+    #[serde(default)]
+    pub at: Option<DateTime<Utc>>,
+}
+
+/// Keeps a note with a sweep. A repeat of the same identifier changes nothing.
+#[utoipa::path(post, path = "/api/sites/{id}/sweeps/{sweep}/notes", params(("id" = SiteId, Path), ("sweep" = SweepId, Path)),
+    request_body = NewNote, responses((status = 201, body = Sweep), (status = 404, body = Problem), (status = 422, body = Problem)))]
+async fn add_note(
+    State(app): State<AppState>,
+    Path((site, id)): Path<(SiteId, SweepId)>,
+    Body(new): Body<NewNote>,
+) -> Result<(StatusCode, Json<Sweep>), Problem> {
+    let checker =
+        Checker::default().name("/text", &new.text, "Fir in the way at 150°").text("/text", &new.text);
+    Problem::unless_valid(checker.done())?;
+    let (mut sweep, _) = find(&app, site, id).await?;
+    if sweep.notes.iter().all(|note| note.id != new.id) {
+        let at = new.at.unwrap_or_else(Utc::now);
+        sweep.notes.push(SweepNote { id: new.id, at, text: new.text.trim().to_owned() });
+        let kept = sweep.clone();
+        app.db(move |store| store.put_survey_things(site, std::slice::from_ref(&kept))).await?;
+        app.changed(site);
+    }
+    Ok((StatusCode::CREATED, Json(sweep)))
 }

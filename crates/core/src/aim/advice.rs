@@ -105,6 +105,7 @@ fn on_axis(axis: SweepAxis, angle_deg: f64) -> f64 {
     match axis {
         SweepAxis::Azimuth => normalise_bearing_deg(angle_deg),
         SweepAxis::Tilt => turn_deg(0.0, angle_deg),
+        SweepAxis::Ports => angle_deg,
     }
 }
 

@@ -9,6 +9,9 @@
 //! | [`next`] | the plan, the most informative next bearing, when it is enough |
 //! | [`advice`] | where to point by the chosen school, and why |
 //! | [`live`] | the number in the hand |
+//! | [`ports`] | two port maps by turns |
+//! | [`pair`] | two single antennas: slants and distance |
+//! | [`score`] | a rehearsed sweep against the truth |
 //! | [`say`] | it in words |
 //!
 //! The same fit serves azimuth (beamwidth in azimuth, on the circle) and tilt (beamwidth in elevation).
@@ -19,5 +22,8 @@ pub mod fit;
 pub mod interference;
 pub mod live;
 pub mod next;
+pub mod pair;
+pub mod ports;
 pub mod say;
+pub mod score;
 pub mod sweep;

@@ -13,6 +13,7 @@ const UNKNOWN_DEG: f64 = 40.0;
 fn angle(axis: SweepAxis, degrees: f64) -> String {
     match axis {
         SweepAxis::Azimuth => bearing(degrees),
+        SweepAxis::Ports => if degrees < 0.5 { "map A" } else { "map B" }.into(),
         SweepAxis::Tilt if degrees.abs() < 0.25 => "level".into(),
         SweepAxis::Tilt => {
             let way = if degrees > 0.0 { "up" } else { "down" };
@@ -99,9 +100,16 @@ pub fn next(axis: SweepAxis, ask: &Ask) -> String {
     let verb = match axis {
         SweepAxis::Azimuth => "turn",
         SweepAxis::Tilt => "tilt",
+        SweepAxis::Ports => "plug the leads as",
     };
     let say = |degrees: f64| angle(axis, degrees);
     match ask {
+        Ask::Set { angle_deg } if axis == SweepAxis::Ports => {
+            format!("Enough. Leave the leads as {}.", say(*angle_deg))
+        }
+        Ask::Planned { angle_deg, done, planned, .. } if axis == SweepAxis::Ports => {
+            format!("Trial {} of {planned}: {verb} {}, then measure.", done + 1, say(*angle_deg))
+        }
         Ask::Planned { angle_deg, done, planned, .. } => {
             format!("Point {} of {planned}: {verb} to {} and hold still.", done + 1, say(*angle_deg))
         }

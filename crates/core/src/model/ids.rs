@@ -55,6 +55,8 @@ id! {
     TileId,
     /// Identifies a [`super::Backdrop`].
     BackdropId,
+    /// Identifies a [`super::SweepNote`].
+    SweepNoteId,
     /// Identifies a [`super::PairedDevice`].
     DeviceId,
     /// Identifies a [`super::Sweep`].

@@ -66,6 +66,9 @@ pub struct SiteSettings {
     /// Whether the stand-in antenna is turned to the setup being worked on.
     #[serde(default = "yes")]
     pub stand_in_follows: bool,
+    /// Which rehearsal this site is, if it is one.
+    #[serde(default)]
+    pub rehearsal: Option<Rehearsal>,
     #[serde(default)]
     pub units: Units,
     /// A second speed-test download address, to check the first against.
@@ -102,4 +105,26 @@ pub struct SiteSettings {
 
 fn yes() -> bool {
     true
+}
+
+/// What is rehearsed.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum RehearsalKind {
+    /// One mast, and nothing in the way.
+    CleanMast,
+    /// A strong interferer beside the wanted mast.
+    Interferer,
+    /// A gateway that hops between two cells.
+    Hopping,
+}
+
+/// A rehearsal: an invented site whose truth is hidden until the antenna is set.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Rehearsal {
+    pub kind: RehearsalKind,
+    /// Sets where the masts stand and what the channel does.
+    pub seed: u32,
 }

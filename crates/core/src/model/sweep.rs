@@ -12,6 +12,8 @@ pub enum SweepAxis {
     #[default]
     Azimuth,
     Tilt,
+    /// Nothing is turned: two ways of plugging the leads in are tried by turns; the angle is 0 for map A, 1 for map B.
+    Ports,
 }
 
 /// What is aimed for.
@@ -45,6 +47,9 @@ pub struct Sweep {
     pub expected_deg: Option<f64>,
     #[serde(default)]
     pub attach: Attach,
+    /// Written on the roof, in the order they came in.
+    #[serde(default)]
+    pub notes: Vec<SweepNote>,
     pub started_at: DateTime<Utc>,
     /// What the antenna was set to in the end.
     #[serde(default)]
@@ -65,7 +70,22 @@ pub struct SweepStop {
     pub angle_deg: f64,
     pub taken_at: DateTime<Utc>,
     pub samples: Vec<Reading>,
+    /// Where a phone was out of reach when it was pressed: when that was by the phone's own clock.
+    #[serde(default)]
+    pub pressed_at: Option<DateTime<Utc>>,
+    /// How far the phone's clock was behind this program's, ms, as last measured.
+    #[serde(default)]
+    pub clock_offset_ms: Option<i64>,
     /// Left out by hand; nothing is lost.
     #[serde(default)]
     pub archived_at: Option<DateTime<Utc>>,
+}
+
+/// A note taken at the antenna.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct SweepNote {
+    pub id: super::SweepNoteId,
+    pub at: DateTime<Utc>,
+    pub text: String,
 }

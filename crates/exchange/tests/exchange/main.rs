@@ -52,6 +52,7 @@ fn story() -> SiteBundle {
         front_to_back_db: 18.0,
         expected_deg: None,
         attach: Attach::KeptAttached,
+        notes: Vec::new(),
         started_at: bundle.runs[0].started_at,
         set_deg: Some(-2.5),
         ended_at: Some(bundle.runs[0].started_at),
@@ -64,6 +65,8 @@ fn story() -> SiteBundle {
         angle_deg: -5.0,
         taken_at: bundle.runs[0].started_at,
         samples: vec![bundle.samples[0].reading.clone(), bundle.samples[1].reading.clone()],
+        pressed_at: None,
+        clock_offset_ms: None,
         archived_at: None,
     });
     bundle.backdrops.push(BackdropFile {

@@ -1,24 +1,29 @@
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { useLink } from "../../api/queries";
-import type { LiveFigure } from "../../api/schema";
+import type { CellKey, LiveFigure } from "../../api/schema";
 import { halves, whole } from "../../kit/format";
 import { bandName } from "../../kit/words";
 import { LiveSound } from "./LiveSound";
 
 const TRENDS = { rising: "▲ rising", steady: "steady", falling: "▼ falling" } as const;
 type Shown = "sinr" | "rsrp";
+type Wanted = Shown | "both";
 const NAMES: Record<Shown, string> = { sinr: "Clean signal (SINR)", rsrp: "Signal (RSRP)" };
 
 /** One number large enough for arm's length: smoothed, with the best so far and how far off it the hand is. */
 export function LiveNumber({ siteId }: { siteId: string }) {
   const link = useLink(siteId).data;
-  const [wanted, setWanted] = useState<Shown>("sinr");
+  const [wanted, setWanted] = useState<Wanted>("sinr");
   const live = link?.live;
-  const shown: Shown = wanted === "sinr" && !live?.sinr ? "rsrp" : wanted;
+  const shown: Shown = wanted !== "rsrp" && live?.sinr ? "sinr" : "rsrp";
   const figure = live?.[shown];
   const away = link?.status.kind !== "live";
+  const changed = useCellChange(live?.cell);
   return (
-    <section aria-label="Live number" className="rounded-lg border border-rule bg-surface p-4">
+    <section
+      aria-label="Live number"
+      className={`rounded-lg border p-4 ${changed ? "animate-pulse border-4 border-starved bg-lamp-wash" : "border-rule bg-surface"}`}
+    >
       <div className="flex flex-wrap items-baseline justify-between gap-2">
         <p className="font-semibold">{NAMES[shown]}</p>
         <p className="text-muted">
@@ -30,28 +35,54 @@ export function LiveNumber({ siteId }: { siteId: string }) {
       ) : (
         <p className="mt-2 text-2xl font-bold">Waiting for the gateway…</p>
       )}
-      {live?.cell_changed && (
+      {wanted === "both" && shown === "sinr" && live?.rsrp && (
+        <p className="mt-2 text-4xl font-bold tabular-nums">
+          {whole(live.rsrp.value)} <span className="text-xl">dBm RSRP</span>
+        </p>
+      )}
+      {changed && (
         <p role="status" className="mt-1 font-bold text-starved">
           Another cell answers now.
         </p>
       )}
       {away && figure && <p className="mt-1 font-semibold">This is the last that was heard.</p>}
-      <div className="mt-3 grid grid-cols-2 gap-2">
-        {(["sinr", "rsrp"] as const).map((one) => (
+      <div className="mt-3 grid grid-cols-3 gap-2">
+        {(["sinr", "rsrp", "both"] as const).map((one) => (
           <button
             key={one}
             type="button"
-            aria-pressed={shown === one}
+            aria-pressed={wanted === one}
             onClick={() => setWanted(one)}
-            className={`min-h-14 rounded-lg border px-2 font-semibold ${shown === one ? "border-ink bg-lamp-wash" : "border-edge"}`}
+            className={`min-h-14 rounded-lg border px-2 font-semibold ${wanted === one ? "border-ink bg-lamp-wash" : "border-edge"}`}
           >
-            {one === "sinr" ? "Clean (SINR)" : "Signal (RSRP)"}
+            {{ sinr: "Clean (SINR)", rsrp: "Signal (RSRP)", both: "Both" }[one]}
           </button>
         ))}
       </div>
-      <LiveSound figure={figure} shown={shown} />
+      <LiveSound figure={figure} shown={shown} changed={changed} />
     </section>
   );
+}
+
+/** How long another cell is shown and sounds, ms. */
+const FLASH_MS = 4000;
+
+/** True for some seconds after another cell began to answer. */
+function useCellChange(cell: CellKey | undefined): boolean {
+  const [changed, setChanged] = useState(false);
+  const name = cell && JSON.stringify(cell);
+  const before = useRef<string>(undefined);
+  useEffect(() => {
+    if (name === undefined) return;
+    const other = before.current !== undefined && before.current !== name;
+    before.current = name;
+    if (!other) return;
+    setChanged(true);
+    navigator.vibrate?.([200, 100, 200]);
+    const timer = setTimeout(() => setChanged(false), FLASH_MS);
+    return () => clearTimeout(timer);
+  }, [name]);
+  return changed;
 }
 
 function Figure({ figure, shown }: { figure: LiveFigure; shown: Shown }) {

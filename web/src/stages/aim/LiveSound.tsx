@@ -16,9 +16,12 @@ interface Player {
 export function LiveSound({
   figure,
   shown,
+  changed,
 }: {
   figure: LiveFigure | null | undefined;
   shown: "sinr" | "rsrp";
+  /** Another cell answers since a moment. */
+  changed: boolean;
 }) {
   const [on, setOn] = useState(false);
   const [volume, setVolume] = useState(0.4);
@@ -80,6 +83,20 @@ export function LiveSound({
     }
     best.current = { shown, value: figure.best };
   }, [on, figure, shown, volume]);
+
+  // Another cell: two falling notes, unlike the tick of a new best.
+  useEffect(() => {
+    const playing = player.current;
+    if (!on || !playing || !changed) return;
+    const at = playing.context.currentTime;
+    for (const [index, frequency] of [660, 330].entries()) {
+      const note = new OscillatorNode(playing.context, { type: "sawtooth", frequency });
+      const loud = new GainNode(playing.context, { gain: volume * 0.4 });
+      note.connect(loud).connect(playing.context.destination);
+      note.start(at + index * 0.18);
+      note.stop(at + index * 0.18 + 0.15);
+    }
+  }, [on, changed, volume]);
 
   return (
     <div className="mt-2 flex flex-wrap items-center gap-3">

@@ -1,11 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { answered, api } from "../../api/client";
-import { keys } from "../../api/queries";
+import { keys, lastLook } from "../../api/queries";
+import type { SweepLine, SweepView } from "../../api/schema";
 
 /** Sweeps of a site, the newest first. */
 export const useSweeps = (siteId: string) =>
   useQuery({
     queryKey: keys.sweeps(siteId),
+    ...lastLook<SweepLine[]>(keys.sweeps(siteId)),
     queryFn: () => answered(api.GET("/api/sites/{id}/sweeps", { params: { path: { id: siteId } } })),
   });
 
@@ -13,6 +15,7 @@ export const useSweeps = (siteId: string) =>
 export const useSweep = (siteId: string, sweep: string | undefined) =>
   useQuery({
     queryKey: keys.sweep(siteId, sweep ?? ""),
+    ...lastLook<SweepView>(keys.sweep(siteId, sweep ?? "")),
     enabled: sweep !== undefined,
     placeholderData: (before) => before,
     queryFn: () =>
@@ -21,4 +24,13 @@ export const useSweep = (siteId: string, sweep: string | undefined) =>
           params: { path: { id: siteId, sweep: sweep ?? "" } },
         }),
       ),
+  });
+
+/** The score of a rehearsed sweep whose antenna is set. */
+export const useScore = (siteId: string, sweep: string, enabled: boolean) =>
+  useQuery({
+    queryKey: ["score", siteId, sweep],
+    enabled,
+    queryFn: () =>
+      answered(api.GET("/api/sites/{id}/sweeps/{sweep}/score", { params: { path: { id: siteId, sweep } } })),
   });

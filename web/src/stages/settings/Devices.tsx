@@ -1,3 +1,4 @@
+import { Link } from "@tanstack/react-router";
 import { type FormEvent, useMemo, useState } from "react";
 import { type ApiError, answered, api } from "../../api/client";
 import { refresh } from "../../api/queries";
@@ -6,8 +7,10 @@ import { Button } from "../../kit/Button";
 import { TextField } from "../../kit/Field";
 import { useNotice } from "../../kit/notices";
 import { useDraft } from "../../kit/useDraft";
+import { saveSettings } from "../../shell/useSiteContext";
 import { Section } from "../StageHeader";
 import { AddressCheck } from "./AddressCheck";
+import { GatewayTest } from "./gateway/GatewayTest";
 
 interface DeviceDraft {
   statusUrl: string;
@@ -48,13 +51,17 @@ export function Devices({ view }: { view: SiteView }) {
   const set = (part: Partial<DeviceDraft>) => change({ ...draft, ...part });
   const megabytes = Math.round(((number(draft.warmUp) + number(draft.phase)) * 100) / 8);
 
+  const typedGateway = {
+    ...gateway,
+    status_url: draft.statusUrl.trim(),
+    poll_interval_ms: Math.round(number(draft.interval)) || 0,
+  };
+
   const save = async (event: FormEvent) => {
     event.preventDefault();
     const body = {
       ...view.settings,
-      gateway: draft.statusUrl.trim()
-        ? { status_url: draft.statusUrl.trim(), poll_interval_ms: Math.round(number(draft.interval)) || 0 }
-        : null,
+      gateway: draft.statusUrl.trim() ? typedGateway : null,
       speed_test: draft.downloadUrl.trim()
         ? {
             download_url: draft.downloadUrl.trim(),
@@ -85,7 +92,7 @@ export function Devices({ view }: { view: SiteView }) {
         <div className="grid gap-4 sm:grid-cols-[1fr_12rem]">
           <TextField
             label="Address of its status page or modem"
-            hint="A page that answers JSON as described in the guide, http://192.168.1.1/status.json for instance; or a modem that speaks the standard's commands, tcp://192.168.1.1:5000"
+            hint="A page that answers JSON as described in the guide, http://192.168.1.1/status.json for instance; or a modem that speaks the standard's commands, tcp://192.168.1.1:5000 or serial:/dev/ttyUSB2"
             inputMode="url"
             value={draft.statusUrl}
             onChange={(statusUrl) => set({ statusUrl })}
@@ -99,6 +106,27 @@ export function Devices({ view }: { view: SiteView }) {
             onChange={(interval) => set({ interval })}
             error={problem?.field("/gateway/poll_interval_ms")}
           />
+        </div>
+        <div className="mt-3 flex flex-col gap-2">
+          <GatewayTest
+            siteId={view.site.id}
+            gateway={typedGateway}
+            onTrust={(certificate_sha256) =>
+              void saveSettings(view, { gateway: { ...typedGateway, certificate_sha256 } })
+            }
+          />
+          {gateway && (
+            <p>
+              <Link
+                to="/sites/$siteId/gateway"
+                params={{ siteId: view.site.id }}
+                className="font-semibold text-action underline"
+              >
+                How it is signed in to and read
+              </Link>
+              {gateway.recipe?.name ? `: ${gateway.recipe.name}` : ""}
+            </p>
+          )}
         </div>
       </Section>
       <Section title="Speed test">

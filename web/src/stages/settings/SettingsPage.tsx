@@ -11,6 +11,7 @@ import { useSiteId } from "../../shell/useSiteContext";
 import { Section, StageHeader } from "../StageHeader";
 import { placeText, readPlace } from "../sites/coordinates";
 import { Devices } from "./Devices";
+import { Phones } from "./Phones";
 
 /** Everything a site's owner sets once, and the whole site out as files. */
 export function SettingsPage() {
@@ -29,6 +30,7 @@ export function SettingsPage() {
       />
       <Devices key={`devices-${view.site.id}`} view={view} />
       <SiteForm key={`site-${view.site.id}`} view={view} />
+      <Phones zone={view.site.time_zone} />
       <Section title="Take it with you">
         <p>
           Everything recorded here, archived parts too: as a zip with one CSV table for each kind of thing and

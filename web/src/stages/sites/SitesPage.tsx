@@ -7,6 +7,7 @@ import { Button, buttonClass } from "../../kit/Button";
 import { moment } from "../../kit/format";
 import { useNotice } from "../../kit/notices";
 import { Page } from "./Page";
+import { Rehearse } from "./Rehearse";
 
 /** The list of sites, for those who do several houses. Without any, the first-run screen. */
 export function SitesPage() {
@@ -31,6 +32,7 @@ export function SitesPage() {
           Import a site
         </Link>
       </div>
+      <Rehearse />
       {archived.length > 0 && (
         <div className="mt-8">
           <Button look="plain" aria-expanded={showArchived} onClick={() => setShowArchived(!showArchived)}>

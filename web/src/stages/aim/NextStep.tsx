@@ -1,0 +1,254 @@
+import { Progress } from "radix-ui";
+import { useEffect, useState } from "react";
+import { ApiError, answered, api, newId } from "../../api/client";
+import { clockOffset, deliver, useOutbox } from "../../api/outbox";
+import { refresh } from "../../api/queries";
+import type { SiteView, SweepAxis, SweepView } from "../../api/schema";
+import { Button } from "../../kit/Button";
+import { whole } from "../../kit/format";
+import { useNotice } from "../../kit/notices";
+import { saveSettings } from "../../shell/useSiteContext";
+import { angle } from "./angle";
+import { Compass } from "./Compass";
+import { Settle } from "./Settle";
+
+/** How long the antenna is held for a point that waits on the phone, s: the computer listens meanwhile. */
+const HELD_S = 20;
+/** A server that has not answered by then is taken to be out of reach, ms. */
+const PATIENCE_MS = 6000;
+
+/** The next step: where to turn, how long to hold, one press to measure. */
+export function NextStep({ siteId, view, site }: { siteId: string; view: SweepView; site: SiteView }) {
+  const notice = useNotice();
+  const tell = (error: unknown) => notice(error instanceof Error ? error.message : "It did not work.");
+  const axis = view.sweep.axis ?? "azimuth";
+  const stopsPath = `/api/sites/${siteId}/sweeps/${view.sweep.id}/stops`;
+  const waiting = useOutbox().filter((one) => one.path === stopsPath).length;
+  // While the computer is away its plan goes on: points that wait here count as taken.
+  const planned = view.plan.stops[view.stops.length + waiting]?.angle_deg;
+  const asked = waiting > 0 ? (planned ?? view.ask.angle_deg) : view.ask.angle_deg;
+  const [moved, setMoved] = useState<{ from: number; to: number }>();
+  const [held, setHeld] = useState<{ to: number; until: number }>();
+  const to = moved?.from === asked ? moved.to : asked;
+  const step = view.plan.step_deg;
+  const by = (degrees: number) =>
+    setMoved({ from: asked, to: axis === "tilt" ? to + degrees : (to + degrees + 360) % 360 });
+  const samples = view.ask.ask === "set" ? 4 : view.ask.samples;
+  const path = { id: siteId, sweep: view.sweep.id };
+  const measure = async () => {
+    const stop = { id: newId(), angle_deg: to, samples };
+    const pressed_at = new Date().toISOString();
+    try {
+      await answered(
+        api.POST("/api/sites/{id}/sweeps/{sweep}/stops", {
+          params: { path },
+          body: stop,
+          signal: AbortSignal.timeout(PATIENCE_MS),
+        }),
+      );
+      setMoved(undefined);
+      refresh(siteId);
+    } catch (error) {
+      if (!(error instanceof ApiError) || error.problem.status !== 0) return tell(error);
+      await deliver({
+        label: `Point at ${angle(to, axis)}`,
+        method: "POST",
+        path: stopsPath,
+        type: "application/json",
+        body: JSON.stringify({ ...stop, pressed_at, clock_offset_ms: clockOffset(), held_s: HELD_S }),
+      });
+      setMoved(undefined);
+      setHeld({ to, until: Date.parse(pressed_at) + HELD_S * 1000 });
+    }
+  };
+  const end = async (set_deg: number | null) => {
+    try {
+      await answered(
+        api.PUT("/api/sites/{id}/sweeps/{sweep}", { params: { path }, body: { set_deg, archived: false } }),
+      );
+      refresh(siteId);
+    } catch (error) {
+      if (!(error instanceof ApiError) || error.problem.status !== 0) return tell(error);
+      await deliver({
+        label: set_deg === null ? "Take the sweep up again" : `Set to ${angle(set_deg, axis)}`,
+        method: "PUT",
+        path: `/api/sites/${siteId}/sweeps/${view.sweep.id}`,
+        type: "application/json",
+        body: JSON.stringify({ set_deg, archived: false }),
+      });
+    }
+  };
+  const turnStandIn = async () => {
+    try {
+      const pose = await answered(api.GET("/api/sites/{id}/stand-in", { params: { path: { id: siteId } } }));
+      await saveSettings(site, { stand_in_follows: false });
+      const turned = axis === "tilt" ? { tilt_deg: to } : { azimuth_deg: to };
+      await answered(
+        api.PUT("/api/sites/{id}/stand-in", {
+          params: { path: { id: siteId } },
+          body: { ...pose, antenna: "external", ...turned },
+        }),
+      );
+      refresh(siteId);
+    } catch (error) {
+      tell(error);
+    }
+  };
+  const { measuring } = view;
+  if (view.sweep.set_deg != null)
+    return (
+      <section aria-label="Next step">
+        <p className="text-lg">
+          This sweep ended: the antenna was set to <strong>{angle(view.sweep.set_deg, axis)}</strong>.{" "}
+          {!site.settings.rehearsal && "Log it as a setup, with speed tests."}
+        </p>
+        <Button className="mt-3" onClick={() => void end(null)}>
+          Take it up again
+        </Button>
+      </section>
+    );
+  if (measuring?.running && waiting === 0)
+    return (
+      <section aria-label="Next step">
+        <p className="text-lg font-semibold">Hold still at {angle(measuring.angle_deg, axis)}.</p>
+        <Progress.Root
+          value={measuring.taken}
+          max={measuring.planned}
+          aria-label="Samples at this bearing"
+          className="mt-2 h-4 overflow-hidden rounded-full border border-edge bg-ground"
+        >
+          <Progress.Indicator
+            className="h-full bg-lamp transition-[width] duration-200"
+            style={{ width: `${(100 * measuring.taken) / measuring.planned}%` }}
+          />
+        </Progress.Root>
+        <p>
+          {measuring.taken} of {measuring.planned} independent samples
+        </p>
+        <Button
+          className="mt-2 min-h-14 w-full"
+          onClick={() =>
+            void answered(api.DELETE("/api/sites/{id}/sweeps/{sweep}/stops", { params: { path } })).catch(
+              tell,
+            )
+          }
+        >
+          Cancel this point
+        </Button>
+      </section>
+    );
+  const last = view.stops.at(-1)?.angle_deg;
+  return (
+    <section aria-label="Next step">
+      {waiting > 0 && (
+        <p className="mb-1 font-semibold">
+          {waiting === 1 ? "One point waits" : `${waiting} points wait`} on this phone; the computer goes on
+          listening to the gateway.
+        </p>
+      )}
+      {held && <HoldStill to={angle(held.to, axis)} until={held.until} onDone={() => setHeld(undefined)} />}
+      <p className="text-lg">{waiting > 0 ? "Meanwhile, the next of the plan:" : view.next}</p>
+      <div className="mt-1 flex items-center gap-4">
+        <p className="text-6xl leading-none font-bold tabular-nums">{angle(to, axis)}</p>
+        {last !== undefined && axis !== "ports" && <Turn from={last} to={to} axis={axis} />}
+      </div>
+      {axis === "azimuth" && view.declination_deg != null && (
+        <p className="mt-1 text-muted">
+          {whole((to - view.declination_deg + 360) % 360)}° on a compass; steel near it pulls the needle
+        </p>
+      )}
+      {measuring?.problem && (
+        <p role="alert" className="mt-2 font-semibold text-starved">
+          {measuring.problem} Nothing of that point was kept.
+        </p>
+      )}
+      {axis !== "ports" && (
+        <div className="mt-3 grid grid-cols-2 gap-2">
+          <Button className="min-h-14" onClick={() => by(-step)}>
+            ◀ {step}° {axis === "tilt" ? "down" : "left"}
+          </Button>
+          <Button className="min-h-14" onClick={() => by(step)}>
+            {step}° {axis === "tilt" ? "up" : "right"} ▶
+          </Button>
+        </div>
+      )}
+      {axis === "azimuth" && (
+        <Compass
+          declination={view.declination_deg ?? 0}
+          onTake={(heading) => setMoved({ from: asked, to: Math.round(heading) % 360 })}
+        />
+      )}
+      {view.sweep.attach === "restarted_to_rescan" && <Settle sweep={view.sweep.id} siteId={siteId} />}
+      {site.settings.stand_in_url && axis !== "ports" && (
+        <Button className="mt-2 min-h-14 w-full" onClick={() => void turnStandIn()}>
+          Turn the simulated antenna there
+        </Button>
+      )}
+      {view.ask.ask === "set" && waiting === 0 ? (
+        <>
+          <Button look="filled" className="mt-2 min-h-14 w-full" onClick={() => void end(to)}>
+            {axis === "ports" ? "It is plugged and tight" : "It is set and tight"}
+          </Button>
+          <Button className="mt-2 min-h-14 w-full" onClick={() => void measure()}>
+            Measure here all the same
+          </Button>
+        </>
+      ) : (
+        <>
+          <Button look="filled" className="mt-2 min-h-14 w-full" onClick={() => void measure()}>
+            {axis === "ports"
+              ? `It is plugged as ${angle(to, axis)}: measure`
+              : "I am pointing there: measure"}
+          </Button>
+          {view.fit && (
+            <Button
+              look="plain"
+              className="mt-1 min-h-14 w-full"
+              onClick={() => void end(view.fit?.recommended_deg ?? to)}
+            >
+              Stop here: it is set to {angle(view.fit.recommended_deg, axis)}
+            </Button>
+          )}
+        </>
+      )}
+    </section>
+  );
+}
+
+/** Which way and how far from the last point, readable at arm's length. */
+function Turn({ from, to, axis }: { from: number; to: number; axis: SweepAxis }) {
+  const way = axis === "tilt" ? to - from : ((to - from + 540) % 360) - 180;
+  if (Math.abs(way) < 0.5) return null;
+  const words = axis === "tilt" ? (way < 0 ? "down" : "up") : way < 0 ? "left" : "right";
+  const rotate = { right: 90, left: -90, up: 0, down: 180 }[words];
+  return (
+    <p className="flex items-center gap-2 text-xl font-bold">
+      <svg viewBox="0 0 24 24" className="size-14" aria-hidden="true">
+        <path
+          d="M12 2 L21 13 H15.5 V22 H8.5 V13 H3 Z"
+          fill="var(--action)"
+          transform={`rotate(${rotate} 12 12)`}
+        />
+      </svg>
+      {whole(Math.abs(way))}° {words}
+    </p>
+  );
+}
+
+/** Counts down while a point that waits on the phone is held. */
+function HoldStill({ to, until, onDone }: { to: string; until: number; onDone: () => void }) {
+  const [left, setLeft] = useState(() => Math.ceil((until - Date.now()) / 1000));
+  useEffect(() => {
+    const timer = setInterval(() => {
+      const now = Math.ceil((until - Date.now()) / 1000);
+      setLeft(now);
+      if (now <= 0) onDone();
+    }, 250);
+    return () => clearInterval(timer);
+  }, [until, onDone]);
+  return (
+    <p role="status" className="mb-2 text-2xl font-bold">
+      Hold still at {to}: {Math.max(0, left)} s
+    </p>
+  );
+}

@@ -1,0 +1,96 @@
+import { useNavigate } from "@tanstack/react-router";
+import { type FormEvent, useState } from "react";
+import { ApiError, answered, api } from "../../api/client";
+import { queryClient } from "../../api/queries";
+import { Button } from "../../kit/Button";
+import { TextField } from "../../kit/Field";
+import { Page } from "../sites/Page";
+
+/** What this browser gives, here and now. */
+export function abilities(): [string, boolean][] {
+  const secure = window.isSecureContext;
+  return [
+    ["The big number, sweeps and notes", true],
+    ["What you press waits here while the network is gone, as long as this page is open", true],
+    ["Put on the home screen; opens with no network at all", secure && "serviceWorker" in navigator],
+    ["Screen kept awake on the roof", secure && "wakeLock" in navigator],
+    ["The phone's own compass", secure && "DeviceOrientationEvent" in window],
+  ];
+}
+
+/** A phone lets itself in by the code on the computer's screen. */
+export default function PairPage() {
+  const [code, setCode] = useState(() => decodeURIComponent(location.hash.slice(1)));
+  const [name, setName] = useState("Phone on the roof");
+  const [problem, setProblem] = useState<ApiError>();
+  const [done, setDone] = useState(false);
+  const navigate = useNavigate();
+  const pair = async (event: FormEvent) => {
+    event.preventDefault();
+    try {
+      await answered(api.POST("/api/pair", { body: { code, name } }));
+      history.replaceState(null, "", "/pair");
+      await queryClient.invalidateQueries();
+      setDone(true);
+    } catch (failed) {
+      setProblem(failed instanceof ApiError ? failed : undefined);
+    }
+  };
+  return (
+    <Page title={done ? "This phone is let in." : "Let this phone in."}>
+      {!done && (
+        <form aria-label="Pair" className="mt-4 flex flex-col gap-4" onSubmit={(event) => void pair(event)}>
+          <TextField
+            label="Code on the computer's screen"
+            value={code}
+            onChange={setCode}
+            autoCapitalize="characters"
+            autoComplete="one-time-code"
+            spellCheck={false}
+          />
+          <TextField
+            label="What shall this phone be called?"
+            value={name}
+            onChange={setName}
+            error={problem?.field("/name")}
+          />
+          {problem && problem.problem.errors.length === 0 && (
+            <p role="alert" className="font-semibold text-starved">
+              {problem.message}
+            </p>
+          )}
+          <Button look="filled" className="min-h-14" type="submit">
+            Let it in
+          </Button>
+        </form>
+      )}
+      {done && (
+        <Button look="filled" className="mt-4 min-h-14 w-full" onClick={() => void navigate({ to: "/" })}>
+          Go on
+        </Button>
+      )}
+      <Abilities />
+    </Page>
+  );
+}
+
+function Abilities() {
+  return (
+    <section aria-label="What works on this phone" className="mt-6">
+      <h2 className="text-lg font-bold">What works on this phone</h2>
+      <ul className="mt-2 flex flex-col gap-1">
+        {abilities().map(([what, works]) => (
+          <li key={what}>
+            <strong>{works ? "Yes" : "No"}:</strong> {what}
+          </li>
+        ))}
+      </ul>
+      {!window.isSecureContext && (
+        <p className="mt-2 text-muted">
+          What is missing needs HTTPS: start Open Beacon with <code>--lan</code> and let the phone trust the
+          computer.
+        </p>
+      )}
+    </section>
+  );
+}
