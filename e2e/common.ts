@@ -8,6 +8,8 @@ export const common: PlaywrightTestConfig = {
     viewport: { width: 1280, height: 800 },
     locale: "en-GB",
     timezoneId: "Europe/Oslo",
+    // Only the tests of the roof page look at what is kept for no network.
+    serviceWorkers: "block",
     trace: "retain-on-failure",
     launchOptions: {
       executablePath: process.env.OPEN_BEACON_CHROMIUM ?? "/usr/bin/chromium",

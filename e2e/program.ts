@@ -44,14 +44,14 @@ export class Program {
   private standIn?: ChildProcess;
   private port = "0";
 
-  async start(): Promise<void> {
+  async start(...options: string[]): Promise<void> {
     const { child, found } = await started(
       "open-beacon",
-      ["--data", this.data, "--port", this.port],
-      /http:\/\/[\d.:]+/,
+      ["--data", this.data, "--port", this.port, ...options],
+      /ready at http:\/\/[\d.:]+/,
     );
     this.application = child;
-    this.address = found;
+    this.address = found.replace("ready at ", "");
     this.port = found.split(":").at(-1) ?? "0";
   }
 
@@ -74,8 +74,8 @@ export class Program {
     execFileSync(join(built, "open-beacon"), ["--data", this.data, "import", file]);
   }
 
-  async fault(kind: string): Promise<void> {
-    await fetch(`${this.addresses.control_url}/fault`, {
+  async fault(kind: string, for_ms = 90_000): Promise<void> {
+    await fetch(`${this.addresses.control_url}/fault?for_ms=${for_ms}`, {
       method: "PUT",
       headers: { "content-type": "application/json" },
       body: JSON.stringify(kind),

@@ -8,7 +8,7 @@ use open_beacon_core::model::{
     GatewayRecipe, GatewaySettings, Mount, Position, PositionId, Rehearsal, RehearsalKind, Site, SiteId,
     SiteSettings,
 };
-use open_beacon_simulator::device::Device;
+use open_beacon_simulator::device::{Device, Holding};
 use open_beacon_simulator::radio::Pose;
 use open_beacon_simulator::serve::{StandIn, control_router, gateway_router};
 use open_beacon_simulator::world::{HOUSE_LATITUDE_DEG, HOUSE_LONGITUDE_DEG, rehearsal};
@@ -30,9 +30,14 @@ pub fn pose() -> Pose {
 }
 
 async fn begin(app: &AppState, of: Rehearsal) -> std::io::Result<(String, String)> {
-    // The hopping gateway moves at the least difference; ordinary ones wait for a clear one.
-    let hysteresis_db = if of.kind == RehearsalKind::Hopping { 0.5 } else { 4.0 };
-    let mut device = Device::among(u64::from(of.seed), rehearsal(of.kind, u64::from(of.seed)), hysteresis_db);
+    let holding = match of.kind {
+        RehearsalKind::CleanMast => Holding { hysteresis_db: 4.0, serving: None },
+        // Locked to the wanted mast, as one would where the other is nobody's.
+        RehearsalKind::Interferer => Holding { hysteresis_db: 200.0, serving: Some(0) },
+        // Moves at the least difference.
+        RehearsalKind::Hopping => Holding { hysteresis_db: 0.5, serving: None },
+    };
+    let mut device = Device::among(u64::from(of.seed), rehearsal(of.kind, u64::from(of.seed)), holding);
     device.pose = pose();
     let stand_in = StandIn::of(device, REFRESH);
     let mut addresses = Vec::new();

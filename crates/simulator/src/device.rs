@@ -14,6 +14,15 @@ const LTE_FLOOR_DBM: f64 = -122.0;
 /// An NR carrier weaker than this is not added, dBm.
 const NR_FLOOR_DBM: f64 = -114.0;
 
+/// How firmly a gateway holds on to a mast.
+#[derive(Clone, Copy, Debug)]
+pub struct Holding {
+    /// How much stronger another must be before it moves there, dB.
+    pub hysteresis_db: f64,
+    /// The mast it holds at first, by its place; none takes the strongest.
+    pub serving: Option<usize>,
+}
+
 /// The stand-in gateway.
 #[derive(Clone, Debug)]
 pub struct Device {
@@ -29,17 +38,17 @@ pub struct Device {
 impl Device {
     /// A gateway indoors on its own antennas. `seed` sets all that is random.
     pub fn new(seed: u64) -> Self {
-        Self::among(seed, valley(), HYSTERESIS_DB)
+        Self::among(seed, valley(), Holding { hysteresis_db: HYSTERESIS_DB, serving: None })
     }
 
-    /// A gateway among other masts, moving to one that is stronger by `hysteresis_db`.
-    pub fn among(seed: u64, masts: Vec<Mast>, hysteresis_db: f64) -> Self {
+    /// A gateway among other masts.
+    pub fn among(seed: u64, masts: Vec<Mast>, holding: Holding) -> Self {
         Self {
             seed,
-            hysteresis_db,
+            hysteresis_db: holding.hysteresis_db,
             masts,
             pose: Pose::default(),
-            serving: None,
+            serving: holding.serving,
             last_traffic_s: f64::NEG_INFINITY,
         }
     }

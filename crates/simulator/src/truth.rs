@@ -9,9 +9,9 @@ use open_beacon_core::aim::score::{TruePoint, Truth};
 const TIMES: u32 = 24;
 const APART_S: f64 = 37.0;
 
-/// The truth round the compass in whole degrees, round a time. At each bearing the best mast counts, as a gateway that is
-/// left alone ends there.
-pub fn truth(seed: u64, masts: &[Mast], pose: &Pose, at: DateTime<Utc>) -> Truth {
+/// The truth round the compass in whole degrees, round a time. Of `wanted` masts (their places) the strongest counts at each
+/// bearing, as a gateway that is left alone ends there; the others disturb.
+pub fn truth(seed: u64, masts: &[Mast], wanted: &[usize], pose: &Pose, at: DateTime<Utc>) -> Truth {
     let round = at.timestamp() as f64;
     let points = (0..360u16).map(|azimuth| {
         let pose = Pose { antenna: "external".into(), azimuth_deg: f64::from(azimuth), ..pose.clone() };
@@ -31,7 +31,11 @@ pub fn truth(seed: u64, masts: &[Mast], pose: &Pose, at: DateTime<Utc>) -> Truth
             }
         }
         let mean = |(rsrp, sinr): (f64, f64)| (rsrp / f64::from(TIMES), sinr / f64::from(TIMES));
-        let best = sums.into_iter().map(mean).max_by(|a, b| a.0.total_cmp(&b.0)).unwrap_or((-140.0, -20.0));
+        let best = wanted
+            .iter()
+            .map(|place| mean(sums[*place]))
+            .max_by(|a, b| a.0.total_cmp(&b.0))
+            .unwrap_or((-140.0, -20.0));
         TruePoint { azimuth_deg: f64::from(azimuth), rsrp_dbm: best.0, sinr_db: best.1 }
     });
     Truth { points: points.collect() }

@@ -76,7 +76,11 @@ async fn get_score(
     };
     let minutes = (ended - sweep.started_at).num_seconds() as f64 / 60.0;
     let masts = rehearsal(of.kind, u64::from(of.seed));
-    let work = move || truth(u64::from(of.seed), &masts, &rehearse::pose(), ended);
+    let wanted: Vec<usize> = match of.kind {
+        RehearsalKind::Interferer => vec![0],
+        RehearsalKind::CleanMast | RehearsalKind::Hopping => (0..masts.len()).collect(),
+    };
+    let work = move || truth(u64::from(of.seed), &masts, &wanted, &rehearse::pose(), ended);
     let truth = tokio::task::spawn_blocking(work)
         .await
         .map_err(|_| Problem::device("The truth could not be worked out."))?;

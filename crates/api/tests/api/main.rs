@@ -14,6 +14,7 @@ mod guard;
 mod kits;
 mod manners;
 mod recording;
+mod roof;
 mod sites;
 mod survey;
 

@@ -5,6 +5,7 @@
 
 mod advice;
 mod aim;
+mod aim_more;
 mod bands;
 mod baseline;
 mod baseline_words;

@@ -1,3 +1,4 @@
+import { useState } from "react";
 import type { CarrierGroup, FieldAt, FieldMap, FieldUnit, PageField } from "../../../api/schema";
 import { Button } from "../../../kit/Button";
 import { ChoiceField, TextField } from "../../../kit/Field";
@@ -126,7 +127,7 @@ function Place({
   onPoint: () => void;
 }) {
   return (
-    <div className="flex items-end gap-2">
+    <div className="flex basis-full items-end gap-2">
       <div className="min-w-0 flex-1">
         <TextField label={label} value={value} onChange={onChange} error={error} spellCheck={false} />
       </div>
@@ -152,9 +153,9 @@ function FieldRow({
 }) {
   const name = FIELDS.find(([key]) => key === field.field)?.[1] ?? field.field;
   return (
-    <li className="grid items-end gap-2 sm:grid-cols-[minmax(0,1fr)_9rem_5rem_auto]">
+    <li className="flex flex-wrap items-end gap-2 border-t border-rule pt-2">
       {field.fixed ? (
-        <p className="py-2">{name}</p>
+        <p className="basis-full text-sm font-semibold">{name}</p>
       ) : (
         <Place
           label={name}
@@ -180,20 +181,34 @@ function FieldRow({
           onChange={(unit) => onChange({ ...field, unit })}
         />
       )}
-      <TextField
-        label="Times"
-        inputMode="decimal"
-        value={String(field.scale ?? 1)}
-        onChange={(typed) => {
-          const scale = Number(typed.replace(",", "."));
-          // A number half typed ("0.") is not lost: it is shown as it will be read.
-          onChange({ ...field, scale: Number.isFinite(scale) ? scale : 1 });
-        }}
-      />
+      {field.field !== "technology" && (
+        <Scale value={field.scale ?? 1} onChange={(scale) => onChange({ ...field, scale })} />
+      )}
       <Button look="plain" aria-label={`Remove ${name}`} onClick={() => onChange(undefined)}>
         Remove
       </Button>
     </li>
+  );
+}
+
+/** The text is kept as typed, so that a number half typed stands. */
+function Scale({ value, onChange }: { value: number; onChange: (scale: number) => void }) {
+  const [typed, setTyped] = useState(String(value));
+  const read = Number(typed.replace(",", "."));
+  return (
+    <div className="w-24">
+      <TextField
+        label="Times"
+        inputMode="decimal"
+        value={typed}
+        error={Number.isFinite(read) && read !== 0 ? undefined : "0.1, say"}
+        onChange={(text) => {
+          setTyped(text);
+          const scale = Number(text.replace(",", "."));
+          if (Number.isFinite(scale) && scale !== 0) onChange(scale);
+        }}
+      />
+    </div>
   );
 }
 
