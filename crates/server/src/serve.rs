@@ -26,10 +26,10 @@ pub(crate) async fn serve(data: &Path, port: u16, open: Option<lan::Wanted>) -> 
     let address = listener.local_addr()?;
     let app = application(state.clone(), Guard::loopback(address.port()));
     open_beacon_api::rehearse::resume(&state).await.map_err(|problem| anyhow::anyhow!(problem.detail))?;
+    println!("Open Beacon is ready at http://{address}/");
     if let Some(wanted) = open {
         lan::open(data, wanted, &state).await.context("opening to the local network")?;
     }
-    println!("Open Beacon is ready at http://{address}/");
     let stopping = state.stopping.clone();
     tokio::spawn(async move {
         asked_to_stop().await;

@@ -34,20 +34,22 @@ let shown: readonly Queued[] = [];
 const listeners = new Set<() => void>();
 
 async function look(): Promise<void> {
-  shown = await (await opened()).getAll("queue");
+  const found = await (await opened()).getAll("queue");
+  if (found.length === 0 && shown.length === 0) return;
+  shown = found;
   for (const listener of listeners) listener();
+}
+
+// One function for all renders: another one each time would subscribe anew, look anew, and render anew without end.
+function listen(listener: () => void): () => void {
+  listeners.add(listener);
+  void look();
+  return () => listeners.delete(listener);
 }
 
 /** What waits on this device, in order. */
 export function useOutbox(): readonly Queued[] {
-  return useSyncExternalStore(
-    (listener) => {
-      listeners.add(listener);
-      void look();
-      return () => listeners.delete(listener);
-    },
-    () => shown,
-  );
+  return useSyncExternalStore(listen, () => shown);
 }
 
 type Sent = "taken" | "away" | { refused: string };
@@ -105,8 +107,7 @@ export async function deliver(one: Omit<Queued, "key" | "at" | "refused">): Prom
   await db.add("queue", { ...one, at: new Date().toISOString() });
   await look();
   // One that is under way has read the queue before this was in it.
-  if (flushing) await flushing;
-  void flush();
+  void (flushing ?? Promise.resolve()).then(flush);
 }
 
 /** Lets go of something that the server does not take. */

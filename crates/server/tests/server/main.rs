@@ -26,21 +26,28 @@ impl Drop for Running {
 }
 
 fn start(data: &Path) -> Running {
+    start_with(data, &[]).0
+}
+
+/// With further options; answers the lines that it prints after it is ready, as they come.
+fn start_with(data: &Path, options: &[&str]) -> (Running, BufReader<std::process::ChildStdout>) {
     let mut child = Command::new(PROGRAM)
         .arg("--data")
         .arg(data)
         .args(["--port", "0"])
+        .args(options)
         .stdout(Stdio::piped())
         .stderr(Stdio::null())
         .spawn()
         .unwrap();
     let mut line = String::new();
-    BufReader::new(child.stdout.take().unwrap()).read_line(&mut line).unwrap();
+    let mut out = BufReader::new(child.stdout.take().unwrap());
+    out.read_line(&mut line).unwrap();
     let address =
         line.trim().strip_prefix("Open Beacon is ready at ").unwrap().trim_end_matches('/').to_owned();
     // The program closes a connection on which it refused a body; a pooled one would be met half-closed.
     let client = reqwest::Client::builder().pool_max_idle_per_host(0).build().unwrap();
-    Running { child, address, client }
+    (Running { child, address, client }, out)
 }
 
 impl Running {
@@ -218,4 +225,73 @@ async fn it_stops_cleanly_when_asked() {
     };
     assert!(ended.success(), "{ended}");
     drop(stream);
+}
+
+/// The origin on the local network, as it is printed.
+fn lan_origin(out: &mut impl BufRead) -> String {
+    let mut line = String::new();
+    while out.read_line(&mut line).unwrap() > 0 {
+        if let Some(origin) = line.trim().strip_prefix("Open to the local network at ") {
+            return origin.trim_end_matches('/').to_owned();
+        }
+        line.clear();
+    }
+    panic!("it did not open");
+}
+
+/// A phone that trusts the authority in the data folder and nobody else, and finds the name where it is.
+fn phone(data: &Path, origin: &str) -> reqwest::Client {
+    let authority = std::fs::read(data.join("lan/authority.pem")).unwrap();
+    let (name, port) = origin.strip_prefix("https://").unwrap().rsplit_once(':').unwrap();
+    reqwest::Client::builder()
+        .tls_built_in_root_certs(false)
+        .add_root_certificate(reqwest::Certificate::from_pem(&authority).unwrap())
+        .resolve(name, format!("127.0.0.1:{port}").parse().unwrap())
+        .pool_max_idle_per_host(0)
+        .build()
+        .unwrap()
+}
+
+#[tokio::test]
+async fn the_local_network_is_served_over_tls_by_the_computers_own_authority_and_let_in_by_code() {
+    let data = tempfile::tempdir().unwrap();
+    let (running, mut out) = start_with(data.path(), &["--lan", "--lan-port", "0"]);
+    let origin = lan_origin(&mut out);
+    let client = phone(data.path(), &origin);
+    let stranger = client.get(format!("{origin}/api/sites")).send().await.unwrap();
+    assert_eq!(stranger.status(), 401);
+    assert_eq!(client.get(format!("{origin}/pair")).send().await.unwrap().status(), 200);
+    let code = running.get("/api/lan").await["code"]["code"].as_str().unwrap().to_owned();
+    let body = json!({"code": code, "name": "Phone"});
+    let paired = client.post(format!("{origin}/api/pair")).json(&body).send().await.unwrap();
+    assert_eq!(paired.status(), 201);
+    let cookie = paired.headers()["set-cookie"].to_str().unwrap().split(';').next().unwrap().to_owned();
+    let sites = |client: reqwest::Client, origin: String, cookie: String| async move {
+        client.get(format!("{origin}/api/sites")).header("cookie", cookie).send().await.unwrap().status()
+    };
+    assert_eq!(sites(client, origin.clone(), cookie.clone()).await, 200);
+    #[cfg(unix)]
+    {
+        let mode = |file: &str| {
+            let kept = std::fs::metadata(data.path().join("lan").join(file)).unwrap();
+            std::os::unix::fs::PermissionsExt::mode(&kept.permissions()) & 0o777
+        };
+        assert_eq!(mode("authority.key.pem"), 0o600);
+    }
+    // After a restart: the same name, the same authority, the same phone.
+    drop(running);
+    let authority = std::fs::read(data.path().join("lan/authority.pem")).unwrap();
+    let (_running, mut out) = start_with(data.path(), &["--lan", "--lan-port", "0"]);
+    let again = lan_origin(&mut out);
+    assert_eq!(again.rsplit_once(':').unwrap().0, origin.rsplit_once(':').unwrap().0);
+    assert_eq!(std::fs::read(data.path().join("lan/authority.pem")).unwrap(), authority);
+    assert_eq!(sites(phone(data.path(), &again), again, cookie).await, 200);
+}
+
+#[tokio::test]
+async fn without_being_asked_nothing_listens_on_the_network() {
+    let data = tempfile::tempdir().unwrap();
+    let running = start(data.path());
+    assert_eq!(running.get("/api/lan").await["on"], false);
+    assert!(!data.path().join("lan").exists());
 }
