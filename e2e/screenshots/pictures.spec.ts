@@ -50,9 +50,6 @@ test("pictures of the main views", async ({ demo, page }) => {
   await page.waitForTimeout(1500);
   await take("aim");
   await page.goto(`${site}/baseline`);
-  await page.getByRole("heading", { name: /is connected to/ }).scrollIntoViewIfNeeded();
-  await page.getByRole("main").evaluate((main) => main.scrollBy(0, 420));
-  await take("baseline-carrier");
   await page.getByRole("button", { name: "Paste or type a reading" }).click();
   await page
     .getByLabel("Paste the status page")
@@ -76,8 +73,34 @@ test("pictures of the main views", async ({ demo, page }) => {
   await page.getByText(/Sample [4-9] of 10/).waitFor({ timeout: 20_000 });
   await take("recording");
 
-  await page.evaluate(() => localStorage.setItem("theme", "sun"));
+  // On the roof: a sweep under way, on a phone.
+  await page.goto(`${site}/aim`);
+  await page.getByRole("button", { name: "Begin another sweep" }).click();
+  await page.getByLabel("At", { exact: true }).selectOption({ label: "East gable" });
+  await page.getByRole("button", { name: "Begin the sweep" }).click();
+  const next = page.getByRole("region", { name: "Next step" });
+  await next.getByRole("button", { name: "Turn the simulated antenna there" }).click();
+  await next.getByRole("button", { name: "I am pointing there: measure" }).click();
+  await next.getByText(/Point 2 of 7/).waitFor({ timeout: 30_000 });
   await page.setViewportSize({ width: 390, height: 844 });
-  await page.goto(`${site}/log`);
-  await take("log-phone-sun");
+  await page.getByRole("link", { name: "Only this, large: for the roof" }).click();
+  await page.getByText(/below the best|at the best so far/).waitFor();
+  await page.waitForTimeout(1500);
+  await page.screenshot({ path: join(folder, "roof-phone-sun.png") });
+  await page.setViewportSize({ width: 1280, height: 800 });
+
+  // A page in another layout, its map and its live answer.
+  await page.goto(`${site}/settings`);
+  await page
+    .getByLabel("Address of its status page or modem")
+    .fill(demo.addresses.status_url.replace("status.json", "other.json"));
+  await page.getByRole("button", { name: "Save the addresses" }).click();
+  await page.getByRole("link", { name: "How it is signed in to and read" }).click();
+  await page.getByRole("button", { name: "Test this gateway" }).click();
+  await page.getByRole("button", { name: "Fill in what can be recognised" }).click();
+  await page.getByRole("button", { name: "Save how it is read" }).click();
+  await page.getByRole("heading", { name: "Where each thing stands" }).evaluate((at) => at.scrollIntoView());
+  await page.getByRole("heading", { name: /Heard now/ }).waitFor();
+  await page.waitForTimeout(13_000);
+  await take("gateway");
 });

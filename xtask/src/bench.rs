@@ -23,7 +23,18 @@ pub(crate) fn bench() -> anyhow::Result<()> {
     run(
         "",
         "cargo",
-        &["bench", "--workspace", "--bench", "targets", "--bench", "suggest", "--bench", "survey"],
+        &[
+            "bench",
+            "--workspace",
+            "--bench",
+            "targets",
+            "--bench",
+            "suggest",
+            "--bench",
+            "survey",
+            "--bench",
+            "roof",
+        ],
     )
 }
 

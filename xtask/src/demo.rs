@@ -15,7 +15,7 @@ impl Drop for Ended {
     }
 }
 
-pub(crate) fn demo(port: u16, keep: bool) -> anyhow::Result<()> {
+pub(crate) fn demo(port: u16, keep: bool, lan: bool) -> anyhow::Result<()> {
     build_web()?;
     run(
         "",
@@ -51,6 +51,7 @@ pub(crate) fn demo(port: u16, keep: bool) -> anyhow::Result<()> {
         .arg("--data")
         .arg(&data)
         .args(["--port", &port.to_string()])
+        .args(lan.then_some("--lan"))
         .spawn()
         .context("starting the application")?;
     application.wait()?;

@@ -26,6 +26,9 @@ enum Task {
         /// Go on with the data of the last demo instead of a fresh copy.
         #[arg(long)]
         keep: bool,
+        /// Let a phone on the local network in.
+        #[arg(long)]
+        lan: bool,
     },
     /// Install what tests need and run them all.
     Test,
@@ -45,7 +48,7 @@ enum Task {
 
 fn main() -> anyhow::Result<()> {
     match Arguments::parse().task {
-        Task::Demo { port, keep } => demo::demo(port, keep),
+        Task::Demo { port, keep, lan } => demo::demo(port, keep, lan),
         Task::Test => test::test(),
         Task::Lint => lint::lint(),
         Task::Client { check } => client::client(check),

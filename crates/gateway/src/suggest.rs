@@ -111,10 +111,8 @@ fn walk(value: &Value, at: &str, list: Option<(&str, &str)>, groups: &mut BTreeM
                         };
                         let fields = groups.entry(group).or_default();
                         if fields.iter().all(|one| one.field != field) {
-                            fields.push(FieldAt {
-                                unit: unit_of(field, leaf),
-                                ..FieldAt::plain(field, &pointer)
-                            });
+                            let (unit, scale) = (unit_of(field, leaf), scale_of(field, leaf));
+                            fields.push(FieldAt { unit, scale, ..FieldAt::plain(field, &pointer) });
                         }
                     }
                 }
@@ -127,6 +125,20 @@ fn walk(value: &Value, at: &str, list: Option<(&str, &str)>, groups: &mut BTreeM
             }
         }
         _ => {}
+    }
+}
+
+/// A value far outside what can be, of which a tenth can be, is in tenths.
+fn scale_of(field: PageField, value: &Value) -> f64 {
+    let can_be = match field {
+        PageField::RsrpDbm => -160.0..=-20.0,
+        PageField::RsrqDb => -45.0..=25.0,
+        PageField::SinrDb => -25.0..=45.0,
+        _ => return 1.0,
+    };
+    match value.as_f64() {
+        Some(number) if !can_be.contains(&number) && can_be.contains(&(number / 10.0)) => 0.1,
+        _ => 1.0,
     }
 }
 

@@ -17,6 +17,9 @@ const HELD_S = 20;
 /** A server that has not answered by then is taken to be out of reach, ms. */
 const PATIENCE_MS = 6000;
 
+/** The one press of this step: on a phone it stays in view. */
+const MAIN = "mt-2 min-h-14 w-full max-lg:sticky max-lg:bottom-3";
+
 /** The next step: where to turn, how long to hold, one press to measure. */
 export function NextStep({ siteId, view, site }: { siteId: string; view: SweepView; site: SiteView }) {
   const notice = useNotice();
@@ -154,7 +157,7 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
       </div>
       {axis === "azimuth" && view.declination_deg != null && (
         <p className="mt-1 text-muted">
-          {whole((to - view.declination_deg + 360) % 360)}° on a compass; steel near it pulls the needle
+          {whole((to - view.declination_deg + 360) % 360)}° on a compass, away from steel
         </p>
       )}
       {measuring?.problem && (
@@ -186,7 +189,7 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
       )}
       {view.ask.ask === "set" && waiting === 0 ? (
         <>
-          <Button look="filled" className="mt-2 min-h-14 w-full" onClick={() => void end(to)}>
+          <Button look="filled" className={MAIN} onClick={() => void end(to)}>
             {axis === "ports" ? "It is plugged and tight" : "It is set and tight"}
           </Button>
           <Button className="mt-2 min-h-14 w-full" onClick={() => void measure()}>
@@ -195,7 +198,7 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
         </>
       ) : (
         <>
-          <Button look="filled" className="mt-2 min-h-14 w-full" onClick={() => void measure()}>
+          <Button look="filled" className={MAIN} onClick={() => void measure()}>
             {axis === "ports"
               ? `It is plugged as ${angle(to, axis)}: measure`
               : "I am pointing there: measure"}

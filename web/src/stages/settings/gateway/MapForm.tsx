@@ -174,12 +174,14 @@ function FieldRow({
           onChange={(fixed) => onChange({ ...field, fixed })}
         />
       ) : (
-        <ChoiceField
-          label="Written as"
-          value={field.unit ?? "own"}
-          choices={UNITS}
-          onChange={(unit) => onChange({ ...field, unit })}
-        />
+        <div className="w-36">
+          <ChoiceField
+            label="Written as"
+            value={field.unit ?? "own"}
+            choices={UNITS}
+            onChange={(unit) => onChange({ ...field, unit })}
+          />
+        </div>
       )}
       {field.field !== "technology" && (
         <Scale value={field.scale ?? 1} onChange={(scale) => onChange({ ...field, scale })} />
@@ -196,7 +198,7 @@ function Scale({ value, onChange }: { value: number; onChange: (scale: number) =
   const [typed, setTyped] = useState(String(value));
   const read = Number(typed.replace(",", "."));
   return (
-    <div className="w-24">
+    <div className="w-20">
       <TextField
         label="Times"
         inputMode="decimal"
