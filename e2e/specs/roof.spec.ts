@@ -1,3 +1,4 @@
+import { join } from "node:path";
 import AxeBuilder from "@axe-core/playwright";
 import type { Page } from "@playwright/test";
 import { expect, type Program, test } from "../program";
@@ -191,6 +192,9 @@ test.describe("opened where there is no network", () => {
     await expect(page.getByText("Open Beacon does not answer")).toBeVisible();
     await page.getByLabel("Note from the roof").fill("written with no network");
     await page.getByRole("button", { name: "Keep it" }).click();
+    const photo = join(import.meta.dirname, "../../web/public/icons/192.png");
+    await page.getByLabel("Keep a photograph").setInputFiles(photo);
+    await expect(page.getByText("2 things wait on this device")).toBeVisible();
     await context.setOffline(false);
     await demo.start();
     await expect(
@@ -198,6 +202,11 @@ test.describe("opened where there is no network", () => {
     ).toBeVisible({
       timeout: 30_000,
     });
+    const kept = page.getByRole("img", { name: /^192\.png, / });
+    await expect(kept).toBeVisible();
+    expect(await kept.evaluate((one: HTMLImageElement) => one.decode().then(() => one.naturalWidth))).toBe(
+      192,
+    );
   });
 });
 

@@ -27,6 +27,7 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     unique("tiles.csv", bundle.tiles.iter().map(|row| row.tile.id), &mut problems);
     let sweeps = unique("sweeps.csv", bundle.sweeps.iter().map(|row| row.id), &mut problems);
     unique("sweep_stops.csv", bundle.sweep_stops.iter().map(|row| row.id), &mut problems);
+    unique("sweep_photos.csv", bundle.sweep_photos.iter().map(|row| row.photo.id), &mut problems);
     unique("backdrops.csv", bundle.backdrops.iter().map(|row| row.backdrop.id), &mut problems);
     let mut refer = |file: &str, index: usize, fine: bool, what: &str| {
         if !fine {
@@ -63,6 +64,9 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     for (index, row) in bundle.sweep_stops.iter().enumerate() {
         refer("sweep_stops.csv", index, sweeps.contains(&row.sweep_id), "sweep");
     }
+    for (index, row) in bundle.sweep_photos.iter().enumerate() {
+        refer("sweep_photos.csv", index, sweeps.contains(&row.photo.sweep_id), "sweep");
+    }
     let mut of_site = |file: &str, sites: Vec<open_beacon_core::model::SiteId>| {
         for (index, site) in sites.into_iter().enumerate() {
             refer(file, index, site == bundle.site.id, "site");
@@ -73,6 +77,7 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     of_site("landmarks.csv", bundle.landmarks.iter().map(|row| row.site_id).collect());
     of_site("sweeps.csv", bundle.sweeps.iter().map(|row| row.site_id).collect());
     of_site("sweep_stops.csv", bundle.sweep_stops.iter().map(|row| row.site_id).collect());
+    of_site("sweep_photos.csv", bundle.sweep_photos.iter().map(|row| row.photo.site_id).collect());
     of_site("backdrops.csv", bundle.backdrops.iter().map(|row| row.backdrop.site_id).collect());
     of_site("tiles.csv", bundle.tiles.iter().map(|row| row.tile.site_id).collect());
     let mut fields = |file: &str, index: usize, checker: Checker| {

@@ -2,7 +2,7 @@
 
 use open_beacon_core::model::{
     AttachmentId, BackdropId, KitId, LandmarkId, MastId, ObstacleId, PositionId, RunId, SampleId, SetupId,
-    SiteBundle, SiteId, SpeedTestId, SweepId, SweepStopId, TileId,
+    SiteBundle, SiteId, SpeedTestId, SweepId, SweepPhotoId, SweepStopId, TileId,
 };
 use std::collections::HashMap;
 use uuid::Uuid;
@@ -67,6 +67,11 @@ pub fn with_new_ids(mut bundle: SiteBundle, mut make: impl FnMut() -> Uuid) -> S
         row.id = SweepId(new(row.id.0));
         row.site_id = SiteId(new(row.site_id.0));
         row.position_id = PositionId(new(row.position_id.0));
+    }
+    for row in &mut bundle.sweep_photos {
+        row.photo.id = SweepPhotoId(new(row.photo.id.0));
+        row.photo.site_id = SiteId(new(row.photo.site_id.0));
+        row.photo.sweep_id = SweepId(new(row.photo.sweep_id.0));
     }
     for row in &mut bundle.sweep_stops {
         row.id = SweepStopId(new(row.id.0));

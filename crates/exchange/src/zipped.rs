@@ -5,7 +5,7 @@ use crate::json::known_format;
 use crate::{RowProblem, tables};
 use open_beacon_core::model::{
     Attachment, AttachmentFile, BUNDLE_FORMAT, BUNDLE_VERSION, Backdrop, BackdropFile, Carrier, Sample,
-    SampleId, Site, SiteBundle, SiteSettings, TerrainTile, TileFile,
+    SampleId, Site, SiteBundle, SiteSettings, SweepPhoto, SweepPhotoFile, TerrainTile, TileFile,
 };
 use serde::{Deserialize, Serialize};
 use std::collections::{BTreeMap, HashMap};
@@ -67,6 +67,7 @@ pub fn to_zip(bundle: &SiteBundle) -> Vec<u8> {
         ("backdrops.csv", write(tables::BACKDROPS, bundle.backdrops.iter().map(|file| &file.backdrop))),
         ("sweeps.csv", write(tables::SWEEPS, bundle.sweeps.iter())),
         ("sweep_stops.csv", write(tables::SWEEP_STOPS, bundle.sweep_stops.iter())),
+        ("sweep_photos.csv", write(tables::SWEEP_PHOTOS, bundle.sweep_photos.iter().map(|file| &file.photo))),
         ("speed_tests.csv", write(tables::SPEED_TESTS, bundle.speed_tests.iter())),
         (
             "attachments.csv",
@@ -92,6 +93,9 @@ pub fn to_zip(bundle: &SiteBundle) -> Vec<u8> {
     for file in &bundle.backdrops {
         add(&backdrop_name(&file.backdrop), &file.content);
     }
+    for file in &bundle.sweep_photos {
+        add(&photo_name(&file.photo), &file.content);
+    }
     writer.finish().expect(in_memory).into_inner()
 }
 
@@ -108,6 +112,11 @@ fn tile_name(tile: &TerrainTile) -> String {
 fn backdrop_name(backdrop: &Backdrop) -> String {
     let ending = backdrop.media_type.rsplit('/').next().unwrap_or("bin");
     format!("backdrops/{}.{ending}", backdrop.id)
+}
+
+fn photo_name(photo: &SweepPhoto) -> String {
+    let ending = photo.media_type.rsplit('/').next().unwrap_or("bin");
+    format!("photos/{}.{ending}", photo.id)
 }
 
 /// Reads a site.
@@ -145,6 +154,7 @@ pub fn from_zip(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
         ("backdrops.csv", tables::BACKDROPS),
         ("sweeps.csv", tables::SWEEPS),
         ("sweep_stops.csv", tables::SWEEP_STOPS),
+        ("sweep_photos.csv", tables::SWEEP_PHOTOS),
     ];
     for (name, heading) in later {
         files.entry(name.into()).or_insert_with(|| write(heading, std::iter::empty::<()>()));
@@ -166,6 +176,12 @@ pub fn from_zip(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
         with_content(rows, "backdrops.csv", backdrop_name, |one| one.bytes, &mut files, &mut problems)
             .into_iter()
             .map(|(backdrop, content)| BackdropFile { backdrop, content })
+            .collect();
+    let rows: Vec<(u64, SweepPhoto)> = table(&files, "sweep_photos.csv", tables::SWEEP_PHOTOS, &mut problems);
+    let sweep_photos =
+        with_content(rows, "sweep_photos.csv", photo_name, |one| one.bytes, &mut files, &mut problems)
+            .into_iter()
+            .map(|(photo, content)| SweepPhotoFile { photo, content })
             .collect();
     let attachments = attachments(&mut files, &mut problems);
     if sites.len() != 1 && problems.is_empty() {
@@ -196,6 +212,7 @@ pub fn from_zip(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
             backdrops,
             sweeps,
             sweep_stops,
+            sweep_photos,
         }),
         _ => Err(problems),
     }

@@ -84,6 +84,9 @@ const STALE_PERIODS: f64 = 4.0;
 /// Before a period is learned, a page unchanged for this long is stale, s.
 const STALE_UNLEARNED_S: f64 = 30.0;
 
+/// Share of the learned refresh period for which a page that has just been renewed is not looked at. Less than one, so
+/// that a device that grows quicker is noticed.
+const RESTS: f64 = 0.6;
 /// Pause after the first failure.
 const FIRST_PAUSE: Duration = Duration::from_secs(2);
 
@@ -94,6 +97,8 @@ pub struct Watcher {
     learner: RefreshLearner,
     began: Instant,
     changed_at: Instant,
+    /// The last look brought a new measurement.
+    fresh: bool,
     /// Looks that failed, one after the other.
     failures: u32,
     state: LinkState,
@@ -108,6 +113,7 @@ impl Watcher {
             learner: RefreshLearner::default(),
             began: now,
             changed_at: now,
+            fresh: false,
             failures: 0,
             state: LinkState {
                 status: LinkStatus::Waiting,
@@ -142,6 +148,7 @@ impl Watcher {
 
     fn take(&mut self, at: DateTime<Utc>, reading: Reading) -> Look {
         let novelty = self.learner.look(self.began.elapsed().as_secs_f64(), fingerprint(&reading));
+        self.fresh = novelty == Novelty::Fresh;
         if novelty.counts() {
             self.changed_at = Instant::now();
             self.state.heard_at = Some(at);
@@ -178,10 +185,14 @@ impl Watcher {
         }
     }
 
-    /// How long to wait before the next look: `interval` while it answers; doubled with each failure, from 2 s to 10 s, so
+    /// How long to wait before the next look: `interval` while it answers, longer after a new measurement; doubled with each failure, from 2 s to 10 s, so
     /// that a gateway that is starting is neither pressed nor found late.
     pub fn pause(&self, interval: Duration) -> Duration {
         match self.failures {
+            // The page is renewed no sooner than it was learned to be: it is left alone for most of that time.
+            0 if self.fresh => {
+                interval.max(Duration::from_secs_f64(self.learner.period_s().unwrap_or(0.0) * RESTS))
+            }
             0 => interval,
             failures => interval.max(FIRST_PAUSE * 2u32.pow((failures - 1).min(8)).min(5)),
         }

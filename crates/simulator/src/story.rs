@@ -256,6 +256,7 @@ pub fn demo_site(seed: u64, at: &Addresses) -> SiteBundle {
         backdrops: Vec::new(),
         sweeps: Vec::new(),
         sweep_stops: Vec::new(),
+        sweep_photos: Vec::new(),
     };
     for (order, spot) in SPOTS.iter().enumerate() {
         tell_spot(seed, &mut bundle, order, spot);

@@ -104,6 +104,9 @@ impl Store {
         for row in bundle.sweeps.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
             survey::put(&transaction, row)?;
         }
+        for row in bundle.sweep_photos.iter().filter(|row| !known.ids.contains(&row.photo.id.to_string())) {
+            survey::insert_file(&transaction, row)?;
+        }
         for row in bundle.sweep_stops.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
             survey::put(&transaction, row)?;
         }
@@ -178,6 +181,7 @@ fn read_bundle(db: &Connection, site_id: SiteId) -> Result<Option<SiteBundle>, S
         landmarks: survey::of_site(db, site_id)?,
         tiles: survey::files(db, site_id)?,
         backdrops: survey::files(db, site_id)?,
+        sweep_photos: survey::files(db, site_id)?,
         sweeps: survey::of_site(db, site_id)?,
         sweep_stops: survey::of_site(db, site_id)?,
     }))
@@ -207,6 +211,7 @@ impl Known {
             "backdrop",
             "sweep",
             "sweep_stop",
+            "sweep_photo",
         ];
         for table in tables {
             let mut statement = db.prepare(&format!("SELECT 1 FROM {table} WHERE id = ?1"))?;
@@ -234,6 +239,7 @@ fn ids_of(bundle: &SiteBundle, table: &str) -> Vec<String> {
         "backdrop" => bundle.backdrops.iter().map(|row| row.backdrop.id.to_string()).collect(),
         "sweep" => bundle.sweeps.iter().map(|row| row.id.to_string()).collect(),
         "sweep_stop" => bundle.sweep_stops.iter().map(|row| row.id.to_string()).collect(),
+        "sweep_photo" => bundle.sweep_photos.iter().map(|row| row.photo.id.to_string()).collect(),
         "speed_test" => bundle.speed_tests.iter().map(|row| row.id.to_string()).collect(),
         _ => bundle.attachments.iter().map(|row| row.attachment.id.to_string()).collect(),
     }
@@ -270,6 +276,7 @@ fn plan(db: &Connection, bundle: &SiteBundle) -> Result<BundlePlan, StoreError> 
     rows!("tile", tiles, |row: &open_beacon_core::model::TileFile| row.tile.id);
     rows!("backdrop", backdrops, |row: &open_beacon_core::model::BackdropFile| row.backdrop.id);
     rows!("sweep", sweeps, |row: &open_beacon_core::model::Sweep| row.id);
+    rows!("sweep_photo", sweep_photos, |row: &open_beacon_core::model::SweepPhotoFile| row.photo.id);
     rows!("sweep_stop", sweep_stops, |row: &open_beacon_core::model::SweepStop| row.id);
     Ok(plan)
 }

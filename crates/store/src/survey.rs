@@ -4,7 +4,8 @@
 use crate::convert::{Result as Row_, from_json, json};
 use crate::{Store, StoreError};
 use open_beacon_core::model::{
-    Backdrop, BackdropFile, Landmark, Mast, Obstacle, SiteId, Sweep, SweepStop, TerrainTile, TileFile,
+    Backdrop, BackdropFile, Landmark, Mast, Obstacle, SiteId, Sweep, SweepPhoto, SweepPhotoFile, SweepStop,
+    TerrainTile, TileFile,
 };
 use rusqlite::{Connection, OptionalExtension};
 use serde::Serialize;
@@ -37,6 +38,7 @@ thing!(TerrainTile, "tile");
 thing!(Backdrop, "backdrop");
 thing!(Sweep, "sweep");
 thing!(SweepStop, "sweep_stop");
+thing!(SweepPhoto, "sweep_photo");
 
 /// A thing with a file beside it.
 pub trait SurveyFile: Sized {
@@ -67,6 +69,7 @@ macro_rules! file {
 }
 file!(TileFile, TerrainTile, tile, "terrain file");
 file!(BackdropFile, Backdrop, backdrop, "aerial picture");
+file!(SweepPhotoFile, SweepPhoto, photo, "photograph");
 
 pub(crate) fn of_site<T: SurveyThing>(db: &Connection, site: SiteId) -> Result<Vec<T>, StoreError> {
     let sql = format!("SELECT body FROM {} WHERE site_id = ?1 ORDER BY rowid", T::TABLE);

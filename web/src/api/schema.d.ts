@@ -1947,6 +1947,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/sweeps/{sweep}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps a photograph (PNG, JPEG or WebP, at most 12 MiB) with a sweep. A repeat of the same identifier changes nothing. */
+        post: operations["add_photo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/sweeps/{sweep}/score": {
         parameters: {
             query?: never;
@@ -2026,6 +2043,23 @@ export interface paths {
         get?: never;
         /** Says whether a file is of the ground or of tree tops, or puts it away. */
         put: operations["change_tile"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sweep-photos/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The photograph itself. */
+        get: operations["photo_picture"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -7187,6 +7221,7 @@ export interface components {
             setups: components["schemas"]["Setup"][];
             site: components["schemas"]["Site"];
             speed_tests: components["schemas"]["SpeedTest"][];
+            sweep_photos?: components["schemas"]["SweepPhotoFile"][];
             sweep_stops?: components["schemas"]["SweepStop"][];
             sweeps?: components["schemas"]["Sweep"][];
             /** @description Files of terrain, as they were given. */
@@ -7738,6 +7773,33 @@ export interface components {
          * @description Identifies a [`super::SweepNote`].
          */
         SweepNoteId: string;
+        /** @description A photograph taken at the antenna. */
+        SweepPhoto: {
+            /** Format: date-time */
+            archived_at?: string | null;
+            /** Format: int64 */
+            bytes: number;
+            file_name: string;
+            id: components["schemas"]["SweepPhotoId"];
+            media_type: string;
+            site_id: components["schemas"]["SiteId"];
+            sweep_id: components["schemas"]["SweepId"];
+            /** Format: date-time */
+            taken_at: string;
+        };
+        /** @description A photograph of a sweep with its content. */
+        SweepPhotoFile: components["schemas"]["SweepPhoto"] & {
+            /**
+             * Format: byte
+             * @description Base64 (RFC 4648, section 4).
+             */
+            content: string;
+        };
+        /**
+         * Format: uuid
+         * @description Identifies a [`super::SweepPhoto`].
+         */
+        SweepPhotoId: string;
         /** @description How to begin. */
         SweepPlan: {
             /**
@@ -7799,6 +7861,7 @@ export interface components {
             masts: components["schemas"]["SweepMast"][];
             measuring?: components["schemas"]["StopState"] | null;
             next: string;
+            photos: components["schemas"]["SweepPhoto"][];
             plan: components["schemas"]["SweepPlan"];
             ports?: components["schemas"]["PortVerdict"] | null;
             position: string;
@@ -8454,6 +8517,9 @@ export type SweepLine = components['schemas']['SweepLine'];
 export type SweepMast = components['schemas']['SweepMast'];
 export type SweepNote = components['schemas']['SweepNote'];
 export type SweepNoteId = components['schemas']['SweepNoteId'];
+export type SweepPhoto = components['schemas']['SweepPhoto'];
+export type SweepPhotoFile = components['schemas']['SweepPhotoFile'];
+export type SweepPhotoId = components['schemas']['SweepPhotoId'];
 export type SweepPlan = components['schemas']['SweepPlan'];
 export type SweepStop = components['schemas']['SweepStop'];
 export type SweepStopId = components['schemas']['SweepStopId'];
@@ -12608,6 +12674,54 @@ export interface operations {
             };
         };
     };
+    add_photo: {
+        parameters: {
+            query: {
+                /** @description Made by the client (UUIDv7). */
+                id: components["schemas"]["SweepPhotoId"];
+                file_name: string;
+                /** @description When it was taken, where that was before it could be sent. */
+                taken_at?: string;
+            };
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+                sweep: components["schemas"]["SweepId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": number[];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SweepPhoto"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_score: {
         parameters: {
             query?: never;
@@ -12817,6 +12931,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TerrainTile"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    photo_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SweepPhotoId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/*": number[];
                 };
             };
             404: {

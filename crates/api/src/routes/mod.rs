@@ -23,6 +23,7 @@ pub mod path_slice;
 pub mod positions;
 pub mod raster;
 pub mod rehearsals;
+pub mod roof;
 pub mod runs;
 pub mod setups;
 pub mod sites;
@@ -69,6 +70,7 @@ pub fn all() -> OpenApiRouter<AppState> {
         .merge(raster::routes())
         .merge(lan::routes())
         .merge(rehearsals::routes())
+        .merge(roof::routes())
         .merge(exchange::routes())
         .merge(calc::routes())
 }

@@ -19,8 +19,8 @@ use open_beacon_core::check::Checker;
 use open_beacon_core::geo::geodesic::way;
 use open_beacon_core::geo::magnetic::declination;
 use open_beacon_core::model::{
-    Attach, Position, PositionId, School, SiteId, Sweep, SweepAxis, SweepId, SweepNote, SweepNoteId,
-    SweepStop, SweepStopId,
+    Attach, Position, PositionId, School, SiteId, Sweep, SweepAxis, SweepId, SweepPhoto, SweepStop,
+    SweepStopId,
 };
 use open_beacon_store::StoreError;
 use serde::{Deserialize, Serialize};
@@ -35,7 +35,6 @@ pub(super) fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(get_sweep, end_sweep))
         .routes(routes!(measure_stop, cancel_stop))
         .routes(routes!(change_stop))
-        .routes(routes!(add_note))
 }
 
 /// A sweep to begin.
@@ -84,6 +83,7 @@ pub struct SweepView {
     pub school: School,
     pub stops: Vec<StopLine>,
     pub fit: Option<AimFit>,
+    pub photos: Vec<SweepPhoto>,
     /// What came of trying two port maps by turns.
     pub ports: Option<PortVerdict>,
     pub plan: SweepPlan,
@@ -211,7 +211,11 @@ async fn create_sweep(
     Ok((StatusCode::CREATED, Json(kept)))
 }
 
-async fn find(app: &AppState, site: SiteId, id: SweepId) -> Result<(Sweep, Vec<SweepStop>), Problem> {
+pub(super) async fn find(
+    app: &AppState,
+    site: SiteId,
+    id: SweepId,
+) -> Result<(Sweep, Vec<SweepStop>), Problem> {
     let found = app.db(move |store| {
         let sweeps: Vec<Sweep> = store.survey_things(site)?;
         let sweep = sweeps.into_iter().find(|one| one.id == id).ok_or(StoreError::NotFound("sweep"))?;
@@ -232,7 +236,12 @@ async fn get_sweep(
     let (sweep, stops) = find(&app, site, id).await?;
     let measuring = app.sweeping.state(site).filter(|state| state.sweep_id == id);
     let period_s = app.links.peek(site).and_then(|state| state.refresh_period_s).unwrap_or(USUAL_PERIOD_S);
-    app.survey(site, move |data| Ok(Json(view(&data, sweep, &stops, measuring, period_s)))).await
+    let photos = app.db(move |store| store.survey_things::<SweepPhoto>(site)).await?;
+    let photos = photos.into_iter().filter(|photo| photo.sweep_id == id).collect();
+    app.survey(site, move |data| {
+        Ok(Json(SweepView { photos, ..view(&data, sweep, &stops, measuring, period_s) }))
+    })
+    .await
 }
 
 fn view(
@@ -317,6 +326,7 @@ fn view(
         declination_deg: place
             .and_then(|place| Some(declination(place, 0.0, Utc::now().date_naive()).ok()?.declination_deg)),
         fit,
+        photos: Vec::new(),
         ports,
         plan,
         ask,
@@ -479,37 +489,4 @@ async fn change_stop(
     app.db(move |store| store.put_survey_things(site, std::slice::from_ref(&found))).await?;
     app.changed(site);
     Ok(StatusCode::NO_CONTENT)
-}
-
-/// A note to keep with a sweep.
-#[derive(Clone, Debug, Deserialize, ToSchema)]
-pub struct NewNote {
-    /// Made by the client (UUIDv7).
-    pub id: SweepNoteId,
-    pub text: String,
-    /// When it was written, where that was before it could be sent.
-    #[serde(default)]
-    pub at: Option<DateTime<Utc>>,
-}
-
-/// Keeps a note with a sweep. A repeat of the same identifier changes nothing.
-#[utoipa::path(post, path = "/api/sites/{id}/sweeps/{sweep}/notes", params(("id" = SiteId, Path), ("sweep" = SweepId, Path)),
-    request_body = NewNote, responses((status = 201, body = Sweep), (status = 404, body = Problem), (status = 422, body = Problem)))]
-async fn add_note(
-    State(app): State<AppState>,
-    Path((site, id)): Path<(SiteId, SweepId)>,
-    Body(new): Body<NewNote>,
-) -> Result<(StatusCode, Json<Sweep>), Problem> {
-    let checker =
-        Checker::default().name("/text", &new.text, "Fir in the way at 150°").text("/text", &new.text);
-    Problem::unless_valid(checker.done())?;
-    let (mut sweep, _) = find(&app, site, id).await?;
-    if sweep.notes.iter().all(|note| note.id != new.id) {
-        let at = new.at.unwrap_or_else(Utc::now);
-        sweep.notes.push(SweepNote { id: new.id, at, text: new.text.trim().to_owned() });
-        let kept = sweep.clone();
-        app.db(move |store| store.put_survey_things(site, std::slice::from_ref(&kept))).await?;
-        app.changed(site);
-    }
-    Ok((StatusCode::CREATED, Json(sweep)))
 }

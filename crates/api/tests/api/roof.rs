@@ -55,6 +55,19 @@ async fn a_point_that_waited_is_measured_from_what_was_heard_then() {
         view["sweep"]["notes"],
         json!([{"id": id(720), "at": "2026-05-01T12:00:00Z", "text": "Fir in the way"}])
     );
+    let photo = format!("{path}/photos?id={}&file_name=roof.jpg&taken_at=2026-05-01T12:00:00Z", id(722));
+    let jpeg = vec![0xFF, 0xD8, 0xFF, 0xE0, 1, 2, 3];
+    for _ in 0..2 {
+        let (status, _) = server.bytes("POST", &photo, jpeg.clone(), "application/octet-stream").await;
+        assert_eq!(status, StatusCode::CREATED);
+    }
+    let photos = server.get(&path).await["photos"].clone();
+    assert_eq!((photos.as_array().unwrap().len(), &photos[0]["media_type"]), (1, &json!("image/jpeg")));
+    let (_, back) = server.bytes("GET", &format!("/api/sweep-photos/{}", id(722)), Vec::new(), "").await;
+    assert_eq!(back, jpeg);
+    let other = photo.replace(&id(722), &id(723));
+    let (status, _) = server.bytes("POST", &other, b"<svg>".to_vec(), "application/octet-stream").await;
+    assert_eq!(status, StatusCode::BAD_REQUEST);
     let none = json!({"id": id(721), "text": "  "});
     let (status, _) = server.send("POST", &format!("{path}/notes"), Some(none)).await;
     assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);

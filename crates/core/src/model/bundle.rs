@@ -2,7 +2,7 @@
 
 use super::{
     Attachment, Backdrop, Kit, Landmark, Mast, Obstacle, Part, Position, Run, Sample, Setup, Site,
-    SiteSettings, SpeedTest, Sweep, SweepStop, TerrainTile,
+    SiteSettings, SpeedTest, Sweep, SweepPhoto, SweepStop, TerrainTile,
 };
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
@@ -51,6 +51,20 @@ pub struct SiteBundle {
     pub sweeps: Vec<Sweep>,
     #[serde(default)]
     pub sweep_stops: Vec<SweepStop>,
+    #[serde(default)]
+    pub sweep_photos: Vec<SweepPhotoFile>,
+}
+
+/// A photograph of a sweep with its content.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct SweepPhotoFile {
+    #[serde(flatten)]
+    pub photo: SweepPhoto,
+    /// Base64 (RFC 4648, section 4).
+    #[serde(serialize_with = "to_base64", deserialize_with = "from_base64")]
+    #[cfg_attr(feature = "schema", schema(value_type = String, format = "byte"))]
+    pub content: Vec<u8>,
 }
 
 /// An aerial picture with its content.

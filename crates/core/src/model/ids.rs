@@ -57,6 +57,8 @@ id! {
     BackdropId,
     /// Identifies a [`super::SweepNote`].
     SweepNoteId,
+    /// Identifies a [`super::SweepPhoto`].
+    SweepPhotoId,
     /// Identifies a [`super::PairedDevice`].
     DeviceId,
     /// Identifies a [`super::Sweep`].

@@ -89,3 +89,18 @@ pub struct SweepNote {
     pub at: DateTime<Utc>,
     pub text: String,
 }
+
+/// A photograph taken at the antenna.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct SweepPhoto {
+    pub id: super::SweepPhotoId,
+    pub site_id: SiteId,
+    pub sweep_id: SweepId,
+    pub file_name: String,
+    pub media_type: String,
+    pub bytes: u64,
+    pub taken_at: DateTime<Utc>,
+    #[serde(default)]
+    pub archived_at: Option<DateTime<Utc>>,
+}

@@ -52,7 +52,11 @@ fn story() -> SiteBundle {
         front_to_back_db: 18.0,
         expected_deg: None,
         attach: Attach::KeptAttached,
-        notes: Vec::new(),
+        notes: vec![SweepNote {
+            id: SweepNoteId(Uuid::from_u128(9)),
+            at: bundle.runs[0].started_at,
+            text: "Fir, \"in the way\"".into(),
+        }],
         started_at: bundle.runs[0].started_at,
         set_deg: Some(-2.5),
         ended_at: Some(bundle.runs[0].started_at),
@@ -65,9 +69,22 @@ fn story() -> SiteBundle {
         angle_deg: -5.0,
         taken_at: bundle.runs[0].started_at,
         samples: vec![bundle.samples[0].reading.clone(), bundle.samples[1].reading.clone()],
-        pressed_at: None,
-        clock_offset_ms: None,
+        pressed_at: Some(bundle.runs[0].started_at),
+        clock_offset_ms: Some(-250),
         archived_at: None,
+    });
+    bundle.sweep_photos.push(SweepPhotoFile {
+        photo: SweepPhoto {
+            id: SweepPhotoId(Uuid::from_u128(10)),
+            site_id: bundle.site.id,
+            sweep_id: SweepId(Uuid::from_u128(7)),
+            file_name: "roof.jpg".into(),
+            media_type: "image/jpeg".into(),
+            bytes: 4,
+            taken_at: bundle.runs[0].started_at,
+            archived_at: None,
+        },
+        content: vec![0xFF, 0xD8, 0xFF, 1],
     });
     bundle.backdrops.push(BackdropFile {
         backdrop: Backdrop {

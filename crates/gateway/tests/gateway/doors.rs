@@ -216,6 +216,30 @@ async fn a_certificate_of_its_own_is_taken_only_where_the_user_vouched_for_it() 
     assert!(look.suggestion.is_some() && look.page.is_some());
 }
 
+#[tokio::test]
+async fn a_page_is_left_alone_for_most_of_the_time_it_takes_to_renew_itself() {
+    let stand_in = StandIn::new(7, Duration::from_millis(600));
+    let listener = tokio::net::TcpListener::bind("127.0.0.1:0").await.unwrap();
+    let address = format!("http://{}/status.json", listener.local_addr().unwrap());
+    tokio::spawn(axum::serve(listener, gateway_router(stand_in)).into_future());
+    let mut watcher = Watcher::new(super::driver(&address));
+    let interval = Duration::from_millis(100);
+    let (mut looks, mut fresh) = (0, 0);
+    let began = Instant::now();
+    while began.elapsed() < Duration::from_secs(9) {
+        let counted = watcher.look().await.unwrap().novelty.counts();
+        let pause = watcher.pause(interval);
+        if watcher.state().refresh_period_s.is_some() {
+            looks += 1;
+            fresh += u32::from(counted);
+            assert!(counted || pause == interval, "only a page that has just been renewed rests");
+        }
+        tokio::time::sleep(pause).await;
+    }
+    // At 100 ms each renewal would be looked at six times.
+    assert!(fresh >= 6 && looks <= 5 * fresh, "{looks} looks for {fresh} measurements");
+}
+
 #[test]
 fn secrets_do_not_show_in_what_is_logged() {
     assert!(!format!("{:?}", secrets("lantern & oil")).contains("lantern"));

@@ -14,3 +14,11 @@ CREATE TABLE paired_device (
     last_seen_at INTEGER,
     revoked_at INTEGER
 ) STRICT;
+-- Photographs taken on the roof.
+CREATE TABLE sweep_photo (
+    id TEXT PRIMARY KEY,
+    site_id TEXT NOT NULL REFERENCES site (id),
+    body TEXT NOT NULL,
+    content BLOB NOT NULL
+) STRICT;
+CREATE INDEX sweep_photo_of_site ON sweep_photo (site_id);

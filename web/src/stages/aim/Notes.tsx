@@ -25,6 +25,25 @@ export function Notes({ siteId, view, zone }: { siteId: string; view: SweepView;
     setText("");
     refresh(siteId);
   };
+  const picture = async (input: HTMLInputElement) => {
+    const file = input.files?.[0];
+    if (!file) return;
+    const asked = new URLSearchParams({
+      id: newId(),
+      file_name: file.name,
+      taken_at: new Date().toISOString(),
+    });
+    // The bytes, not the file: a phone may have cleared its own copy when the connection is back.
+    const body = new Blob([await file.arrayBuffer()], { type: "application/octet-stream" });
+    await deliver({
+      label: `Photograph ${file.name}`,
+      method: "POST",
+      path: `/api/sites/${siteId}/sweeps/${view.sweep.id}/photos?${asked}`,
+      type: "application/octet-stream",
+      body,
+    });
+    input.value = "";
+  };
   return (
     <section aria-label="Notes" className="mt-5">
       <form
@@ -45,6 +64,29 @@ export function Notes({ siteId, view, zone }: { siteId: string; view: SweepView;
         {(view.sweep.notes ?? []).map((note) => (
           <li key={note.id}>
             <span className="text-muted">{moment(note.at, zone)}</span> {note.text}
+          </li>
+        ))}
+      </ul>
+      <label className="mt-3 inline-flex min-h-14 cursor-pointer items-center rounded-xl border border-edge px-4 font-semibold focus-within:outline-2">
+        Keep a photograph
+        <input
+          type="file"
+          accept="image/jpeg,image/png,image/webp"
+          capture="environment"
+          className="sr-only"
+          onChange={(event) => void picture(event.target)}
+        />
+      </label>
+      <ul className="mt-2 flex flex-wrap gap-2">
+        {view.photos.map((photo) => (
+          <li key={photo.id}>
+            <a href={`/api/sweep-photos/${photo.id}`} target="_blank" rel="noreferrer">
+              <img
+                src={`/api/sweep-photos/${photo.id}`}
+                alt={`${photo.file_name}, ${moment(photo.taken_at, zone)}`}
+                className="size-24 rounded-lg border border-rule object-cover"
+              />
+            </a>
           </li>
         ))}
       </ul>
