@@ -11,7 +11,12 @@ function serviceWorker(): Plugin {
     generateBundle(_, bundle) {
       const files = Object.keys(bundle).filter((name) => !name.endsWith(".map"));
       const source = readFileSync(new URL("./src/sw/worker.js", import.meta.url), "utf8");
-      const wanted = ["/", "/theme.js", "/beacon.svg", ...files.filter((name) => name !== "index.html").map((name) => `/${name}`)];
+      const wanted = [
+        "/",
+        "/theme.js",
+        "/beacon.svg",
+        ...files.filter((name) => name !== "index.html").map((name) => `/${name}`),
+      ];
       this.emitFile({
         type: "asset",
         fileName: "sw.js",

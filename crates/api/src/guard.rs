@@ -100,7 +100,8 @@ impl Gate {
         if path.starts_with("/api/lan") {
             return Err(Problem::forbidden("This can be done on the computer only."));
         }
-        let shell = ["/pair", "/api/pair", "/sw.js", "/manifest.webmanifest"].contains(&path)
+        let shell = ["/pair", "/api/pair", "/sw.js", "/manifest.webmanifest", "/theme.js", "/beacon.svg"]
+            .contains(&path)
             || path.starts_with("/assets/")
             || path.starts_with("/icons/");
         let device = match token {

@@ -27,6 +27,8 @@ pub struct AppState {
     pub lan: Arc<OnceLock<Lan>>,
     /// Sites of which something stored has changed.
     pub changes: broadcast::Sender<SiteId>,
+    /// A device was turned away: open event streams end, and those who may come back do.
+    pub turned_away: broadcast::Sender<()>,
     pub http: reqwest::Client,
     /// Cancelled when the program ends; open event streams end with it.
     pub stopping: CancellationToken,
@@ -55,6 +57,7 @@ impl AppState {
             pairing: Pairing::default(),
             lan: Arc::default(),
             changes: broadcast::channel(64).0,
+            turned_away: broadcast::channel(4).0,
             store,
             http,
             stopping: CancellationToken::new(),

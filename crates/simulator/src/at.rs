@@ -4,8 +4,12 @@
 use crate::serve::{Fault, StandIn};
 use open_beacon_core::model::{Carrier, ConnectionMode, Reading, Technology};
 use std::sync::Arc;
+use std::time::Duration;
 use tokio::io::{AsyncReadExt, AsyncWriteExt};
 use tokio::net::{TcpListener, TcpStream};
+
+/// How long a slow modem takes for one answer.
+const SLOW: Duration = Duration::from_millis(700);
 
 /// Serves until stopped.
 ///
@@ -31,7 +35,14 @@ async fn converse(mut stream: TcpStream, stand_in: Arc<StandIn>) -> std::io::Res
             let command: String = heard.drain(..=end).collect();
             if let Some(answer) = answer(command.trim(), &stand_in) {
                 // Modems echo what they were told.
-                stream.write_all(format!("{}\r\r\n{answer}\r\n", command.trim()).as_bytes()).await?;
+                let whole = format!("{}\r\r\n{answer}\r\n", command.trim());
+                match stand_in.fault() {
+                    Fault::Half => return stream.write_all(&whole.as_bytes()[..whole.len() / 2]).await,
+                    // A round of questions stays within a reader's patience, if only just.
+                    Fault::Slow => tokio::time::sleep(SLOW).await,
+                    _ => {}
+                }
+                stream.write_all(whole.as_bytes()).await?;
             }
         }
     }

@@ -2860,6 +2860,14 @@ export interface components {
             /** @description False where another cell (PCI) was heard on the same channel. */
             same_cell: boolean;
         };
+        /** @description Where another carrier is strongest and cleanest. */
+        CarrierFit: {
+            cell: components["schemas"]["CellKey"];
+            cleanest?: components["schemas"]["AngleInterval"] | null;
+            strongest: components["schemas"]["AngleInterval"];
+            /** @description "n78 (PCI 611): strongest at 144° T ± 5°, cleanest at 141° T ± 7°." */
+            words: string;
+        };
         /** @description Carriers of one kind: a list of them, or one object that is one carrier. */
         CarrierGroup: {
             /** @description JSON Pointer to the list or the object; empty for the whole page. */
@@ -7861,6 +7869,8 @@ export interface components {
             masts: components["schemas"]["SweepMast"][];
             measuring?: components["schemas"]["StopState"] | null;
             next: string;
+            /** @description The other carriers that were read at the same bearings, the widest first. */
+            others: components["schemas"]["CarrierFit"][];
             photos: components["schemas"]["SweepPhoto"][];
             plan: components["schemas"]["SweepPlan"];
             ports?: components["schemas"]["PortVerdict"] | null;
@@ -8177,6 +8187,7 @@ export type CapacityRequest = components['schemas']['CapacityRequest'];
 export type Carrier = components['schemas']['Carrier'];
 export type CarrierClass = components['schemas']['CarrierClass'];
 export type CarrierDifference = components['schemas']['CarrierDifference'];
+export type CarrierFit = components['schemas']['CarrierFit'];
 export type CarrierGroup = components['schemas']['CarrierGroup'];
 export type CarrierNote = components['schemas']['CarrierNote'];
 export type CarrierRates = components['schemas']['CarrierRates'];

@@ -7,7 +7,7 @@ interface Labelled {
 }
 
 const INPUT =
-  "w-full rounded-lg border bg-surface px-3 py-2 min-h-11 text-base text-ink placeholder:text-muted disabled:opacity-60";
+  "w-full rounded-lg border bg-surface px-3 py-2 min-h-11 max-lg:min-h-14 text-base text-ink placeholder:text-muted disabled:opacity-60";
 
 /** Label above, hint and error below, tied together for those who listen. */
 export function FieldFrame({

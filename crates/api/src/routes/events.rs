@@ -107,6 +107,7 @@ fn as_sse(event: &Event) -> SseEvent {
 async fn pump(app: AppState, site: SiteId, to: tokio::sync::mpsc::Sender<Event>) {
     let mut lease = app.links.lease(site);
     let mut changes = app.changes.subscribe();
+    let mut turned_away = app.turned_away.subscribe();
     let mut started = app.jobs.started();
     let mut job = app.jobs.state(site);
     let (mut learner, began) = (LiveLearner::default(), Instant::now());
@@ -115,6 +116,8 @@ async fn pump(app: AppState, site: SiteId, to: tokio::sync::mpsc::Sender<Event>)
         let event = tokio::select! {
             () = to.closed() => return,
             () = app.stopping.cancelled() => return,
+            // Whoever it was must not hear on; the others ask again by themselves.
+            _ = turned_away.recv() => return,
             changed = lease.state.changed() => match changed {
                 Ok(()) => {
                     let state = lease.state.borrow_and_update();

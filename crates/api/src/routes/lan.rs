@@ -159,6 +159,8 @@ async fn pair(State(app): State<AppState>, Body(body): Body<PairBody>) -> Result
     responses((status = 204), (status = 404, body = Problem)))]
 async fn revoke(State(app): State<AppState>, Path(id): Path<DeviceId>) -> Result<StatusCode, Problem> {
     app.db(move |store| store.revoke_device(id, Utc::now())).await?;
+    // Nobody listening is fine.
+    let _ = app.turned_away.send(());
     Ok(StatusCode::NO_CONTENT)
 }
 

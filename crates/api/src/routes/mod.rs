@@ -29,6 +29,7 @@ pub mod setups;
 pub mod sites;
 pub mod stand_in;
 pub mod survey;
+pub mod sweep_view;
 pub mod sweeps;
 pub mod terrain;
 

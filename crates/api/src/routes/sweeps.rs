@@ -1,6 +1,7 @@
 //! The Aim stage: sweeps, their stops, and what they come to.
 
 use super::survey::SurveyData;
+use super::sweep_view::{SweepView, name_of, view};
 use crate::late::{LateStop, recover};
 use crate::problem::{Body, Path, Problem};
 use crate::state::AppState;
@@ -9,18 +10,10 @@ use axum::Json;
 use axum::extract::State;
 use axum::http::StatusCode;
 use chrono::{DateTime, Utc};
-use open_beacon_core::aim::advice::{AimFit, Ask, MastSeen, aim_fit, ask};
 use open_beacon_core::aim::fit::Nominal;
-use open_beacon_core::aim::next::SweepPlan;
-use open_beacon_core::aim::ports::{PortVerdict, ask_ports, port_verdict};
-use open_beacon_core::aim::say;
-use open_beacon_core::aim::sweep::{Stop, SweepPoint, by_cell};
 use open_beacon_core::check::Checker;
-use open_beacon_core::geo::geodesic::way;
-use open_beacon_core::geo::magnetic::declination;
 use open_beacon_core::model::{
-    Attach, Position, PositionId, School, SiteId, Sweep, SweepAxis, SweepId, SweepPhoto, SweepStop,
-    SweepStopId,
+    Attach, PositionId, SiteId, Sweep, SweepAxis, SweepId, SweepPhoto, SweepStop, SweepStopId,
 };
 use open_beacon_store::StoreError;
 use serde::{Deserialize, Serialize};
@@ -58,55 +51,6 @@ pub struct SweepLine {
     pub sweep: Sweep,
     pub position: String,
     pub stops: usize,
-}
-
-/// One stop as it is shown.
-#[derive(Clone, Debug, Serialize, ToSchema)]
-pub struct StopLine {
-    pub id: SweepStopId,
-    pub angle_deg: f64,
-    pub taken_at: DateTime<Utc>,
-    pub samples: usize,
-    /// Of the cell that is fitted; none where another answered.
-    pub rsrp_dbm: Option<f64>,
-    pub sinr_db: Option<f64>,
-    /// So far from the curve that it hardly counts.
-    pub outlier: bool,
-    pub left_out: bool,
-}
-
-/// A sweep with what it has come to.
-#[derive(Clone, Debug, Serialize, ToSchema)]
-pub struct SweepView {
-    pub sweep: Sweep,
-    pub position: String,
-    pub school: School,
-    pub stops: Vec<StopLine>,
-    pub fit: Option<AimFit>,
-    pub photos: Vec<SweepPhoto>,
-    /// What came of trying two port maps by turns.
-    pub ports: Option<PortVerdict>,
-    pub plan: SweepPlan,
-    pub ask: Ask,
-    pub title: String,
-    pub detail: String,
-    pub next: String,
-    /// "2 left out: another cell answered".
-    pub left_out: Option<String>,
-    /// What is being measured, or the last that was.
-    pub measuring: Option<StopState>,
-    /// Masts as they lie from the position.
-    pub masts: Vec<SweepMast>,
-    /// To be taken from a true bearing for the compass, degrees; none without coordinates.
-    pub declination_deg: Option<f64>,
-}
-
-/// A mast round the antenna.
-#[derive(Clone, Debug, Serialize, ToSchema)]
-pub struct SweepMast {
-    pub name: String,
-    pub bearing_deg: f64,
-    pub distance_m: f64,
 }
 
 /// Where nothing is known of the antenna: the assumed panel (common practice, no source).
@@ -152,10 +96,6 @@ async fn list_sweeps(
         Ok(sweeps.into_iter().rev().filter(|sweep| sweep.archived_at.is_none()).map(line).collect())
     });
     Ok(Json(lines.await?))
-}
-
-fn name_of(positions: &[Position], id: PositionId) -> String {
-    positions.iter().find(|one| one.id == id).map_or_else(String::new, |one| one.name.clone())
 }
 
 /// Begins a sweep at a position.
@@ -242,112 +182,6 @@ async fn get_sweep(
         Ok(Json(SweepView { photos, ..view(&data, sweep, &stops, measuring, period_s) }))
     })
     .await
-}
-
-fn view(
-    data: &SurveyData,
-    sweep: Sweep,
-    stops: &[SweepStop],
-    measuring: Option<StopState>,
-    period_s: f64,
-) -> SweepView {
-    let nominal = Nominal { beamwidth_deg: sweep.beamwidth_deg, front_to_back_db: sweep.front_to_back_db };
-    let in_use: Vec<&SweepStop> = stops.iter().filter(|stop| stop.archived_at.is_none()).collect();
-    let read: Vec<Stop> = in_use
-        .iter()
-        .map(|stop| Stop {
-            angle_deg: stop.angle_deg,
-            samples: stop.samples.iter().map(|reading| reading.carriers.as_slice()).collect(),
-        })
-        .collect();
-    let cells = by_cell(&read);
-    let place = data.positions.iter().find(|one| one.id == sweep.position_id).and_then(|one| one.place);
-    let place = place.or(data.house);
-    let masts: Vec<SweepMast> = place.map_or_else(Vec::new, |place| {
-        let seen = |mast: &open_beacon_core::model::Mast| {
-            let way = way(place, mast.place);
-            SweepMast { name: mast.name.clone(), bearing_deg: way.bearing_deg, distance_m: way.distance_m }
-        };
-        data.masts.iter().map(seen).collect()
-    });
-    let seen: Vec<MastSeen> = match sweep.axis {
-        SweepAxis::Tilt | SweepAxis::Ports => Vec::new(),
-        SweepAxis::Azimuth => data
-            .masts
-            .iter()
-            .zip(&masts)
-            .map(|(mast, seen)| MastSeen {
-                id: mast.id,
-                name: mast.name.clone(),
-                bearing_deg: seen.bearing_deg,
-            })
-            .collect(),
-    };
-    let main = cells.first();
-    let turned = main.filter(|_| sweep.axis != SweepAxis::Ports);
-    let ports = main.filter(|_| sweep.axis == SweepAxis::Ports).and_then(port_verdict);
-    let fit = turned.and_then(|main| aim_fit(main, sweep.axis, nominal, data.settings.school, &seen));
-    let measured: Vec<f64> = in_use.iter().map(|stop| stop.angle_deg).collect();
-    let (plan, ask) = match sweep.axis {
-        SweepAxis::Ports => ask_ports(measured.len(), period_s, ports.as_ref()),
-        _ => ask(sweep.axis, nominal, sweep.expected_deg, period_s, &measured, fit.as_ref()),
-    };
-    let untried = if sweep.axis == SweepAxis::Ports {
-        (
-            "Plug, measure, change over: A, B, B, A.",
-            "Each way is tried by turns, so that a drift of the channel falls on both alike. The antenna stays where it points.",
-        )
-    } else {
-        (
-            "Turn, hold still, measure; the screen says where next.",
-            "Three points make a first fit. Go past the mast on both sides: the flanks tell where the middle is.",
-        )
-    };
-    SweepView {
-        position: name_of(&data.positions, sweep.position_id),
-        school: data.settings.school,
-        stops: stops
-            .iter()
-            .map(|stop| {
-                let place = in_use.iter().position(|one| one.id == stop.id);
-                let at =
-                    place.zip(main).and_then(|(place, main)| main.stops.iter().position(|one| *one == place));
-                line(stop, at.zip(main).map(|(at, main)| main.points[at]), at, fit.as_ref())
-            })
-            .collect(),
-        title: match (&fit, &ports) {
-            (Some(fit), _) => say::title(fit),
-            (None, Some(ports)) => ports.words.clone(),
-            (None, None) => untried.0.into(),
-        },
-        detail: fit.as_ref().map_or_else(|| untried.1.into(), say::detail),
-        next: say::next(sweep.axis, &ask),
-        left_out: say::left_out(&cells),
-        declination_deg: place
-            .and_then(|place| Some(declination(place, 0.0, Utc::now().date_naive()).ok()?.declination_deg)),
-        fit,
-        photos: Vec::new(),
-        ports,
-        plan,
-        ask,
-        measuring,
-        masts,
-        sweep,
-    }
-}
-
-/// `point` and `at`: what the fitted cell answered there, and its place among the fitted points.
-fn line(stop: &SweepStop, point: Option<SweepPoint>, at: Option<usize>, fit: Option<&AimFit>) -> StopLine {
-    StopLine {
-        id: stop.id,
-        angle_deg: stop.angle_deg,
-        taken_at: stop.taken_at,
-        samples: stop.samples.len(),
-        rsrp_dbm: point.map(|point| point.rsrp_dbm),
-        sinr_db: point.and_then(|point| point.sinr_db),
-        outlier: at.zip(fit).is_some_and(|(at, fit)| fit.outliers.contains(&at)),
-        left_out: stop.archived_at.is_some(),
-    }
 }
 
 /// Ends a sweep, or takes it up again.

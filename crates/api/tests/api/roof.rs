@@ -165,8 +165,19 @@ async fn the_network_gets_nothing_until_a_phone_is_let_in_by_a_code_that_opens_o
     let seen = server.get("/api/lan").await;
     assert_eq!(seen["devices"].as_array().unwrap().len(), 1);
     assert!(seen["devices"][0]["last_seen_at"].is_string());
+    let (site, ..) = server.site().await;
+    let request = Request::builder()
+        .uri(format!("/api/sites/{site}/events"))
+        .header("host", "open-beacon-test.local:7443")
+        .header("cookie", cookie);
+    let stream = router.clone().oneshot(request.body(Body::empty()).unwrap()).await.unwrap();
+    assert_eq!(stream.status(), StatusCode::OK);
+    tokio::task::yield_now().await;
     let path = format!("/api/lan/devices/{}", device["id"].as_str().unwrap());
     assert_eq!(server.send("DELETE", &path, None).await.0, StatusCode::NO_CONTENT);
+    let heard = axum::body::to_bytes(stream.into_body(), usize::MAX);
+    let ended = tokio::time::timeout(std::time::Duration::from_secs(5), heard).await;
+    assert!(ended.is_ok(), "a stream that was open ends with the device");
     assert_eq!(ask(&router, "GET", "/api/sites", cookie, None).await.0, StatusCode::UNAUTHORIZED);
     let token = cookie.split('=').nth(1).unwrap();
     let raw = std::fs::read(server.state.store.path()).unwrap();

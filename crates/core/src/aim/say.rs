@@ -2,9 +2,9 @@
 
 use super::advice::{AimFit, AimReason, Ask};
 use super::fit::AngleInterval;
-use super::sweep::CellSweep;
+use super::sweep::{CellKey, CellSweep};
 use crate::judge::say::{bearing, decibels, signed};
-use crate::model::SweepAxis;
+use crate::model::{SweepAxis, Technology};
 
 /// An interval wider than this to either side names no bearing, degrees.
 const UNKNOWN_DEG: f64 = 40.0;
@@ -75,6 +75,20 @@ pub fn detail(found: &AimFit) -> String {
             format!("{both}: {hides}; the strongest, as set, is {} less clean.", decibels(loss_db))
         }
         AimReason::TestBoth { .. } => format!("{both}: only a speed test tells which carries more."),
+    }
+}
+
+/// One carrier's strongest and cleanest angle, in a line.
+pub fn carrier(cell: &CellKey, found: &AimFit) -> String {
+    let letter = if cell.technology == Technology::Lte { 'B' } else { 'n' };
+    let band = cell.band.map_or_else(|| "A carrier".to_owned(), |band| format!("{letter}{band}"));
+    let pci = cell.pci.map_or_else(String::new, |pci| format!(" (PCI {pci})"));
+    let strongest = interval(found.axis, &found.strongest);
+    match found.cleanest.as_ref().filter(|one| one.half_deg() <= UNKNOWN_DEG) {
+        Some(clean) => {
+            format!("{band}{pci}: strongest at {strongest}, cleanest at {}.", interval(found.axis, clean))
+        }
+        None => format!("{band}{pci}: strongest at {strongest}."),
     }
 }
 

@@ -63,7 +63,6 @@ impl LoginAttempts {
 }
 
 /// Reads one status page. Holds one connection and never has two requests under way.
-#[derive(Debug)]
 pub struct HttpDriver {
     client: reqwest::Client,
     url: reqwest::Url,
@@ -73,6 +72,13 @@ pub struct HttpDriver {
     signed_in: AtomicBool,
     kept: Mutex<Known>,
     refused: Refused,
+}
+
+/// Without what was put into requests: name, password and tokens are nobody's business.
+impl std::fmt::Debug for HttpDriver {
+    fn fmt(&self, to: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        to.debug_struct("HttpDriver").field("url", &self.url.path()).finish_non_exhaustive()
+    }
 }
 
 struct Answer {

@@ -106,6 +106,15 @@ async fn the_stand_in_is_read_as_a_modem_and_its_faults_are_told() {
     assert!(
         matches!(&watcher.state().status, LinkStatus::Unreachable { problem, .. } if problem.contains("5 seconds"))
     );
+    fault("half").await.unwrap();
+    watcher.look().await;
+    assert!(
+        matches!(&watcher.state().status, LinkStatus::Unreachable { problem, .. } if problem.contains("broke off"))
+    );
+    fault("slow").await.unwrap();
+    let began = std::time::Instant::now();
+    assert!(watcher.look().await.is_some(), "slow is not silent");
+    assert!(began.elapsed() >= Duration::from_secs(2));
     // What comes late on the broken connection is not taken for an answer: a new one is made.
     fault("none").await.unwrap();
     assert!(watcher.look().await.is_some());

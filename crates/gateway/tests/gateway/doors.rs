@@ -242,5 +242,9 @@ async fn a_page_is_left_alone_for_most_of_the_time_it_takes_to_renew_itself() {
 
 #[test]
 fn secrets_do_not_show_in_what_is_logged() {
-    assert!(!format!("{:?}", secrets("lantern & oil")).contains("lantern"));
+    assert!(!format!("{:?}", secrets(PASSWORD)).contains("lantern"));
+    let settings = with("http://127.0.0.1:9", "/door/status.json", form());
+    let gateway = driver(&settings, PASSWORD, &LoginAttempts::default());
+    let shown = format!("{gateway:?}");
+    assert!(!shown.contains("lantern") && !shown.contains(USER), "{shown}");
 }

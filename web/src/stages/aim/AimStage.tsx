@@ -88,6 +88,15 @@ export default function AimStage() {
           </Link>
         </div>
       </div>
+      {view.others.length > 0 && (
+        <Section title="Carrier by carrier">
+          <ul>
+            {view.others.map((one) => (
+              <li key={one.words}>{one.words}</li>
+            ))}
+          </ul>
+        </Section>
+      )}
       <Points siteId={siteId} view={view} />
       <Notes siteId={siteId} view={view} zone={site.site.time_zone} />
       <Pair />

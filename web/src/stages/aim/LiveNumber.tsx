@@ -19,6 +19,7 @@ export function LiveNumber({ siteId }: { siteId: string }) {
   const figure = live?.[shown];
   const away = link?.status.kind !== "live";
   const changed = useCellChange(live?.cell);
+  useNewBest(figure?.best, shown);
   return (
     <section
       aria-label="Live number"
@@ -64,6 +65,17 @@ export function LiveNumber({ siteId }: { siteId: string }) {
   );
 }
 
+/** A short buzz at a new best, also without sound. */
+function useNewBest(best: number | undefined, shown: Shown): void {
+  const before = useRef<{ shown: Shown; best: number }>(undefined);
+  useEffect(() => {
+    if (best === undefined) return;
+    const last = before.current;
+    if (last?.shown === shown && best > last.best + 0.05) navigator.vibrate?.(60);
+    before.current = { shown, best };
+  }, [best, shown]);
+}
+
 /** How long another cell is shown and sounds, ms. */
 const FLASH_MS = 4000;
 
@@ -95,7 +107,7 @@ function Figure({ figure, shown }: { figure: LiveFigure; shown: Shown }) {
       </p>
       <p className="mt-2 text-lg">
         {off < 0.25 ? "at the best so far" : `${halves(off)} dB below the best`},{" "}
-        <strong>{TRENDS[figure.trend]}</strong>
+        <strong className="text-2xl">{TRENDS[figure.trend]}</strong>
       </p>
       <p className="text-sm text-muted">A turn shows in full after about 3 s.</p>
     </>

@@ -79,7 +79,6 @@ export function LiveSound({
       tick.connect(brief).connect(playing.context.destination);
       tick.start(at);
       tick.stop(at + 0.06);
-      navigator.vibrate?.(60);
     }
     best.current = { shown, value: figure.best };
   }, [on, figure, shown, volume]);

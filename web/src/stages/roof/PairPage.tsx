@@ -32,6 +32,9 @@ export default function PairPage() {
       history.replaceState(null, "", "/pair");
       await queryClient.invalidateQueries();
       setDone(true);
+      // Before it was let in, the phone could not fetch what it keeps for no network.
+      if (import.meta.env.PROD && "serviceWorker" in navigator)
+        void navigator.serviceWorker.register("/sw.js");
     } catch (failed) {
       setProblem(failed instanceof ApiError ? failed : undefined);
     }
