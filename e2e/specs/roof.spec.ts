@@ -212,14 +212,6 @@ test.describe("opened where there is no network", () => {
 
 test("a rehearsal is swept to its end and scored", async ({ page, program }) => {
   test.setTimeout(240_000);
-  await page.goto(`${program.address}/import`);
-  await page.evaluate(() =>
-    fetch("/api/sites", {
-      method: "POST",
-      headers: { "content-type": "application/json" },
-      body: JSON.stringify({ id: "0198f000-0000-7000-8000-000000000001", name: "Home", time_zone: "UTC" }),
-    }),
-  );
   await page.goto(program.address);
   await page.getByRole("button", { name: "Rehearse: One clean mast" }).click();
   await page.getByRole("button", { name: "Begin the sweep" }).click();

@@ -6,7 +6,8 @@
 //! | [`routes`] | one file a stage or thing |
 //! | `late` | points that a phone took while out of reach |
 //! | [`link`] | watching gateways and handing their readings round |
-//! | [`jobs`] | recordings and speed tests that run in the background |
+//! | [`jobs`], [`recording`] | recordings and speed tests that run in the background |
+//! | [`sweeping`], `stops` | stops of sweeps likewise |
 //! | [`grounds`] | terrain of sites, read once |
 //! | [`rasters`] | maps of predicted signal, made in the background |
 //! | [`pairing`] | letting phones in |
@@ -22,10 +23,12 @@ pub mod link;
 pub mod pairing;
 pub mod problem;
 pub mod rasters;
+pub mod recording;
 pub mod rehearse;
 pub mod routes;
 mod sampling;
 pub mod state;
+mod stops;
 pub mod sweeping;
 
 pub use guard::{Gate, Guard};

@@ -9,9 +9,11 @@ use open_beacon_core::model::{
     SiteSettings,
 };
 use open_beacon_simulator::device::{Device, Holding};
+use open_beacon_simulator::pages::gateway_router;
 use open_beacon_simulator::radio::Pose;
-use open_beacon_simulator::serve::{StandIn, control_router, gateway_router};
-use open_beacon_simulator::world::{HOUSE_LATITUDE_DEG, HOUSE_LONGITUDE_DEG, rehearsal};
+use open_beacon_simulator::rehearsal::rehearsal;
+use open_beacon_simulator::serve::{StandIn, control_router};
+use open_beacon_simulator::world::{HOUSE_LATITUDE_DEG, HOUSE_LONGITUDE_DEG};
 use std::time::Duration;
 use tokio::net::TcpListener;
 

@@ -1,10 +1,7 @@
-//! Stops of sweeps in the making: they run in the server, so that a page that drops neither stops nor loses them.
+//! The running or last stop of each site's sweep, and how far it is.
 
 use crate::problem::Problem;
-use crate::sampling::{begin_trickle, next_counting};
-use crate::state::AppState;
-use chrono::Utc;
-use open_beacon_core::model::{Reading, SiteId, SiteSettings, SweepId, SweepStop, SweepStopId};
+use open_beacon_core::model::{SiteId, SweepId, SweepStopId};
 use serde::Serialize;
 use std::collections::HashMap;
 use std::sync::{Arc, Mutex, PoisonError};
@@ -56,26 +53,25 @@ impl Sweeping {
         self.0.lock().unwrap_or_else(PoisonError::into_inner)
     }
 
-    fn tell(&self, site: SiteId, change: impl FnOnce(&mut StopState)) {
+    pub(crate) fn tell(&self, site: SiteId, change: impl FnOnce(&mut StopState)) {
         if let Some((state, _)) = self.lock().get_mut(&site) {
             change(state);
         }
     }
 
-    /// Begins a stop.
+    /// Takes a stop on; it is measured by [`stops::begin`](crate::stops::begin). `None` where it is measured already.
     ///
     /// # Errors
     /// 409 where another is being measured at the site.
-    pub fn begin(
+    pub(crate) fn take_on(
         &self,
-        app: &AppState,
         plan: StopPlan,
-        settings: SiteSettings,
-    ) -> Result<StopState, Problem> {
+        cancel: CancellationToken,
+    ) -> Result<Option<StopState>, Problem> {
         let StopPlan { site_id, sweep_id, stop_id, angle_deg, samples: planned } = plan;
         let mut known = self.lock();
         match known.get(&site_id) {
-            Some((state, _)) if state.running && state.stop_id == stop_id => return Ok(state.clone()),
+            Some((state, _)) if state.running && state.stop_id == stop_id => return Ok(None),
             Some((state, _)) if state.running => {
                 return Err(Problem::conflict(
                     "A point is being measured. Hold still until it is done, or cancel it.",
@@ -85,52 +81,7 @@ impl Sweeping {
         }
         let state =
             StopState { stop_id, sweep_id, angle_deg, taken: 0, planned, running: true, problem: None };
-        let cancel = app.stopping.child_token();
-        known.insert(site_id, (state.clone(), cancel.clone()));
-        tokio::spawn(run(app.clone(), plan, settings, cancel));
-        Ok(state)
+        known.insert(site_id, (state.clone(), cancel));
+        Ok(Some(state))
     }
-}
-
-async fn run(app: AppState, plan: StopPlan, settings: SiteSettings, cancel: CancellationToken) {
-    let outcome = measure(&app, plan, &settings, &cancel).await;
-    app.sweeping.tell(plan.site_id, |state| {
-        state.running = false;
-        state.problem = outcome.err();
-    });
-    app.changed(plan.site_id);
-}
-
-async fn measure(
-    app: &AppState,
-    plan: StopPlan,
-    settings: &SiteSettings,
-    cancel: &CancellationToken,
-) -> Result<(), String> {
-    let mut lease = app.links.lease(plan.site_id);
-    let quiet = cancel.child_token();
-    let _stop_trickle = quiet.clone().drop_guard();
-    begin_trickle(settings, quiet).await;
-    // What the page shows first may be from before the antenna was turned; it is looked at, not kept.
-    next_counting(cancel, &mut lease).await?;
-    let mut samples: Vec<Reading> = Vec::new();
-    while (samples.len() as u32) < plan.samples {
-        samples.push(next_counting(cancel, &mut lease).await?.reading);
-        app.sweeping.tell(plan.site_id, |state| state.taken = samples.len() as u32);
-        app.changed(plan.site_id);
-    }
-    let stop = SweepStop {
-        id: plan.stop_id,
-        site_id: plan.site_id,
-        sweep_id: plan.sweep_id,
-        angle_deg: plan.angle_deg,
-        taken_at: Utc::now(),
-        samples,
-        pressed_at: None,
-        clock_offset_ms: None,
-        archived_at: None,
-    };
-    app.db(move |store| store.put_survey_things(stop.site_id, std::slice::from_ref(&stop)))
-        .await
-        .map_err(|problem| problem.detail)
 }

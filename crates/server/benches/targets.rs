@@ -1,7 +1,8 @@
 //! Prints how the program stands against its targets. Run by `cargo xtask bench`; nothing fails here.
 
 use open_beacon_core::model::{RunId, SampleId, SiteBundle, SpeedTestId};
-use open_beacon_simulator::serve::{StandIn, gateway_router};
+use open_beacon_simulator::pages::gateway_router;
+use open_beacon_simulator::serve::StandIn;
 use open_beacon_simulator::story::{Addresses, demo_site};
 use open_beacon_store::Store;
 use std::io::{BufRead, BufReader};

@@ -1,8 +1,8 @@
 //! Opening to the local network: a name that stays, TLS by the computer's own authority, and the page that leads a
 //! phone's owner through trusting it.
 
+use crate::application::unguarded;
 use crate::authority::papers;
-use crate::serve::unguarded;
 use anyhow::Context;
 use axum::Router;
 use axum::extract::State;

@@ -1,5 +1,6 @@
 //! `open-beacon`: one file with the web application inside.
 
+mod application;
 mod assets;
 mod authority;
 mod commands;

@@ -1,23 +1,17 @@
 //! Listening, and stopping cleanly.
 
-use crate::{assets, lan};
+use crate::application::unguarded;
+use crate::lan;
 use anyhow::Context;
 use axum::Router;
-use axum::extract::DefaultBodyLimit;
 use axum::middleware::from_fn_with_state;
-use axum::routing::get;
 use open_beacon_api::{AppState, Guard, guard};
 use open_beacon_store::Store;
 use std::path::Path;
 use tokio::net::TcpListener;
-use tower_http::compression::CompressionLayer;
-use tower_http::compression::predicate::{DefaultPredicate, NotForContentType, Predicate};
 
 /// How long open connections may take to end.
 const PATIENCE_AT_THE_END: std::time::Duration = std::time::Duration::from_secs(3);
-
-/// Largest request where a route does not say otherwise.
-const LARGEST_BODY: usize = 2 << 20;
 
 pub(crate) async fn serve(data: &Path, port: u16, open: Option<lan::Wanted>) -> anyhow::Result<()> {
     let store = Store::open(data).with_context(|| format!("opening {}", data.display()))?;
@@ -48,16 +42,6 @@ pub(crate) async fn serve(data: &Path, port: u16, open: Option<lan::Wanted>) -> 
         () = patience => tracing::warn!("some connections did not end in time"),
     }
     Ok(())
-}
-
-/// The application without a guard before it.
-pub(crate) fn unguarded(state: AppState) -> Router {
-    let compressed = CompressionLayer::new()
-        .compress_when(DefaultPredicate::new().and(NotForContentType::new("text/event-stream")));
-    open_beacon_api::router(state)
-        .fallback(get(assets::serve))
-        .layer(DefaultBodyLimit::max(LARGEST_BODY))
-        .layer(compressed)
 }
 
 fn application(state: AppState, who: Guard) -> Router {

@@ -12,9 +12,10 @@
 //! | [`radio`] | what the gateway hears and what the line carries at one instant |
 //! | [`device`] | a gateway with memory: serving mast, idle timer, page refresh |
 //! | [`at`] | the gateway as a modem with the standard's commands |
-//! | [`door`], [`layouts`] | the status page behind logins, and in other layouts |
-//! | [`serve`] | the status page, the shaped speed-test end, the control end |
+//! | [`pages`], [`door`], [`layouts`] | the status page with its faults, behind logins, in other layouts |
+//! | [`serve`] | the stand-in itself, the shaped speed-test end, the control end |
 //! | [`terrain`] | the valley's ground |
+//! | [`rehearsal`] | the masts of rehearsals |
 //! | [`truth`] | what a rehearsal hides: the best bearing, noise averaged out |
 //! | [`story`] | the demo site: a week of runs made by the same radio |
 
@@ -23,9 +24,12 @@ pub mod at;
 pub mod channel;
 pub mod device;
 pub mod door;
+mod doorway;
 mod kits;
 pub mod layouts;
+pub mod pages;
 pub mod radio;
+pub mod rehearsal;
 pub mod serve;
 pub mod story;
 mod survey;

@@ -3,11 +3,8 @@
 use crate::device::Device;
 use crate::door::Door;
 use crate::radio::{Pose, Rates};
-use axum::body::Body;
-use axum::extract::{Query, Request, State};
-use axum::http::{StatusCode, header};
-use axum::middleware::Next;
-use axum::response::{Html, IntoResponse, Response};
+use axum::extract::{Query, State};
+use axum::http::StatusCode;
 use axum::routing::{get, put};
 use axum::{Json, Router};
 use futures::future::BoxFuture;
@@ -48,7 +45,6 @@ pub enum Fault {
 
 /// How long a restart takes where nothing else is said.
 pub const REBOOT: Duration = Duration::from_secs(90);
-const SLOW: Duration = Duration::from_secs(3);
 
 struct Page {
     drawn_at: Instant,
@@ -199,50 +195,9 @@ impl Shape for StandIn {
     }
 }
 
-/// The gateway's own address: `GET /status.json`, the same behind a login (`/door/…`), and other layouts of it.
-pub fn gateway_router(stand_in: Arc<StandIn>) -> Router {
-    Router::new()
-        .route("/status.json", get(status))
-        .merge(crate::door::routes())
-        .merge(crate::layouts::routes())
-        .layer(axum::middleware::from_fn_with_state(stand_in.clone(), faulty))
-        .with_state(stand_in)
-}
-
 /// The control address: `GET` and `PUT /antenna`, `PUT /fault`.
 pub fn control_router(stand_in: Arc<StandIn>) -> Router {
     Router::new().route("/antenna", get(pose).put(turn)).route("/fault", put(fault)).with_state(stand_in)
-}
-
-async fn status(State(stand_in): State<Arc<StandIn>>) -> Response {
-    ([(header::CACHE_CONTROL, "no-store")], Json(stand_in.page())).into_response()
-}
-
-/// Faults on request, before or in place of the page.
-async fn faulty(State(stand_in): State<Arc<StandIn>>, request: Request, next: Next) -> Response {
-    match stand_in.fault() {
-        Fault::Hung | Fault::Reboot => {
-            tokio::time::sleep(Duration::from_secs(60)).await;
-            StatusCode::GATEWAY_TIMEOUT.into_response()
-        }
-        Fault::Slow => {
-            tokio::time::sleep(SLOW).await;
-            next.run(request).await
-        }
-        Fault::Half => {
-            let whole = stand_in.page().to_string();
-            let half = bytes::Bytes::from(whole[..whole.len() / 2].to_owned());
-            let broken = futures::stream::iter([Ok(half), Err(std::io::Error::other("cable pulled"))]);
-            Body::from_stream(broken).into_response()
-        }
-        Fault::LoginPage => Html("<html><body><h1>Please sign in</h1></body></html>").into_response(),
-        Fault::WrongType => Json(json!({"radio": {"mode": "lte", "carriers": [
-            {"technology": "lte", "role": "primary", "band": 3, "rsrp": "strong"}]}}))
-        .into_response(),
-        Fault::None | Fault::Frozen | Fault::NoUpload | Fault::LoginExpired | Fault::LockedOut => {
-            next.run(request).await
-        }
-    }
 }
 
 async fn pose(State(stand_in): State<Arc<StandIn>>) -> Json<Pose> {

@@ -1,7 +1,6 @@
 //! The valley: invented masts with cells of invented carriers on test network codes.
 
-use crate::channel::hashed;
-use open_beacon_core::model::{RehearsalKind, Technology};
+use open_beacon_core::model::Technology;
 
 /// Where the house stands.
 pub const HOUSE_LATITUDE_DEG: f64 = 61.4213;
@@ -50,16 +49,17 @@ pub struct Cell {
     pub load: (f64, f64),
 }
 
-struct Kind(Technology, u16, u32, f64, f64, f64, f64, f64);
+pub(crate) struct Kind(Technology, u16, u32, f64, f64, f64, f64, f64);
 
-const B20: Kind = Kind(Technology::Lte, 20, 6300, 806.0, 10.0, 600.0, 33.0, 1.0);
-const B28: Kind = Kind(Technology::Lte, 28, 9435, 780.5, 10.0, 600.0, 33.0, 1.0);
-const B3: Kind = Kind(Technology::Lte, 3, 1300, 1815.0, 20.0, 1200.0, 32.0, 1.0);
-const B7: Kind = Kind(Technology::Lte, 7, 2850, 2630.0, 20.0, 1200.0, 32.0, 1.0);
-const N28: Kind = Kind(Technology::Nr, 28, 154_600, 773.0, 10.0, 624.0, 33.0, 1.0);
-const N78: Kind = Kind(Technology::Nr, 78, 636_666, 3549.99, 90.0, 2940.0, 43.0, 0.74);
+pub(crate) const B20: Kind = Kind(Technology::Lte, 20, 6300, 806.0, 10.0, 600.0, 33.0, 1.0);
+pub(crate) const B28: Kind = Kind(Technology::Lte, 28, 9435, 780.5, 10.0, 600.0, 33.0, 1.0);
+pub(crate) const B3: Kind = Kind(Technology::Lte, 3, 1300, 1815.0, 20.0, 1200.0, 32.0, 1.0);
+pub(crate) const B7: Kind = Kind(Technology::Lte, 7, 2850, 2630.0, 20.0, 1200.0, 32.0, 1.0);
+pub(crate) const N28: Kind = Kind(Technology::Nr, 28, 154_600, 773.0, 10.0, 624.0, 33.0, 1.0);
+pub(crate) const N78: Kind = Kind(Technology::Nr, 78, 636_666, 3549.99, 90.0, 2940.0, 43.0, 0.74);
 
-fn cell(kind: &Kind, pci: u16, cell_identity: u64, excess_db: f64, load: (f64, f64)) -> Cell {
+/// A cell of a kind.
+pub(crate) fn cell(kind: &Kind, pci: u16, cell_identity: u64, excess_db: f64, load: (f64, f64)) -> Cell {
     Cell {
         technology: kind.0,
         band: kind.1,
@@ -112,33 +112,4 @@ pub fn valley() -> Vec<Mast> {
             ],
         },
     ]
-}
-
-/// What a rehearsal's masts are, their truth hidden in the seed: the wanted one first.
-pub fn rehearsal(kind: RehearsalKind, seed: u64) -> Vec<Mast> {
-    let bearing_deg = (hashed(seed, 1, 0) * 360.0).floor();
-    let mast = |name, turned_deg: f64, distance_m: f64, cells| {
-        let bearing = (bearing_deg + turned_deg).to_radians();
-        Mast { name, east_m: distance_m * bearing.sin(), north_m: distance_m * bearing.cos(), cells }
-    };
-    let side = if hashed(seed, 2, 0) < 0.5 { -1.0 } else { 1.0 };
-    let quiet = (0.12, 0.20);
-    match kind {
-        RehearsalKind::CleanMast => {
-            let cells =
-                vec![cell(&B3, 141, 0x0_1B_0A_01, 20.0, quiet), cell(&N78, 541, 0x1_01B0_A001, 22.0, quiet)];
-            vec![mast("Fyrhaug", 0.0, 4200.0, cells)]
-        }
-        RehearsalKind::Interferer => {
-            let wanted = vec![cell(&B3, 142, 0x0_1B_0B_01, 19.0, quiet)];
-            // On the same channel, farther and busy: heard at the beam's flank.
-            let other = vec![cell(&B3, 342, 0x0_1B_0B_11, 19.0, (0.75, 0.95))];
-            vec![mast("Fyrhaug", 0.0, 4200.0, wanted), mast("Tverrberg", side * 38.0, 6100.0, other)]
-        }
-        RehearsalKind::Hopping => {
-            let one = vec![cell(&B3, 143, 0x0_1B_0C_01, 19.0, quiet)];
-            let other = vec![cell(&B7, 343, 0x0_1B_0C_11, 14.0, quiet)];
-            vec![mast("Fyrhaug", 0.0, 4200.0, one), mast("Tverrberg", side * 75.0, 4400.0, other)]
-        }
-    }
 }

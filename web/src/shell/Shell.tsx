@@ -1,5 +1,5 @@
 import { Link, Outlet, useLocation } from "@tanstack/react-router";
-import { lazy, Suspense } from "react";
+import { lazy, Suspense, useEffect, useRef } from "react";
 import { useSiteEvents } from "../api/events";
 import { useSite } from "../api/queries";
 import type { StageState } from "../api/schema";
@@ -37,7 +37,16 @@ export function Shell() {
   const site = useSite(siteId);
   const heard = useSiteEvents(siteId);
   const chosen = useChosenSetup();
-  const roof = useLocation({ select: ({ pathname }) => pathname.endsWith("/roof") });
+  const pathname = useLocation({ select: (at) => at.pathname });
+  const roof = pathname.endsWith("/roof");
+  const bar = useRef<HTMLElement>(null);
+  const stages = site.data?.stages.length;
+  // On a phone the bar is longer than the screen: the stage in use is brought into view.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: it is for another place and for a bar that has filled
+  useEffect(() => {
+    const current = bar.current?.querySelector<HTMLElement>("[aria-current=page]");
+    if (current && bar.current) bar.current.scrollLeft = current.offsetLeft - 40;
+  }, [pathname, stages]);
 
   if (site.isError && !site.data) {
     return (
@@ -79,6 +88,7 @@ export function Shell() {
           <span className="truncate text-bar-muted">{site.data?.site.name}</span>
         </div>
         <nav
+          ref={bar}
           aria-label="Stages of the job"
           className="relative flex min-w-0 items-stretch gap-3 max-lg:w-full max-lg:overflow-x-auto"
         >

@@ -2,6 +2,7 @@
 
 use crate::jobs::{JobPlan, JobState};
 use crate::problem::{Body, Path, Problem};
+use crate::recording;
 use crate::state::AppState;
 use axum::Json;
 use axum::extract::State;
@@ -96,7 +97,7 @@ async fn start_job(
         .await?;
     if made == Created::Now {
         work_on(&app, site_id, setup_id, &settings).await?;
-        if let Err(problem) = app.jobs.start(&app, plan, settings) {
+        if let Err(problem) = recording::start(&app, plan, settings) {
             // Two presses at once: the second run is closed empty rather than left running.
             let reason = problem.detail.clone();
             app.db(move |store| {

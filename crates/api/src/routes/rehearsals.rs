@@ -10,8 +10,8 @@ use open_beacon_core::aim::score::{Score, TruePoint, score, score_words};
 use open_beacon_core::model::{
     PositionId, Rehearsal, RehearsalKind, Site, SiteId, Sweep, SweepAxis, SweepId, SweepStop,
 };
+use open_beacon_simulator::rehearsal::rehearsal;
 use open_beacon_simulator::truth::truth;
-use open_beacon_simulator::world::rehearsal;
 use open_beacon_store::StoreError;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;

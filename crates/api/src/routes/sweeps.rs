@@ -5,6 +5,7 @@ use super::sweep_view::{SweepView, name_of, view};
 use crate::late::{LateStop, recover};
 use crate::problem::{Body, Path, Problem};
 use crate::state::AppState;
+use crate::stops;
 use crate::sweeping::{StopPlan, StopState};
 use axum::Json;
 use axum::extract::State;
@@ -289,7 +290,7 @@ async fn measure_stop(
     }
     app.links.hold(site, HOLD_WHILE_SWEEPING);
     let plan = StopPlan { site_id: site, sweep_id: id, stop_id: new.id, angle_deg, samples: new.samples };
-    let state = app.sweeping.begin(&app, plan, settings)?;
+    let state = stops::begin(&app, plan, settings)?;
     app.changed(site);
     Ok((StatusCode::ACCEPTED, Json(state)))
 }

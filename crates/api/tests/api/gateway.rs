@@ -3,7 +3,8 @@
 use crate::{Server, demo, server};
 use axum::http::StatusCode;
 use open_beacon_simulator::door::{PASSWORD, USER};
-use open_beacon_simulator::serve::{StandIn, gateway_router};
+use open_beacon_simulator::pages::gateway_router;
+use open_beacon_simulator::serve::StandIn;
 use serde_json::{Value, json};
 use std::sync::Arc;
 use std::time::Duration;

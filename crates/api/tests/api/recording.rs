@@ -3,7 +3,8 @@
 use crate::{Server, id, server};
 use axum::Router;
 use axum::http::StatusCode;
-use open_beacon_simulator::serve::{StandIn, control_router, gateway_router};
+use open_beacon_simulator::pages::gateway_router;
+use open_beacon_simulator::serve::{StandIn, control_router};
 use serde_json::{Value, json};
 use std::time::{Duration, Instant};
 

@@ -1,5 +1,6 @@
 //! Loss, noise and gain of a kit on one band.
 
+pub use super::gain::gain_at_dbi;
 use super::resolve::Resolved;
 use crate::antenna::pattern::{Pattern, measured_below_db};
 use crate::feedline::cable::cable_loss_db;
@@ -47,19 +48,6 @@ pub struct Budget {
     pub noise_figure_db: f64,
     /// Radiated power (EIRP) at full transmit power, dBm.
     pub eirp_dbm: Option<f64>,
-}
-
-/// Gain at a frequency: straight between the points; `None` outside them.
-pub fn gain_at_dbi(antenna: &AntennaSpec, frequency_mhz: f64) -> Option<f64> {
-    let points = &antenna.gain;
-    let above = points.iter().position(|point| point.frequency_mhz >= frequency_mhz)?;
-    let high = points[above];
-    if above == 0 {
-        return (high.frequency_mhz <= frequency_mhz).then_some(high.gain_dbi);
-    }
-    let low = points[above - 1];
-    let share = (frequency_mhz - low.frequency_mhz) / (high.frequency_mhz - low.frequency_mhz);
-    Some(low.gain_dbi + (high.gain_dbi - low.gain_dbi) * share)
 }
 
 /// How far the antenna hears below its middle at an angle in azimuth, dB: by its measured pattern, else by beamwidth

@@ -1,6 +1,6 @@
 //! Finding parts: the built-in catalogue, laid under the user's own; checks of an entry.
 
-use super::budget::gain_at_dbi;
+use super::gain::gain_at_dbi;
 use crate::antenna::pattern::Pattern;
 use crate::bands::band_place;
 use crate::check::{Checker, FieldProblem};

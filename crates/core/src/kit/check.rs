@@ -4,22 +4,13 @@
 use super::budget::joint_loss_db;
 use super::chain::{Chain, chain};
 use super::finding::{At, Found, KitFinding};
-use super::placing::{Placing, placing};
+use super::placing::placing;
 use super::ports::ports;
 use super::resolve::Resolved;
+pub use super::wanted::Wanted;
 use crate::feedline::cable::CableKind;
 use crate::feedline::joint::{Mating, Series, adapter_for};
-use crate::model::{BandName, ConnectionMode, Metric, PartSpec};
-
-/// What a kit is checked against.
-#[derive(Clone, Debug, Default)]
-pub struct Wanted {
-    /// Bands to be used, with a frequency of each, MHz.
-    pub bands: Vec<(BandName, f64)>,
-    /// How the site is connected; `Unknown` asks nothing.
-    pub mode: Option<ConnectionMode>,
-    pub placing: Placing,
-}
+use crate::model::{ConnectionMode, Metric, PartSpec};
 
 /// Every finding about the parts themselves, the gravest first.
 pub fn check(kit: &Resolved, wanted: &Wanted) -> Vec<Found> {

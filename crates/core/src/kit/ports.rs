@@ -1,8 +1,8 @@
 //! Which lead goes to which port: bands, pairs, what stays open, and other ways worth a test.
 
-use super::check::Wanted;
 use super::finding::{At, Found, KitFinding};
 use super::resolve::Resolved;
+use super::wanted::Wanted;
 use crate::model::{BandName, GatewayPort, GatewaySpec, Polarisation, PortDirection, PortLink, PortSwitch};
 use std::collections::BTreeSet;
 
@@ -85,7 +85,7 @@ fn bands(kit: &Resolved, wanted: &Wanted, found: &mut Vec<Found>) {
         found.push(graded(At::Gateway, KitFinding::BandMissedByGateway { bands: lacking.clone() }, count));
     }
     if let Some(antenna) = kit.looks() {
-        let deaf = missed(&|_, mhz| super::budget::gain_at_dbi(antenna, mhz).is_some());
+        let deaf = missed(&|_, mhz| super::gain::gain_at_dbi(antenna, mhz).is_some());
         if let (false, Some(first), Some(last)) = (deaf.is_empty(), antenna.gain.first(), antenna.gain.last())
         {
             let count = deaf.len();

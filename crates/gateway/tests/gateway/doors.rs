@@ -4,7 +4,8 @@ use super::settings;
 use open_beacon_core::model::*;
 use open_beacon_gateway::*;
 use open_beacon_simulator::door::{PASSWORD, USER};
-use open_beacon_simulator::serve::{Fault, REBOOT, StandIn, gateway_router};
+use open_beacon_simulator::pages::gateway_router;
+use open_beacon_simulator::serve::{Fault, REBOOT, StandIn};
 use std::sync::Arc;
 use std::time::{Duration, Instant};
 

@@ -7,6 +7,7 @@ import { TextField } from "../../kit/Field";
 import { useDraft } from "../../kit/useDraft";
 import { readPlace } from "./coordinates";
 import { Page } from "./Page";
+import { Rehearse } from "./Rehearse";
 
 const EMPTY = { id: "", name: "", latitude: "", longitude: "" };
 
@@ -80,6 +81,7 @@ export function NewSitePage() {
           </Link>
         </div>
       </form>
+      <Rehearse />
     </Page>
   );
 }
