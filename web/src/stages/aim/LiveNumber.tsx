@@ -103,7 +103,7 @@ function Figure({ figure, shown }: { figure: LiveFigure; shown: Shown }) {
     <>
       <p className="mt-1 text-7xl leading-none font-bold tabular-nums" aria-live="off">
         {shown === "sinr" ? halves(figure.value) : whole(figure.value)}
-        <span className="ml-2 text-2xl">{shown === "sinr" ? "dB" : "dBm"}</span>
+        <span className="text-2xl">{shown === "sinr" ? " dB" : " dBm"}</span>
       </p>
       <p className="mt-2 text-lg">
         {off < 0.25 ? "at the best so far" : `${halves(off)} dB below the best`},{" "}
