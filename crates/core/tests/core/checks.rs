@@ -106,6 +106,7 @@ fn settings_are_checked_part_by_part() {
         [
             "/gateway/status_url",
             "/gateway/poll_interval_ms",
+            "/gateway/certificate_sha256",
             "/speed_test/upload_url",
             "/speed_test/connections",
             "/speed_test/warm_up_s",
