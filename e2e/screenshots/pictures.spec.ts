@@ -98,6 +98,8 @@ test("pictures of the main views", async ({ demo, page }) => {
   await page.getByRole("link", { name: "How it is signed in to and read" }).click();
   await page.getByRole("button", { name: "Test this gateway" }).click();
   await page.getByRole("button", { name: "Fill in what can be recognised" }).click();
+  // That page shows SINR in tenths; band, RSRP and RSRQ stand before it.
+  await page.getByLabel("Times").nth(3).fill("0.1");
   await page.getByRole("button", { name: "Save how it is read" }).click();
   await page.getByRole("heading", { name: "Where each thing stands" }).evaluate((at) => at.scrollIntoView());
   await page.getByRole("heading", { name: /Heard now/ }).waitFor();
