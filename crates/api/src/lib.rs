@@ -8,6 +8,8 @@
 //! | [`link`] | watching gateways and handing their readings round |
 //! | [`jobs`], [`recording`] | recordings and speed tests that run in the background |
 //! | [`sweeping`], `stops` | stops of sweeps likewise |
+//! | [`trying`], `rounds` | rounds of band trials likewise |
+//! | [`locking`] | telling a gateway its bands, so that it comes back |
 //! | [`grounds`] | terrain of sites, read once |
 //! | [`rasters`] | maps of predicted signal, made in the background |
 //! | [`pairing`] | letting phones in |
@@ -20,16 +22,19 @@ pub mod guard;
 pub mod jobs;
 mod late;
 pub mod link;
+pub mod locking;
 pub mod pairing;
 pub mod problem;
 pub mod rasters;
 pub mod recording;
 pub mod rehearse;
+mod rounds;
 pub mod routes;
 mod sampling;
 pub mod state;
 mod stops;
 pub mod sweeping;
+pub mod trying;
 
 pub use guard::{Gate, Guard};
 pub use state::AppState;

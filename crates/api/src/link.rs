@@ -3,7 +3,7 @@
 use chrono::{DateTime, Utc};
 use open_beacon_core::model::{GatewaySecrets, GatewaySettings, SiteId};
 use open_beacon_gateway::{
-    CloseLook, Driver, LinkState, LinkStatus, LoginAttempts, Look, Watcher, look_closely,
+    CloseLook, Driver, DriverError, LinkState, LinkStatus, LoginAttempts, Look, Watcher, look_closely,
 };
 use open_beacon_store::Store;
 use std::collections::{HashMap, VecDeque};
@@ -39,6 +39,8 @@ struct Feed {
     /// One look at a time, a close one too: devices take few connections.
     turn: tokio::sync::Mutex<()>,
     task: Mutex<Option<JoinHandle<()>>>,
+    /// The watcher's connection: a serial line cannot be opened twice.
+    driver: Mutex<Option<Arc<Driver>>>,
 }
 
 /// Keeps a site's gateway watched while it is held.
@@ -109,6 +111,36 @@ impl LinkHub {
         look
     }
 
+    /// Tells a gateway which bands to use, between two looks; without values it takes every lock away.
+    ///
+    /// # Errors
+    /// Why it could not, a sentence without a full stop.
+    pub async fn lock(
+        &self,
+        site: SiteId,
+        settings: &GatewaySettings,
+        secrets: GatewaySecrets,
+        values: Option<&[(&'static str, String)]>,
+    ) -> Result<(), String> {
+        let feed = self.feed(site);
+        let recipe = settings.recipe.lock.as_ref().ok_or("nobody has said how this gateway is locked")?;
+        feed.recall_attempts().await;
+        let _turn = feed.turn.lock().await;
+        let known = feed.driver.lock().unwrap_or_else(PoisonError::into_inner).clone();
+        let driver = match known {
+            Some(driver) => driver,
+            None => Arc::new(
+                Driver::new(settings, secrets, feed.attempts.clone()).map_err(|error| error.to_string())?,
+            ),
+        };
+        let told = driver.lock(recipe, values).await.map_err(|error| match error {
+            DriverError::Nonsense { problem, said } if !said.is_empty() => format!("{problem}: {said}"),
+            other => other.to_string(),
+        });
+        feed.keep_attempts().await;
+        told
+    }
+
     /// Lets logins be tried again after two failed ones.
     pub async fn forgive_logins(&self, site: SiteId) {
         let feed = self.feed(site);
@@ -123,6 +155,7 @@ impl LinkHub {
         if let Some(task) = feed.task.lock().unwrap_or_else(PoisonError::into_inner).take() {
             task.abort();
         }
+        *feed.driver.lock().unwrap_or_else(PoisonError::into_inner) = None;
         if feed.leases.load(Ordering::Acquire) > 0 {
             feed.ensure_running();
         } else {
@@ -146,6 +179,7 @@ impl LinkHub {
                     attempts: LoginAttempts::default(),
                     turn: tokio::sync::Mutex::new(()),
                     task: Mutex::new(None),
+                    driver: Mutex::new(None),
                 })
             })
             .clone()
@@ -174,7 +208,8 @@ impl Feed {
             return;
         };
         self.recall_attempts().await;
-        let Ok(driver) = Driver::new(&gateway, secrets, self.attempts.clone()) else { return };
+        let Ok(driver) = Driver::new(&gateway, secrets, self.attempts.clone()).map(Arc::new) else { return };
+        *self.driver.lock().unwrap_or_else(PoisonError::into_inner) = Some(driver.clone());
         let mut watcher = Watcher::new(driver);
         self.state.send_replace(watcher.state().clone());
         let interval = Duration::from_millis(u64::from(gateway.poll_interval_ms.max(200)));
@@ -197,6 +232,7 @@ impl Feed {
             tokio::time::sleep(pause).await;
             unwatched = if self.wanted() { Duration::ZERO } else { unwatched + pause };
         }
+        *self.driver.lock().unwrap_or_else(PoisonError::into_inner) = None;
         // Not in one statement: the borrow would be held while the sender waits for it.
         let last = self.state.borrow().clone();
         self.state.send_replace(LinkState { status: LinkStatus::Waiting, ..last });

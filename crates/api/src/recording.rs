@@ -19,6 +19,7 @@ use uuid::Uuid;
 /// # Errors
 /// 409 where one is running at the site.
 pub fn start(app: &AppState, plan: JobPlan, settings: SiteSettings) -> Result<(), Problem> {
+    app.trying.unless_running(plan.site_id)?;
     let job = app.jobs.take_on(plan)?;
     tokio::spawn(run(app.clone(), plan, settings, job));
     Ok(())

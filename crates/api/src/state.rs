@@ -7,6 +7,7 @@ use crate::pairing::{Lan, Pairing};
 use crate::problem::Problem;
 use crate::rasters::Rasters;
 use crate::sweeping::Sweeping;
+use crate::trying::Trying;
 use open_beacon_core::model::SiteId;
 use open_beacon_store::{Store, StoreError};
 use std::sync::{Arc, OnceLock};
@@ -22,6 +23,7 @@ pub struct AppState {
     pub grounds: Grounds,
     pub rasters: Rasters,
     pub sweeping: Sweeping,
+    pub trying: Trying,
     pub pairing: Pairing,
     /// Set once, where the program is reached over the local network too.
     pub lan: Arc<OnceLock<Lan>>,
@@ -54,6 +56,7 @@ impl AppState {
             grounds: Grounds::default(),
             rasters: Rasters::default(),
             sweeping: Sweeping::default(),
+            trying: Trying::default(),
             pairing: Pairing::default(),
             lan: Arc::default(),
             changes: broadcast::channel(64).0,

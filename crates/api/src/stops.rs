@@ -13,6 +13,7 @@ use tokio_util::sync::CancellationToken;
 /// # Errors
 /// 409 where another is being measured at the site.
 pub fn begin(app: &AppState, plan: StopPlan, settings: SiteSettings) -> Result<StopState, Problem> {
+    app.trying.unless_running(plan.site_id)?;
     let cancel = app.stopping.child_token();
     let taken = app.sweeping.take_on(plan, cancel.clone())?;
     if taken.is_some() {

@@ -18,6 +18,7 @@
 //! | [`terrain`] | grids of heights, profiles, what is crossed |
 //! | [`survey`] | masts, paths, ranking of positions, the aiming card |
 //! | [`aim`] | sweeps: where to measure next, where the peak is, and how sure |
+//! | [`trial`] | bands on offer, choices tried by turns, the winner and why |
 //! | [`judge`] | findings (typed values) and their rendering as sentences |
 
 pub mod aim;
@@ -35,3 +36,4 @@ pub mod propagation;
 pub mod stats;
 pub mod survey;
 pub mod terrain;
+pub mod trial;

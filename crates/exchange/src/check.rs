@@ -29,6 +29,8 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     unique("sweep_stops.csv", bundle.sweep_stops.iter().map(|row| row.id), &mut problems);
     unique("sweep_photos.csv", bundle.sweep_photos.iter().map(|row| row.photo.id), &mut problems);
     unique("backdrops.csv", bundle.backdrops.iter().map(|row| row.backdrop.id), &mut problems);
+    let rounds = unique("band_rounds.csv", bundle.band_rounds.iter().map(|row| row.id), &mut problems);
+    unique("trials.csv", bundle.trials.iter().map(|row| row.id), &mut problems);
     let mut refer = |file: &str, index: usize, fine: bool, what: &str| {
         if !fine {
             problems.push(RowProblem::new(file, line(index), format!("its {what} is not in this export")));
@@ -67,6 +69,12 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     for (index, row) in bundle.sweep_photos.iter().enumerate() {
         refer("sweep_photos.csv", index, sweeps.contains(&row.photo.sweep_id), "sweep");
     }
+    for (index, row) in bundle.band_rounds.iter().enumerate() {
+        refer("band_rounds.csv", index, row.setup_id.is_none_or(|id| setups.contains(&id)), "setup");
+    }
+    for (index, row) in bundle.trials.iter().enumerate() {
+        refer("trials.csv", index, rounds.contains(&row.round_id), "round");
+    }
     let mut of_site = |file: &str, sites: Vec<open_beacon_core::model::SiteId>| {
         for (index, site) in sites.into_iter().enumerate() {
             refer(file, index, site == bundle.site.id, "site");
@@ -79,6 +87,8 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     of_site("sweep_stops.csv", bundle.sweep_stops.iter().map(|row| row.site_id).collect());
     of_site("sweep_photos.csv", bundle.sweep_photos.iter().map(|row| row.photo.site_id).collect());
     of_site("backdrops.csv", bundle.backdrops.iter().map(|row| row.backdrop.site_id).collect());
+    of_site("band_rounds.csv", bundle.band_rounds.iter().map(|row| row.site_id).collect());
+    of_site("trials.csv", bundle.trials.iter().map(|row| row.site_id).collect());
     of_site("tiles.csv", bundle.tiles.iter().map(|row| row.tile.site_id).collect());
     let mut fields = |file: &str, index: usize, checker: Checker| {
         for problem in checker.done() {

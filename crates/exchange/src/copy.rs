@@ -1,8 +1,8 @@
 //! A copy of a site under new identifiers, for importing beside the original.
 
 use open_beacon_core::model::{
-    AttachmentId, BackdropId, KitId, LandmarkId, MastId, ObstacleId, PositionId, RunId, SampleId, SetupId,
-    SiteBundle, SiteId, SpeedTestId, SweepId, SweepPhotoId, SweepStopId, TileId,
+    AttachmentId, BackdropId, KitId, LandmarkId, MastId, ObstacleId, PositionId, RoundId, RunId, SampleId,
+    SetupId, SiteBundle, SiteId, SpeedTestId, SweepId, SweepPhotoId, SweepStopId, TileId, TrialId,
 };
 use std::collections::HashMap;
 use uuid::Uuid;
@@ -77,6 +77,16 @@ pub fn with_new_ids(mut bundle: SiteBundle, mut make: impl FnMut() -> Uuid) -> S
         row.id = SweepStopId(new(row.id.0));
         row.site_id = SiteId(new(row.site_id.0));
         row.sweep_id = SweepId(new(row.sweep_id.0));
+    }
+    for row in &mut bundle.band_rounds {
+        row.id = RoundId(new(row.id.0));
+        row.site_id = SiteId(new(row.site_id.0));
+        row.setup_id = row.setup_id.map(|id| SetupId(new(id.0)));
+    }
+    for row in &mut bundle.trials {
+        row.id = TrialId(new(row.id.0));
+        row.site_id = SiteId(new(row.site_id.0));
+        row.round_id = RoundId(new(row.round_id.0));
     }
     let settings = &mut bundle.settings;
     settings.survey.kit_id = settings.survey.kit_id.map(|id| KitId(new(id.0)));

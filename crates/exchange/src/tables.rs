@@ -107,6 +107,17 @@ pub(crate) const SWEEP_STOPS: &[Column] = columns![
     "pressed_at" MaybeText, "clock_offset_ms" Number, "archived_at" MaybeText,
 ];
 
+pub(crate) const BAND_ROUNDS: &[Column] = columns![
+    "id" Text, "site_id" Text, "setup_id" MaybeText, "goal" Text, "choices" Json, "tests_a_visit" Number,
+    "blocks" Number, "difference" Number, "cap_mb" Number, "by_hand" Json, "started_at" Text, "ended_at" MaybeText,
+    "end" MaybeText, "reason" MaybeText, "kept" Json, "archived_at" MaybeText,
+];
+
+pub(crate) const TRIALS: &[Column] = columns![
+    "id" Text, "site_id" Text, "round_id" Text, "choice" Json, "block" Number, "started_at" Text, "reattach_s" Number,
+    "outcome" Text, "reason" MaybeText, "samples" Json, "tests" Json, "archived_at" MaybeText,
+];
+
 pub(crate) const SWEEP_PHOTOS: &[Column] = columns![
     "id" Text, "site_id" Text, "sweep_id" Text, "file_name" Text, "media_type" Text, "bytes" Number, "taken_at" Text,
     "archived_at" MaybeText,

@@ -68,6 +68,8 @@ pub fn to_zip(bundle: &SiteBundle) -> Vec<u8> {
         ("sweeps.csv", write(tables::SWEEPS, bundle.sweeps.iter())),
         ("sweep_stops.csv", write(tables::SWEEP_STOPS, bundle.sweep_stops.iter())),
         ("sweep_photos.csv", write(tables::SWEEP_PHOTOS, bundle.sweep_photos.iter().map(|file| &file.photo))),
+        ("band_rounds.csv", write(tables::BAND_ROUNDS, bundle.band_rounds.iter())),
+        ("trials.csv", write(tables::TRIALS, bundle.trials.iter())),
         ("speed_tests.csv", write(tables::SPEED_TESTS, bundle.speed_tests.iter())),
         (
             "attachments.csv",
@@ -143,7 +145,7 @@ pub fn from_zip(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
     let runs = values(table(&files, "runs.csv", tables::RUNS, &mut problems));
     let samples = samples_with_carriers(&files, &mut problems);
     let speed_tests = values(table(&files, "speed_tests.csv", tables::SPEED_TESTS, &mut problems));
-    // Exports from before the Kit, Survey and Aim stages have no such files.
+    // Exports from before the Kit, Survey, Aim and Bands stages have no such files.
     let later = [
         ("kits.csv", tables::KITS),
         ("parts.csv", tables::PARTS),
@@ -155,6 +157,8 @@ pub fn from_zip(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
         ("sweeps.csv", tables::SWEEPS),
         ("sweep_stops.csv", tables::SWEEP_STOPS),
         ("sweep_photos.csv", tables::SWEEP_PHOTOS),
+        ("band_rounds.csv", tables::BAND_ROUNDS),
+        ("trials.csv", tables::TRIALS),
     ];
     for (name, heading) in later {
         files.entry(name.into()).or_insert_with(|| write(heading, std::iter::empty::<()>()));
@@ -171,6 +175,8 @@ pub fn from_zip(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
         .collect();
     let sweeps = values(table(&files, "sweeps.csv", tables::SWEEPS, &mut problems));
     let sweep_stops = values(table(&files, "sweep_stops.csv", tables::SWEEP_STOPS, &mut problems));
+    let band_rounds = values(table(&files, "band_rounds.csv", tables::BAND_ROUNDS, &mut problems));
+    let trials = values(table(&files, "trials.csv", tables::TRIALS, &mut problems));
     let rows: Vec<(u64, Backdrop)> = table(&files, "backdrops.csv", tables::BACKDROPS, &mut problems);
     let backdrops =
         with_content(rows, "backdrops.csv", backdrop_name, |one| one.bytes, &mut files, &mut problems)
@@ -213,6 +219,8 @@ pub fn from_zip(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
             sweeps,
             sweep_stops,
             sweep_photos,
+            band_rounds,
+            trials,
         }),
         _ => Err(problems),
     }

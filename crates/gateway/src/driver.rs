@@ -1,8 +1,9 @@
 //! One interface over all kinds of gateways, chosen by the address.
 
 use crate::at::AtDriver;
+use crate::http::filled_command;
 use crate::http::{DriverError, HttpDriver, LoginAttempts};
-use open_beacon_core::model::{GatewaySecrets, GatewaySettings, Reading};
+use open_beacon_core::model::{GatewaySecrets, GatewaySettings, LockRecipe, Reading};
 
 /// A gateway of some kind.
 #[derive(Debug)]
@@ -37,6 +38,39 @@ impl Driver {
         match self {
             Self::Http(driver) => driver.read().await,
             Self::At(driver) => driver.read().await,
+        }
+    }
+
+    /// Tells it which bands to use, or takes every lock away where there are no values.
+    ///
+    /// # Errors
+    /// [`DriverError`]; [`DriverError::Nonsense`] too where the recipe has nothing for this kind of gateway.
+    pub async fn lock(
+        &self,
+        recipe: &LockRecipe,
+        values: Option<&[(&'static str, String)]>,
+    ) -> Result<(), DriverError> {
+        let missing = |what: &str| DriverError::Nonsense { problem: what.to_owned(), said: String::new() };
+        match self {
+            Self::Http(driver) => match &recipe.request {
+                Some(request) => driver.lock(request, values).await,
+                None => Err(missing("the recipe has no request that sets a lock")),
+            },
+            Self::At(driver) => {
+                let commands = match values {
+                    Some(values) => recipe
+                        .commands
+                        .iter()
+                        .map(|command| filled_command(command, values))
+                        .collect::<Result<Vec<String>, String>>()
+                        .map_err(|problem| missing(&problem))?,
+                    None => recipe.undo_commands.clone(),
+                };
+                if commands.is_empty() {
+                    return Err(missing("the recipe has no commands that set a lock"));
+                }
+                driver.set(&commands).await
+            }
         }
     }
 }

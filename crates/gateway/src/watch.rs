@@ -7,6 +7,7 @@ use open_beacon_core::metrics::{Novelty, RefreshLearner};
 use open_beacon_core::model::Reading;
 use serde::{Deserialize, Serialize};
 use std::hash::{DefaultHasher, Hash, Hasher};
+use std::sync::Arc;
 use std::time::{Duration, Instant};
 
 /// How the gateway answers.
@@ -93,7 +94,7 @@ const FIRST_PAUSE: Duration = Duration::from_secs(2);
 /// Keeps what is known of one gateway between looks.
 #[derive(Debug)]
 pub struct Watcher {
-    driver: Driver,
+    driver: Arc<Driver>,
     learner: RefreshLearner,
     began: Instant,
     changed_at: Instant,
@@ -106,7 +107,7 @@ pub struct Watcher {
 
 impl Watcher {
     /// A watcher that has not looked yet.
-    pub fn new(driver: Driver) -> Self {
+    pub fn new(driver: Arc<Driver>) -> Self {
         let now = Instant::now();
         Self {
             driver,

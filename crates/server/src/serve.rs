@@ -19,6 +19,7 @@ pub(crate) async fn serve(data: &Path, port: u16, open: Option<lan::Wanted>) -> 
     let listener = listen(port).await?;
     let address = listener.local_addr()?;
     let app = application(state.clone(), Guard::loopback(address.port()));
+    open_beacon_api::locking::restore_all(&state).await.map_err(|problem| anyhow::anyhow!(problem.detail))?;
     open_beacon_api::rehearse::resume(&state).await.map_err(|problem| anyhow::anyhow!(problem.detail))?;
     println!("Open Beacon is ready at http://{address}/");
     if let Some(wanted) = open {
@@ -30,6 +31,7 @@ pub(crate) async fn serve(data: &Path, port: u16, open: Option<lan::Wanted>) -> 
         tracing::info!("stopping");
         // What is running is written first; then open event streams are let go, which would hold the server.
         state.jobs.stop_all().await;
+        state.trying.stop_all().await;
         state.stopping.cancel();
     });
     let patience = async {

@@ -1,6 +1,7 @@
 //! The stand-in gateway as a modem: the standard's questions answered over TCP (3GPP TS 27.007), by the simulator's own
 //! arithmetic.
 
+use crate::lock::{Lock, bands_of};
 use crate::serve::{Fault, StandIn};
 use open_beacon_core::model::{Carrier, ConnectionMode, Reading, Technology};
 use std::sync::Arc;
@@ -59,6 +60,10 @@ fn answer(command: &str, stand_in: &StandIn) -> Option<String> {
         }
         _ => {}
     }
+    if let Some(told) = command.strip_prefix("AT+BEACONLOCK=") {
+        let taken = lock_told(told).is_some_and(|wanted| stand_in.tell_lock(wanted));
+        return Some(if taken { "OK" } else { "ERROR" }.into());
+    }
     let reading = stand_in.reading();
     let line = match command {
         "AT" => String::new(),
@@ -82,6 +87,20 @@ fn answer(command: &str, stand_in: &StandIn) -> Option<String> {
         _ => return Some("ERROR".into()),
     };
     Some(format!("{line}OK"))
+}
+
+/// `0` takes a lock away; else the way in quotes, and two words of an LTE and of an NR mask in hexadecimal.
+fn lock_told(told: &str) -> Option<Lock> {
+    if told == "0" {
+        return Some(Lock::default());
+    }
+    let fields: Vec<&str> = told.split(',').map(|field| field.trim().trim_matches('"')).collect();
+    let [way, words @ ..] = &fields[..] else { return None };
+    let words: Vec<u64> =
+        words.iter().map(|word| u64::from_str_radix(word, 16).ok()).collect::<Option<_>>()?;
+    let [lte_low, lte_high, nr_low, nr_high] = words[..] else { return None };
+    let way = serde_json::from_value(serde_json::Value::from(*way)).ok()?;
+    Some(Lock { way, lte: bands_of(lte_low, lte_high), nr: bands_of(nr_low, nr_high) })
 }
 
 fn first(reading: &Reading, technology: Technology) -> Option<&Carrier> {

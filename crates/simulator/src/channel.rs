@@ -97,7 +97,7 @@ fn house_screen_db(mast: &Mast, stand: &Stand) -> f64 {
 /// Share of a cell that others use, 0..1: quiet at night, a hump by day, a peak in the evening, with jitter.
 pub fn load(seed: u64, cell: &Cell, at_s: f64, hour: f64) -> f64 {
     let hump = |centre: f64, width: f64| (-((hour - centre) / width).powi(2)).exp();
-    let busy = (0.35 * hump(12.5, 4.0) + hump(20.5, 2.2)).min(1.0);
+    let busy = (0.35 * hump(12.5, 4.0) + hump(cell.busiest_hour, 2.2)).min(1.0);
     let (low, high) = cell.load;
     let stream = u64::from(cell.pci) << 16 | u64::from(cell.band);
     let jitter = 0.09 * drift(seed ^ 3, stream, at_s, 45.0) + 0.05 * drift(seed ^ 4, stream, at_s, 4.0);

@@ -1,6 +1,7 @@
 //! A gateway with memory: which mast it holds on to, whether the line was idle, when its page was last renewed.
 
-use crate::channel::drift;
+use crate::channel::{drift, hashed};
+use crate::lock::{Lock, Way, bundle};
 use crate::radio::{Heard, Pose, Rates, hear};
 use crate::world::{Mast, valley};
 use open_beacon_core::model::{Carrier, CarrierRole, ConnectionMode, Reading, Technology};
@@ -33,7 +34,13 @@ pub struct Device {
     pub pose: Pose,
     serving: Option<usize>,
     last_traffic_s: f64,
+    lock: Lock,
+    /// Looking for a cell until then.
+    attached_from_s: f64,
 }
+
+/// Attaching anew takes this long at least and at most, s.
+const REATTACH_S: (f64, f64) = (4.0, 11.0);
 
 impl Device {
     /// A gateway indoors on its own antennas. `seed` sets all that is random.
@@ -50,7 +57,27 @@ impl Device {
             pose: Pose::default(),
             serving: holding.serving,
             last_traffic_s: f64::NEG_INFINITY,
+            lock: Lock::default(),
+            attached_from_s: f64::NEG_INFINITY,
         }
+    }
+
+    /// What it is locked to.
+    pub fn lock(&self) -> &Lock {
+        &self.lock
+    }
+
+    /// Locks it at a time: it lets go, and attaches anew after a while. `hurry` divides that while.
+    pub fn set_lock(&mut self, lock: Lock, at_s: f64, hurry: f64) {
+        let (low, high) = REATTACH_S;
+        let takes = low + (high - low) * hashed(self.seed ^ 12, at_s as i64 as u64, lock.lte.len() as u64);
+        self.attached_from_s = at_s + takes / hurry;
+        self.lock = lock;
+    }
+
+    /// From when on it is attached again, s since 1970.
+    pub fn attached_from_s(&self) -> f64 {
+        self.attached_from_s
     }
 
     /// Notes traffic on the line at a time (seconds since 1970).
@@ -69,38 +96,23 @@ impl Device {
                 .fold(f64::NEG_INFINITY, f64::max)
         };
         let best = (0..self.masts.len()).max_by(|a, b| strength(*a).total_cmp(&strength(*b))).unwrap_or(0);
+        if at_s < self.attached_from_s {
+            return (Vec::new(), Vec::new());
+        }
         let serving = match self.serving {
             Some(now) if strength(best) < strength(now) + self.hysteresis_db => now,
             _ => best,
         };
         self.serving = Some(serving);
-        let awake = at_s - self.last_traffic_s < NR_IDLE_S;
+        let awake = at_s - self.last_traffic_s < NR_IDLE_S || self.lock.way == Way::Sa;
         let (mut own, others): (Vec<Heard>, Vec<Heard>) =
             heard.into_iter().partition(|entry| entry.mast == serving);
         own.retain(|entry| match entry.cell.technology {
             Technology::Lte => entry.rsrp_dbm > LTE_FLOOR_DBM,
             Technology::Nr => awake && entry.rsrp_dbm > NR_FLOOR_DBM && entry.sinr_db > -6.0,
         });
-        // The anchor is the mid band where it is usable at all, as networks prefer it.
-        own.sort_by_key(|entry| (entry.cell.technology, entry.cell.band != 3 || entry.sinr_db < -3.0));
-        let has_mid_band_nr = own.iter().any(|entry| entry.cell.band == 78);
-        own.retain(|entry| {
-            entry.cell.technology == Technology::Lte || (entry.cell.band == 78) == has_mid_band_nr
-        });
-        let nsa = own.iter().any(|entry| entry.cell.technology == Technology::Nr);
-        let mut first_lte = true;
-        let used = own
-            .into_iter()
-            .map(|entry| {
-                let role = match (entry.cell.technology, std::mem::replace(&mut first_lte, false)) {
-                    (Technology::Lte, true) if nsa => CarrierRole::Anchor,
-                    (Technology::Lte, true) | (Technology::Nr, _) => CarrierRole::Primary,
-                    (Technology::Lte, false) => CarrierRole::Secondary,
-                };
-                (role, entry)
-            })
-            .collect();
-        (used, others)
+        own.retain(|entry| self.lock.allows(entry.cell.technology, entry.cell.band));
+        (bundle(own, &self.lock), others)
     }
 
     /// What the status page shows when it is renewed at a time.
@@ -118,6 +130,7 @@ impl Device {
             carriers.iter().any(|carrier| carrier.technology == Technology::Nr),
         ) {
             (true, _) => ConnectionMode::NoService,
+            (_, true) if self.lock.way == Way::Sa => ConnectionMode::Sa,
             (_, true) => ConnectionMode::Nsa,
             _ => ConnectionMode::Lte,
         };
@@ -145,7 +158,9 @@ impl Device {
         };
         let up = best_up(Technology::Lte) + best_up(Technology::Nr);
         let busy = used.iter().map(|(_, heard)| heard.load).fold(0.0, f64::max);
-        let idle = 28.0 + 14.0 * busy + 1.5 * drift(self.seed ^ 10, 2, at_s, 1.0).abs();
+        // One radio and its own core answer sooner.
+        let core = if self.lock.way == Way::Sa { 19.0 } else { 28.0 };
+        let idle = core + 14.0 * busy + 1.5 * drift(self.seed ^ 10, 2, at_s, 1.0).abs();
         Rates {
             down_mbps: (down * wobble).max(0.2),
             up_mbps: (up * wobble).max(0.1),

@@ -11,22 +11,26 @@
 //! | [`channel`] | path loss, shadowing, fading, load |
 //! | [`radio`] | what the gateway hears and what the line carries at one instant |
 //! | [`device`] | a gateway with memory: serving mast, idle timer, page refresh |
+//! | [`lock`] | which bands it may use |
 //! | [`at`] | the gateway as a modem with the standard's commands |
 //! | [`pages`], [`door`], [`layouts`] | the status page with its faults, behind logins, in other layouts |
 //! | [`serve`] | the stand-in itself, the shaped speed-test end, the control end |
 //! | [`terrain`] | the valley's ground |
 //! | [`rehearsal`] | the masts of rehearsals |
+//! | [`crowd`] | masts for band trials, their best choice hidden |
 //! | [`truth`] | what a rehearsal hides: the best bearing, noise averaged out |
 //! | [`story`] | the demo site: a week of runs made by the same radio |
 
 pub mod antenna;
 pub mod at;
 pub mod channel;
+pub mod crowd;
 pub mod device;
 pub mod door;
 mod doorway;
 mod kits;
 pub mod layouts;
+pub mod lock;
 pub mod pages;
 pub mod radio;
 pub mod rehearsal;

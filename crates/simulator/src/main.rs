@@ -4,6 +4,7 @@ use anyhow::Context;
 use axum::Router;
 use clap::{Parser, Subcommand};
 use open_beacon_simulator::at::serve_at;
+use open_beacon_simulator::device::Device;
 use open_beacon_simulator::pages::gateway_router;
 use open_beacon_simulator::serve::{StandIn, control_router};
 use open_beacon_simulator::story::{Addresses, demo_site};
@@ -31,6 +32,9 @@ enum Command {
         /// First of four ports; 0 takes free ones.
         #[arg(long, default_value_t = 0)]
         port: u16,
+        /// How many times sooner it attaches anew after a lock.
+        #[arg(long, default_value_t = 1.0)]
+        hurry: f64,
     },
     /// Write the demo site as JSON. The addresses go into its settings.
     Story {
@@ -49,8 +53,8 @@ enum Command {
 #[tokio::main]
 async fn main() -> anyhow::Result<()> {
     match Arguments::parse().command {
-        Command::Serve { seed, refresh_ms, port } => {
-            serve(seed, Duration::from_millis(refresh_ms), port).await
+        Command::Serve { seed, refresh_ms, port, hurry } => {
+            serve(seed, Duration::from_millis(refresh_ms), port, hurry).await
         }
         Command::Story { seed, status_url, speed_url, control_url, file } => {
             let bundle = demo_site(seed, &Addresses { status_url, speed_url, control_url });
@@ -60,8 +64,8 @@ async fn main() -> anyhow::Result<()> {
     }
 }
 
-async fn serve(seed: u64, refresh: Duration, port: u16) -> anyhow::Result<()> {
-    let stand_in = StandIn::new(seed, refresh);
+async fn serve(seed: u64, refresh: Duration, port: u16, hurry: f64) -> anyhow::Result<()> {
+    let stand_in = StandIn::hurried(Device::new(seed), refresh, hurry);
     let bind = |offset: u16| async move {
         let wanted = if port == 0 { 0 } else { port + offset };
         TcpListener::bind(("127.0.0.1", wanted)).await.with_context(|| format!("port {wanted}"))

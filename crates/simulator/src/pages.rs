@@ -1,12 +1,13 @@
 //! The gateway's own address: its page, the same behind a login and in other layouts, and its faults.
 
+use crate::lock::Lock;
 use crate::serve::{Fault, StandIn};
 use axum::body::Body;
 use axum::extract::{Request, State};
 use axum::http::{StatusCode, header};
 use axum::middleware::Next;
 use axum::response::{Html, IntoResponse, Response};
-use axum::routing::get;
+use axum::routing::{get, post};
 use axum::{Json, Router};
 use serde_json::json;
 use std::sync::Arc;
@@ -18,6 +19,7 @@ const SLOW: Duration = Duration::from_secs(3);
 pub fn gateway_router(stand_in: Arc<StandIn>) -> Router {
     Router::new()
         .route("/status.json", get(status))
+        .route("/lock", post(lock_bands))
         .merge(crate::doorway::routes())
         .merge(crate::layouts::routes())
         .layer(axum::middleware::from_fn_with_state(stand_in.clone(), faulty))
@@ -26,6 +28,15 @@ pub fn gateway_router(stand_in: Arc<StandIn>) -> Router {
 
 async fn status(State(stand_in): State<Arc<StandIn>>) -> Response {
     ([(header::CACHE_CONTROL, "no-store")], Json(stand_in.page())).into_response()
+}
+
+/// Takes a lock: `{"way": "nsa", "lte": [20], "nr": []}`; empty lists are free.
+async fn lock_bands(State(stand_in): State<Arc<StandIn>>, Json(wanted): Json<Lock>) -> Response {
+    if stand_in.tell_lock(wanted) {
+        Json(json!({ "result": "ok" })).into_response()
+    } else {
+        (StatusCode::CONFLICT, Json(json!({ "result": "refused" }))).into_response()
+    }
 }
 
 /// Faults on request, before or in place of the page.
@@ -49,8 +60,12 @@ async fn faulty(State(stand_in): State<Arc<StandIn>>, request: Request, next: Ne
         Fault::WrongType => Json(json!({"radio": {"mode": "lte", "carriers": [
             {"technology": "lte", "role": "primary", "band": 3, "rsrp": "strong"}]}}))
         .into_response(),
-        Fault::None | Fault::Frozen | Fault::NoUpload | Fault::LoginExpired | Fault::LockedOut => {
-            next.run(request).await
-        }
+        Fault::None
+        | Fault::Frozen
+        | Fault::NoUpload
+        | Fault::LoginExpired
+        | Fault::LockedOut
+        | Fault::IgnoresLocks
+        | Fault::RefusesLocks => next.run(request).await,
     }
 }

@@ -2,6 +2,7 @@
 
 use crate::device::Device;
 use crate::door::Door;
+use crate::lock::Lock;
 use crate::radio::{Pose, Rates};
 use axum::extract::{Query, State};
 use axum::http::StatusCode;
@@ -41,6 +42,10 @@ pub enum Fault {
     LoginExpired,
     /// Too many failed logins: nobody is let in.
     LockedOut,
+    /// Band locks are taken with thanks, and nothing happens.
+    IgnoresLocks,
+    /// Band locks are refused.
+    RefusesLocks,
 }
 
 /// How long a restart takes where nothing else is said.
@@ -63,6 +68,10 @@ pub struct StandIn {
     rates: Mutex<Option<(Instant, Rates)>>,
     lines: [tokio::sync::Mutex<Instant>; 2],
     last_bulk: Mutex<Option<Instant>>,
+    /// How many times sooner it attaches anew than a real one.
+    hurry: f64,
+    /// Locks it was told, ignored ones too.
+    told: Mutex<Vec<Lock>>,
 }
 
 fn lock<T>(mutex: &Mutex<T>) -> MutexGuard<'_, T> {
@@ -81,6 +90,11 @@ impl StandIn {
 
     /// A stand-in of a device.
     pub fn of(device: Device, refresh: Duration) -> Arc<Self> {
+        Self::hurried(device, refresh, 1.0)
+    }
+
+    /// A stand-in that attaches anew `hurry` times sooner.
+    pub fn hurried(device: Device, refresh: Duration, hurry: f64) -> Arc<Self> {
         let line = || tokio::sync::Mutex::new(Instant::now());
         Arc::new(Self {
             device: Mutex::new(device),
@@ -92,7 +106,34 @@ impl StandIn {
             rates: Mutex::new(None),
             lines: [line(), line()],
             last_bulk: Mutex::new(None),
+            hurry,
+            told: Mutex::default(),
         })
+    }
+
+    /// Takes a lock, as page and modem do; `false` where it refuses.
+    pub fn tell_lock(&self, wanted: Lock) -> bool {
+        let fault = self.fault();
+        if fault == Fault::RefusesLocks {
+            return false;
+        }
+        lock(&self.told).push(wanted.clone());
+        if fault != Fault::IgnoresLocks {
+            lock(&self.device).set_lock(wanted, now_s(), self.hurry);
+            *lock(&self.page) = None;
+            *lock(&self.rates) = None;
+        }
+        true
+    }
+
+    /// What it is locked to.
+    pub fn locked_to(&self) -> Lock {
+        lock(&self.device).lock().clone()
+    }
+
+    /// Every lock it was told so far.
+    pub fn told(&self) -> Vec<Lock> {
+        lock(&self.told).clone()
     }
 
     fn current_reading(&self) -> Reading {
@@ -128,6 +169,8 @@ impl StandIn {
             Fault::Reboot => {
                 *lock(&self.back_at) = Some(Instant::now() + reboot);
                 self.door.end_sessions();
+                // Its locks do not outlast a restart.
+                lock(&self.device).set_lock(Lock::default(), now_s(), self.hurry);
             }
             Fault::LoginExpired => self.door.end_sessions(),
             Fault::LockedOut => self.door.lock_out(),
@@ -195,9 +238,13 @@ impl Shape for StandIn {
     }
 }
 
-/// The control address: `GET` and `PUT /antenna`, `PUT /fault`.
+/// The control address: `GET` and `PUT /antenna`, `PUT /fault`, `GET /lock`.
 pub fn control_router(stand_in: Arc<StandIn>) -> Router {
-    Router::new().route("/antenna", get(pose).put(turn)).route("/fault", put(fault)).with_state(stand_in)
+    Router::new()
+        .route("/antenna", get(pose).put(turn))
+        .route("/fault", put(fault))
+        .route("/lock", get(locked))
+        .with_state(stand_in)
 }
 
 async fn pose(State(stand_in): State<Arc<StandIn>>) -> Json<Pose> {
@@ -207,6 +254,10 @@ async fn pose(State(stand_in): State<Arc<StandIn>>) -> Json<Pose> {
 async fn turn(State(stand_in): State<Arc<StandIn>>, Json(pose): Json<Pose>) -> StatusCode {
     lock(&stand_in.device).pose = pose;
     StatusCode::NO_CONTENT
+}
+
+async fn locked(State(stand_in): State<Arc<StandIn>>) -> Json<Lock> {
+    Json(stand_in.locked_to())
 }
 
 #[derive(Deserialize)]

@@ -257,6 +257,8 @@ pub fn demo_site(seed: u64, at: &Addresses) -> SiteBundle {
         sweeps: Vec::new(),
         sweep_stops: Vec::new(),
         sweep_photos: Vec::new(),
+        band_rounds: Vec::new(),
+        trials: Vec::new(),
     };
     for (order, spot) in SPOTS.iter().enumerate() {
         tell_spot(seed, &mut bundle, order, spot);

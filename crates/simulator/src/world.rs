@@ -47,6 +47,32 @@ pub struct Cell {
     pub downlink_share: f64,
     /// Share of the cell in use by others at the quietest and at the busiest hour.
     pub load: (f64, f64),
+    /// Hour at which it is busiest.
+    pub busiest_hour: f64,
+    /// NR: reachable on its own core.
+    pub standalone: bool,
+    /// NR: LTE bands of the mast that it rides on; empty for all.
+    pub anchors: Vec<u16>,
+}
+
+impl Cell {
+    /// With another busiest hour.
+    pub fn busiest_at(mut self, hour: f64) -> Self {
+        self.busiest_hour = hour;
+        self
+    }
+
+    /// Without a core of its own.
+    pub fn non_standalone(mut self) -> Self {
+        self.standalone = false;
+        self
+    }
+
+    /// Riding on these LTE bands only.
+    pub fn on_anchors(mut self, anchors: &[u16]) -> Self {
+        self.anchors = anchors.to_vec();
+        self
+    }
 }
 
 pub(crate) struct Kind(Technology, u16, u32, f64, f64, f64, f64, f64);
@@ -73,6 +99,9 @@ pub(crate) fn cell(kind: &Kind, pci: u16, cell_identity: u64, excess_db: f64, lo
         excess_db,
         downlink_share: kind.7,
         load,
+        busiest_hour: 20.5,
+        standalone: kind.0 == Technology::Nr,
+        anchors: Vec::new(),
     }
 }
 

@@ -110,6 +110,12 @@ impl Store {
         for row in bundle.sweep_stops.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
             survey::put(&transaction, row)?;
         }
+        for row in bundle.band_rounds.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
+            survey::put(&transaction, row)?;
+        }
+        for row in bundle.trials.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
+            survey::put(&transaction, row)?;
+        }
         // A part that is here already keeps the price and stock it has here.
         let built_in = Catalogue::with_own(Vec::new());
         for part in &bundle.parts {
@@ -184,6 +190,8 @@ fn read_bundle(db: &Connection, site_id: SiteId) -> Result<Option<SiteBundle>, S
         sweep_photos: survey::files(db, site_id)?,
         sweeps: survey::of_site(db, site_id)?,
         sweep_stops: survey::of_site(db, site_id)?,
+        band_rounds: survey::of_site(db, site_id)?,
+        trials: survey::of_site(db, site_id)?,
     }))
 }
 
@@ -212,6 +220,8 @@ impl Known {
             "sweep",
             "sweep_stop",
             "sweep_photo",
+            "band_round",
+            "trial",
         ];
         for table in tables {
             let mut statement = db.prepare(&format!("SELECT 1 FROM {table} WHERE id = ?1"))?;
@@ -240,6 +250,8 @@ fn ids_of(bundle: &SiteBundle, table: &str) -> Vec<String> {
         "sweep" => bundle.sweeps.iter().map(|row| row.id.to_string()).collect(),
         "sweep_stop" => bundle.sweep_stops.iter().map(|row| row.id.to_string()).collect(),
         "sweep_photo" => bundle.sweep_photos.iter().map(|row| row.photo.id.to_string()).collect(),
+        "band_round" => bundle.band_rounds.iter().map(|row| row.id.to_string()).collect(),
+        "trial" => bundle.trials.iter().map(|row| row.id.to_string()).collect(),
         "speed_test" => bundle.speed_tests.iter().map(|row| row.id.to_string()).collect(),
         _ => bundle.attachments.iter().map(|row| row.attachment.id.to_string()).collect(),
     }
@@ -278,6 +290,8 @@ fn plan(db: &Connection, bundle: &SiteBundle) -> Result<BundlePlan, StoreError> 
     rows!("sweep", sweeps, |row: &open_beacon_core::model::Sweep| row.id);
     rows!("sweep_photo", sweep_photos, |row: &open_beacon_core::model::SweepPhotoFile| row.photo.id);
     rows!("sweep_stop", sweep_stops, |row: &open_beacon_core::model::SweepStop| row.id);
+    rows!("band_round", band_rounds, |row: &open_beacon_core::model::BandRound| row.id);
+    rows!("trial", trials, |row: &open_beacon_core::model::Trial| row.id);
     Ok(plan)
 }
 

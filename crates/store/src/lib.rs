@@ -14,6 +14,7 @@ mod devices;
 mod error;
 mod evidence;
 mod kits;
+mod locks;
 mod open;
 mod parts;
 mod positions;

@@ -17,6 +17,7 @@ fn migrations() -> Migrations<'static> {
         M::up(include_str!("migrations/0005_backdrop.sql")),
         M::up(include_str!("migrations/0006_sweep.sql")),
         M::up(include_str!("migrations/0007_roof.sql")),
+        M::up(include_str!("migrations/0008_bands.sql")),
     ])
 }
 

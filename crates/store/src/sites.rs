@@ -54,6 +54,12 @@ pub(crate) fn settings(db: &Connection, id: SiteId) -> Result<SiteSettings, Stor
     .ok_or(StoreError::NotFound("site"))
 }
 
+pub(crate) fn write_settings(db: &Connection, id: SiteId, settings: &SiteSettings) -> Result<(), StoreError> {
+    let changed =
+        db.execute("UPDATE site SET settings = ?2 WHERE id = ?1", (id.to_string(), json(settings)))?;
+    if changed == 0 { Err(StoreError::NotFound("site")) } else { Ok(()) }
+}
+
 impl Store {
     /// Adds a site; `body` is the request it came from.
     ///
@@ -122,10 +128,7 @@ impl Store {
     /// # Errors
     /// [`StoreError::NotFound`].
     pub fn put_settings(&self, id: SiteId, settings: &SiteSettings) -> Result<(), StoreError> {
-        let changed = self
-            .write()
-            .execute("UPDATE site SET settings = ?2 WHERE id = ?1", (id.to_string(), json(settings)))?;
-        if changed == 0 { Err(StoreError::NotFound("site")) } else { Ok(()) }
+        write_settings(&self.write(), id, settings)
     }
 
     /// Archives (`Some`) or restores (`None`) a row of one of the archivable tables.

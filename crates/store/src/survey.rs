@@ -1,11 +1,11 @@
-//! What a survey is made of: masts, obstacles, landmarks, tiles of terrain, aerial pictures; and sweeps,
+//! What a survey is made of: masts, obstacles, landmarks, tiles of terrain, aerial pictures; sweeps and band trials,
 //! which are kept the same way.
 
 use crate::convert::{Result as Row_, from_json, json};
 use crate::{Store, StoreError};
 use open_beacon_core::model::{
-    Backdrop, BackdropFile, Landmark, Mast, Obstacle, SiteId, Sweep, SweepPhoto, SweepPhotoFile, SweepStop,
-    TerrainTile, TileFile,
+    Backdrop, BackdropFile, BandRound, Landmark, Mast, Obstacle, SiteId, Sweep, SweepPhoto, SweepPhotoFile,
+    SweepStop, TerrainTile, TileFile, Trial,
 };
 use rusqlite::{Connection, OptionalExtension};
 use serde::Serialize;
@@ -39,6 +39,8 @@ thing!(Backdrop, "backdrop");
 thing!(Sweep, "sweep");
 thing!(SweepStop, "sweep_stop");
 thing!(SweepPhoto, "sweep_photo");
+thing!(BandRound, "band_round");
+thing!(Trial, "trial");
 
 /// A thing with a file beside it.
 pub trait SurveyFile: Sized {

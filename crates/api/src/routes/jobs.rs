@@ -67,6 +67,7 @@ async fn start_job(
                 "No speed-test address is set. Enter it under Settings, or type a test in.",
             ));
         }
+        app.trying.unless_running(site_id)?;
         if app.jobs.running(site_id).is_some() {
             return Err(Problem::conflict(
                 "A recording is going on at this site. Wait for it or cancel it first.",

@@ -3,6 +3,8 @@
 pub mod address;
 pub mod attachments;
 pub mod backdrops;
+pub mod bands;
+mod bands_view;
 pub mod baseline;
 pub mod calc;
 pub mod calc_kit;
@@ -67,6 +69,7 @@ pub fn all() -> OpenApiRouter<AppState> {
         .merge(terrain::routes())
         .merge(backdrops::routes())
         .merge(sweeps::routes())
+        .merge(bands::routes())
         .merge(path_slice::routes())
         .merge(raster::routes())
         .merge(lan::routes())

@@ -296,15 +296,18 @@ async fn put_settings(
     Body(settings): Body<SiteSettings>,
 ) -> Result<Json<SiteSettings>, Problem> {
     Problem::unless_valid(Checker::default().settings(&settings).done())?;
-    let wanted = settings.clone();
-    let before = app
+    let mut wanted = settings;
+    let (before, settings) = app
         .db(move |store| {
             for chosen in [wanted.active_setup_id, wanted.baseline_setup_id].into_iter().flatten() {
                 belongs(store, chosen, id)?;
             }
             let before = store.settings(id)?;
+            // What the gateway is locked to is settled with the gateway, not by a form that may be an hour old.
+            wanted.trials.kept = before.trials.kept.clone();
+            wanted.trials.undo_read_at = wanted.trials.undo_read_at.max(before.trials.undo_read_at);
             store.put_settings(id, &wanted)?;
-            Ok(before)
+            Ok((before, wanted))
         })
         .await?;
     if before.gateway != settings.gateway {

@@ -2,7 +2,8 @@
 
 use super::Checker;
 use crate::model::{
-    CarrierGroup, FieldAt, GatewayRecipe, GatewaySettings, Login, LoginStep, ModemRead, Named, PageField,
+    CarrierGroup, FieldAt, GatewayRecipe, GatewaySettings, LockRecipe, Login, LoginStep, ModemRead, Named,
+    PageField,
 };
 
 /// Whether a text is a JSON Pointer: empty, or parts that each begin with `/`, `~` only as `~0` or `~1` (RFC 6901
@@ -98,6 +99,9 @@ impl Checker {
         for (at, read) in recipe.modem_reads.iter().enumerate() {
             checked.modem_read(&format!("{pointer}/modem_reads/{at}"), read);
         }
+        if let Some(lock) = &recipe.lock {
+            checked.lock(&format!("{pointer}/lock"), lock);
+        }
         checked
     }
 
@@ -163,6 +167,57 @@ impl Checker {
         }
     }
 
+    fn lock(&mut self, pointer: &str, lock: &LockRecipe) {
+        if let Some(request) = &lock.request {
+            for (name, path, may_be_empty) in
+                [("path", &request.path, false), ("undo_path", &request.undo_path, true)]
+            {
+                let fine =
+                    path.starts_with('/') && !path.starts_with("//") && !path.contains(char::is_whitespace);
+                if !(fine || may_be_empty && path.is_empty()) {
+                    self.refuse(
+                        &format!("{pointer}/request/{name}"),
+                        "A path on the gateway itself, for instance /lock.",
+                    );
+                }
+            }
+            if !request.body.contains("${") && !request.path.contains("${") {
+                self.refuse(
+                    &format!("{pointer}/request/body"),
+                    "Where the bands go must be said, for instance {\"lte\": [${lte_bands}], \"nr\": [${nr_bands}]}.",
+                );
+            }
+            if request.undo_body.is_empty() && request.undo_path.is_empty() {
+                self.refuse(
+                    &format!("{pointer}/request/undo_body"),
+                    "What takes the lock away must be known before one is set.",
+                );
+            }
+        }
+        if !lock.commands.is_empty() && lock.undo_commands.is_empty() {
+            self.refuse(
+                &format!("{pointer}/undo_commands"),
+                "The command that takes the lock away must be known before one is set.",
+            );
+        }
+        if lock.request.is_none() && lock.commands.is_empty() {
+            self.refuse(pointer, "A request or a command that sets a lock.");
+        }
+        for (name, commands) in [("commands", &lock.commands), ("undo_commands", &lock.undo_commands)] {
+            for (at, command) in commands.iter().enumerate() {
+                if !is_lock_command(command) {
+                    self.refuse(
+                        &format!("{pointer}/{name}/{at}"),
+                        "One command a line that begins with AT and sets bands, for instance AT+NAME=\"${access}\",${lte_mask_hex}. Identity numbers are not written.",
+                    );
+                }
+            }
+        }
+        if lock.reattach_s != 0.0 && !(5.0..=300.0).contains(&lock.reattach_s) {
+            self.refuse(&format!("{pointer}/reattach_s"), "Between 5 and 300\u{202f}s.");
+        }
+    }
+
     fn modem_read(&mut self, pointer: &str, read: &ModemRead) {
         if !is_question(&read.command) {
             self.refuse(
@@ -180,6 +235,16 @@ impl Checker {
             self.field_at(&format!("{pointer}/fields/{at}"), field);
         }
     }
+}
+
+/// A command that may set bands: one line, and nothing that writes a device's identity number.
+fn is_lock_command(command: &str) -> bool {
+    let upper = command.to_uppercase();
+    let named = command
+        .strip_prefix("AT")
+        .is_some_and(|rest| rest.starts_with(['+', '^', '$', '!', '#', '*', '%']) && rest.len() > 2);
+    let identity = ["IMEI", "EGMR", "CGSN", "IMSI", "SN="].iter().any(|word| upper.contains(word));
+    named && !identity && !command.contains([';', '\r', '\n'])
 }
 
 /// A command that asks: nothing behind `=` but one quoted word. What sets a modem, its identity number above all, has

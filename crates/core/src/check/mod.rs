@@ -134,6 +134,9 @@ impl Checker {
                 10.0,
                 "times the earth's radius; 1.33 for ordinary air",
             );
+        checked = checked
+            .range("/trials/difference", Some(settings.trials.difference), 0.05, 1.0, "as a share")
+            .range("/trials/data_cap_mb", settings.trials.data_cap_mb, 10.0, 10_000_000.0, "MB");
         if let Some(mast) = &settings.known_mast {
             checked = checked
                 .range(

@@ -1,8 +1,8 @@
 //! A whole site as one value, for export and import.
 
 use super::{
-    Attachment, Backdrop, Kit, Landmark, Mast, Obstacle, Part, Position, Run, Sample, Setup, Site,
-    SiteSettings, SpeedTest, Sweep, SweepPhoto, SweepStop, TerrainTile,
+    Attachment, Backdrop, BandRound, Kit, Landmark, Mast, Obstacle, Part, Position, Run, Sample, Setup, Site,
+    SiteSettings, SpeedTest, Sweep, SweepPhoto, SweepStop, TerrainTile, Trial,
 };
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
@@ -53,6 +53,12 @@ pub struct SiteBundle {
     pub sweep_stops: Vec<SweepStop>,
     #[serde(default)]
     pub sweep_photos: Vec<SweepPhotoFile>,
+    /// Rounds of band trials.
+    #[serde(default)]
+    pub band_rounds: Vec<BandRound>,
+    /// Visits to choices of bands.
+    #[serde(default)]
+    pub trials: Vec<Trial>,
 }
 
 /// A photograph of a sweep with its content.

@@ -54,6 +54,8 @@ pub struct GatewayRecipe {
     pub map: Option<FieldMap>,
     /// What a modem answers beyond the standard.
     pub modem_reads: Vec<ModemRead>,
+    /// How it is told which bands to use; none where it cannot be, or nobody said how.
+    pub lock: Option<super::LockRecipe>,
 }
 
 /// How a page is asked for.

@@ -65,4 +65,8 @@ id! {
     SweepId,
     /// Identifies a [`super::SweepStop`].
     SweepStopId,
+    /// Identifies a [`super::BandRound`].
+    RoundId,
+    /// Identifies a [`super::Trial`].
+    TrialId,
 }

@@ -14,6 +14,7 @@ mod site;
 mod speed;
 mod survey;
 mod sweep;
+mod trial;
 
 pub use assume::*;
 pub use bundle::*;
@@ -29,3 +30,4 @@ pub use site::*;
 pub use speed::*;
 pub use survey::*;
 pub use sweep::*;
+pub use trial::*;

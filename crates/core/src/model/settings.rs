@@ -2,6 +2,7 @@
 
 use super::{
     GatewaySettings, KitSettings, LinkAssumptions, OutdoorAssumptions, School, SetupId, SurveySettings,
+    TrialSettings,
 };
 use serde::{Deserialize, Serialize};
 
@@ -92,6 +93,9 @@ pub struct SiteSettings {
     /// What a survey reckons with.
     #[serde(default)]
     pub survey: SurveySettings,
+    /// How band trials are planned, and which lock is kept.
+    #[serde(default)]
+    pub trials: TrialSettings,
     /// The operator whose network is in use, as the user calls it.
     #[serde(default)]
     pub network: String,

@@ -1,8 +1,12 @@
 //! Summaries of repeated measurements. Speeds are random draws: medians, spreads and intervals, never a lone number.
 
+mod blocks;
+mod power;
 mod ratio;
 mod summary;
 
+pub use blocks::{BlockFit, BlockValue, block_fit};
+pub use power::tests_a_side;
 pub use ratio::{RatioEstimate, ratio_of_geometric_means};
 pub use summary::{Interval, Summary, geometric_mean_interval, median, quantile, summarise};
 

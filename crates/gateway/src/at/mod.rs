@@ -1,6 +1,6 @@
 //! A modem that speaks the standard's commands (3GPP TS 27.007) over TCP or a serial line: `+CESQ` (clause 8.69), `+COPS?` (7.3), `+CEREG?`
-//! (10.1.22), `+C5GREG?` (10.1.47), and `+CSQ` (8.5) where a modem knows no `+CESQ`. Only questions are asked; nothing is
-//! set, and nothing that a maker added but what the user gave as a read of their own.
+//! (10.1.22), `+C5GREG?` (10.1.47), and `+CSQ` (8.5) where a modem knows no `+CESQ`. Readings ask questions only; what is set
+//! are band locks by commands that the user gave, when the user starts them.
 
 mod reads;
 
@@ -73,6 +73,29 @@ impl AtDriver {
         let mut reading = read_answers(&answers)?;
         read_more(&self.reads, &answers.more, &mut reading)?;
         Ok((reading, said))
+    }
+
+    /// Sends commands that set something, in order; each must be answered with OK.
+    ///
+    /// # Errors
+    /// [`DriverError`]; which command was refused.
+    pub async fn set(&self, commands: &[String]) -> Result<(), DriverError> {
+        let mut kept = self.stream.lock().await;
+        let told = tokio::time::timeout(TIMEOUT, async {
+            let mut stream = match kept.take() {
+                Some(stream) => stream,
+                None => self.connect().await?,
+            };
+            for command in commands {
+                if lines_of(&mut *stream, command).await?.is_none() {
+                    *kept = Some(stream);
+                    return Err(nonsense("it refused the lock", command));
+                }
+            }
+            *kept = Some(stream);
+            Ok(())
+        });
+        told.await.map_err(|_| DriverError::Unreachable("it did not answer within 5 seconds".into()))?
     }
 
     async fn ask(&self) -> Result<Answers, DriverError> {

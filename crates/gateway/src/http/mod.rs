@@ -1,10 +1,12 @@
 //! A device with a status page over HTTP: asked, signed in to where needed, and read by a map.
 
+mod lock;
 mod template;
 mod trust;
 
 use crate::fields::{MapError, read_fields};
 use crate::page::{asks_for_login, looks_like, parse_page};
+pub(crate) use lock::filled_command;
 use open_beacon_core::model::{
     AskMethod, GatewayRecipe, GatewaySecrets, GatewaySettings, Login, LoginStep, Reading, SendAs,
 };

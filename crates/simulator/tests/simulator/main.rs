@@ -3,6 +3,8 @@
 // A test that cannot go on has failed.
 #![allow(clippy::unwrap_used)]
 
+mod bands;
+
 use open_beacon_core::judge::{SetupEvidence, VersusVerdict, compare};
 use open_beacon_core::model::*;
 use open_beacon_simulator::antenna::panel_gain_dbi;

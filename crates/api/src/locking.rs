@@ -1,0 +1,264 @@
+//! Telling a gateway which bands to use, so that whatever happens it comes back: what is about to be told is on disk
+//! before it is sent, and away only once the gateway is where it should be.
+
+use crate::link::LinkLease;
+use crate::problem::Problem;
+use crate::routes::bands::bands_known;
+use crate::sampling::begin_trickle;
+use crate::state::AppState;
+use crate::trying::{RestoreState, TryStep};
+use chrono::Utc;
+use open_beacon_core::model::{
+    BandChoice, BandName, GatewaySecrets, LockIntent, LockRecipe, SiteId, SiteSettings,
+};
+use open_beacon_core::trial::confirm::{Confirmed, confirm};
+use open_beacon_core::trial::order::{lock_values, order};
+use std::time::{Duration, Instant};
+use tokio_util::sync::CancellationToken;
+
+/// Longest wait for attaching where the recipe does not say.
+const USUAL_WAIT: Duration = Duration::from_secs(60);
+/// A reading from before the lock took hold may confirm by chance: only later ones count.
+const TOO_SOON: Duration = Duration::from_secs(3);
+/// Pauses between tries to go back; the last one again and again.
+const TRY_AGAIN: [u64; 5] = [2, 5, 10, 20, 30];
+
+/// Why a lock did not come about.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(crate) enum LockFailure {
+    /// In use are other bands than it was told.
+    Ignored,
+    /// Not attached within the time.
+    NoService,
+    /// The device refused, did not answer, or the disk did not take the note.
+    Failed(String),
+    Cancelled,
+}
+
+/// How a site's gateway is told.
+#[derive(Clone, Debug)]
+pub(crate) struct Way {
+    pub(crate) settings: SiteSettings,
+    secrets: GatewaySecrets,
+    has: Vec<BandName>,
+    pub(crate) by_hand: bool,
+}
+
+fn recipe(settings: &SiteSettings) -> Option<&LockRecipe> {
+    settings.gateway.as_ref()?.recipe.lock.as_ref()
+}
+
+impl Way {
+    pub(crate) async fn of(app: &AppState, site: SiteId, by_hand: bool) -> Result<Self, Problem> {
+        app.db(move |store| {
+            let settings = store.settings(site)?;
+            Ok(Self {
+                by_hand: by_hand || recipe(&settings).is_none(),
+                has: bands_known(store, site, &settings)?,
+                secrets: store.gateway_secrets(site)?.0,
+                settings,
+            })
+        })
+        .await
+    }
+
+    pub(crate) fn wait(&self) -> Duration {
+        match recipe(&self.settings).map(|one| one.reattach_s) {
+            Some(seconds) if seconds >= 5.0 => Duration::from_secs_f64(seconds),
+            _ => USUAL_WAIT,
+        }
+    }
+
+    /// What keeps a choice from being told, in words.
+    pub(crate) fn check(&self, choice: &BandChoice) -> Result<(), String> {
+        if choice.is_free() {
+            return Ok(());
+        }
+        order(choice, Some(&self.has)).map(|_| ()).map_err(|error| error.to_string())
+    }
+
+    async fn send(&self, app: &AppState, site: SiteId, choice: &BandChoice) -> Result<(), String> {
+        let gateway = self.settings.gateway.as_ref().ok_or("no gateway address is set")?;
+        let values = match (choice.is_free(), &gateway.recipe.lock) {
+            (false, Some(recipe)) => {
+                let order = order(choice, Some(&self.has)).map_err(|error| error.to_string())?;
+                Some(lock_values(&order, recipe))
+            }
+            _ => None,
+        };
+        app.links.lock(site, gateway, self.secrets.clone(), values.as_deref()).await
+    }
+}
+
+/// Locks a gateway and waits until it is attached as told: how long that took. Without a way of its own, hands do it and say
+/// so.
+pub(crate) async fn lock(
+    app: &AppState,
+    site: SiteId,
+    way: &Way,
+    choice: &BandChoice,
+    good: &BandChoice,
+    lease: &mut LinkLease,
+    cancel: &CancellationToken,
+) -> Result<Duration, LockFailure> {
+    let turn = app.trying.telling(site);
+    let _turn = turn.lock().await;
+    step(app, site, TryStep::Noting).await;
+    let intent =
+        LockIntent { site_id: site, wanted: choice.clone(), good: good.clone(), noted_at: Utc::now() };
+    app.db(move |store| store.note_lock_intent(&intent))
+        .await
+        .map_err(|problem| LockFailure::Failed(problem.detail))?;
+    step(app, site, TryStep::Noted).await;
+    if way.by_hand {
+        hands(app, site, TryStep::ByHand, cancel).await?;
+    } else {
+        way.send(app, site, choice).await.map_err(LockFailure::Failed)?;
+    }
+    step(app, site, TryStep::Told).await;
+    attached(app, site, way, choice, lease, cancel).await
+}
+
+/// Waits until hands have done their part.
+async fn hands(
+    app: &AppState,
+    site: SiteId,
+    at: TryStep,
+    cancel: &CancellationToken,
+) -> Result<(), LockFailure> {
+    let Some(attempt) = app.trying.attempt(site) else { return Ok(()) };
+    step(app, site, at).await;
+    tokio::select! {
+        () = cancel.cancelled() => Err(LockFailure::Cancelled),
+        () = attempt.done.notified() => Ok(()),
+    }
+}
+
+async fn attached(
+    app: &AppState,
+    site: SiteId,
+    way: &Way,
+    choice: &BandChoice,
+    lease: &mut LinkLease,
+    cancel: &CancellationToken,
+) -> Result<Duration, LockFailure> {
+    step(app, site, TryStep::Attaching).await;
+    let quiet = cancel.child_token();
+    let _stop_trickle = quiet.clone().drop_guard();
+    let settings = way.settings.clone();
+    // NR that rides along shows on a busy line only.
+    tokio::spawn(async move { begin_trickle(&settings, quiet).await });
+    let (told, wait) = (Instant::now(), way.wait());
+    let mut let_go = false;
+    let mut otherwise_since: Option<Instant> = None;
+    let waiting = async {
+        loop {
+            let Ok(look) = lease.looks.recv().await else {
+                tokio::time::sleep(Duration::from_millis(200)).await;
+                continue;
+            };
+            match confirm(choice, &look.reading) {
+                Confirmed::Yes if let_go || told.elapsed() >= TOO_SOON => return Ok(told.elapsed()),
+                Confirmed::Yes => otherwise_since = None,
+                Confirmed::NotYet => {
+                    let_go |= look.reading.carriers.is_empty();
+                    otherwise_since = None;
+                }
+                Confirmed::Otherwise => {
+                    let since = *otherwise_since.get_or_insert_with(Instant::now);
+                    // Devices take their time to let go; half the wait with service on other bands is no obedience.
+                    if since.elapsed() >= wait / 2 {
+                        return Err(LockFailure::Ignored);
+                    }
+                }
+            }
+        }
+    };
+    tokio::select! {
+        () = cancel.cancelled() => Err(LockFailure::Cancelled),
+        waited = tokio::time::timeout(wait, waiting) => waited.unwrap_or(Err(LockFailure::NoService)),
+    }
+}
+
+pub(crate) async fn step(app: &AppState, site: SiteId, step: TryStep) {
+    if let Some(attempt) = app.trying.attempt(site)
+        && attempt.state.borrow().running
+    {
+        attempt.state.send_modify(|state| state.step = step);
+        app.changed(site);
+    }
+    app.trying.may_break(step).await;
+}
+
+/// Puts a site's gateway back to the last known good, again and again until it has taken it. Where only hands can, the
+/// screen says so until they have.
+pub(crate) async fn restore(app: &AppState, site: SiteId, by_hand: bool) {
+    let turn = app.trying.telling(site);
+    let _turn = turn.lock().await;
+    let mut tries = 0;
+    loop {
+        step(app, site, TryStep::Restoring).await;
+        let Ok(intent) = app.db(move |store| store.lock_intent(site)).await else {
+            tokio::time::sleep(Duration::from_secs(2)).await;
+            continue;
+        };
+        let Some(LockIntent { good, wanted, .. }) = intent else {
+            app.trying.set_restore(site, None);
+            app.changed(site);
+            return;
+        };
+        let way = Way::of(app, site, by_hand).await;
+        let hands = way.as_ref().is_ok_and(|way| way.by_hand);
+        let told = match &way {
+            Ok(way) if !hands => way.send(app, site, &good).await,
+            Ok(_) => Err("this program cannot tell this gateway".into()),
+            Err(problem) => Err(problem.detail.clone()),
+        };
+        let problem = match told {
+            Ok(()) => match app.db(move |store| store.settle_lock(site, None)).await {
+                Ok(()) => {
+                    app.trying.set_restore(site, None);
+                    app.changed(site);
+                    return;
+                }
+                Err(problem) => problem.detail,
+            },
+            Err(problem) => problem,
+        };
+        tries += 1;
+        let state = RestoreState { good, wanted, tries, problem: Some(problem), by_hand: hands };
+        app.trying.set_restore(site, Some(state));
+        app.changed(site);
+        if hands {
+            return;
+        }
+        let pause = TRY_AGAIN[(tries as usize - 1).min(TRY_AGAIN.len() - 1)];
+        tokio::select! {
+            () = app.stopping.cancelled() => return,
+            () = tokio::time::sleep(Duration::from_secs(pause)) => {}
+        }
+    }
+}
+
+/// Puts every gateway back that was left under a lock when the program last ended: the first thing that is done. Locks set
+/// by hand are only told of, for hands to take away.
+///
+/// # Errors
+/// Where the database does not answer.
+pub async fn restore_all(app: &AppState) -> Result<(), Problem> {
+    for intent in app.db(open_beacon_store::Store::lock_intents).await? {
+        let site = intent.site_id;
+        tracing::warn!(%site, "a gateway was left under a lock; it is put back");
+        let state = RestoreState {
+            good: intent.good,
+            wanted: intent.wanted,
+            tries: 0,
+            problem: None,
+            by_hand: false,
+        };
+        app.trying.set_restore(site, Some(state));
+        let app = app.clone();
+        tokio::spawn(async move { restore(&app, site, false).await });
+    }
+    Ok(())
+}

@@ -1,0 +1,270 @@
+//! Rounds of band trials: they run in the server, so that a closed page or a phone that lost its Wi-Fi neither stops nor
+//! loses them.
+
+use crate::link::LinkLease;
+use crate::locking::{LockFailure, Way, lock, restore, step};
+use crate::sampling::{begin_trickle, next_counting};
+use crate::state::AppState;
+use crate::trying::{Attempt, TryStep};
+use chrono::{DateTime, Timelike, Utc};
+use chrono_tz::Tz;
+use open_beacon_core::kit::need::need;
+use open_beacon_core::model::{
+    BandChoice, BandRound, RoundEnd, RoundId, SiteId, Trial, TrialId, TrialOutcome, TrialTest,
+};
+use open_beacon_core::trial::next::{Course, Next, moved_mb, next};
+use open_beacon_core::trial::plan::SAMPLES_A_VISIT;
+use open_beacon_speedtest::{Plan, measure};
+use std::sync::Arc;
+use uuid::Uuid;
+
+/// Rounds whose hours lie nearer than this are of one hour, h.
+const SAME_HOUR_H: f64 = 1.5;
+
+/// Begins a round that is stored and was taken on.
+pub(crate) fn begin(app: &AppState, round: BandRound, way: Way, zone: Tz, attempt: Arc<Attempt>) {
+    tokio::spawn(run(app.clone(), round, way, zone, attempt));
+}
+
+async fn run(app: AppState, mut round: BandRound, way: Way, zone: Tz, attempt: Arc<Attempt>) {
+    let site = round.site_id;
+    // What the gateway is under now; nothing is told where it is there already.
+    let mut under = Some(way.settings.trials.kept.clone());
+    let ended = visits(&app, &round, &way, zone, &attempt, &mut under).await;
+    let (end, reason) = ended.unwrap_or_else(|why| match why {
+        LockFailure::Cancelled => (RoundEnd::Cancelled, None),
+        LockFailure::Failed(why) => (RoundEnd::Failed, Some(why)),
+        LockFailure::Ignored => (RoundEnd::Ignored, None),
+        LockFailure::NoService => (RoundEnd::Failed, Some("the gateway was not attached any more".into())),
+    });
+    round.end = Some(end);
+    round.reason = reason;
+    round.ended_at = Some(Utc::now());
+    let kept = round.clone();
+    if let Err(problem) =
+        app.db(move |store| store.put_survey_things(site, std::slice::from_ref(&kept))).await
+    {
+        tracing::error!(?problem, "a round could not be ended");
+    }
+    let back = under.as_ref() == Some(&way.settings.trials.kept)
+        && app.db(move |store| store.settle_lock(site, None)).await.is_ok();
+    if !back {
+        restore(&app, site, way.by_hand).await;
+    }
+    attempt.state.send_modify(|state| {
+        state.running = false;
+        state.step = TryStep::Done;
+    });
+    app.changed(site);
+}
+
+/// Trials that are judged together: of the same setup, and for the next step at about the same hour.
+pub(crate) fn pooled(
+    rounds: &[BandRound],
+    trials: Vec<Trial>,
+    of: &BandRound,
+    zone: Option<Tz>,
+) -> Vec<Trial> {
+    let hour = |at: &DateTime<Utc>, zone: Tz| {
+        let local = at.with_timezone(&zone);
+        f64::from(local.hour()) + f64::from(local.minute()) / 60.0
+    };
+    let same = |other: &BandRound| {
+        let near = zone.is_none_or(|zone| {
+            let apart = (hour(&other.started_at, zone) - hour(&of.started_at, zone)).abs();
+            apart.min(24.0 - apart) <= SAME_HOUR_H
+        });
+        other.id == of.id || other.archived_at.is_none() && other.setup_id == of.setup_id && near
+    };
+    let ids: Vec<RoundId> = rounds.iter().filter(|one| same(one)).map(|one| one.id).collect();
+    trials.into_iter().filter(|one| one.archived_at.is_none() && ids.contains(&one.round_id)).collect()
+}
+
+async fn visits(
+    app: &AppState,
+    round: &BandRound,
+    way: &Way,
+    zone: Tz,
+    attempt: &Attempt,
+    under: &mut Option<BandChoice>,
+) -> Result<(RoundEnd, Option<String>), LockFailure> {
+    let site = round.site_id;
+    let mut lease = app.links.lease(site);
+    let need = need(&way.settings.kit.uses);
+    let good = way.settings.trials.kept.clone();
+    loop {
+        let trials = known(app, round, zone).await?;
+        let own: Vec<Trial> = trials.iter().filter(|one| one.round_id == round.id).cloned().collect();
+        let course = Course { round, trials: &trials, need, moved_mb: moved_mb(&own), now: Utc::now() };
+        let (choice, block) = match next(&course) {
+            Next::End { end } => return Ok((end, None)),
+            Next::Visit { choice, block } => (choice, block),
+        };
+        attempt.state.send_modify(|state| {
+            state.choice = choice.clone();
+            state.block = block;
+            state.moved_mb = course.moved_mb;
+        });
+        let mut trial = Trial {
+            id: TrialId(Uuid::now_v7()),
+            site_id: site,
+            round_id: round.id,
+            choice: choice.clone(),
+            block,
+            started_at: Utc::now(),
+            reattach_s: None,
+            outcome: TrialOutcome::Unfinished,
+            reason: None,
+            samples: Vec::new(),
+            tests: Vec::new(),
+            archived_at: None,
+        };
+        let outcome = if under.as_ref() == Some(&choice) {
+            Ok(None)
+        } else {
+            *under = None;
+            lock(app, site, way, &choice, &good, &mut lease, &attempt.cancel).await.map(Some)
+        };
+        let outcome = match outcome {
+            Ok(took) => {
+                *under = Some(choice);
+                trial.reattach_s = took.map(|took| took.as_secs_f64());
+                visit(app, round, way, &mut trial, &mut lease, attempt).await
+            }
+            Err(failure) => Err(failure),
+        };
+        (trial.outcome, trial.reason) = match &outcome {
+            Ok(()) => (TrialOutcome::Measured, trial.reason),
+            Err(LockFailure::Ignored) => (TrialOutcome::Ignored, None),
+            Err(LockFailure::NoService) => (TrialOutcome::NoService, None),
+            Err(LockFailure::Failed(why)) => (TrialOutcome::Failed, Some(why.clone())),
+            Err(LockFailure::Cancelled) => (TrialOutcome::Cancelled, None),
+        };
+        let broken = trial.choice.is_free() && trial.outcome == TrialOutcome::Failed;
+        keep(app, &trial).await?;
+        attempt.state.send_modify(|state| state.visits_done += 1);
+        app.changed(site);
+        match outcome {
+            Err(LockFailure::Cancelled) => return Err(LockFailure::Cancelled),
+            // With nothing locked it must work: what fails there is not the lock.
+            Err(failure) if broken => return Err(failure),
+            _ => {}
+        }
+    }
+}
+
+/// Locks to a choice that is to stay. Where that fails the gateway goes back, and the state says why.
+pub(crate) fn begin_keeping(
+    app: &AppState,
+    site: SiteId,
+    round: Option<BandRound>,
+    choice: BandChoice,
+    way: Way,
+    attempt: Arc<Attempt>,
+) {
+    let app = app.clone();
+    tokio::spawn(async move {
+        let mut lease = app.links.lease(site);
+        let good = way.settings.trials.kept.clone();
+        attempt.state.send_modify(|state| state.choice = choice.clone());
+        let locked = lock(&app, site, &way, &choice, &good, &mut lease, &attempt.cancel).await;
+        let problem = match locked {
+            Ok(_) => {
+                let kept = choice.clone();
+                let settled = app.db(move |store| {
+                    store.settle_lock(site, Some(&kept))?;
+                    if let Some(mut round) = round {
+                        round.kept = Some(kept);
+                        store.put_survey_things(site, std::slice::from_ref(&round))?;
+                    }
+                    Ok(())
+                });
+                settled.await.err().map(|problem| problem.detail)
+            }
+            Err(LockFailure::Ignored) => Some("The gateway went on with other bands.".into()),
+            Err(LockFailure::NoService) => Some("The gateway was not attached within the time.".into()),
+            Err(LockFailure::Failed(why)) => Some(format!("The gateway could not be told: {why}.")),
+            Err(LockFailure::Cancelled) => Some("It was cancelled.".into()),
+        };
+        if problem.is_some() {
+            restore(&app, site, way.by_hand).await;
+        }
+        attempt.state.send_modify(|state| {
+            state.running = false;
+            state.step = TryStep::Done;
+            state.problem = problem;
+        });
+        app.changed(site);
+    });
+}
+
+async fn known(app: &AppState, round: &BandRound, zone: Tz) -> Result<Vec<Trial>, LockFailure> {
+    let site = round.site_id;
+    let read = app
+        .db(move |store| Ok((store.survey_things::<BandRound>(site)?, store.survey_things::<Trial>(site)?)))
+        .await;
+    let (rounds, trials) = read.map_err(|problem| LockFailure::Failed(problem.detail))?;
+    Ok(pooled(&rounds, trials, round, Some(zone)))
+}
+
+async fn keep(app: &AppState, trial: &Trial) -> Result<(), LockFailure> {
+    let (site, trial): (SiteId, Trial) = (trial.site_id, trial.clone());
+    app.db(move |store| store.put_survey_things(site, std::slice::from_ref(&trial)))
+        .await
+        .map_err(|problem| LockFailure::Failed(problem.detail))
+}
+
+/// Samples and tests under a lock that holds; each test is kept as soon as it is done.
+async fn visit(
+    app: &AppState,
+    round: &BandRound,
+    way: &Way,
+    trial: &mut Trial,
+    lease: &mut LinkLease,
+    attempt: &Attempt,
+) -> Result<(), LockFailure> {
+    let site = round.site_id;
+    let cancel = &attempt.cancel;
+    let failed = |why: String| match cancel.is_cancelled() {
+        true => LockFailure::Cancelled,
+        false => LockFailure::Failed(why),
+    };
+    step(app, site, TryStep::Reading).await;
+    {
+        let quiet = cancel.child_token();
+        let _stop_trickle = quiet.clone().drop_guard();
+        begin_trickle(&way.settings, quiet).await;
+        // What the page shows first may be older than the trickle.
+        next_counting(cancel, lease).await.map_err(failed)?;
+        while (trial.samples.len() as u32) < SAMPLES_A_VISIT {
+            trial.samples.push(next_counting(cancel, lease).await.map_err(failed)?.reading);
+        }
+    }
+    let Some(target) = &way.settings.speed_test else {
+        return Err(LockFailure::Failed("No speed-test address is set.".into()));
+    };
+    let how = Plan::from(target);
+    for _ in 0..round.tests_a_visit {
+        step(app, site, TryStep::Testing).await;
+        let started_at = Utc::now();
+        let outcome = measure(&how, cancel, |_| {}).await;
+        if cancel.is_cancelled() {
+            return Err(LockFailure::Cancelled);
+        }
+        let problem = outcome.problem.clone();
+        trial.tests.push(TrialTest { started_at, figures: outcome.figures, problem: problem.clone() });
+        keep(app, trial).await?;
+        attempt.state.send_modify(|state| {
+            state.tests_done += 1;
+            state.moved_mb += trial
+                .tests
+                .last()
+                .map_or(0.0, |test| (test.figures.bytes_down + test.figures.bytes_up) as f64 / 1e6);
+        });
+        app.changed(site);
+        if let Some(problem) = problem {
+            return Err(LockFailure::Failed(problem));
+        }
+    }
+    Ok(())
+}

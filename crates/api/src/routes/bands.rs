@@ -1,0 +1,316 @@
+//! The Bands stage: what is on offer, trials by turns, the winner and why.
+
+use super::bands_view::{BandsView, PlanView, UndoCard, bands_view, plan_view, with_trying};
+use super::catalogue::catalogue;
+use crate::locking::{Way, restore};
+use crate::problem::{Body, Path, Problem};
+use crate::rounds;
+use crate::state::AppState;
+use axum::Json;
+use axum::extract::State;
+use axum::http::StatusCode;
+use chrono::Utc;
+use open_beacon_core::kit::resolve::Resolved;
+use open_beacon_core::model::{
+    BandChoice, BandName, BandRound, Mast, RoundId, SiteId, SiteSettings, Technology, Trial,
+};
+use open_beacon_store::{Store, StoreError};
+use serde::{Deserialize, Serialize};
+use std::collections::BTreeSet;
+use utoipa::ToSchema;
+use utoipa_axum::router::OpenApiRouter;
+use utoipa_axum::routes;
+
+pub(super) fn routes() -> OpenApiRouter<AppState> {
+    OpenApiRouter::new()
+        .routes(routes!(get_bands))
+        .routes(routes!(plan_round))
+        .routes(routes!(read_undo))
+        .routes(routes!(begin_round))
+        .routes(routes!(cancel_round))
+        .routes(routes!(hands_done))
+        .routes(routes!(keep_choice))
+        .routes(routes!(put_back))
+}
+
+/// Bands that the gateway has: by the catalogue, else all that were seen here or are said of the masts.
+pub(crate) fn bands_known(
+    store: &Store,
+    site: SiteId,
+    settings: &SiteSettings,
+) -> Result<Vec<BandName>, StoreError> {
+    let parts = catalogue(store)?;
+    let kit = settings.survey.kit_id.and_then(|id| store.kit(id).ok());
+    let resolved = kit.as_ref().map(|kit| Resolved::new(&kit.spec, &parts));
+    if let Some((_, gateway)) = resolved.as_ref().and_then(|kit| kit.gateway) {
+        return Ok(gateway.bands.iter().map(|one| one.band).collect());
+    }
+    let mut all: BTreeSet<BandName> = BTreeSet::new();
+    let name = |technology: Technology, band: Option<u16>| Some(BandName { technology, band: band? });
+    for mast in store.survey_things::<Mast>(site)? {
+        all.extend(mast.cells.iter().filter_map(open_beacon_core::model::MastCell::band_name));
+    }
+    for trial in store.survey_things::<Trial>(site)? {
+        let carriers = trial.samples.iter().flat_map(|one| &one.carriers);
+        all.extend(carriers.filter_map(|one| name(one.technology, one.band)));
+    }
+    for carrier in super::bands_view::heard_carriers(store, site, settings)? {
+        all.extend(name(carrier.technology, carrier.band));
+    }
+    Ok(all.into_iter().collect())
+}
+
+/// Everything on bands at a site.
+#[utoipa::path(get, path = "/api/sites/{id}/bands", params(("id" = SiteId, Path)),
+    responses((status = 200, body = BandsView), (status = 404, body = Problem)))]
+async fn get_bands(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Json<BandsView>, Problem> {
+    let live = app.links.peek(id).and_then(|state| state.reading);
+    let (trying, restoring) = (app.trying.state(id), app.trying.restore_state(id));
+    let now = Utc::now();
+    let view = app.db(move |store| {
+        let has = bands_known(store, id, &store.settings(id)?)?;
+        Ok(with_trying(bands_view(store, id, live, now)?, &has, trying, restoring))
+    });
+    Ok(Json(view.await?))
+}
+
+/// Choices to plan for.
+#[derive(Clone, Debug, Deserialize, ToSchema)]
+pub struct PlanRequest {
+    pub choices: Vec<BandChoice>,
+}
+
+/// What trying some choices takes.
+#[utoipa::path(post, path = "/api/sites/{id}/bands/plan", params(("id" = SiteId, Path)), request_body = PlanRequest,
+    responses((status = 200, body = PlanView), (status = 404, body = Problem), (status = 422, body = Problem)))]
+async fn plan_round(
+    State(app): State<AppState>,
+    Path(id): Path<SiteId>,
+    Body(asked): Body<PlanRequest>,
+) -> Result<Json<PlanView>, Problem> {
+    let live = app.links.peek(id).and_then(|state| state.reading);
+    let view = app.db(move |store| plan_view(store, id, live, &asked.choices)).await?;
+    view.map(Json).ok_or_else(|| Problem::conflict("No speed-test address is set. Enter it under Settings."))
+}
+
+/// Says that the page on undoing a lock was read.
+#[utoipa::path(post, path = "/api/sites/{id}/bands/undo-read", params(("id" = SiteId, Path)),
+    responses((status = 200, body = UndoCard), (status = 404, body = Problem)))]
+async fn read_undo(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Json<UndoCard>, Problem> {
+    let card = app
+        .db(move |store| {
+            let mut settings = store.settings(id)?;
+            settings.trials.undo_read_at = Some(Utc::now());
+            store.put_settings(id, &settings)?;
+            Ok(super::bands_view::undo_card(&settings))
+        })
+        .await?;
+    app.changed(id);
+    Ok(Json(card))
+}
+
+/// A round to begin.
+#[derive(Clone, Debug, Serialize, Deserialize, ToSchema)]
+pub struct NewRound {
+    /// Made by the client (UUIDv7).
+    pub id: RoundId,
+    pub choices: Vec<BandChoice>,
+    /// Hands set the locks, even where this program could.
+    #[serde(default)]
+    pub by_hand: bool,
+    /// Stop at the data cap where the plan passes it.
+    #[serde(default)]
+    pub stop_at_cap: bool,
+}
+
+/// Most choices of one round.
+const MOST_CHOICES: usize = 16;
+
+/// Begins a round of trials; it goes on in the server. A repeat of the same identifier changes nothing.
+#[utoipa::path(post, path = "/api/sites/{id}/bands/rounds", params(("id" = SiteId, Path)), request_body = NewRound,
+    responses((status = 201, body = BandRound), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem)))]
+async fn begin_round(
+    State(app): State<AppState>,
+    Path(id): Path<SiteId>,
+    Body(new): Body<NewRound>,
+) -> Result<(StatusCode, Json<BandRound>), Problem> {
+    let live = app.links.peek(id).and_then(|state| state.reading);
+    let (site, settings, known) = app
+        .db(move |store| {
+            let rounds: Vec<BandRound> = store.survey_things(id)?;
+            let known = rounds.into_iter().find(|one| one.id == new.id);
+            Ok((store.site(id)?, store.settings(id)?, known))
+        })
+        .await?;
+    if let Some(known) = known {
+        return Ok((StatusCode::CREATED, Json(known)));
+    }
+    let way = Way::of(&app, id, new.by_hand).await?;
+    let choices = checked(&way, &new, &settings)?;
+    let asked = choices.clone();
+    let planned = app
+        .db(move |store| plan_view(store, id, live, &asked))
+        .await?
+        .ok_or_else(|| Problem::conflict("No speed-test address is set. Enter it under Settings."))?;
+    if let (Some(words), false) = (planned.cap_words, new.stop_at_cap) {
+        return Err(Problem::conflict(format!("{words} Say that it may stop at the cap, or choose fewer.")));
+    }
+    if app.jobs.running(id).is_some() || app.sweeping.state(id).is_some_and(|state| state.running) {
+        return Err(Problem::conflict(
+            "Something is being measured at this site. Wait for it or cancel it first.",
+        ));
+    }
+    let round = BandRound {
+        id: new.id,
+        site_id: id,
+        setup_id: settings.active_setup_id,
+        goal: settings.trials.goal,
+        choices,
+        tests_a_visit: planned.plan.tests_a_visit,
+        blocks: planned.plan.blocks,
+        difference: settings.trials.difference,
+        cap_mb: settings.trials.data_cap_mb,
+        by_hand: way.by_hand,
+        started_at: Utc::now(),
+        ended_at: None,
+        end: None,
+        reason: None,
+        kept: None,
+        archived_at: None,
+    };
+    let attempt = app.trying.take_on(id, round.id, app.stopping.child_token())?;
+    let stored = round.clone();
+    let kept = app.db(move |store| store.put_survey_things(id, std::slice::from_ref(&stored))).await;
+    if let Err(problem) = kept {
+        attempt.state.send_modify(|state| state.running = false);
+        return Err(problem);
+    }
+    rounds::begin(&app, round.clone(), way, site.time_zone, attempt);
+    app.changed(id);
+    Ok((StatusCode::CREATED, Json(round)))
+}
+
+/// The choices as they will be tried: what it is now first, none twice, each one that this gateway can be told.
+fn checked(way: &Way, new: &NewRound, settings: &SiteSettings) -> Result<Vec<BandChoice>, Problem> {
+    if settings.gateway.is_none() {
+        return Err(Problem::conflict("No gateway address is set. Enter it under Settings."));
+    }
+    if settings.trials.undo_read_at.is_none() {
+        return Err(Problem::conflict(
+            "Read first how a lock is undone: the wrong one takes the whole house offline.",
+        ));
+    }
+    let mut choices = vec![settings.trials.kept.clone()];
+    let mut wrong = Vec::new();
+    for (at, choice) in new.choices.iter().enumerate() {
+        let mut choice = choice.clone();
+        choice.lte.sort_unstable();
+        choice.nr.sort_unstable();
+        if let Err(detail) = way.check(&choice) {
+            let pointer = format!("/choices/{at}");
+            wrong.push(open_beacon_core::check::FieldProblem { pointer, detail });
+        }
+        if !choices.contains(&choice) {
+            choices.push(choice);
+        }
+    }
+    Problem::unless_valid(wrong)?;
+    if choices.len() < 2 || choices.len() > MOST_CHOICES {
+        return Err(Problem::unreadable(format!(
+            "Choose at least one that differs from how it is now, and {} at the most.",
+            MOST_CHOICES - 1
+        )));
+    }
+    Ok(choices)
+}
+
+/// Breaks a round off; what was measured is kept, the gateway goes back.
+#[utoipa::path(post, path = "/api/sites/{id}/bands/rounds/{round}/cancel", params(("id" = SiteId, Path), ("round" = RoundId, Path)),
+    responses((status = 204), (status = 404, body = Problem)))]
+async fn cancel_round(
+    State(app): State<AppState>,
+    Path((id, round)): Path<(SiteId, RoundId)>,
+) -> Result<StatusCode, Problem> {
+    if app.trying.cancel(id, round) {
+        Ok(StatusCode::NO_CONTENT)
+    } else {
+        Err(Problem::not_found("This round is not going on."))
+    }
+}
+
+/// Says that a lock was set by hand as the card asked.
+#[utoipa::path(post, path = "/api/sites/{id}/bands/rounds/{round}/hands", params(("id" = SiteId, Path), ("round" = RoundId, Path)),
+    responses((status = 204), (status = 404, body = Problem)))]
+async fn hands_done(
+    State(app): State<AppState>,
+    Path((id, round)): Path<(SiteId, RoundId)>,
+) -> Result<StatusCode, Problem> {
+    if app.trying.state(id).is_none_or(|state| !state.running || state.round_id != round) {
+        return Err(Problem::not_found("This round is not going on."));
+    }
+    app.trying.hands_done(id);
+    Ok(StatusCode::NO_CONTENT)
+}
+
+/// A choice that is to stay.
+#[derive(Clone, Debug, Deserialize, ToSchema)]
+pub struct KeepChoice {
+    pub choice: BandChoice,
+    /// The round it won, if it did.
+    #[serde(default)]
+    pub round_id: Option<RoundId>,
+    #[serde(default)]
+    pub by_hand: bool,
+}
+
+/// Locks to a choice for good, or takes every lock away where it is the free one. It goes on in the server.
+#[utoipa::path(post, path = "/api/sites/{id}/bands/keep", params(("id" = SiteId, Path)), request_body = KeepChoice,
+    responses((status = 202), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem)))]
+async fn keep_choice(
+    State(app): State<AppState>,
+    Path(id): Path<SiteId>,
+    Body(asked): Body<KeepChoice>,
+) -> Result<StatusCode, Problem> {
+    let way = Way::of(&app, id, asked.by_hand).await?;
+    if way.settings.trials.undo_read_at.is_none() && !asked.choice.is_free() {
+        return Err(Problem::conflict("Read first how a lock is undone."));
+    }
+    way.check(&asked.choice).map_err(|detail| {
+        let pointer = "/choice".to_owned();
+        Problem::invalid(vec![open_beacon_core::check::FieldProblem { pointer, detail }])
+    })?;
+    let rounds: Vec<BandRound> = app.db(move |store| store.survey_things(id)).await?;
+    let round = rounds.into_iter().find(|one| Some(one.id) == asked.round_id);
+    let named = round.as_ref().map_or(RoundId(uuid::Uuid::now_v7()), |one| one.id);
+    let attempt = app.trying.take_on(id, named, app.stopping.child_token())?;
+    rounds::begin_keeping(&app, id, round, asked.choice, way, attempt);
+    app.changed(id);
+    Ok(StatusCode::ACCEPTED)
+}
+
+/// Whether hands have put the gateway back.
+#[derive(Clone, Copy, Debug, Deserialize, ToSchema)]
+pub struct PutBack {
+    #[serde(default)]
+    pub by_hand: bool,
+}
+
+/// Puts the gateway back now, or takes down that hands have.
+#[utoipa::path(post, path = "/api/sites/{id}/bands/put-back", params(("id" = SiteId, Path)), request_body = PutBack,
+    responses((status = 204), (status = 404, body = Problem)))]
+async fn put_back(
+    State(app): State<AppState>,
+    Path(id): Path<SiteId>,
+    Body(asked): Body<PutBack>,
+) -> Result<StatusCode, Problem> {
+    app.db(move |store| store.site(id)).await?;
+    if asked.by_hand {
+        app.db(move |store| store.settle_lock(id, None)).await?;
+        app.trying.set_restore(id, None);
+        app.changed(id);
+    } else {
+        let app = app.clone();
+        tokio::spawn(async move { restore(&app, id, false).await });
+    }
+    Ok(StatusCode::NO_CONTENT)
+}

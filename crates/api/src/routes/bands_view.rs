@@ -1,0 +1,482 @@
+//! What the Bands stage shows.
+
+use super::catalogue::catalogue;
+use crate::rounds::pooled;
+use crate::trying::{RestoreState, TryingState};
+use chrono::{DateTime, Timelike, Utc};
+use open_beacon_core::kit::need::{Need, need};
+use open_beacon_core::kit::resolve::Resolved;
+use open_beacon_core::model::{
+    BandChoice, BandRound, Carrier, ConnectionMode, Mast, Neighbour, Reading, RoundId, Sample, SiteId,
+    SiteSettings, Trial, TrialGoal,
+};
+use open_beacon_core::stats::summarise;
+use open_beacon_core::survey::matching::{Fit, matches};
+use open_beacon_core::trial::choice::{Asked, Bundling, ChoiceOutlook, choices, outlooks};
+use open_beacon_core::trial::explain::{Explanation, explanations};
+use open_beacon_core::trial::judge::{
+    HourWinner, Ruler, Standing, Winner, by_hour, obtained, standings, winner,
+};
+use open_beacon_core::trial::offer::{BandOffer, OfferInput, offer};
+use open_beacon_core::trial::order::order;
+use open_beacon_core::trial::plan::{PlanCost, PlanInput, plan};
+use open_beacon_core::trial::say;
+use open_beacon_store::{Store, StoreError};
+use serde::Serialize;
+use utoipa::ToSchema;
+
+/// A choice that could be tried.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct ChoiceRow {
+    pub outlook: ChoiceOutlook,
+    pub name: String,
+    /// What is expected of it.
+    pub expected: String,
+    /// Why it is not worth a visit.
+    pub hopeless: Option<String>,
+    /// Chosen where the user says nothing.
+    pub proposed: bool,
+    /// The lock in words and masks, for hands.
+    pub by_hand: HandCard,
+}
+
+/// One step for hands.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct HandCard {
+    pub step: String,
+    pub masks: Vec<MaskLine>,
+}
+
+/// A mask as devices take it.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct MaskLine {
+    /// "LTE bands 1 to 64".
+    pub name: String,
+    pub decimal: String,
+    pub hex: String,
+}
+
+/// A choice that was tried.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct TrialRow {
+    pub standing: Standing,
+    pub name: String,
+    /// Why it is out.
+    pub dropped: Option<String>,
+    /// What keeps it down.
+    pub held: Option<String>,
+    /// It is the one the goal asks for.
+    pub best: bool,
+}
+
+/// A winner in words.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct WinnerRow {
+    pub winner: Winner,
+    pub goal: String,
+    pub words: String,
+}
+
+/// A part of the day in words.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct HourRow {
+    pub hour: HourWinner,
+    pub words: String,
+}
+
+/// A plan with what to say of it.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct PlanView {
+    pub plan: PlanCost,
+    pub words: String,
+    /// What to do where it passes the cap.
+    pub cap_words: Option<String>,
+}
+
+/// How a lock is undone.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct UndoCard {
+    /// In the order they are tried.
+    pub steps: Vec<String>,
+    /// The device forgets a lock when it restarts.
+    pub volatile: bool,
+    pub read_at: Option<DateTime<Utc>>,
+}
+
+/// A round in a list.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct RoundLine {
+    pub round: BandRound,
+    pub tests: usize,
+    pub words: String,
+}
+
+/// Everything on bands at a site.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct BandsView {
+    /// What it comes to.
+    pub title: String,
+    pub detail: String,
+    pub offers: Vec<BandOffer>,
+    /// Name of the mast that serves, where it is known.
+    pub mast: Option<String>,
+    pub choices: Vec<ChoiceRow>,
+    pub plan: Option<PlanView>,
+    pub goal: TrialGoal,
+    pub need: Need,
+    /// What the gateway is locked to on purpose.
+    pub kept: BandChoice,
+    pub kept_words: String,
+    /// This program can tell the gateway itself.
+    pub can_lock: bool,
+    pub undo: UndoCard,
+    pub rows: Vec<TrialRow>,
+    pub winners: Vec<WinnerRow>,
+    pub by_hour: Vec<HourRow>,
+    /// Repeat on another day, at this hour.
+    pub repeat: Option<String>,
+    pub rounds: Vec<RoundLine>,
+    pub explanations: Vec<Explanation>,
+    pub trying: Option<TryingState>,
+    /// What is tried now, in words.
+    pub trying_words: Option<String>,
+    /// The card for what hands are to set now.
+    pub trying_card: Option<HandCard>,
+    pub restoring: Option<RestoreState>,
+}
+
+/// Carriers heard on the setup being worked on: medians of its newest samples, and what trials obtained.
+pub(crate) fn heard_carriers(
+    store: &Store,
+    site: SiteId,
+    settings: &SiteSettings,
+) -> Result<Vec<Carrier>, StoreError> {
+    let mut all = Vec::new();
+    if let Some(setup) = settings.active_setup_id.filter(|id| store.setup(*id).is_ok()) {
+        let evidence = store.evidence(setup, String::new(), Some(6))?.of_network(&settings.network);
+        let newest: Vec<Reading> = evidence.samples.iter().rev().take(40).rev().map(reading).collect();
+        all.extend(every_carrier(&newest.iter().collect::<Vec<_>>()));
+    }
+    for (_, trials) in by_choice(&of_setup(store, site, settings)?.1) {
+        all.extend(obtained(&trials.iter().flat_map(|one| &one.samples).collect::<Vec<_>>()).1);
+    }
+    Ok(all)
+}
+
+fn reading(sample: &Sample) -> Reading {
+    sample.reading.clone()
+}
+
+/// Medians of every carrier in any of the samples.
+fn every_carrier(samples: &[&Reading]) -> Vec<Carrier> {
+    let key = |one: &Carrier| (one.technology, one.band, one.channel);
+    let mut found: Vec<Carrier> = Vec::new();
+    for sample in samples {
+        for carrier in &sample.carriers {
+            if found.iter().all(|one| key(one) != key(carrier)) {
+                let with: Vec<&Reading> = samples
+                    .iter()
+                    .filter(|other| other.carriers.iter().any(|one| key(one) == key(carrier)))
+                    .copied()
+                    .collect();
+                found.extend(obtained(&with).1.into_iter().find(|one| key(one) == key(carrier)));
+            }
+        }
+    }
+    found
+}
+
+fn by_choice(trials: &[Trial]) -> Vec<(BandChoice, Vec<Trial>)> {
+    let mut groups: Vec<(BandChoice, Vec<Trial>)> = Vec::new();
+    for trial in trials {
+        match groups.iter_mut().find(|(choice, _)| *choice == trial.choice) {
+            Some((_, list)) => list.push(trial.clone()),
+            None => groups.push((trial.choice.clone(), vec![trial.clone()])),
+        }
+    }
+    groups
+}
+
+/// Rounds and trials of the setup being worked on, the newest round last.
+fn of_setup(
+    store: &Store,
+    site: SiteId,
+    settings: &SiteSettings,
+) -> Result<(Vec<BandRound>, Vec<Trial>), StoreError> {
+    let mut rounds: Vec<BandRound> = store.survey_things(site)?;
+    rounds.retain(|one| one.archived_at.is_none() && one.setup_id == settings.active_setup_id);
+    let trials: Vec<Trial> = store.survey_things(site)?;
+    let of = match rounds.last() {
+        Some(last) => pooled(&rounds, trials, last, None),
+        None => Vec::new(),
+    };
+    Ok((rounds, of))
+}
+
+struct Offered {
+    offers: Vec<BandOffer>,
+    mast: Option<String>,
+    bundling: Bundling,
+    mode: ConnectionMode,
+}
+
+fn offered(
+    store: &Store,
+    site: SiteId,
+    settings: &SiteSettings,
+    live: Option<&Reading>,
+) -> Result<Offered, StoreError> {
+    let mut heard = heard_carriers(store, site, settings)?;
+    let mut neighbours: Vec<Neighbour> = Vec::new();
+    let mut mode = ConnectionMode::Unknown;
+    if let Some(setup) = settings.active_setup_id.filter(|id| store.setup(*id).is_ok()) {
+        let evidence = store.evidence(setup, String::new(), Some(3))?.of_network(&settings.network);
+        for sample in &evidence.samples {
+            neighbours.extend(sample.reading.neighbours.clone());
+            // NR that rides along comes and goes; seen once it is part of the connection.
+            if mode == ConnectionMode::Unknown || sample.reading.mode != ConnectionMode::Lte {
+                mode = sample.reading.mode;
+            }
+        }
+    }
+    if let Some(live) = live {
+        let key = |one: &Carrier| (one.technology, one.band, one.channel);
+        let known: Vec<_> = heard.iter().map(key).collect();
+        heard.extend(live.carriers.iter().filter(|one| !known.contains(&key(one))).cloned());
+        neighbours.extend(live.neighbours.clone());
+        if mode == ConnectionMode::Unknown {
+            mode = live.mode;
+        }
+    }
+    let mut masts: Vec<Mast> = store.survey_things(site)?;
+    masts.retain(|mast| mast.archived_at.is_none());
+    let found = matches(&heard, &masts, store.site(site)?.place);
+    let mast = [Fit::Confirmed, Fit::Possible].iter().find_map(|fit| {
+        let id = found.iter().find(|one| one.fit == *fit)?.mast_id;
+        masts.iter().find(|mast| mast.id == id)
+    });
+    let parts = catalogue(store)?;
+    let kit = settings.survey.kit_id.and_then(|id| store.kit(id).ok());
+    let resolved = kit.as_ref().map(|kit| Resolved::new(&kit.spec, &parts));
+    let offers = offer(&OfferInput {
+        heard: &heard,
+        neighbours: &neighbours,
+        mast: mast.map(|mast| (mast.name.as_str(), mast.cells.as_slice())),
+        kit: resolved.as_ref(),
+        settings,
+    });
+    let gateway = resolved.as_ref().and_then(|kit| kit.gateway).map(|(_, gateway)| gateway);
+    Ok(Offered {
+        offers,
+        mast: mast.map(|mast| mast.name.clone()),
+        bundling: Bundling::of(gateway, &settings.trials.combinations),
+        mode,
+    })
+}
+
+fn outlook_rows(offered: &Offered, settings: &SiteSettings, wanted: &[BandChoice]) -> Vec<ChoiceOutlook> {
+    let ask =
+        Asked { goal: settings.trials.goal, need: need(&settings.kit.uses), link: settings.link.clone() };
+    outlooks(&offered.offers, wanted, offered.mode, &offered.bundling, &ask)
+}
+
+/// Scatter of the setup's own tests, and their medians down and up.
+fn measured(store: &Store, settings: &SiteSettings) -> Result<(Option<f64>, (f64, f64)), StoreError> {
+    let Some(setup) = settings.active_setup_id.filter(|id| store.setup(*id).is_ok()) else {
+        return Ok((None, (50.0, 10.0)));
+    };
+    let evidence = store.evidence(setup, String::new(), Some(12))?.of_network(&settings.network);
+    let values = |of: fn(&open_beacon_core::model::SpeedFigures) -> Option<f64>| -> Vec<f64> {
+        evidence.tests.iter().filter_map(|test| of(&test.figures)).filter(|value| *value > 0.0).collect()
+    };
+    let (down, up) = (values(|one| one.download_mbps), values(|one| one.upload_mbps));
+    let logs: Vec<f64> = down.iter().map(|value| value.ln()).collect();
+    // 1.4826 times the median deviation is the standard deviation of normal values.
+    let scatter = summarise(&logs).filter(|one| one.n >= 6).map(|one| (1.4826 * one.mad).max(0.05));
+    let middle = |values: &[f64], else_: f64| summarise(values).map_or(else_, |one| one.median);
+    Ok((scatter, (middle(&down, 50.0), middle(&up, 10.0))))
+}
+
+/// What trying some choices takes; `None` without a speed-test address.
+pub(super) fn plan_view(
+    store: &Store,
+    site: SiteId,
+    live: Option<Reading>,
+    wanted: &[BandChoice],
+) -> Result<Option<PlanView>, StoreError> {
+    let settings = store.settings(site)?;
+    let offered = offered(store, site, &settings, live.as_ref())?;
+    let mut all = vec![settings.trials.kept.clone()];
+    all.extend(wanted.iter().filter(|one| **one != settings.trials.kept).cloned());
+    let rows = outlook_rows(&offered, &settings, &all);
+    planned(store, site, &settings, &rows.iter().collect::<Vec<_>>())
+}
+
+fn planned(
+    store: &Store,
+    site: SiteId,
+    settings: &SiteSettings,
+    rows: &[&ChoiceOutlook],
+) -> Result<Option<PlanView>, StoreError> {
+    let Some(speed_test) = &settings.speed_test else { return Ok(None) };
+    let (scatter, measured_mbps) = measured(store, settings)?;
+    let reattach: Vec<f64> =
+        of_setup(store, site, settings)?.1.iter().filter_map(|one| one.reattach_s).collect();
+    let found = plan(&PlanInput {
+        choices: rows,
+        difference: settings.trials.difference,
+        scatter,
+        reattach_s: open_beacon_core::stats::median(&reattach),
+        speed_test,
+        measured_mbps,
+        cap_mb: settings.trials.data_cap_mb,
+    });
+    let cap_words = settings.trials.data_cap_mb.and_then(|cap| say::cap_words(&found, cap));
+    Ok(Some(PlanView { words: say::plan_words(&found), cap_words, plan: found }))
+}
+
+/// How a lock of this site's gateway is undone.
+pub(super) fn undo_card(settings: &SiteSettings) -> UndoCard {
+    let recipe = settings.gateway.as_ref().and_then(|one| one.recipe.lock.as_ref());
+    UndoCard {
+        steps: say::undo_steps(recipe, &settings.trials.kept),
+        volatile: recipe.is_some_and(|one| one.volatile),
+        read_at: settings.trials.undo_read_at,
+    }
+}
+
+fn hand_card(choice: &BandChoice, has: &[open_beacon_core::model::BandName]) -> HandCard {
+    let masks = match order(choice, Some(has)) {
+        Ok(order) if !choice.is_free() => say::masks(&order)
+            .into_iter()
+            .map(|(name, word)| MaskLine { name, decimal: word.to_string(), hex: format!("{word:X}") })
+            .collect(),
+        _ => Vec::new(),
+    };
+    HandCard { step: say::hand_step(choice), masks }
+}
+
+/// Everything on bands; what runs in the server is added by the caller.
+pub(super) fn bands_view(
+    store: &Store,
+    site: SiteId,
+    live: Option<Reading>,
+    now: DateTime<Utc>,
+) -> Result<BandsView, StoreError> {
+    let settings = store.settings(site)?;
+    let zone = store.site(site)?.time_zone;
+    let offered = offered(store, site, &settings, live.as_ref())?;
+    let has = super::bands::bands_known(store, site, &settings)?;
+    let (rounds, trials) = of_setup(store, site, &settings)?;
+    let need = need(&settings.kit.uses);
+    let goal = settings.trials.goal;
+    let all = choices(&offered.offers, &offered.bundling);
+    let mut found = outlook_rows(&offered, &settings, &all);
+    let score = |one: &ChoiceOutlook| one.prediction.score.map_or(0.0, |score| score.likely);
+    found.sort_by(|a, b| b.choice.is_free().cmp(&a.choice.is_free()).then(score(b).total_cmp(&score(a))));
+    let proposed = say::proposed(&found);
+    let rows: Vec<&ChoiceOutlook> =
+        found.iter().zip(&proposed).filter(|(_, proposed)| **proposed).map(|(one, _)| one).collect();
+    let plan = planned(store, site, &settings, &rows)?;
+    let ruler = Ruler { goal, need, offers: &offered.offers, link: settings.link.clone(), zone };
+    let mut tried: Vec<BandChoice> = Vec::new();
+    for choice in rounds.iter().flat_map(|one| &one.choices).chain(trials.iter().map(|one| &one.choice)) {
+        if !tried.contains(choice) {
+            tried.push(choice.clone());
+        }
+    }
+    let stands = standings(&tried, &trials, &ruler);
+    let best = winner(&trials, goal, &need);
+    let goals = [TrialGoal::Household, TrialGoal::Download, TrialGoal::Upload, TrialGoal::Latency];
+    let winners: Vec<Winner> = goals.iter().filter_map(|goal| winner(&trials, *goal, &need)).collect();
+    let hours = by_hour(&trials, &ruler);
+    let days: std::collections::BTreeSet<_> =
+        trials.iter().map(|one| one.started_at.with_timezone(&zone).date_naive()).collect();
+    let hour = rounds.last().map(|one| one.started_at.with_timezone(&zone).hour());
+    let running = rounds.last().is_some_and(|one| one.ended_at.is_none());
+    let (title, detail) = say::headline(best.as_ref(), &stands, offered.offers.len(), running);
+    let repeat = (days.len() == 1 && best.is_some())
+        .then(|| hour.map(|hour| say::repeat_words(hour, now.with_timezone(&zone).hour())))
+        .flatten();
+    Ok(BandsView {
+        title,
+        detail,
+        explanations: explanations(&offered.offers, &stands, &settings.link),
+        mast: offered.mast,
+        choices: found
+            .into_iter()
+            .zip(proposed)
+            .map(|(outlook, proposed)| ChoiceRow {
+                name: say::choice_words(&outlook.choice),
+                expected: say::outlook_words(&outlook),
+                hopeless: outlook.hopeless.as_ref().map(|why| say::hopeless_words(why, goal)),
+                by_hand: hand_card(&outlook.choice, &has),
+                proposed,
+                outlook,
+            })
+            .collect(),
+        offers: offered.offers,
+        plan,
+        goal,
+        need,
+        kept_words: say::choice_words(&settings.trials.kept),
+        kept: settings.trials.kept.clone(),
+        can_lock: settings.gateway.as_ref().is_some_and(|one| one.recipe.lock.is_some()),
+        undo: undo_card(&settings),
+        rows: stands
+            .into_iter()
+            .map(|standing| TrialRow {
+                name: say::choice_words(&standing.choice),
+                dropped: standing.dropped.as_ref().map(say::dropped_words),
+                held: say::held_words(&standing),
+                best: best.as_ref().is_some_and(|one| one.choice == standing.choice),
+                standing,
+            })
+            .collect(),
+        winners: winners
+            .into_iter()
+            .map(|winner| WinnerRow {
+                goal: say::goal_words(winner.goal).into(),
+                words: say::winner_words(&winner),
+                winner,
+            })
+            .collect(),
+        by_hour: hours.into_iter().map(|hour| HourRow { words: say::hour_words(&hour), hour }).collect(),
+        repeat,
+        rounds: round_lines(&rounds, &trials),
+        trying: None,
+        trying_words: None,
+        trying_card: None,
+        restoring: None,
+    })
+}
+
+/// What is being done, in words and as a card for hands.
+pub(super) fn with_trying(
+    view: BandsView,
+    has: &[open_beacon_core::model::BandName],
+    trying: Option<TryingState>,
+    restoring: Option<RestoreState>,
+) -> BandsView {
+    let shown = trying.as_ref().filter(|state| state.running);
+    BandsView {
+        trying_words: shown.map(|state| say::choice_words(&state.choice)),
+        trying_card: shown.map(|state| hand_card(&state.choice, has)),
+        trying,
+        restoring,
+        ..view
+    }
+}
+
+fn round_lines(rounds: &[BandRound], trials: &[Trial]) -> Vec<RoundLine> {
+    let tests = |id: RoundId| trials.iter().filter(|one| one.round_id == id).map(|one| one.tests.len()).sum();
+    rounds
+        .iter()
+        .rev()
+        .map(|round| RoundLine {
+            tests: tests(round.id),
+            words: say::round_words(round),
+            round: round.clone(),
+        })
+        .collect()
+}

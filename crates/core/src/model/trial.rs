@@ -1,0 +1,276 @@
+//! Trials: which bands the gateway may use, tried one choice after the other, and how it is told.
+
+use super::{
+    AskMethod, BandName, Carrier, Named, Reading, RoundId, SendAs, SetupId, SiteId, SpeedFigures, Technology,
+    TrialId,
+};
+use chrono::{DateTime, Utc};
+use serde::{Deserialize, Serialize};
+
+/// How the gateway may be connected.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Default, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Access {
+    /// As network and gateway settle it.
+    #[default]
+    Any,
+    /// LTE only.
+    Lte,
+    /// NR riding on an LTE anchor (EN-DC).
+    Nsa,
+    /// NR on its own core.
+    Sa,
+}
+
+/// One choice of bands. Empty lists leave a technology free.
+#[derive(Clone, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Default, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct BandChoice {
+    #[serde(default)]
+    pub access: Access,
+    /// LTE bands allowed, rising; under NSA the first carrier of these is the anchor.
+    #[serde(default)]
+    pub lte: Vec<u16>,
+    /// NR bands allowed, rising.
+    #[serde(default)]
+    pub nr: Vec<u16>,
+}
+
+impl BandChoice {
+    /// True where nothing is locked.
+    pub fn is_free(&self) -> bool {
+        *self == Self::default()
+    }
+
+    /// Whether a band may be used under it.
+    pub fn allows(&self, band: BandName) -> bool {
+        match (band.technology, self.access) {
+            (Technology::Lte, Access::Sa) | (Technology::Nr, Access::Lte) => false,
+            (Technology::Lte, _) => self.lte.is_empty() || self.lte.contains(&band.band),
+            (Technology::Nr, _) => self.nr.is_empty() || self.nr.contains(&band.band),
+        }
+    }
+
+    /// Whether a carrier may be there under it; one whose band is not known only where its technology is free.
+    pub fn allows_carrier(&self, carrier: &Carrier) -> bool {
+        match carrier.band {
+            Some(band) => self.allows(BandName { technology: carrier.technology, band }),
+            None => match carrier.technology {
+                Technology::Lte => self.access != Access::Sa && self.lte.is_empty(),
+                Technology::Nr => self.access != Access::Lte && self.nr.is_empty(),
+            },
+        }
+    }
+}
+
+/// What a choice is judged by.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Default, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum TrialGoal {
+    /// The household's tightest need.
+    #[default]
+    Household,
+    Download,
+    Upload,
+    /// Latency while the line is loaded.
+    Latency,
+}
+
+/// How a gateway is told which bands to use: what the user gave. Texts may hold `${…}` as login steps do, with the names
+/// `access`, `lte_bands`, `nr_bands`, `lte_mask`, `lte_mask_hex`, `lte_mask_high`, `lte_mask_high_hex`, `nr_mask`,
+/// `nr_mask_hex`, `nr_mask_high`, `nr_mask_high_hex`.
+#[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
+#[serde(default)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct LockRecipe {
+    /// Request of a page that sets a lock; none for a modem.
+    pub request: Option<LockRequest>,
+    /// Commands of a modem that set a lock, in order.
+    pub commands: Vec<String>,
+    /// Commands that take every lock away.
+    pub undo_commands: Vec<String>,
+    /// The device's words for the kinds of access: name `lte`, `nsa`, `sa` or `any`, value what the device calls it.
+    pub access_words: Vec<Named>,
+    /// The device forgets the lock when it restarts.
+    pub volatile: bool,
+    /// Longest wait until it is attached again, s, 5..=300; 60 where 0.
+    pub reattach_s: f64,
+    /// What to press on the device itself to get back, where this program cannot any more.
+    pub by_hand: String,
+}
+
+/// A request that sets a lock, and one that takes it away.
+#[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
+#[serde(default)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct LockRequest {
+    pub method: AskMethod,
+    /// Path on the same device.
+    pub path: String,
+    pub send: SendAs,
+    pub body: String,
+    /// Path that takes the lock away; the same where empty.
+    pub undo_path: String,
+    pub undo_body: String,
+}
+
+/// How trials are planned and what was settled.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(default)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct TrialSettings {
+    pub goal: TrialGoal,
+    /// Smallest difference worth a lock, share, 0.05..=1.
+    pub difference: f64,
+    /// What trials may move in all, MB; none for no cap.
+    pub data_cap_mb: Option<f64>,
+    /// Carrier combinations that the gateway aggregates, as its maker lists them; empty where not known.
+    pub combinations: Vec<Vec<BandName>>,
+    /// What the gateway is locked to on purpose: the last known good.
+    pub kept: BandChoice,
+    /// When the page on undoing a lock was read.
+    pub undo_read_at: Option<DateTime<Utc>>,
+}
+
+impl Default for TrialSettings {
+    /// A fifth is the least that a household notices (common practice, no source).
+    fn default() -> Self {
+        Self {
+            goal: TrialGoal::default(),
+            difference: 0.2,
+            data_cap_mb: None,
+            combinations: Vec::new(),
+            kept: BandChoice::default(),
+            undo_read_at: None,
+        }
+    }
+}
+
+/// Why a round ended.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum RoundEnd {
+    /// No further test would change the winner by the difference that matters.
+    Clear,
+    /// All that was planned is done.
+    Planned,
+    /// The hour is over; it goes on at the same hour of another day.
+    HourOver,
+    /// The data cap is reached.
+    CapReached,
+    /// The gateway does not obey locks.
+    Ignored,
+    /// Nothing is left to try.
+    NothingLeft,
+    Cancelled,
+    Failed,
+    /// The program ended meanwhile.
+    Interrupted,
+}
+
+/// One sitting of trials on one setup: choices tried by turns, so that no hour favours one.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct BandRound {
+    pub id: RoundId,
+    pub site_id: SiteId,
+    #[serde(default)]
+    pub setup_id: Option<SetupId>,
+    #[serde(default)]
+    pub goal: TrialGoal,
+    /// In the order of trying; the first is the way it was before.
+    pub choices: Vec<BandChoice>,
+    /// Speed tests at each visit to a choice.
+    pub tests_a_visit: u16,
+    /// Visits to each choice at the most.
+    pub blocks: u16,
+    pub difference: f64,
+    /// MB at the most; none for no cap.
+    #[serde(default)]
+    pub cap_mb: Option<f64>,
+    /// Locks are set by hand.
+    #[serde(default)]
+    pub by_hand: bool,
+    pub started_at: DateTime<Utc>,
+    #[serde(default)]
+    pub ended_at: Option<DateTime<Utc>>,
+    #[serde(default)]
+    pub end: Option<RoundEnd>,
+    /// In words, where something went wrong.
+    #[serde(default)]
+    pub reason: Option<String>,
+    /// The choice that stayed, if one was kept on purpose.
+    #[serde(default)]
+    pub kept: Option<BandChoice>,
+    #[serde(default)]
+    pub archived_at: Option<DateTime<Utc>>,
+}
+
+/// What came of a visit.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum TrialOutcome {
+    /// Going on, or broken off by the program's end.
+    Unfinished,
+    Measured,
+    /// The gateway went on with other bands than it was told.
+    Ignored,
+    /// It was not attached within the time.
+    NoService,
+    /// The gateway refused or did not answer.
+    Failed,
+    Cancelled,
+}
+
+/// One visit to one choice.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Trial {
+    pub id: TrialId,
+    pub site_id: SiteId,
+    pub round_id: RoundId,
+    pub choice: BandChoice,
+    /// Every choice still in is visited once a block, in turned order in every second.
+    pub block: u16,
+    pub started_at: DateTime<Utc>,
+    /// From the lock until it was attached as told, s; none where no lock was sent or it never was.
+    #[serde(default)]
+    pub reattach_s: Option<f64>,
+    pub outcome: TrialOutcome,
+    #[serde(default)]
+    pub reason: Option<String>,
+    /// Independent samples read before the tests.
+    #[serde(default)]
+    pub samples: Vec<Reading>,
+    #[serde(default)]
+    pub tests: Vec<TrialTest>,
+    #[serde(default)]
+    pub archived_at: Option<DateTime<Utc>>,
+}
+
+/// One speed test of a trial.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct TrialTest {
+    pub started_at: DateTime<Utc>,
+    #[serde(flatten)]
+    pub figures: SpeedFigures,
+    #[serde(default)]
+    pub problem: Option<String>,
+}
+
+/// What was about to be told to a gateway: on disk before it is sent, away once it is settled.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct LockIntent {
+    pub site_id: SiteId,
+    /// What the gateway may have been told.
+    pub wanted: BandChoice,
+    /// What it goes back to.
+    pub good: BandChoice,
+    pub noted_at: DateTime<Utc>,
+}

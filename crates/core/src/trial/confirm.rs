@@ -1,0 +1,33 @@
+//! Whether a gateway did as it was told: read back from the carriers it uses.
+
+use crate::model::{Access, BandChoice, ConnectionMode, Reading, Technology};
+
+/// What a reading says of a lock.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Confirmed {
+    /// Attached, on allowed bands only, in the way that was asked for.
+    Yes,
+    /// Not attached, or a carrier that was asked for is not there yet.
+    NotYet,
+    /// A band or a mode that was locked out is in use.
+    Otherwise,
+}
+
+/// Reads a lock back. NR that only rides along may be missing on an idle line: then it is not there yet.
+pub fn confirm(choice: &BandChoice, reading: &Reading) -> Confirmed {
+    if reading.mode == ConnectionMode::NoService || reading.carriers.is_empty() {
+        return Confirmed::NotYet;
+    }
+    if reading.carriers.iter().any(|carrier| !choice.allows_carrier(carrier)) {
+        return Confirmed::Otherwise;
+    }
+    let has = |technology| reading.carriers.iter().any(|carrier| carrier.technology == technology);
+    let there = match choice.access {
+        Access::Any => choice.nr.is_empty() || has(Technology::Nr),
+        Access::Lte => has(Technology::Lte),
+        Access::Nsa if reading.mode == ConnectionMode::Sa => return Confirmed::Otherwise,
+        Access::Nsa => has(Technology::Nr) && has(Technology::Lte),
+        Access::Sa => has(Technology::Nr),
+    };
+    if there { Confirmed::Yes } else { Confirmed::NotYet }
+}

@@ -1,0 +1,24 @@
+//! Bands: what is on offer, which choices are worth a lock, in which order they are tried, and which one stays.
+//!
+//! | Part | |
+//! |---|---|
+//! | [`offer`] | bands heard, of the mast, of gateway, antenna and feed line, with gain and loss |
+//! | [`choice`] | choices of bands and what each could carry |
+//! | [`order`] | what a gateway is told: names, lists, masks |
+//! | [`confirm`] | whether it did as it was told |
+//! | [`plan`] | how many tests, minutes and megabytes |
+//! | [`next`] | which choice is visited next, when one is dropped, when it is enough |
+//! | [`judge`] | measured against possible, winners by need and by hour |
+//! | [`explain`] | where folklore misleads |
+//! | [`say`] | all of it in words |
+
+pub mod choice;
+pub mod confirm;
+pub mod explain;
+pub mod judge;
+pub mod next;
+pub mod offer;
+pub mod order;
+pub mod plan;
+pub mod say;
+pub mod score;

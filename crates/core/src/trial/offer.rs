@@ -1,0 +1,283 @@
+//! What is on offer: bands heard, of the mast, of gateway, antenna and feed line, with what the kit gains and loses there.
+
+use crate::bands::{BandPlace, Overlap, band_name, band_place, carrier_frequency_mhz, overlaps_of};
+use crate::capacity::uplink::UplinkAssumptions;
+use crate::kit::budget::{Budget, budget};
+use crate::kit::ports::branches_on;
+use crate::kit::resolve::Resolved;
+use crate::metrics::careful_sinr_db;
+use crate::model::{
+    ArrestorSpec, BandName, Carrier, CarrierRole, MastCell, Neighbour, PartSpec, SiteSettings, Technology,
+};
+use crate::survey::hear::carrier_of;
+use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
+
+/// All that is known of the bands at a setup.
+#[derive(Clone, Debug)]
+pub struct OfferInput<'a> {
+    /// Carriers as heard on this setup, the newest last.
+    pub heard: &'a [Carrier],
+    pub neighbours: &'a [Neighbour],
+    /// Name and cells of the mast that serves.
+    pub mast: Option<(&'a str, &'a [MastCell])>,
+    pub kit: Option<&'a Resolved<'a>>,
+    pub settings: &'a SiteSettings,
+}
+
+/// Where a carrier's figures come from.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum HeardAs {
+    /// In use on this setup.
+    InUse,
+    /// Listed as a neighbour: signal only, clean signal estimated.
+    Neighbour,
+    /// Estimated from another band of the same mast.
+    Estimated,
+}
+
+/// A carrier on offer.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct OfferedCarrier {
+    pub carrier: Carrier,
+    pub heard_as: HeardAs,
+    /// Middle of its downlink, MHz.
+    pub frequency_mhz: f64,
+    pub bandwidth_mhz: f64,
+    /// Layers that gateway, leads and assumptions allow, 1..=4.
+    pub layers: u8,
+    /// Doubt of its signal either way, dB; 0 for what is heard.
+    pub doubt_db: f64,
+}
+
+/// A band that may be used here.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct BandOffer {
+    pub band: BandName,
+    /// "B3", "n78".
+    pub name: String,
+    pub place: BandPlace,
+    pub carriers: Vec<OfferedCarrier>,
+    /// In use now or in a trial.
+    pub seen: bool,
+    /// The mast that serves is known to have it.
+    pub on_mast: bool,
+    /// `None` where it is not known.
+    pub gateway: Option<bool>,
+    pub antenna: Option<bool>,
+    pub feed_line: Option<bool>,
+    pub antenna_gain_dbi: Option<f64>,
+    pub feed_loss_db: Option<f64>,
+    /// Other bands on offer in the same spectrum.
+    pub shares_with: Vec<String>,
+}
+
+impl BandOffer {
+    /// True where nothing that is known forbids it.
+    pub fn is_usable(&self) -> bool {
+        [self.gateway, self.antenna, self.feed_line].iter().all(|one| *one != Some(false))
+    }
+}
+
+/// Signal of a band that was not heard may be off by this much either way, dB: masts give bands their own antennas and
+/// powers (common practice, no source).
+const ESTIMATE_DOUBT_DB: f64 = 8.0;
+/// A neighbour's clean signal is guessed from the serving one's, dB either way (common practice, no source).
+const NEIGHBOUR_DOUBT_DB: f64 = 5.0;
+
+/// Everything on offer, by technology and rising frequency.
+pub fn offer(input: &OfferInput) -> Vec<BandOffer> {
+    let mut found: BTreeMap<BandName, Vec<OfferedCarrier>> = BTreeMap::new();
+    for carrier in input.heard {
+        if let Some(made) = offered(input, carrier.clone(), HeardAs::InUse, 0.0) {
+            let list = found.entry(name_of(&made.carrier)).or_default();
+            list.retain(|one| one.carrier.channel != made.carrier.channel);
+            list.push(made);
+        }
+    }
+    let seen: Vec<BandName> = found.keys().copied().collect();
+    let cells = input.mast.map_or(&[][..], |(_, cells)| cells);
+    let on_mast: Vec<BandName> = cells.iter().filter_map(MastCell::band_name).collect();
+    for cell in cells {
+        let Some(carrier) = carrier_of(cell) else { continue };
+        let band = name_of(&carrier);
+        let channels = |list: &Vec<OfferedCarrier>| {
+            list.iter().any(|one| one.carrier.channel == carrier.channel || carrier.channel.is_none())
+        };
+        if found.get(&band).is_some_and(channels) {
+            continue;
+        }
+        if let Some(made) = estimated(input, carrier, cell) {
+            found.entry(band).or_default().push(made);
+        }
+    }
+    for band in bands_of_gateway(input) {
+        found.entry(band).or_default();
+    }
+    let names: Vec<BandName> = found.keys().copied().collect();
+    let mut offers: Vec<BandOffer> = found
+        .into_iter()
+        .filter_map(|(band, carriers)| one(input, band, carriers, (&seen, &on_mast, &names)))
+        .collect();
+    let low = |one: &BandOffer| one.place.downlink.map_or(0.0, |span| span.low_mhz);
+    offers.sort_by(|a, b| {
+        (a.band.technology, low(a))
+            .partial_cmp(&(b.band.technology, low(b)))
+            .unwrap_or(std::cmp::Ordering::Equal)
+    });
+    offers
+}
+
+fn name_of(carrier: &Carrier) -> BandName {
+    BandName { technology: carrier.technology, band: carrier.band.unwrap_or(0) }
+}
+
+fn bands_of_gateway(input: &OfferInput) -> Vec<BandName> {
+    let gateway = input.kit.and_then(|kit| kit.gateway);
+    gateway.map_or_else(Vec::new, |(_, gateway)| gateway.bands.iter().map(|one| one.band).collect())
+}
+
+/// A carrier whose band and middle are known.
+fn offered(input: &OfferInput, carrier: Carrier, heard_as: HeardAs, doubt_db: f64) -> Option<OfferedCarrier> {
+    let band = BandName { technology: carrier.technology, band: carrier.band? };
+    let middle = || {
+        let span = band_place(band.technology, band.band)?.downlink?;
+        Some(f64::midpoint(span.low_mhz, span.high_mhz))
+    };
+    let frequency_mhz = carrier_frequency_mhz(&carrier).or_else(middle)?;
+    let bandwidth_mhz = carrier.bandwidth_mhz.unwrap_or(10.0);
+    Some(OfferedCarrier {
+        layers: layers(input, band),
+        carrier,
+        heard_as,
+        frequency_mhz,
+        bandwidth_mhz,
+        doubt_db,
+    })
+}
+
+/// Layers that gateway, leads and assumptions allow.
+fn layers(input: &OfferInput, band: BandName) -> u8 {
+    let assumed = input.settings.link.layers;
+    let Some(kit) = input.kit else { return assumed };
+    let has = kit.gateway.map_or(assumed, |(_, gateway)| gateway.layers_on(band));
+    let reached = if kit.antenna.is_some() { branches_on(kit, band) } else { has };
+    has.min(reached).clamp(1, 4)
+}
+
+fn kit_budget(input: &OfferInput, frequency_mhz: f64) -> Option<Budget> {
+    let settings = input.settings;
+    let stock = settings.outdoor.stock_gain_dbi;
+    Some(budget(input.kit?, frequency_mhz, settings.kit.cable_temperature_c, stock))
+}
+
+/// A cell that was not heard, from the strongest that was: free space's 20 lg of the frequencies (ITU-R P.525), the usual
+/// reference powers, and what the kit gains and loses on both. Its clean signal is taken to be the other's, raised or
+/// lowered with the signal only where thermal noise counts.
+fn estimated(input: &OfferInput, mut carrier: Carrier, cell: &MastCell) -> Option<OfferedCarrier> {
+    let listed = input.neighbours.iter().find(|one| {
+        one.technology == carrier.technology
+            && one.pci.is_some()
+            && one.pci == cell.pci
+            && (one.channel == cell.channel || one.band == carrier.band)
+    });
+    let made = offered(input, carrier.clone(), HeardAs::Estimated, 0.0)?;
+    let reference = input
+        .heard
+        .iter()
+        .filter(|one| one.rsrp_dbm.is_some() && one.band.is_some())
+        .max_by(|a, b| a.rsrp_dbm.partial_cmp(&b.rsrp_dbm).unwrap_or(std::cmp::Ordering::Equal));
+    let from = reference.and_then(|one| offered(input, one.clone(), HeardAs::InUse, 0.0));
+    let net = |mhz: f64| kit_budget(input, mhz).and_then(|one| one.net_gain_dbi).unwrap_or(0.0);
+    let power = |one: &OfferedCarrier| {
+        let tdd = one.carrier.technology == Technology::Nr && one.frequency_mhz > 2300.0;
+        UplinkAssumptions::usual(one.carrier.technology, tdd).reference_power_dbm.likely
+    };
+    let by_path = from.as_ref().and_then(|from| {
+        let farther = 20.0 * (from.frequency_mhz / made.frequency_mhz).log10();
+        let kit = net(made.frequency_mhz) - net(from.frequency_mhz);
+        Some(from.carrier.rsrp_dbm? + farther + kit + power(&made) - power(from))
+    });
+    let (heard_as, doubt_db) = match listed.and_then(|one| one.rsrp_dbm) {
+        Some(rsrp) => {
+            carrier.rsrp_dbm = Some(rsrp);
+            (HeardAs::Neighbour, NEIGHBOUR_DOUBT_DB)
+        }
+        None => {
+            carrier.rsrp_dbm = by_path;
+            (HeardAs::Estimated, ESTIMATE_DOUBT_DB)
+        }
+    };
+    carrier.sinr_db = from.as_ref().and_then(|from| {
+        let clean = careful_sinr_db(&from.carrier)?;
+        let over_noise = carrier.rsrp_dbm? - crate::metrics::limits(&carrier).noise_dbm;
+        Some(clean.min(over_noise))
+    });
+    if carrier.role == CarrierRole::Unknown {
+        carrier.role = CarrierRole::Secondary;
+    }
+    offered(input, carrier, heard_as, doubt_db)
+}
+
+fn one(
+    input: &OfferInput,
+    band: BandName,
+    carriers: Vec<OfferedCarrier>,
+    (seen, on_mast, all): (&[BandName], &[BandName], &[BandName]),
+) -> Option<BandOffer> {
+    let place = band_place(band.technology, band.band)?;
+    let middle = place.downlink.map(|span| f64::midpoint(span.low_mhz, span.high_mhz))?;
+    let frequency_mhz = carriers.first().map_or(middle, |one| one.frequency_mhz);
+    let figures = kit_budget(input, frequency_mhz);
+    let gateway = input.kit.and_then(|kit| kit.gateway).map(|(_, gateway)| gateway.layers_on(band) > 0);
+    let outdoor = input.kit.filter(|kit| kit.looks().is_some());
+    let antenna = outdoor.map(|_| figures.as_ref().is_some_and(|one| one.antenna_gain_dbi.is_some()));
+    let feed_line = input.kit.filter(|kit| kit.antenna.is_some()).map(|kit| {
+        let passes = kit.chain.iter().all(|link| match &link.part.spec {
+            PartSpec::Arrestor(ArrestorSpec::Coax { lowest_mhz, highest_mhz, .. }) => {
+                (*lowest_mhz..=*highest_mhz).contains(&frequency_mhz)
+            }
+            _ => true,
+        });
+        passes && (gateway == Some(false) || branches_on(kit, band) > 0)
+    });
+    let shares_with = overlaps_of(band.technology, band.band)
+        .into_iter()
+        .filter(|other| other.overlap != Overlap::Crosses || all.len() > 1)
+        .map(|other| BandName { technology: band.technology, band: other.band })
+        .chain(same_spectrum(band, all))
+        .filter(|other| all.contains(other))
+        .map(|other| band_name(other.technology, other.band))
+        .collect();
+    Some(BandOffer {
+        band,
+        name: band_name(band.technology, band.band),
+        place,
+        carriers,
+        seen: seen.contains(&band),
+        on_mast: on_mast.contains(&band),
+        gateway,
+        antenna,
+        feed_line,
+        antenna_gain_dbi: figures.as_ref().and_then(|one| one.antenna_gain_dbi),
+        feed_loss_db: figures.filter(|_| outdoor.is_some()).map(|one| one.feed_loss_db),
+        shares_with,
+    })
+}
+
+/// Bands of the other technology in the same downlink spectrum: B28 and n28 are one piece of air.
+fn same_spectrum(band: BandName, all: &[BandName]) -> Vec<BandName> {
+    let span = |one: &BandName| band_place(one.technology, one.band).and_then(|place| place.downlink);
+    let Some(here) = span(&band) else { return Vec::new() };
+    all.iter()
+        .filter(|other| other.technology != band.technology)
+        .filter(|other| {
+            span(other).is_some_and(|there| there.low_mhz < here.high_mhz && here.low_mhz < there.high_mhz)
+        })
+        .copied()
+        .collect()
+}

@@ -1,0 +1,125 @@
+//! How many tests, minutes and megabytes a round takes.
+
+use super::choice::ChoiceOutlook;
+use crate::model::SpeedTestSettings;
+use crate::stats::tests_a_side;
+use serde::{Deserialize, Serialize};
+
+/// Scatter of speed tests before any was measured: standard deviation of the logarithms (common practice, no source).
+pub const USUAL_SCATTER: f64 = 0.2;
+/// Tests at each visit: a lock costs half a minute, a test a third of one.
+pub const TESTS_A_VISIT: u16 = 2;
+/// Independent samples at each visit.
+pub const SAMPLES_A_VISIT: u32 = 3;
+/// Longest sitting: beyond, the hour is another one, min.
+pub const SITTING_MIN: f64 = 60.0;
+/// Attaching anew, where it was not measured, s (common practice, no source).
+const USUAL_REATTACH_S: f64 = 20.0;
+/// Latency, samples and pauses at each visit, s.
+const ASIDE_S: f64 = 10.0;
+
+/// What a round of trials takes.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct PlanCost {
+    pub choices: usize,
+    /// Tests of each choice for the difference that matters.
+    pub tests_each: usize,
+    pub tests_a_visit: u16,
+    /// Visits to each choice at the most.
+    pub blocks: u16,
+    /// At the most, where no choice is dropped, min.
+    pub minutes: f64,
+    /// At the most, MB.
+    pub megabytes: f64,
+    /// Where half the choices are dropped after two blocks, as is usual.
+    pub likely_minutes: f64,
+    pub likely_megabytes: f64,
+    /// Sittings at the same hour of different days.
+    pub sittings: u16,
+    /// Scatter that is reckoned with, share.
+    pub scatter: f64,
+    /// MB by which it may pass the cap; `None` within it or without one.
+    pub over_cap_mb: Option<f64>,
+    /// Tests of each choice that the cap allows, where it is passed.
+    pub tests_within_cap: Option<usize>,
+    /// Difference that those would show, share.
+    pub difference_within_cap: Option<f64>,
+}
+
+/// What a plan is asked for.
+#[derive(Clone, Debug)]
+pub struct PlanInput<'a> {
+    pub choices: &'a [&'a ChoiceOutlook],
+    /// Difference that matters, share.
+    pub difference: f64,
+    /// As measured here; [`USUAL_SCATTER`] where it was not.
+    pub scatter: Option<f64>,
+    pub reattach_s: Option<f64>,
+    pub speed_test: &'a SpeedTestSettings,
+    /// Where nothing is predicted: what was measured, Mbit/s down and up.
+    pub measured_mbps: (f64, f64),
+    pub cap_mb: Option<f64>,
+}
+
+/// Megabytes of one test at a rate: both directions, warm-up included.
+fn megabytes_a_test(test: &SpeedTestSettings, (down, up): (f64, f64)) -> f64 {
+    let seconds = test.warm_up_s + test.phase_s;
+    let up = if test.upload_url.is_some() { up } else { 0.0 };
+    (down + up) * seconds / 8.0
+}
+
+/// The cost of a round.
+pub fn plan(input: &PlanInput) -> PlanCost {
+    let scatter = input.scatter.unwrap_or(USUAL_SCATTER).clamp(0.02, 1.5);
+    let tests_each = tests_a_side(input.difference, scatter);
+    let choices = input.choices.len();
+    let per_visit = f64::from(TESTS_A_VISIT);
+    let blocks = (tests_each as f64 / per_visit).ceil().max(2.0) as u16;
+    let both = if input.speed_test.upload_url.is_some() { 2.0 } else { 1.0 };
+    let test_s = (input.speed_test.warm_up_s + input.speed_test.phase_s) * both + 2.0;
+    let visit_s = input.reattach_s.unwrap_or(USUAL_REATTACH_S) + ASIDE_S + per_visit * test_s;
+    let rates = |one: &ChoiceOutlook| {
+        // Crowded cells carry about half of what they could (common practice, no source).
+        let half =
+            |range: Option<crate::capacity::Ranged>, else_: f64| range.map_or(else_, |one| 0.5 * one.likely);
+        (
+            half(one.prediction.down_mbps, input.measured_mbps.0),
+            half(one.prediction.up_mbps, input.measured_mbps.1),
+        )
+    };
+    let a_block_mb: f64 =
+        input.choices.iter().map(|one| per_visit * megabytes_a_test(input.speed_test, rates(one))).sum();
+    let visits = choices as f64 * f64::from(blocks);
+    let likely_visits = choices as f64 * 2.0 + (choices as f64 / 2.0).ceil() * (f64::from(blocks) - 2.0);
+    let minutes = visits * visit_s / 60.0;
+    let megabytes = a_block_mb * f64::from(blocks);
+    let share = if visits > 0.0 { likely_visits / visits } else { 1.0 };
+    let over_cap_mb = input.cap_mb.map(|cap| megabytes - cap).filter(|over| *over > 0.0);
+    let tests_within_cap = input
+        .cap_mb
+        .filter(|_| over_cap_mb.is_some())
+        .map(|cap| (cap / a_block_mb.max(1e-9)).floor() as usize * usize::from(TESTS_A_VISIT));
+    PlanCost {
+        choices,
+        tests_each: usize::from(blocks) * usize::from(TESTS_A_VISIT),
+        tests_a_visit: TESTS_A_VISIT,
+        blocks,
+        minutes,
+        megabytes,
+        likely_minutes: minutes * share,
+        likely_megabytes: megabytes * share,
+        sittings: (minutes * share / SITTING_MIN).ceil().max(1.0) as u16,
+        scatter,
+        over_cap_mb,
+        difference_within_cap: tests_within_cap
+            .filter(|tests| *tests >= crate::stats::FEWEST_TESTS)
+            .and_then(|tests| difference_shown(tests, scatter)),
+        tests_within_cap,
+    }
+}
+
+/// Smallest difference, in steps of a hundredth, that so many tests a side show.
+fn difference_shown(tests: usize, scatter: f64) -> Option<f64> {
+    (5..=200).map(|percent| f64::from(percent) / 100.0).find(|share| tests_a_side(*share, scatter) <= tests)
+}
