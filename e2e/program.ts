@@ -58,7 +58,7 @@ export class Program {
   async startStandIn(refresh_ms = 500): Promise<void> {
     const { child, found } = await started(
       "open-beacon-stand-in",
-      ["serve", "--refresh-ms", String(refresh_ms)],
+      ["serve", "--refresh-ms", String(refresh_ms), "--hurry", "6"],
       /\{.*\}/,
     );
     this.standIn = child;

@@ -104,6 +104,8 @@ test("the stages answer to their keys", async ({ demo, page }) => {
   await page.keyboard.press("4");
   await expect(page).toHaveURL(/\/mount/);
   await page.keyboard.press("6");
+  await expect(page).toHaveURL(/\/bands/);
+  await page.keyboard.press("7");
   await expect(page).toHaveURL(/\/log/);
   await page.keyboard.press("0");
   await expect(page).toHaveURL(/\/settings/);
@@ -119,6 +121,7 @@ for (const theme of ["light", "dark", "sun"]) {
       `${site}/kit`,
       `${site}/catalogue`,
       `${site}/survey`,
+      `${site}/bands`,
       `${site}/verdict`,
       `${site}/log`,
       `${site}/mount`,
@@ -150,7 +153,7 @@ for (const theme of ["light", "dark", "sun"]) {
 test("on a phone nothing runs out of the screen", async ({ demo, page }) => {
   await page.setViewportSize({ width: 390, height: 844 });
   await open(demo.address, page);
-  for (const stage of ["Baseline", "Kit", "Survey", "Mount", "Log", "Verdict"]) {
+  for (const stage of ["Baseline", "Kit", "Survey", "Mount", "Bands", "Log", "Verdict"]) {
     await page
       .getByRole("navigation", { name: "Stages of the job" })
       .getByRole("link", { name: stage })

@@ -1,6 +1,7 @@
 import { createRootRoute, createRoute, createRouter, redirect } from "@tanstack/react-router";
 import { lazy, Suspense } from "react";
 import { Shell } from "./shell/Shell";
+import { UndoPage } from "./stages/bands/UndoPage";
 import { BaselineStage } from "./stages/baseline/BaselineStage";
 import { CataloguePage } from "./stages/kit/catalogue/CataloguePage";
 import { JobCardPage } from "./stages/kit/JobCardPage";
@@ -28,6 +29,8 @@ export interface StageSearch {
   height?: string;
   /** The sweep that is looked at. */
   sweep?: string;
+  /** The part of the day that trials are looked at in. */
+  part?: string;
 }
 
 const text = (value: unknown): string | undefined =>
@@ -53,6 +56,8 @@ const site = createRoute({
     path: text(search.path),
     height: text(search.height),
     sweep: text(search.sweep),
+    // A number in the address is read as one.
+    part: text(String(search.part ?? "")),
   }),
 });
 const start = createRoute({
@@ -100,6 +105,17 @@ const aim = createRoute({
     </Suspense>
   ),
 });
+const BandsStage = lazy(() => import("./stages/bands/BandsStage"));
+const bands = createRoute({
+  getParentRoute: () => site,
+  path: "/bands",
+  component: () => (
+    <Suspense fallback={<p className="text-lg text-muted">A moment…</p>}>
+      <BandsStage />
+    </Suspense>
+  ),
+});
+const undo = createRoute({ getParentRoute: () => root, path: "/sites/$siteId/undo", component: UndoPage });
 const roof = createRoute({ getParentRoute: () => site, path: "/roof", component: () => null });
 const log = createRoute({ getParentRoute: () => site, path: "/log", component: LogStage });
 const verdict = createRoute({ getParentRoute: () => site, path: "/verdict", component: VerdictStage });
@@ -132,6 +148,7 @@ export const router = createRouter({
     importSite,
     jobCard,
     aimCard,
+    undo,
     pair,
     site.addChildren([
       start,
@@ -141,6 +158,7 @@ export const router = createRouter({
       survey,
       mount,
       aim,
+      bands,
       log,
       verdict,
       settings,

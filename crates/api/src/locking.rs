@@ -3,16 +3,16 @@
 
 use crate::link::LinkLease;
 use crate::problem::Problem;
-use crate::routes::bands::bands_known;
+use crate::routes::bands::{KnownBands, bands_known};
 use crate::sampling::begin_trickle;
 use crate::state::AppState;
 use crate::trying::{RestoreState, TryStep};
 use chrono::Utc;
 use open_beacon_core::model::{
-    BandChoice, BandName, GatewaySecrets, LockIntent, LockRecipe, SiteId, SiteSettings,
+    BandChoice, BandRound, GatewaySecrets, LockIntent, LockRecipe, RoundEnd, SiteId, SiteSettings,
 };
 use open_beacon_core::trial::confirm::{Confirmed, confirm};
-use open_beacon_core::trial::order::{lock_values, order};
+use open_beacon_core::trial::order::lock_values;
 use std::time::{Duration, Instant};
 use tokio_util::sync::CancellationToken;
 
@@ -40,7 +40,7 @@ pub(crate) enum LockFailure {
 pub(crate) struct Way {
     pub(crate) settings: SiteSettings,
     secrets: GatewaySecrets,
-    has: Vec<BandName>,
+    has: KnownBands,
     pub(crate) by_hand: bool,
 }
 
@@ -74,14 +74,14 @@ impl Way {
         if choice.is_free() {
             return Ok(());
         }
-        order(choice, Some(&self.has)).map(|_| ()).map_err(|error| error.to_string())
+        self.has.order(choice).map(|_| ()).map_err(|error| error.to_string())
     }
 
     async fn send(&self, app: &AppState, site: SiteId, choice: &BandChoice) -> Result<(), String> {
         let gateway = self.settings.gateway.as_ref().ok_or("no gateway address is set")?;
         let values = match (choice.is_free(), &gateway.recipe.lock) {
             (false, Some(recipe)) => {
-                let order = order(choice, Some(&self.has)).map_err(|error| error.to_string())?;
+                let order = self.has.order(choice).map_err(|error| error.to_string())?;
                 Some(lock_values(&order, recipe))
             }
             _ => None,
@@ -246,6 +246,19 @@ pub(crate) async fn restore(app: &AppState, site: SiteId, by_hand: bool) {
 /// # Errors
 /// Where the database does not answer.
 pub async fn restore_all(app: &AppState) -> Result<(), Problem> {
+    app.db(|store| {
+        for site in store.sites()? {
+            let mut rounds: Vec<BandRound> = store.survey_things(site.id)?;
+            rounds.retain(|one| one.ended_at.is_none());
+            for round in &mut rounds {
+                round.ended_at = Some(Utc::now());
+                round.end = Some(RoundEnd::Interrupted);
+            }
+            store.put_survey_things(site.id, &rounds)?;
+        }
+        Ok(())
+    })
+    .await?;
     for intent in app.db(open_beacon_store::Store::lock_intents).await? {
         let site = intent.site_id;
         tracing::warn!(%site, "a gateway was left under a lock; it is put back");

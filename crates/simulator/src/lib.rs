@@ -39,5 +39,6 @@ pub mod story;
 mod survey;
 mod sweep;
 pub mod terrain;
+pub mod trials;
 pub mod truth;
 pub mod world;

@@ -29,7 +29,7 @@ pub fn stand_in_settings(at: &Addresses) -> SiteSettings {
             status_url: at.status_url.clone(),
             poll_interval_ms: 700,
             certificate_sha256: None,
-            recipe: GatewayRecipe::default(),
+            recipe: GatewayRecipe { lock: Some(crate::trials::lock_recipe()), ..GatewayRecipe::default() },
         }),
         speed_test: Some(SpeedTestSettings {
             download_url: format!("{}/down", at.speed_url),
@@ -275,6 +275,7 @@ pub fn demo_site(seed: u64, at: &Addresses) -> SiteBundle {
     if let Some(gable) = bundle.positions.iter().find(|one| one.mount == Mount::Gable).cloned() {
         let noon = first_day() + Duration::days(2) + Duration::hours(11);
         crate::sweep::tell_sweep(&mut bundle, seed, noon, &gable, id);
+        crate::trials::tell_bands(&mut bundle, seed, first_day(), &gable, id);
     }
     bundle.runs.sort_by_key(|run| (run.started_at, run.id));
     bundle.samples.sort_by_key(|sample| (sample.taken_at, sample.id));

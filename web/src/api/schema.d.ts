@@ -1361,6 +1361,142 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/bands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everything on bands at a site. */
+        get: operations["get_bands"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/bands/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Locks to a choice for good, or takes every lock away where it is the free one. It goes on in the server. */
+        post: operations["keep_choice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/bands/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What trying some choices takes. */
+        post: operations["plan_round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/bands/put-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts the gateway back now, or takes down that hands have. */
+        post: operations["put_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/bands/rounds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begins a round of trials; it goes on in the server. A repeat of the same identifier changes nothing. */
+        post: operations["begin_round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/bands/rounds/{round}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Breaks a round off; what was measured is kept, the gateway goes back. */
+        post: operations["cancel_round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/bands/rounds/{round}/hands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Says that a lock was set by hand as the card asked. */
+        post: operations["hands_done"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/bands/undo-read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Says that the page on undoing a lock was read. */
+        post: operations["read_undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/baseline": {
         parameters: {
             query?: never;
@@ -2158,6 +2294,15 @@ export interface components {
             said: components["schemas"]["Said"][];
             second?: components["schemas"]["AddressProbe"] | null;
         };
+        /** @description How a choice stands against the best one. */
+        AgainstBest: {
+            interval: components["schemas"]["Interval"];
+            /**
+             * Format: double
+             * @description Times the best one's figure, the hour's part taken out.
+             */
+            ratio: number;
+        };
         /** @description A card for the person at the antenna. */
         AimCard: {
             choice: components["schemas"]["Choice"];
@@ -2504,11 +2649,46 @@ export interface components {
             backdrop: components["schemas"]["Backdrop"];
             lying?: components["schemas"]["Lying"] | null;
         };
+        /**
+         * @description How the gateway may be connected.
+         * @enum {string}
+         */
+        BandAccess: "any" | "lte" | "nsa" | "sa";
+        /** @description One choice of bands. Empty lists leave a technology free. */
+        BandChoice: {
+            access?: components["schemas"]["BandAccess"];
+            /** @description LTE bands allowed, rising; under NSA the first carrier of these is the anchor. */
+            lte?: number[];
+            /** @description NR bands allowed, rising. */
+            nr?: number[];
+        };
         /** @description A band of one technology. */
         BandName: {
             /** Format: int32 */
             band: number;
             technology: components["schemas"]["Technology"];
+        };
+        /** @description A band that may be used here. */
+        BandOffer: {
+            antenna?: boolean | null;
+            /** Format: double */
+            antenna_gain_dbi?: number | null;
+            band: components["schemas"]["BandName"];
+            carriers: components["schemas"]["OfferedCarrier"][];
+            feed_line?: boolean | null;
+            /** Format: double */
+            feed_loss_db?: number | null;
+            /** @description `None` where it is not known. */
+            gateway?: boolean | null;
+            /** @description "B3", "n78". */
+            name: string;
+            /** @description The mast that serves is known to have it. */
+            on_mast: boolean;
+            place: components["schemas"]["BandPlace"];
+            /** @description In use now or in a trial. */
+            seen: boolean;
+            /** @description Other bands on offer in the same spectrum. */
+            shares_with: string[];
         };
         /** @description One band with a kit. */
         BandOutlook: {
@@ -2574,6 +2754,44 @@ export interface components {
             up_mbps?: components["schemas"]["Ranged"] | null;
             up_power_limited: boolean;
         };
+        /** @description One sitting of trials on one setup: choices tried by turns, so that no hour favours one. */
+        BandRound: {
+            /** Format: date-time */
+            archived_at?: string | null;
+            /**
+             * Format: int32
+             * @description Visits to each choice at the most.
+             */
+            blocks: number;
+            /** @description Locks are set by hand. */
+            by_hand?: boolean;
+            /**
+             * Format: double
+             * @description MB at the most; none for no cap.
+             */
+            cap_mb?: number | null;
+            /** @description In the order of trying; the first is the way it was before. */
+            choices: components["schemas"]["BandChoice"][];
+            /** Format: double */
+            difference: number;
+            end?: components["schemas"]["RoundEnd"] | null;
+            /** Format: date-time */
+            ended_at?: string | null;
+            goal?: components["schemas"]["TrialGoal"];
+            id: components["schemas"]["RoundId"];
+            kept?: components["schemas"]["BandChoice"] | null;
+            /** @description In words, where something went wrong. */
+            reason?: string | null;
+            setup_id?: components["schemas"]["SetupId"] | null;
+            site_id: components["schemas"]["SiteId"];
+            /** Format: date-time */
+            started_at: string;
+            /**
+             * Format: int32
+             * @description Speed tests at each visit to a choice.
+             */
+            tests_a_visit: number;
+        };
         /** @description A band with the bands it shares spectrum with. */
         BandRow: components["schemas"]["BandPlace"] & {
             /** @description Other bands of the technology: `same`, `holds` (the other lies inside), `inside`, `crosses`. */
@@ -2624,6 +2842,44 @@ export interface components {
              * @description Spatial layers it can receive, 1..=4: 2 for 2x2, 4 for 4x4.
              */
             layers: number;
+        };
+        /** @description Everything on bands at a site. */
+        BandsView: {
+            by_hour: components["schemas"]["HourRow"][];
+            /** @description This program can tell the gateway itself. */
+            can_lock: boolean;
+            choices: components["schemas"]["ChoiceRow"][];
+            detail: string;
+            explanations: components["schemas"]["Explanation"][];
+            goal: components["schemas"]["TrialGoal"];
+            /** @description What the gateway is locked to on purpose. */
+            kept: components["schemas"]["BandChoice"];
+            kept_words: string;
+            /** @description Name of the mast that serves, where it is known. */
+            mast?: string | null;
+            need: components["schemas"]["Need"];
+            offers: components["schemas"]["BandOffer"][];
+            /**
+             * Format: int32
+             * @description The part of the day that title, rows and winners are of, 0..8; all of it where none.
+             */
+            part?: number | null;
+            /** @description Parts of the day with trials, the newest first. */
+            parts: components["schemas"]["PartOfDay"][];
+            plan?: components["schemas"]["PlanView"] | null;
+            /** @description Repeat on another day, at this hour. */
+            repeat?: string | null;
+            restoring?: components["schemas"]["RestoreState"] | null;
+            rounds: components["schemas"]["RoundLine"][];
+            rows: components["schemas"]["TrialRow"][];
+            /** @description What it comes to. */
+            title: string;
+            trying?: components["schemas"]["TryingState"] | null;
+            trying_card?: components["schemas"]["HandCard"] | null;
+            /** @description What is tried now, in words. */
+            trying_words?: string | null;
+            undo: components["schemas"]["UndoCard"];
+            winners: components["schemas"]["WinnerRow"][];
         };
         /** @description Everything the Baseline stage shows. */
         Baseline: {
@@ -3139,6 +3395,25 @@ export interface components {
             source: components["schemas"]["PathSource"];
             up_mbps: components["schemas"]["Ranged"];
         };
+        /** @description A choice with what is expected of it. */
+        ChoiceOutlook: {
+            choice: components["schemas"]["BandChoice"];
+            hopeless?: components["schemas"]["Hopeless"] | null;
+            prediction: components["schemas"]["Prediction"];
+        };
+        /** @description A choice that could be tried. */
+        ChoiceRow: {
+            /** @description The lock in words and masks, for hands. */
+            by_hand: components["schemas"]["HandCard"];
+            /** @description What is expected of it. */
+            expected: string;
+            /** @description Why it is not worth a visit. */
+            hopeless?: string | null;
+            name: string;
+            outlook: components["schemas"]["ChoiceOutlook"];
+            /** @description Chosen where the user says nothing. */
+            proposed: boolean;
+        };
         /** @description A choice's details in words. */
         ChoiceSaid: {
             access: string;
@@ -3489,6 +3764,24 @@ export interface components {
             /** @enum {string} */
             if: "masts_lower";
         };
+        /** @description Why a choice is not visited any more. */
+        Dropped: {
+            /** @enum {string} */
+            why: "no_service";
+        } | {
+            /** @enum {string} */
+            why: "ignored";
+        } | {
+            /** @enum {string} */
+            why: "failed";
+        } | {
+            /** Format: double */
+            at_most: number;
+            /** Format: double */
+            ratio: number;
+            /** @enum {string} */
+            why: "slower";
+        };
         /**
          * @description How a band divides up and down.
          * @enum {string}
@@ -3613,6 +3906,13 @@ export interface components {
             frequency_mhz?: number | null;
             limits: components["schemas"]["Limits"];
             rates: components["schemas"]["CarrierRates"];
+        };
+        /** @description A question that people answer wrongly, and what is so. */
+        Explanation: {
+            answer: string;
+            /** @description The same with this site's figures, where they show it. */
+            here?: string | null;
+            question: string;
         };
         /** @description What arrives. */
         FarEnd: {
@@ -4154,6 +4454,8 @@ export interface components {
              * @default []
              */
             headers: components["schemas"]["Named"][];
+            /** @default null */
+            lock: components["schemas"]["LockRecipe"] | null;
             /**
              * @default {
              *       "kind": "none"
@@ -4284,6 +4586,16 @@ export interface components {
              */
             height_m?: number | null;
         };
+        /** @description One step for hands. */
+        HandCard: {
+            masks: components["schemas"]["MaskLine"][];
+            step: string;
+        };
+        /**
+         * @description Where a carrier's figures come from.
+         * @enum {string}
+         */
+        HeardAs: "in_use" | "neighbour" | "estimated";
         /** @description Signal at one height. */
         HeightPoint: {
             down_mbps: components["schemas"]["Ranged"];
@@ -4293,12 +4605,49 @@ export interface components {
             rsrp_dbm: components["schemas"]["Ranged"];
             sinr_db: components["schemas"]["Ranged"];
         };
+        /**
+         * @description What keeps a choice down.
+         * @enum {string}
+         */
+        HeldBy: "weak" | "crowded" | "both" | "neither";
+        /** @description Why a choice is not tried. */
+        Hopeless: {
+            /** Format: double */
+            at_most: number;
+            /** Format: double */
+            best: number;
+            /** @enum {string} */
+            why: "too_slow";
+        } | {
+            /** Format: double */
+            sinr_db: number;
+            /** @enum {string} */
+            why: "too_weak";
+        };
+        /** @description A part of the day in words. */
+        HourRow: {
+            hour: components["schemas"]["HourWinner"];
+            words: string;
+        };
         /** @description Hours of the day, site time, that a set of tests covers: from the first to the last, 0..=23, inclusive. */
         HourSpan: {
             /** Format: int32 */
             first: number;
             /** Format: int32 */
             last: number;
+        };
+        /** @description The best choice in a part of the day. */
+        HourWinner: {
+            /** @description Days on which it was measured. */
+            days: number;
+            /**
+             * Format: int32
+             * @description Hours of the day at the site.
+             */
+            from_hour: number;
+            /** Format: int32 */
+            to_hour: number;
+            winner: components["schemas"]["Winner"];
         };
         /** @description How much one use takes, and how many at once. */
         HouseholdUse: {
@@ -4526,6 +4875,12 @@ export interface components {
              * @description dB at 2000 MHz, growing with the root of frequency.
              */
             loss_db_2ghz: number;
+        };
+        /** @description A choice that is to stay. */
+        KeepChoice: {
+            by_hand?: boolean;
+            choice: components["schemas"]["BandChoice"];
+            round_id?: components["schemas"]["RoundId"] | null;
         };
         /** @description A kit considered or bought for a site. */
         Kit: {
@@ -5324,6 +5679,67 @@ export interface components {
             value: number;
         };
         /**
+         * @description How a gateway is told which bands to use: what the user gave. Texts may hold `${…}` as login steps do, with the names
+         *     `access`, `lte_bands`, `nr_bands`, `lte_mask`, `lte_mask_hex`, `lte_mask_high`, `lte_mask_high_hex`, `nr_mask`,
+         *     `nr_mask_hex`, `nr_mask_high`, `nr_mask_high_hex`.
+         */
+        LockRecipe: {
+            /**
+             * @description The device's words for the kinds of access: name `lte`, `nsa`, `sa` or `any`, value what the device calls it.
+             * @default []
+             */
+            access_words: components["schemas"]["Named"][];
+            /**
+             * @description What to press on the device itself to get back, where this program cannot any more.
+             * @default
+             */
+            by_hand: string;
+            /**
+             * @description Commands of a modem that set a lock, in order.
+             * @default []
+             */
+            commands: string[];
+            /**
+             * Format: double
+             * @description Longest wait until it is attached again, s, 5..=300; 60 where 0.
+             * @default 0
+             */
+            reattach_s: number;
+            /** @default null */
+            request: components["schemas"]["LockRequest"] | null;
+            /**
+             * @description Commands that take every lock away.
+             * @default []
+             */
+            undo_commands: string[];
+            /**
+             * @description The device forgets the lock when it restarts.
+             * @default false
+             */
+            volatile: boolean;
+        };
+        /** @description A request that sets a lock, and one that takes it away. */
+        LockRequest: {
+            /** @default  */
+            body: string;
+            /** @default get */
+            method: components["schemas"]["AskMethod"];
+            /**
+             * @description Path on the same device.
+             * @default
+             */
+            path: string;
+            /** @default form */
+            send: components["schemas"]["SendAs"];
+            /** @default  */
+            undo_body: string;
+            /**
+             * @description Path that takes the lock away; the same where empty.
+             * @default
+             */
+            undo_path: string;
+        };
+        /**
          * @description What can be locked.
          * @enum {string}
          */
@@ -5491,6 +5907,13 @@ export interface components {
             low: string;
             /** @description Both words in hexadecimal. */
             low_hex: string;
+        };
+        /** @description A mask as devices take it. */
+        MaskLine: {
+            decimal: string;
+            hex: string;
+            /** @description "LTE bands 1 to 64". */
+            name: string;
         };
         /** @description A mast. */
         Mast: {
@@ -5859,6 +6282,16 @@ export interface components {
             kind: components["schemas"]["RehearsalKind"];
             position_id: components["schemas"]["PositionId"];
         };
+        /** @description A round to begin. */
+        NewRound: {
+            /** @description Hands set the locks, even where this program could. */
+            by_hand?: boolean;
+            choices: components["schemas"]["BandChoice"][];
+            /** @description Made by the client (UUIDv7). */
+            id: components["schemas"]["RoundId"];
+            /** @description Stop at the data cap where the plan passes it. */
+            stop_at_cap?: boolean;
+        };
         /** @description A new setup; the identifier is made by the client (UUIDv7). */
         NewSetup: components["schemas"]["SetupSpec"] & {
             id: components["schemas"]["SetupId"];
@@ -6070,6 +6503,28 @@ export interface components {
             oddity: "rsrq_too_good";
             /** Format: double */
             rsrq_db: number;
+        };
+        /** @description A carrier on offer. */
+        OfferedCarrier: {
+            /** Format: double */
+            bandwidth_mhz: number;
+            carrier: components["schemas"]["Carrier"];
+            /**
+             * Format: double
+             * @description Doubt of its signal either way, dB; 0 for what is heard.
+             */
+            doubt_db: number;
+            /**
+             * Format: double
+             * @description Middle of its downlink, MHz.
+             */
+            frequency_mhz: number;
+            heard_as: components["schemas"]["HeardAs"];
+            /**
+             * Format: int32
+             * @description Layers that gateway, leads and assumptions allow, 1..=4.
+             */
+            layers: number;
         };
         /** @description Free space, and what the path needs at that point. */
         OpenPathAnswer: {
@@ -6323,6 +6778,15 @@ export interface components {
              */
             stock?: number | null;
         };
+        /** @description A part of the day in which trials were made. */
+        PartOfDay: {
+            /** Format: int32 */
+            from_hour: number;
+            /** Format: int32 */
+            part: number;
+            /** Format: int32 */
+            to_hour: number;
+        };
         /** @description What kind of part it is, with what is said of it. */
         PartSpec: (components["schemas"]["GatewaySpec"] & {
             /** @enum {string} */
@@ -6473,6 +6937,69 @@ export interface components {
         PatternText: {
             /** @description CSV: angle in degrees, gain in dB. */
             text: string;
+        };
+        /** @description What a round of trials takes. */
+        PlanCost: {
+            /**
+             * Format: int32
+             * @description Visits to each choice at the most.
+             */
+            blocks: number;
+            choices: number;
+            /**
+             * Format: double
+             * @description Difference that those would show, share.
+             */
+            difference_within_cap?: number | null;
+            /** Format: double */
+            likely_megabytes: number;
+            /**
+             * Format: double
+             * @description Where half the choices are dropped after two blocks, as is usual.
+             */
+            likely_minutes: number;
+            /**
+             * Format: double
+             * @description At the most, MB.
+             */
+            megabytes: number;
+            /**
+             * Format: double
+             * @description At the most, where no choice is dropped, min.
+             */
+            minutes: number;
+            /**
+             * Format: double
+             * @description MB by which it may pass the cap; `None` within it or without one.
+             */
+            over_cap_mb?: number | null;
+            /**
+             * Format: double
+             * @description Scatter that is reckoned with, share.
+             */
+            scatter: number;
+            /**
+             * Format: int32
+             * @description Sittings at the same hour of different days.
+             */
+            sittings: number;
+            /** Format: int32 */
+            tests_a_visit: number;
+            /** @description Tests of each choice for the difference that matters. */
+            tests_each: number;
+            /** @description Tests of each choice that the cap allows, where it is passed. */
+            tests_within_cap?: number | null;
+        };
+        /** @description Choices to plan for. */
+        PlanRequest: {
+            choices: components["schemas"]["BandChoice"][];
+        };
+        /** @description A plan with what to say of it. */
+        PlanView: {
+            /** @description What to do where it passes the cap. */
+            cap_words?: string | null;
+            plan: components["schemas"]["PlanCost"];
+            words: string;
         };
         /** @description One stop of a sweep. */
         PlannedStop: {
@@ -6704,6 +7231,22 @@ export interface components {
          * @enum {string}
          */
         PoweredPairs: "two" | "four";
+        /** @description What a choice could do, the cells ours alone. */
+        Prediction: {
+            /** @description Bands expected in use, the anchor or primary first. */
+            bands: components["schemas"]["BandName"][];
+            down_mbps?: components["schemas"]["Ranged"] | null;
+            /** @description Round trip on an idle line, ms. */
+            idle_latency_ms: components["schemas"]["Ranged"];
+            /**
+             * Format: double
+             * @description How far the signal may fall before the carrier that holds the connection is lost, dB.
+             */
+            margin_db?: number | null;
+            mode: components["schemas"]["ConnectionMode"];
+            score?: components["schemas"]["Ranged"] | null;
+            up_mbps?: components["schemas"]["Ranged"] | null;
+        };
         /** @description A problem document. */
         Problem: {
             /** @description What happened and what would work. */
@@ -6729,6 +7272,10 @@ export interface components {
              */
             share: number;
             step: components["schemas"]["Step"];
+        };
+        /** @description Whether hands have put the gateway back. */
+        PutBack: {
+            by_hand?: boolean;
         };
         /**
          * @description What a field asks for; decides units, sign and range.
@@ -6880,6 +7427,22 @@ export interface components {
             /** Format: double */
             low: number;
         };
+        /** @description Whether a gateway is where it should be. */
+        RestoreState: {
+            /** @description Only hands can put it back. */
+            by_hand: boolean;
+            /** @description What it goes back to. */
+            good: components["schemas"]["BandChoice"];
+            /** @description Why the last try failed, a sentence. */
+            problem?: string | null;
+            /**
+             * Format: int32
+             * @description Tries so far.
+             */
+            tries: number;
+            /** @description What it may have been told instead. */
+            wanted: components["schemas"]["BandChoice"];
+        };
         /** @description A bought kit's last day to be given back: tests are planned to end before. */
         ReturnDeadline: {
             /** Format: int64 */
@@ -6888,6 +7451,22 @@ export interface components {
             kit_name: string;
             /** Format: date */
             return_by: string;
+        };
+        /**
+         * @description Why a round ended.
+         * @enum {string}
+         */
+        RoundEnd: "clear" | "planned" | "hour_over" | "cap_reached" | "ignored" | "nothing_left" | "cancelled" | "failed" | "interrupted";
+        /**
+         * Format: uuid
+         * @description Identifies a [`super::BandRound`].
+         */
+        RoundId: string;
+        /** @description A round in a list. */
+        RoundLine: {
+            round: components["schemas"]["BandRound"];
+            tests: number;
+            words: string;
         };
         /** @description RSRQ as TS 36.214 clause 5.1.3 defines it. */
         RsrqAnswer: {
@@ -7212,6 +7791,8 @@ export interface components {
             attachments: components["schemas"]["AttachmentFile"][];
             /** @description Aerial pictures behind the plan. */
             backdrops?: components["schemas"]["BackdropFile"][];
+            /** @description Rounds of band trials. */
+            band_rounds?: components["schemas"]["BandRound"][];
             /** @description Always `open-beacon-site`. */
             format: string;
             /** @description Kits considered or bought. */
@@ -7234,6 +7815,8 @@ export interface components {
             sweeps?: components["schemas"]["Sweep"][];
             /** @description Files of terrain, as they were given. */
             tiles?: components["schemas"]["TileFile"][];
+            /** @description Visits to choices of bands. */
+            trials?: components["schemas"]["Trial"][];
             /** Format: int32 */
             version: number;
         };
@@ -7268,6 +7851,8 @@ export interface components {
             stand_in_url?: string | null;
             /** @description What a survey reckons with. */
             survey?: components["schemas"]["SurveySettings"];
+            /** @description How band trials are planned, and which lock is kept. */
+            trials?: components["schemas"]["TrialSettings"];
             units?: components["schemas"]["Units"];
         };
         /** @description A site with everything the shell shows. */
@@ -7518,7 +8103,7 @@ export interface components {
          * @description A stage of the job that exists in this version, in the order of the work.
          * @enum {string}
          */
-        Stage: "baseline" | "kit" | "survey" | "mount" | "aim" | "log" | "verdict";
+        Stage: "baseline" | "kit" | "survey" | "mount" | "aim" | "bands" | "log" | "verdict";
         /**
          * @description How far a stage is.
          * @enum {string}
@@ -7528,6 +8113,30 @@ export interface components {
         StageStatus: {
             stage: components["schemas"]["Stage"];
             state: components["schemas"]["StageState"];
+        };
+        /** @description One choice with everything measured on it. */
+        Standing: {
+            against_best?: components["schemas"]["AgainstBest"] | null;
+            choice: components["schemas"]["BandChoice"];
+            down?: components["schemas"]["Summary"] | null;
+            down_interval?: components["schemas"]["Interval"] | null;
+            down_share?: components["schemas"]["Ranged"] | null;
+            dropped?: components["schemas"]["Dropped"] | null;
+            held_by?: components["schemas"]["HeldBy"] | null;
+            idle_latency?: components["schemas"]["Summary"] | null;
+            last?: components["schemas"]["TrialOutcome"] | null;
+            latency_interval?: components["schemas"]["Interval"] | null;
+            loaded_latency?: components["schemas"]["Summary"] | null;
+            mode?: components["schemas"]["ConnectionMode"] | null;
+            /** @description Carriers obtained, medians of all samples. */
+            obtained: components["schemas"]["Carrier"][];
+            possible?: components["schemas"]["Possible"] | null;
+            /** Format: double */
+            reattach_s?: number | null;
+            tests: components["schemas"]["TestDot"][];
+            up?: components["schemas"]["Summary"] | null;
+            up_interval?: components["schemas"]["Interval"] | null;
+            visits: number;
         };
         /**
          * @description A part of a test.
@@ -7935,6 +8544,24 @@ export interface components {
              */
             voids: number;
         };
+        /** @description One test as a dot. */
+        TestDot: {
+            /** Format: date-time */
+            at: string;
+            /** Format: double */
+            down_mbps?: number | null;
+            /**
+             * Format: double
+             * @description Hour of the day at the site, 0..24.
+             */
+            hour: number;
+            /** Format: double */
+            idle_latency_ms?: number | null;
+            /** Format: double */
+            loaded_latency_ms?: number | null;
+            /** Format: double */
+            up_mbps?: number | null;
+        };
         /** @description A point known both on a picture and on the earth. */
         TiePoint: {
             place: components["schemas"]["GeoPoint"];
@@ -7989,6 +8616,101 @@ export interface components {
          * @enum {string}
          */
         Trend: "rising" | "steady" | "falling";
+        /** @description One visit to one choice. */
+        Trial: {
+            /** Format: date-time */
+            archived_at?: string | null;
+            /**
+             * Format: int32
+             * @description Every choice still in is visited once a block, in turned order in every second.
+             */
+            block: number;
+            choice: components["schemas"]["BandChoice"];
+            id: components["schemas"]["TrialId"];
+            outcome: components["schemas"]["TrialOutcome"];
+            reason?: string | null;
+            /**
+             * Format: double
+             * @description From the lock until it was attached as told, s; none where no lock was sent or it never was.
+             */
+            reattach_s?: number | null;
+            round_id: components["schemas"]["RoundId"];
+            /** @description Independent samples read before the tests. */
+            samples?: components["schemas"]["Reading"][];
+            site_id: components["schemas"]["SiteId"];
+            /** Format: date-time */
+            started_at: string;
+            tests?: components["schemas"]["TrialTest"][];
+        };
+        /**
+         * @description What a choice is judged by.
+         * @enum {string}
+         */
+        TrialGoal: "household" | "download" | "upload" | "latency";
+        /**
+         * Format: uuid
+         * @description Identifies a [`super::Trial`].
+         */
+        TrialId: string;
+        /**
+         * @description What came of a visit.
+         * @enum {string}
+         */
+        TrialOutcome: "unfinished" | "measured" | "ignored" | "no_service" | "failed" | "cancelled";
+        /** @description A choice that was tried. */
+        TrialRow: {
+            /** @description It is the one the goal asks for. */
+            best: boolean;
+            /** @description Why it is out. */
+            dropped?: string | null;
+            /** @description What keeps it down. */
+            held?: string | null;
+            name: string;
+            standing: components["schemas"]["Standing"];
+        };
+        /** @description How trials are planned and what was settled. */
+        TrialSettings: {
+            /**
+             * @description Carrier combinations that the gateway aggregates, as its maker lists them; empty where not known.
+             * @default []
+             */
+            combinations: components["schemas"]["BandName"][][];
+            /**
+             * Format: double
+             * @description What trials may move in all, MB; none for no cap.
+             * @default null
+             */
+            data_cap_mb: number | null;
+            /**
+             * Format: double
+             * @description Smallest difference worth a lock, share, 0.05..=1.
+             * @default 0.2
+             */
+            difference: number;
+            /** @default household */
+            goal: components["schemas"]["TrialGoal"];
+            /**
+             * @description What the gateway is locked to on purpose: the last known good.
+             * @default {
+             *       "access": "any",
+             *       "lte": [],
+             *       "nr": []
+             *     }
+             */
+            kept: components["schemas"]["BandChoice"];
+            /**
+             * Format: date-time
+             * @description When the page on undoing a lock was read.
+             * @default null
+             */
+            undo_read_at: string | null;
+        };
+        /** @description One speed test of a trial. */
+        TrialTest: components["schemas"]["SpeedFigures"] & {
+            problem?: string | null;
+            /** Format: date-time */
+            started_at: string;
+        };
         /** @description What is heard at one bearing, noise averaged out. */
         TruePoint: {
             /**
@@ -8000,6 +8722,29 @@ export interface components {
             rsrp_dbm: number;
             /** Format: double */
             sinr_db: number;
+        };
+        /**
+         * @description What a round is doing.
+         * @enum {string}
+         */
+        TryStep: "noting" | "noted" | "told" | "attaching" | "by_hand" | "reading" | "testing" | "restoring" | "done";
+        /** @description A round in the making. */
+        TryingState: {
+            /** Format: int32 */
+            block: number;
+            /** @description What is tried, or gone back to. */
+            choice: components["schemas"]["BandChoice"];
+            /** Format: double */
+            moved_mb: number;
+            /** @description Why a lock that was to stay did not, a sentence. */
+            problem?: string | null;
+            round_id: components["schemas"]["RoundId"];
+            running: boolean;
+            step: components["schemas"]["TryStep"];
+            /** Format: int32 */
+            tests_done: number;
+            /** Format: int32 */
+            visits_done: number;
         };
         /** @description The way from one bearing to another. */
         TurnAnswer: {
@@ -8040,6 +8785,16 @@ export interface components {
             id: components["schemas"]["SpeedTestId"];
             /** @description What it was measured with or against. */
             server?: string;
+        };
+        /** @description How a lock is undone. */
+        UndoCard: {
+            /** @description The device forgets a lock when it restarts. */
+            caution: string;
+            /** Format: date-time */
+            read_at?: string | null;
+            /** @description In the order they are tried. */
+            steps: string[];
+            volatile: boolean;
         };
         /**
          * @description Units that lengths are shown in; values are stored in metres always.
@@ -8129,6 +8884,42 @@ export interface components {
              */
             wind_m_s: number;
         };
+        /** @description The best choice for one goal. */
+        Winner: {
+            choice: components["schemas"]["BandChoice"];
+            /**
+             * Format: double
+             * @description Medians of its tests: Mbit/s down and up, ms under load.
+             */
+            down_mbps?: number | null;
+            goal: components["schemas"]["TrialGoal"];
+            /** Format: double */
+            loaded_latency_ms?: number | null;
+            /**
+             * Format: double
+             * @description The winner over the runner-up, times.
+             */
+            ratio?: number | null;
+            /** Format: double */
+            ratio_low?: number | null;
+            runner_up?: components["schemas"]["BandChoice"] | null;
+            /** @description The interval leaves no doubt. */
+            sure: boolean;
+            tests: number;
+            /** Format: double */
+            up_mbps?: number | null;
+            /**
+             * Format: double
+             * @description Geometric mean: Mbit/s, ms, or times the needs.
+             */
+            value: number;
+        };
+        /** @description A winner in words. */
+        WinnerRow: {
+            goal: string;
+            winner: components["schemas"]["Winner"];
+            words: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -8143,6 +8934,7 @@ export type AdapterSpec = components['schemas']['AdapterSpec'];
 export type AddressCheck = components['schemas']['AddressCheck'];
 export type AddressProbe = components['schemas']['AddressProbe'];
 export type AddressView = components['schemas']['AddressView'];
+export type AgainstBest = components['schemas']['AgainstBest'];
 export type AimCard = components['schemas']['AimCard'];
 export type AimCardView = components['schemas']['AimCardView'];
 export type AimFit = components['schemas']['AimFit'];
@@ -8166,14 +8958,19 @@ export type BackdropBody = components['schemas']['BackdropBody'];
 export type BackdropFile = components['schemas']['BackdropFile'];
 export type BackdropId = components['schemas']['BackdropId'];
 export type BackdropView = components['schemas']['BackdropView'];
+export type BandAccess = components['schemas']['BandAccess'];
+export type BandChoice = components['schemas']['BandChoice'];
 export type BandName = components['schemas']['BandName'];
+export type BandOffer = components['schemas']['BandOffer'];
 export type BandOutlook = components['schemas']['BandOutlook'];
 export type BandOverlap = components['schemas']['BandOverlap'];
 export type BandPlace = components['schemas']['BandPlace'];
 export type BandRadio = components['schemas']['BandRadio'];
+export type BandRound = components['schemas']['BandRound'];
 export type BandRow = components['schemas']['BandRow'];
 export type BandSignal = components['schemas']['BandSignal'];
 export type BandSupport = components['schemas']['BandSupport'];
+export type BandsView = components['schemas']['BandsView'];
 export type Baseline = components['schemas']['Baseline'];
 export type BaselineView = components['schemas']['BaselineView'];
 export type Blocker = components['schemas']['Blocker'];
@@ -8208,6 +9005,8 @@ export type ChannelAnswer = components['schemas']['ChannelAnswer'];
 export type ChannelKind = components['schemas']['ChannelKind'];
 export type ChannelRequest = components['schemas']['ChannelRequest'];
 export type Choice = components['schemas']['Choice'];
+export type ChoiceOutlook = components['schemas']['ChoiceOutlook'];
+export type ChoiceRow = components['schemas']['ChoiceRow'];
 export type ChoiceSaid = components['schemas']['ChoiceSaid'];
 export type Class = components['schemas']['Class'];
 export type ClassAnswer = components['schemas']['ClassAnswer'];
@@ -8241,6 +9040,7 @@ export type DeviceId = components['schemas']['DeviceId'];
 export type Diffraction = components['schemas']['Diffraction'];
 export type DiffractionRequest = components['schemas']['DiffractionRequest'];
 export type Doubt = components['schemas']['Doubt'];
+export type Dropped = components['schemas']['Dropped'];
 export type Duplex = components['schemas']['Duplex'];
 export type DuplicateSite = components['schemas']['DuplicateSite'];
 export type EditSetup = components['schemas']['EditSetup'];
@@ -8253,6 +9053,7 @@ export type Event = components['schemas']['Event'];
 export type ExpectedCarrier = components['schemas']['ExpectedCarrier'];
 export type ExplainAnswer = components['schemas']['ExplainAnswer'];
 export type ExplainedCarrier = components['schemas']['ExplainedCarrier'];
+export type Explanation = components['schemas']['Explanation'];
 export type FarEnd = components['schemas']['FarEnd'];
 export type FeedLineSpec = components['schemas']['FeedLineSpec'];
 export type FieldAt = components['schemas']['FieldAt'];
@@ -8282,8 +9083,14 @@ export type GeoPoint = components['schemas']['GeoPoint'];
 export type GeoSpan = components['schemas']['GeoSpan'];
 export type GoNoGo = components['schemas']['GoNoGo'];
 export type GroundHeight = components['schemas']['GroundHeight'];
+export type HandCard = components['schemas']['HandCard'];
+export type HeardAs = components['schemas']['HeardAs'];
 export type HeightPoint = components['schemas']['HeightPoint'];
+export type HeldBy = components['schemas']['HeldBy'];
+export type Hopeless = components['schemas']['Hopeless'];
+export type HourRow = components['schemas']['HourRow'];
 export type HourSpan = components['schemas']['HourSpan'];
+export type HourWinner = components['schemas']['HourWinner'];
 export type HouseholdUse = components['schemas']['HouseholdUse'];
 export type IdentityRequest = components['schemas']['IdentityRequest'];
 export type ImpliedSinr = components['schemas']['ImpliedSinr'];
@@ -8303,6 +9110,7 @@ export type JointFix = components['schemas']['JointFix'];
 export type JointRequest = components['schemas']['JointRequest'];
 export type JudgedKit = components['schemas']['JudgedKit'];
 export type JumperSpec = components['schemas']['JumperSpec'];
+export type KeepChoice = components['schemas']['KeepChoice'];
 export type Kit = components['schemas']['Kit'];
 export type KitBody = components['schemas']['KitBody'];
 export type KitFinding = components['schemas']['KitFinding'];
@@ -8327,6 +9135,8 @@ export type LinkStatus = components['schemas']['LinkStatus'];
 export type LinkView = components['schemas']['LinkView'];
 export type Live = components['schemas']['Live'];
 export type LiveFigure = components['schemas']['LiveFigure'];
+export type LockRecipe = components['schemas']['LockRecipe'];
+export type LockRequest = components['schemas']['LockRequest'];
 export type Locking = components['schemas']['Locking'];
 export type LogView = components['schemas']['LogView'];
 export type Login = components['schemas']['Login'];
@@ -8339,6 +9149,7 @@ export type LossStep = components['schemas']['LossStep'];
 export type Lying = components['schemas']['Lying'];
 export type Margin = components['schemas']['Margin'];
 export type MaskAnswer = components['schemas']['MaskAnswer'];
+export type MaskLine = components['schemas']['MaskLine'];
 export type Mast = components['schemas']['Mast'];
 export type MastBody = components['schemas']['MastBody'];
 export type MastCell = components['schemas']['MastCell'];
@@ -8371,6 +9182,7 @@ export type NewKit = components['schemas']['NewKit'];
 export type NewNote = components['schemas']['NewNote'];
 export type NewPosition = components['schemas']['NewPosition'];
 export type NewRehearsal = components['schemas']['NewRehearsal'];
+export type NewRound = components['schemas']['NewRound'];
 export type NewSetup = components['schemas']['NewSetup'];
 export type NewSite = components['schemas']['NewSite'];
 export type NewStop = components['schemas']['NewStop'];
@@ -8384,6 +9196,7 @@ export type ObstacleBody = components['schemas']['ObstacleBody'];
 export type ObstacleId = components['schemas']['ObstacleId'];
 export type ObstacleKind = components['schemas']['ObstacleKind'];
 export type Oddity = components['schemas']['Oddity'];
+export type OfferedCarrier = components['schemas']['OfferedCarrier'];
 export type OpenPathAnswer = components['schemas']['OpenPathAnswer'];
 export type OpenPathRequest = components['schemas']['OpenPathRequest'];
 export type Origin = components['schemas']['Origin'];
@@ -8403,6 +9216,7 @@ export type Part = components['schemas']['Part'];
 export type PartId = components['schemas']['PartId'];
 export type PartKind = components['schemas']['PartKind'];
 export type PartLine = components['schemas']['PartLine'];
+export type PartOfDay = components['schemas']['PartOfDay'];
 export type PartSpec = components['schemas']['PartSpec'];
 export type Passage = components['schemas']['Passage'];
 export type PasteRequest = components['schemas']['PasteRequest'];
@@ -8415,6 +9229,9 @@ export type PatternAnswer = components['schemas']['PatternAnswer'];
 export type PatternPoint = components['schemas']['PatternPoint'];
 export type PatternRequest = components['schemas']['PatternRequest'];
 export type PatternText = components['schemas']['PatternText'];
+export type PlanCost = components['schemas']['PlanCost'];
+export type PlanRequest = components['schemas']['PlanRequest'];
+export type PlanView = components['schemas']['PlanView'];
 export type PlannedStop = components['schemas']['PlannedStop'];
 export type Polarisation = components['schemas']['Polarisation'];
 export type PortBands = components['schemas']['PortBands'];
@@ -8434,8 +9251,10 @@ export type PowerKind = components['schemas']['PowerKind'];
 export type PowerOverEthernet = components['schemas']['PowerOverEthernet'];
 export type PowerRequest = components['schemas']['PowerRequest'];
 export type PoweredPairs = components['schemas']['PoweredPairs'];
+export type Prediction = components['schemas']['Prediction'];
 export type Problem = components['schemas']['Problem'];
 export type Progress = components['schemas']['Progress'];
+export type PutBack = components['schemas']['PutBack'];
 export type Quantity = components['schemas']['Quantity'];
 export type QueuePorts = components['schemas']['QueuePorts'];
 export type RadioSummary = components['schemas']['RadioSummary'];
@@ -8452,7 +9271,11 @@ export type RefreshAnswer = components['schemas']['RefreshAnswer'];
 export type Rehearsal = components['schemas']['Rehearsal'];
 export type RehearsalKind = components['schemas']['RehearsalKind'];
 export type ReportingRange = components['schemas']['ReportingRange'];
+export type RestoreState = components['schemas']['RestoreState'];
 export type ReturnDeadline = components['schemas']['ReturnDeadline'];
+export type RoundEnd = components['schemas']['RoundEnd'];
+export type RoundId = components['schemas']['RoundId'];
+export type RoundLine = components['schemas']['RoundLine'];
 export type RsrqAnswer = components['schemas']['RsrqAnswer'];
 export type RsrqRequest = components['schemas']['RsrqRequest'];
 export type Run = components['schemas']['Run'];
@@ -8504,6 +9327,7 @@ export type SpotView = components['schemas']['SpotView'];
 export type Stage = components['schemas']['Stage'];
 export type StageState = components['schemas']['StageState'];
 export type StageStatus = components['schemas']['StageStatus'];
+export type Standing = components['schemas']['Standing'];
 export type Step = components['schemas']['Step'];
 export type StopChange = components['schemas']['StopChange'];
 export type StopLine = components['schemas']['StopLine'];
@@ -8539,6 +9363,7 @@ export type Swing = components['schemas']['Swing'];
 export type Symbol = components['schemas']['Symbol'];
 export type Technology = components['schemas']['Technology'];
 export type TerrainTile = components['schemas']['TerrainTile'];
+export type TestDot = components['schemas']['TestDot'];
 export type TiePoint = components['schemas']['TiePoint'];
 export type TileAdded = components['schemas']['TileAdded'];
 export type TileBody = components['schemas']['TileBody'];
@@ -8547,12 +9372,22 @@ export type TileId = components['schemas']['TileId'];
 export type TimeView = components['schemas']['TimeView'];
 export type Tool = components['schemas']['Tool'];
 export type Trend = components['schemas']['Trend'];
+export type Trial = components['schemas']['Trial'];
+export type TrialGoal = components['schemas']['TrialGoal'];
+export type TrialId = components['schemas']['TrialId'];
+export type TrialOutcome = components['schemas']['TrialOutcome'];
+export type TrialRow = components['schemas']['TrialRow'];
+export type TrialSettings = components['schemas']['TrialSettings'];
+export type TrialTest = components['schemas']['TrialTest'];
 export type TruePoint = components['schemas']['TruePoint'];
+export type TryStep = components['schemas']['TryStep'];
+export type TryingState = components['schemas']['TryingState'];
 export type TurnAnswer = components['schemas']['TurnAnswer'];
 export type TurnRequest = components['schemas']['TurnRequest'];
 export type TypedReading = components['schemas']['TypedReading'];
 export type TypedRun = components['schemas']['TypedRun'];
 export type TypedTest = components['schemas']['TypedTest'];
+export type UndoCard = components['schemas']['UndoCard'];
 export type Units = components['schemas']['Units'];
 export type UseKind = components['schemas']['UseKind'];
 export type Versus = components['schemas']['Versus'];
@@ -8562,6 +9397,8 @@ export type WayAnswer = components['schemas']['WayAnswer'];
 export type WayRequest = components['schemas']['WayRequest'];
 export type WindAnswer = components['schemas']['WindAnswer'];
 export type WindRequest = components['schemas']['WindRequest'];
+export type Winner = components['schemas']['Winner'];
+export type WinnerRow = components['schemas']['WinnerRow'];
 export type $defs = Record<string, never>;
 export interface operations {
     get_attachment: {
@@ -11206,6 +12043,290 @@ export interface operations {
                 };
             };
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_bands: {
+        parameters: {
+            query?: {
+                part?: string;
+            };
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BandsView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_choice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepChoice"];
+            };
+        };
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plan_round: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutBack"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_round: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRound"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BandRound"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cancel_round: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+                round: components["schemas"]["RoundId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hands_done: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+                round: components["schemas"]["RoundId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_undo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UndoCard"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -62,6 +62,13 @@ export function LedgerScale({ scale }: { scale: Scale }) {
   );
 }
 
+/** What a row of the ledger shows. */
+export interface LedgerRow {
+  values: { test_id: string; value: number }[];
+  summary?: { n: number; median: number; min: number; max: number } | null;
+  interval?: { low: number; high: number } | null;
+}
+
 /** One setup's figure: every test a dot, the median a tick, the interval a bar, the baseline a hairline. */
 export function LedgerTrack({
   row,
@@ -71,7 +78,7 @@ export function LedgerTrack({
   strong = false,
   least = 64,
 }: {
-  row: FigureRow;
+  row: LedgerRow;
   scale: Scale;
   unit: string;
   baseline?: number | undefined;

@@ -91,3 +91,7 @@ export function range(value: Range, show: (value: number) => string): string {
 }
 
 export const counted = (n: number, noun: string): string => `${n} ${noun}${n === 1 ? "" : "s"}`;
+
+/** A gain or a loss, a dash where it is not known. */
+export const decibelsOf = (value: number | null | undefined, unit: "dB" | "dBi"): string =>
+  value == null ? "–" : withUnit(halves(value), unit);

@@ -117,13 +117,14 @@ export const CONFIDENCES: Record<Confidence, string> = {
 
 export const STAGES: Record<
   Stage,
-  { name: string; path: "baseline" | "kit" | "survey" | "mount" | "aim" | "log" | "verdict" }
+  { name: string; path: "baseline" | "kit" | "survey" | "mount" | "aim" | "bands" | "log" | "verdict" }
 > = {
   baseline: { name: "Baseline", path: "baseline" },
   kit: { name: "Kit", path: "kit" },
   survey: { name: "Survey", path: "survey" },
   mount: { name: "Mount", path: "mount" },
   aim: { name: "Aim", path: "aim" },
+  bands: { name: "Bands", path: "bands" },
   log: { name: "Log", path: "log" },
   verdict: { name: "Verdict", path: "verdict" },
 };

@@ -2,7 +2,7 @@ import { useNavigate } from "@tanstack/react-router";
 import { useEffect } from "react";
 import { useSiteId } from "./useSiteContext";
 
-/** Keys for the stages: 1 Baseline, 2 Kit, 3 Survey, 4 Mount, 5 Aim, 6 Log, 7 Verdict, 0 settings. Not while something is being typed. */
+/** Keys for the stages: 1 Baseline, 2 Kit, 3 Survey, 4 Mount, 5 Aim, 6 Bands, 7 Log, 8 Verdict, 0 settings. Not while something is being typed. */
 export function Shortcuts() {
   const navigate = useNavigate();
   const siteId = useSiteId();
@@ -22,8 +22,9 @@ export function Shortcuts() {
         "3": "survey",
         "4": "mount",
         "5": "aim",
-        "6": "log",
-        "7": "verdict",
+        "6": "bands",
+        "7": "log",
+        "8": "verdict",
         "0": "settings",
       } as const;
       const place = places[event.key as keyof typeof places];

@@ -1,19 +1,20 @@
 //! The Bands stage: what is on offer, trials by turns, the winner and why.
 
-use super::bands_view::{BandsView, PlanView, UndoCard, bands_view, plan_view, with_trying};
+use super::bands_view::{AskedPart, BandsView, PlanView, UndoCard, bands_view, plan_view, with_trying};
 use super::catalogue::catalogue;
 use crate::locking::{Way, restore};
 use crate::problem::{Body, Path, Problem};
 use crate::rounds;
 use crate::state::AppState;
 use axum::Json;
-use axum::extract::State;
+use axum::extract::{Query, State};
 use axum::http::StatusCode;
 use chrono::Utc;
 use open_beacon_core::kit::resolve::Resolved;
 use open_beacon_core::model::{
-    BandChoice, BandName, BandRound, Mast, RoundId, SiteId, SiteSettings, Technology, Trial,
+    BandAccess, BandChoice, BandName, BandRound, Kit, Mast, RoundId, SiteId, SiteSettings, Technology, Trial,
 };
+use open_beacon_core::trial::order::{LockOrder, OrderError, order};
 use open_beacon_store::{Store, StoreError};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
@@ -33,17 +34,66 @@ pub(super) fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(put_back))
 }
 
-/// Bands that the gateway has: by the catalogue, else all that were seen here or are said of the masts.
+/// The kit that is reckoned with: the survey's, else the one that was bought last.
+pub(super) fn kit_in_use(
+    store: &Store,
+    site: SiteId,
+    settings: &SiteSettings,
+) -> Result<Option<Kit>, StoreError> {
+    if let Some(kit) = settings.survey.kit_id.and_then(|id| store.kit(id).ok()) {
+        return Ok(Some(kit));
+    }
+    let bought =
+        store.kits(site)?.into_iter().filter(|kit| kit.archived_at.is_none() && kit.bought_on.is_some());
+    Ok(bought.max_by_key(|kit| kit.bought_on))
+}
+
+/// Bands that a gateway has, as far as that is known.
+#[derive(Clone, Debug)]
+pub(crate) struct KnownBands {
+    pub(crate) bands: Vec<BandName>,
+    /// By the catalogue: what is not there it has not got. Else what was seen here or is said of the masts.
+    pub(crate) sure: bool,
+}
+
+impl KnownBands {
+    /// A choice as the gateway is told it. Where its bands are not sure, those that are named are taken to be there, and
+    /// what is left free is all that was seen.
+    ///
+    /// # Errors
+    /// [`OrderError`].
+    pub(crate) fn order(&self, choice: &BandChoice) -> Result<LockOrder, OrderError> {
+        if self.sure {
+            return order(choice, Some(&self.bands));
+        }
+        let named = |technology, list: &[u16]| {
+            list.iter().map(|band| BandName { technology, band: *band }).collect::<Vec<BandName>>()
+        };
+        let mut all = self.bands.clone();
+        all.extend(named(Technology::Lte, &choice.lte));
+        all.extend(named(Technology::Nr, &choice.nr));
+        let has = |technology| all.iter().any(|one| one.technology == technology);
+        let enough = match choice.access {
+            BandAccess::Any => true,
+            BandAccess::Lte => has(Technology::Lte),
+            BandAccess::Nsa => has(Technology::Lte) && has(Technology::Nr),
+            BandAccess::Sa => has(Technology::Nr),
+        };
+        order(choice, enough.then_some(all.as_slice()))
+    }
+}
+
+/// Bands of a site's gateway.
 pub(crate) fn bands_known(
     store: &Store,
     site: SiteId,
     settings: &SiteSettings,
-) -> Result<Vec<BandName>, StoreError> {
+) -> Result<KnownBands, StoreError> {
     let parts = catalogue(store)?;
-    let kit = settings.survey.kit_id.and_then(|id| store.kit(id).ok());
+    let kit = kit_in_use(store, site, settings)?;
     let resolved = kit.as_ref().map(|kit| Resolved::new(&kit.spec, &parts));
     if let Some((_, gateway)) = resolved.as_ref().and_then(|kit| kit.gateway) {
-        return Ok(gateway.bands.iter().map(|one| one.band).collect());
+        return Ok(KnownBands { bands: gateway.bands.iter().map(|one| one.band).collect(), sure: true });
     }
     let mut all: BTreeSet<BandName> = BTreeSet::new();
     let name = |technology: Technology, band: Option<u16>| Some(BandName { technology, band: band? });
@@ -57,19 +107,38 @@ pub(crate) fn bands_known(
     for carrier in super::bands_view::heard_carriers(store, site, settings)? {
         all.extend(name(carrier.technology, carrier.band));
     }
-    Ok(all.into_iter().collect())
+    Ok(KnownBands { bands: all.into_iter().collect(), sure: false })
+}
+
+/// Which part of the day is looked at.
+#[derive(Clone, Debug, Deserialize)]
+pub struct PartQuery {
+    /// 0..8, three hours each; `all`; the newest round's where not said.
+    part: Option<String>,
 }
 
 /// Everything on bands at a site.
-#[utoipa::path(get, path = "/api/sites/{id}/bands", params(("id" = SiteId, Path)),
+#[utoipa::path(get, path = "/api/sites/{id}/bands", params(("id" = SiteId, Path), ("part" = Option<String>, Query)),
     responses((status = 200, body = BandsView), (status = 404, body = Problem)))]
-async fn get_bands(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Json<BandsView>, Problem> {
+async fn get_bands(
+    State(app): State<AppState>,
+    Path(id): Path<SiteId>,
+    Query(asked): Query<PartQuery>,
+) -> Result<Json<BandsView>, Problem> {
+    let part =
+        match asked.part.as_deref() {
+            None | Some("") => AskedPart::Newest,
+            Some("all") => AskedPart::All,
+            Some(text) => AskedPart::Part(text.parse().ok().filter(|part| *part < 8).ok_or_else(|| {
+                Problem::unreadable("A part of the day: 0 to 7 for three hours each, or all.")
+            })?),
+        };
     let live = app.links.peek(id).and_then(|state| state.reading);
     let (trying, restoring) = (app.trying.state(id), app.trying.restore_state(id));
     let now = Utc::now();
     let view = app.db(move |store| {
         let has = bands_known(store, id, &store.settings(id)?)?;
-        Ok(with_trying(bands_view(store, id, live, now)?, &has, trying, restoring))
+        Ok(with_trying(bands_view(store, id, live, part, now)?, &has, trying, restoring))
     });
     Ok(Json(view.await?))
 }

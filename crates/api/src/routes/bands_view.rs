@@ -1,5 +1,6 @@
 //! What the Bands stage shows.
 
+use super::bands::KnownBands;
 use super::catalogue::catalogue;
 use crate::rounds::pooled;
 use crate::trying::{RestoreState, TryingState};
@@ -15,10 +16,9 @@ use open_beacon_core::survey::matching::{Fit, matches};
 use open_beacon_core::trial::choice::{Asked, Bundling, ChoiceOutlook, choices, outlooks};
 use open_beacon_core::trial::explain::{Explanation, explanations};
 use open_beacon_core::trial::judge::{
-    HourWinner, Ruler, Standing, Winner, by_hour, obtained, standings, winner,
+    HourWinner, Ruler, Standing, Winner, by_hour, obtained, part_of, standings, winner, within,
 };
 use open_beacon_core::trial::offer::{BandOffer, OfferInput, offer};
-use open_beacon_core::trial::order::order;
 use open_beacon_core::trial::plan::{PlanCost, PlanInput, plan};
 use open_beacon_core::trial::say;
 use open_beacon_store::{Store, StoreError};
@@ -77,6 +77,24 @@ pub struct WinnerRow {
     pub words: String,
 }
 
+/// A part of the day in which trials were made.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, ToSchema)]
+pub struct PartOfDay {
+    pub part: u32,
+    pub from_hour: u32,
+    pub to_hour: u32,
+}
+
+/// Which part of the day is asked for.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(super) enum AskedPart {
+    /// That of the newest round.
+    #[default]
+    Newest,
+    All,
+    Part(u32),
+}
+
 /// A part of the day in words.
 #[derive(Clone, Debug, Serialize, ToSchema)]
 pub struct HourRow {
@@ -99,6 +117,7 @@ pub struct UndoCard {
     /// In the order they are tried.
     pub steps: Vec<String>,
     /// The device forgets a lock when it restarts.
+    pub caution: String,
     pub volatile: bool,
     pub read_at: Option<DateTime<Utc>>,
 }
@@ -133,6 +152,10 @@ pub struct BandsView {
     pub rows: Vec<TrialRow>,
     pub winners: Vec<WinnerRow>,
     pub by_hour: Vec<HourRow>,
+    /// The part of the day that title, rows and winners are of, 0..8; all of it where none.
+    pub part: Option<u32>,
+    /// Parts of the day with trials, the newest first.
+    pub parts: Vec<PartOfDay>,
     /// Repeat on another day, at this hour.
     pub repeat: Option<String>,
     pub rounds: Vec<RoundLine>,
@@ -256,7 +279,7 @@ fn offered(
         masts.iter().find(|mast| mast.id == id)
     });
     let parts = catalogue(store)?;
-    let kit = settings.survey.kit_id.and_then(|id| store.kit(id).ok());
+    let kit = super::bands::kit_in_use(store, site, settings)?;
     let resolved = kit.as_ref().map(|kit| Resolved::new(&kit.spec, &parts));
     let offers = offer(&OfferInput {
         heard: &heard,
@@ -340,13 +363,14 @@ pub(super) fn undo_card(settings: &SiteSettings) -> UndoCard {
     let recipe = settings.gateway.as_ref().and_then(|one| one.recipe.lock.as_ref());
     UndoCard {
         steps: say::undo_steps(recipe, &settings.trials.kept),
+        caution: say::BEFORE_A_LOCK.into(),
         volatile: recipe.is_some_and(|one| one.volatile),
         read_at: settings.trials.undo_read_at,
     }
 }
 
-fn hand_card(choice: &BandChoice, has: &[open_beacon_core::model::BandName]) -> HandCard {
-    let masks = match order(choice, Some(has)) {
+fn hand_card(choice: &BandChoice, has: &KnownBands) -> HandCard {
+    let masks = match has.order(choice) {
         Ok(order) if !choice.is_free() => say::masks(&order)
             .into_iter()
             .map(|(name, word)| MaskLine { name, decimal: word.to_string(), hex: format!("{word:X}") })
@@ -361,13 +385,27 @@ pub(super) fn bands_view(
     store: &Store,
     site: SiteId,
     live: Option<Reading>,
+    asked: AskedPart,
     now: DateTime<Utc>,
 ) -> Result<BandsView, StoreError> {
     let settings = store.settings(site)?;
     let zone = store.site(site)?.time_zone;
     let offered = offered(store, site, &settings, live.as_ref())?;
     let has = super::bands::bands_known(store, site, &settings)?;
-    let (rounds, trials) = of_setup(store, site, &settings)?;
+    let (rounds, all_trials) = of_setup(store, site, &settings)?;
+    let mut parts: Vec<u32> = Vec::new();
+    for trial in all_trials.iter().rev() {
+        let part = part_of(trial.started_at, zone);
+        if !parts.contains(&part) {
+            parts.push(part);
+        }
+    }
+    let part = match asked {
+        AskedPart::Newest => parts.first().copied(),
+        AskedPart::All => None,
+        AskedPart::Part(part) => Some(part),
+    };
+    let trials = part.map_or_else(|| all_trials.clone(), |part| within(&all_trials, part, zone));
     let need = need(&settings.kit.uses);
     let goal = settings.trials.goal;
     let all = choices(&offered.offers, &offered.bundling);
@@ -389,7 +427,7 @@ pub(super) fn bands_view(
     let best = winner(&trials, goal, &need);
     let goals = [TrialGoal::Household, TrialGoal::Download, TrialGoal::Upload, TrialGoal::Latency];
     let winners: Vec<Winner> = goals.iter().filter_map(|goal| winner(&trials, *goal, &need)).collect();
-    let hours = by_hour(&trials, &ruler);
+    let hours = by_hour(&all_trials, &ruler);
     let days: std::collections::BTreeSet<_> =
         trials.iter().map(|one| one.started_at.with_timezone(&zone).date_naive()).collect();
     let hour = rounds.last().map(|one| one.started_at.with_timezone(&zone).hour());
@@ -442,8 +480,13 @@ pub(super) fn bands_view(
             })
             .collect(),
         by_hour: hours.into_iter().map(|hour| HourRow { words: say::hour_words(&hour), hour }).collect(),
+        part,
+        parts: parts
+            .into_iter()
+            .map(|part| PartOfDay { part, from_hour: part * 3, to_hour: part * 3 + 3 })
+            .collect(),
         repeat,
-        rounds: round_lines(&rounds, &trials),
+        rounds: round_lines(&rounds, &all_trials),
         trying: None,
         trying_words: None,
         trying_card: None,
@@ -454,7 +497,7 @@ pub(super) fn bands_view(
 /// What is being done, in words and as a card for hands.
 pub(super) fn with_trying(
     view: BandsView,
-    has: &[open_beacon_core::model::BandName],
+    has: &KnownBands,
     trying: Option<TryingState>,
     restoring: Option<RestoreState>,
 ) -> BandsView {

@@ -11,7 +11,8 @@ use open_beacon_core::check::{Checker, FieldProblem};
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::judge::{Planned, SetupTally, StageStatus, say, stage_states};
 use open_beacon_core::model::{
-    AntennaSwitch, Kit, KitId, Mast, Position, Setup, SetupId, Site, SiteId, SiteSettings, Sweep, TerrainTile,
+    AntennaSwitch, BandRound, Kit, KitId, Mast, Position, RoundEnd, Setup, SetupId, Site, SiteId,
+    SiteSettings, Sweep, TerrainTile,
 };
 use open_beacon_store::{Archivable, Store, StoreError};
 use serde::{Deserialize, Serialize};
@@ -187,12 +188,20 @@ fn view(store: &Store, id: SiteId) -> Result<SiteView, StoreError> {
     let tiles: Vec<TerrainTile> = store.survey_things(id)?;
     let mut sweeps: Vec<Sweep> = store.survey_things(id)?;
     sweeps.retain(|sweep| sweep.archived_at.is_none());
+    let mut band_rounds: Vec<BandRound> = store.survey_things(id)?;
+    band_rounds.retain(|round| round.archived_at.is_none());
     let planned = Planned {
         kits: kits.len(),
         masts: masts.iter().filter(|mast| mast.archived_at.is_none()).count(),
         tiles: tiles.iter().filter(|tile| tile.archived_at.is_none()).count(),
         sweeps_set: sweeps.iter().filter(|sweep| sweep.set_deg.is_some()).count(),
         sweeps_open: sweeps.iter().filter(|sweep| sweep.ended_at.is_none()).count(),
+        rounds_done: band_rounds
+            .iter()
+            .filter(|round| matches!(round.end, Some(RoundEnd::Clear | RoundEnd::Planned)))
+            .count(),
+        lock_open: store.lock_intent(id)?.is_some()
+            || band_rounds.iter().any(|round| round.ended_at.is_none()),
     };
     let today = Utc::now().with_timezone(&site.time_zone).date_naive();
     let deadline = |kit: &Kit| {

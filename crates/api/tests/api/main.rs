@@ -4,6 +4,7 @@
 #![allow(clippy::unwrap_used)]
 
 mod aim;
+mod bands;
 mod baseline;
 mod calc;
 mod calc_kit;

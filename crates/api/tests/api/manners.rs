@@ -15,7 +15,7 @@ fn operations(document: &Value, fill: &str) -> Vec<(String, String, bool)> {
             if plain && !path.ends_with("/events") {
                 found.push((
                     method.to_uppercase(),
-                    path.replace("{id}", fill).replace("{sweep}", fill),
+                    path.replace("{id}", fill).replace("{sweep}", fill).replace("{round}", fill),
                     takes.is_object(),
                 ));
             }

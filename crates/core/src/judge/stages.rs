@@ -12,6 +12,7 @@ pub enum Stage {
     Survey,
     Mount,
     Aim,
+    Bands,
     Log,
     Verdict,
 }
@@ -53,13 +54,18 @@ pub struct Planned {
     /// Sweeps that ended with the antenna set, and those still going on.
     pub sweeps_set: usize,
     pub sweeps_open: usize,
+    /// Rounds of band trials that came to a winner or ran their course.
+    pub rounds_done: usize,
+    /// One is going on, or a gateway is not back from its lock.
+    pub lock_open: bool,
 }
 
 /// States of the stages from the setups in use.
 ///
 /// Baseline is done when one setup on stock antennas has a reading and three tests, and wants attention while it has
 /// less than that but something; Kit is done with one kit; Survey with a mast and terrain, and wants attention with only one of the two; Mount is done with two setups; Aim
-/// with a sweep that ended, and wants attention while one is going on; Log when two setups have three tests, and wants
+/// with a sweep that ended, and wants attention while one is going on; Bands with a round of trials that ended of itself, and
+/// wants attention while a lock is open; Log when two setups have three tests, and wants
 /// attention while one has some but fewer; Verdict is done when there is something to compare.
 pub fn stage_states(setups: &[SetupTally], planned: Planned) -> Vec<StageStatus> {
     let tests_per_setup: Vec<usize> = setups.iter().map(|setup| setup.tests).collect();
@@ -81,6 +87,7 @@ pub fn stage_states(setups: &[SetupTally], planned: Planned) -> Vec<StageStatus>
         StageStatus { stage: Stage::Survey, state: state(surveyed, survey_begun && !surveyed) },
         StageStatus { stage: Stage::Mount, state: state(tests_per_setup.len() >= 2, false) },
         StageStatus { stage: Stage::Aim, state: state(planned.sweeps_set > 0, planned.sweeps_open > 0) },
+        StageStatus { stage: Stage::Bands, state: state(planned.rounds_done > 0, planned.lock_open) },
         StageStatus { stage: Stage::Log, state: state(enough >= 2, begun) },
         StageStatus { stage: Stage::Verdict, state: state(enough >= 2, false) },
     ]

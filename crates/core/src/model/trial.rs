@@ -11,7 +11,7 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Default, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub enum Access {
+pub enum BandAccess {
     /// As network and gateway settle it.
     #[default]
     Any,
@@ -28,7 +28,7 @@ pub enum Access {
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct BandChoice {
     #[serde(default)]
-    pub access: Access,
+    pub access: BandAccess,
     /// LTE bands allowed, rising; under NSA the first carrier of these is the anchor.
     #[serde(default)]
     pub lte: Vec<u16>,
@@ -46,21 +46,28 @@ impl BandChoice {
     /// Whether a band may be used under it.
     pub fn allows(&self, band: BandName) -> bool {
         match (band.technology, self.access) {
-            (Technology::Lte, Access::Sa) | (Technology::Nr, Access::Lte) => false,
+            (Technology::Lte, BandAccess::Sa) | (Technology::Nr, BandAccess::Lte) => false,
             (Technology::Lte, _) => self.lte.is_empty() || self.lte.contains(&band.band),
             (Technology::Nr, _) => self.nr.is_empty() || self.nr.contains(&band.band),
         }
     }
 
-    /// Whether a carrier may be there under it; one whose band is not known only where its technology is free.
+    /// Whether a carrier may be there under it. Its band is what it says, else what its channel number may be of; where
+    /// neither is told, its technology alone decides.
     pub fn allows_carrier(&self, carrier: &Carrier) -> bool {
-        match carrier.band {
-            Some(band) => self.allows(BandName { technology: carrier.technology, band }),
-            None => match carrier.technology {
-                Technology::Lte => self.access != Access::Sa && self.lte.is_empty(),
-                Technology::Nr => self.access != Access::Lte && self.nr.is_empty(),
-            },
+        let technology = carrier.technology;
+        let bands = match (carrier.band, carrier.channel) {
+            (Some(band), _) => vec![band],
+            (None, Some(channel)) => crate::bands::bands_of_channel(technology, channel),
+            (None, None) => Vec::new(),
+        };
+        if bands.is_empty() {
+            return match technology {
+                Technology::Lte => self.access != BandAccess::Sa,
+                Technology::Nr => self.access != BandAccess::Lte,
+            };
         }
+        bands.into_iter().any(|band| self.allows(BandName { technology, band }))
     }
 }
 

@@ -8,7 +8,7 @@ use crate::capacity::shannon::LEAST_SINR_DB;
 use crate::kit::need::Need;
 use crate::metrics::careful_sinr_db;
 use crate::model::{
-    Access, BandChoice, BandName, Carrier, CarrierRole, ConnectionMode, GatewaySpec, LinkAssumptions,
+    BandAccess, BandChoice, BandName, Carrier, CarrierRole, ConnectionMode, GatewaySpec, LinkAssumptions,
     Technology, TrialGoal,
 };
 use serde::{Deserialize, Serialize};
@@ -120,24 +120,24 @@ pub fn choices(offers: &[BandOffer], bundling: &Bundling) -> Vec<BandChoice> {
     let each = |bands: &[u16]| if bands.len() > 1 { bands.to_vec() } else { Vec::new() };
     if !lte.is_empty() {
         if !nr.is_empty() {
-            add(Access::Lte, &[], &[]);
+            add(BandAccess::Lte, &[], &[]);
         }
         for band in each(&lte) {
-            add(Access::Lte, &[band], &[]);
+            add(BandAccess::Lte, &[band], &[]);
         }
     }
     if bundling.non_standalone && !lte.is_empty() && !nr.is_empty() {
         for anchor in each(&lte) {
-            add(Access::Nsa, &[anchor], &[]);
+            add(BandAccess::Nsa, &[anchor], &[]);
         }
         for band in each(&nr) {
-            add(Access::Nsa, &[], &[band]);
+            add(BandAccess::Nsa, &[], &[band]);
         }
     }
     if bundling.standalone && !nr.is_empty() {
-        add(Access::Sa, &[], &[]);
+        add(BandAccess::Sa, &[], &[]);
         for band in each(&nr) {
-            add(Access::Sa, &[], &[band]);
+            add(BandAccess::Sa, &[], &[band]);
         }
     }
     all
@@ -184,10 +184,10 @@ fn hopeless(one: &Prediction, best: f64) -> Option<Hopeless> {
 
 fn mode_of(choice: &BandChoice, mode: ConnectionMode) -> ConnectionMode {
     match choice.access {
-        Access::Any => mode,
-        Access::Lte => ConnectionMode::Lte,
-        Access::Nsa => ConnectionMode::Nsa,
-        Access::Sa => ConnectionMode::Sa,
+        BandAccess::Any => mode,
+        BandAccess::Lte => ConnectionMode::Lte,
+        BandAccess::Nsa => ConnectionMode::Nsa,
+        BandAccess::Sa => ConnectionMode::Sa,
     }
 }
 

@@ -1,6 +1,6 @@
 //! Whether a gateway did as it was told: read back from the carriers it uses.
 
-use crate::model::{Access, BandChoice, ConnectionMode, Reading, Technology};
+use crate::model::{BandAccess, BandChoice, ConnectionMode, Reading, Technology};
 
 /// What a reading says of a lock.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -23,11 +23,11 @@ pub fn confirm(choice: &BandChoice, reading: &Reading) -> Confirmed {
     }
     let has = |technology| reading.carriers.iter().any(|carrier| carrier.technology == technology);
     let there = match choice.access {
-        Access::Any => choice.nr.is_empty() || has(Technology::Nr),
-        Access::Lte => has(Technology::Lte),
-        Access::Nsa if reading.mode == ConnectionMode::Sa => return Confirmed::Otherwise,
-        Access::Nsa => has(Technology::Nr) && has(Technology::Lte),
-        Access::Sa => has(Technology::Nr),
+        BandAccess::Any => choice.nr.is_empty() || has(Technology::Nr),
+        BandAccess::Lte => has(Technology::Lte),
+        BandAccess::Nsa if reading.mode == ConnectionMode::Sa => return Confirmed::Otherwise,
+        BandAccess::Nsa => has(Technology::Nr) && has(Technology::Lte),
+        BandAccess::Sa => has(Technology::Nr),
     };
     if there { Confirmed::Yes } else { Confirmed::NotYet }
 }

@@ -5,7 +5,7 @@ use super::offer::{BandOffer, OfferedCarrier};
 use super::say::choice_words;
 use crate::capacity::possible::{carrier_rates, time_share};
 use crate::judge::say::{decibels, milliseconds, power_dbm, rate, rough_rate, share};
-use crate::model::{Access, LinkAssumptions};
+use crate::model::{BandAccess, LinkAssumptions};
 use serde::{Deserialize, Serialize};
 
 /// A question that people answer wrongly, and what is so.
@@ -82,19 +82,19 @@ fn latency_here(standings: &[Standing]) -> Option<String> {
         standings
             .iter()
             .filter(|one| one.choice.access == access)
-            .filter_map(|one| one.idle_latency_ms)
+            .filter_map(|one| one.idle_latency.map(|one| one.median))
             .min_by(f64::total_cmp)
     };
-    let (sa, nsa) = (best(Access::Sa)?, best(Access::Nsa).or_else(|| best(Access::Any))?);
+    let (sa, nsa) = (best(BandAccess::Sa)?, best(BandAccess::Nsa).or_else(|| best(BandAccess::Any))?);
     let verb = if sa < nsa - 1.0 { "Measured here" } else { "Not here" };
     Some(format!("{verb}: SA {} idle, NSA {}.", milliseconds(sa), milliseconds(nsa)))
 }
 
 fn bundle_here(standings: &[Standing]) -> Option<String> {
-    let measured = standings.iter().filter(|one| one.down_mbps.is_some());
+    let measured = standings.iter().filter(|one| one.down_mbps().is_some());
     let lone = measured.clone().filter(|one| one.obtained.len() == 1).max_by(by_down)?;
     let several = measured.filter(|one| one.obtained.len() > 1).max_by(by_down)?;
-    let (one, more) = (lone.down_mbps?, several.down_mbps?);
+    let (one, more) = (lone.down_mbps()?, several.down_mbps()?);
     let tail = if more > one { "" } else { ": here the one is enough" };
     Some(format!(
         "Measured here: {} with {} carriers ({}), {} with one ({}){tail}.",
@@ -107,12 +107,12 @@ fn bundle_here(standings: &[Standing]) -> Option<String> {
 }
 
 fn by_down(a: &&Standing, b: &&Standing) -> std::cmp::Ordering {
-    a.down_mbps.partial_cmp(&b.down_mbps).unwrap_or(std::cmp::Ordering::Equal)
+    a.down_mbps().partial_cmp(&b.down_mbps()).unwrap_or(std::cmp::Ordering::Equal)
 }
 
 fn strongest_here(standings: &[Standing]) -> Option<String> {
     let power = |one: &&Standing| one.obtained.first().and_then(|carrier| carrier.rsrp_dbm);
-    let measured = standings.iter().filter(|one| one.down_mbps.is_some() && power(one).is_some());
+    let measured = standings.iter().filter(|one| one.down_mbps().is_some() && power(one).is_some());
     let strongest = measured
         .clone()
         .max_by(|a, b| power(a).partial_cmp(&power(b)).unwrap_or(std::cmp::Ordering::Equal))?;
@@ -126,7 +126,7 @@ fn strongest_here(standings: &[Standing]) -> Option<String> {
                 "{} at {}{clean}: {}",
                 choice_words(&one.choice),
                 power_dbm(power),
-                rate(one.down_mbps.unwrap_or_default())
+                rate(one.down_mbps().unwrap_or_default())
             )
         };
         format!("Measured here: {}; {}.", said(strongest), said(fastest))

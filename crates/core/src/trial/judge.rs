@@ -11,7 +11,9 @@ use crate::model::{
     BandChoice, Carrier, ConnectionMode, LinkAssumptions, Metric, Reading, RoundId, SpeedFigures, Trial,
     TrialGoal, TrialOutcome,
 };
-use crate::stats::{BlockFit, BlockValue, Interval, block_fit, geometric_mean_interval, median};
+use crate::stats::{
+    BlockFit, BlockValue, Interval, Summary, block_fit, geometric_mean_interval, median, summarise,
+};
 use chrono::{DateTime, Timelike, Utc};
 use chrono_tz::Tz;
 use serde::{Deserialize, Serialize};
@@ -21,7 +23,7 @@ pub const DECIDING: f64 = 0.95;
 /// Below this share of the best after one whole block a choice is given up at once (common practice, no source).
 const FAR_BELOW: f64 = 0.4;
 /// Measured below this share of the possible, where the signal is fine, is a crowded cell (common practice, no source).
-const CROWDED_BELOW: f64 = 0.45;
+const CROWDED_BELOW: f64 = 0.3;
 /// Width of a part of the day, h.
 const DAY_PART_H: u32 = 3;
 
@@ -87,12 +89,15 @@ pub struct Standing {
     /// Carriers obtained, medians of all samples.
     pub obtained: Vec<Carrier>,
     pub tests: Vec<TestDot>,
-    pub down_mbps: Option<f64>,
+    /// Mbit/s
+    pub down: Option<Summary>,
     pub down_interval: Option<Interval>,
-    pub up_mbps: Option<f64>,
+    pub up: Option<Summary>,
     pub up_interval: Option<Interval>,
-    pub idle_latency_ms: Option<f64>,
-    pub loaded_latency_ms: Option<f64>,
+    /// ms
+    pub idle_latency: Option<Summary>,
+    pub loaded_latency: Option<Summary>,
+    pub latency_interval: Option<Interval>,
     pub possible: Option<Possible>,
     /// Measured of the possible, share.
     pub down_share: Option<Ranged>,
@@ -102,14 +107,25 @@ pub struct Standing {
     pub against_best: Option<AgainstBest>,
 }
 
+impl Standing {
+    /// Median download, Mbit/s.
+    pub fn down_mbps(&self) -> Option<f64> {
+        self.down.map(|one| one.median)
+    }
+}
+
 /// The best choice for one goal.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Winner {
     pub goal: TrialGoal,
     pub choice: BandChoice,
-    /// Geometric mean: Mbit/s, ms, or times the tightest need.
+    /// Geometric mean: Mbit/s, ms, or times the needs.
     pub value: f64,
+    /// Medians of its tests: Mbit/s down and up, ms under load.
+    pub down_mbps: Option<f64>,
+    pub up_mbps: Option<f64>,
+    pub loaded_latency_ms: Option<f64>,
     pub runner_up: Option<BandChoice>,
     /// The winner over the runner-up, times.
     pub ratio: Option<f64>,
@@ -277,7 +293,14 @@ pub fn winner(trials: &[Trial], goal: TrialGoal, need: &Need) -> Option<Winner> 
         .map(f64::ln)
         .collect();
     let mean = (logs.iter().sum::<f64>() / logs.len() as f64).exp();
+    let middle = |of: fn(&SpeedFigures) -> Option<f64>| {
+        let own = trials.iter().filter(|trial| trial.choice == contest.choices[best]);
+        median(&own.flat_map(whole_tests).filter_map(|(_, figures)| of(figures)).collect::<Vec<f64>>())
+    };
     Some(Winner {
+        down_mbps: middle(|one| one.download_mbps),
+        up_mbps: middle(|one| one.upload_mbps),
+        loaded_latency_ms: middle(loaded_latency_ms),
         goal,
         choice: contest.choices[best].clone(),
         value: if goal == TrialGoal::Latency { 1e3 / mean } else { mean },
@@ -289,15 +312,21 @@ pub fn winner(trials: &[Trial], goal: TrialGoal, need: &Need) -> Option<Winner> 
     })
 }
 
+/// Trials in a part of the day, 0..8, by the site's clock.
+pub fn within(trials: &[Trial], part: u32, zone: Tz) -> Vec<Trial> {
+    trials.iter().filter(|trial| part_of(trial.started_at, zone) == part).cloned().collect()
+}
+
+/// Which part of the day a time is in, 0..8: three hours each.
+pub fn part_of(at: DateTime<Utc>, zone: Tz) -> u32 {
+    at.with_timezone(&zone).hour() / DAY_PART_H
+}
+
 /// Winners by part of the day, where at least two choices were measured there.
 pub fn by_hour(trials: &[Trial], ruler: &Ruler) -> Vec<HourWinner> {
     (0..24 / DAY_PART_H)
         .filter_map(|part| {
-            let within: Vec<Trial> = trials
-                .iter()
-                .filter(|trial| trial.started_at.with_timezone(&ruler.zone).hour() / DAY_PART_H == part)
-                .cloned()
-                .collect();
+            let within = within(trials, part, ruler.zone);
             let winner = winner(&within, ruler.goal, &ruler.need)?;
             winner.runner_up.as_ref()?;
             let mut days: Vec<_> =
@@ -378,12 +407,12 @@ fn standing(choice: &BandChoice, own: &[&Trial], ruler: &Ruler) -> Standing {
         .collect();
     let values = |of: fn(&TestDot) -> Option<f64>| tests.iter().filter_map(of).collect::<Vec<f64>>();
     let (down, up) = (values(|dot| dot.down_mbps), values(|dot| dot.up_mbps));
+    let loaded = values(|dot| dot.loaded_latency_ms);
     let interval = |values: &[f64]| geometric_mean_interval(values, crate::stats::COVERAGE);
-    let down_mbps = median(&down);
     let possible = mode
         .filter(|_| !carriers.is_empty())
         .map(|mode| possible_of(&carriers, mode, ruler.offers, &ruler.link));
-    let down_share = measured_share(down_mbps, possible.as_ref().and_then(|one| one.down_mbps));
+    let down_share = measured_share(median(&down), possible.as_ref().and_then(|one| one.down_mbps));
     Standing {
         choice: choice.clone(),
         visits: own.len(),
@@ -394,10 +423,11 @@ fn standing(choice: &BandChoice, own: &[&Trial], ruler: &Ruler) -> Standing {
         obtained: carriers,
         down_interval: interval(&down),
         up_interval: interval(&up),
-        down_mbps,
-        up_mbps: median(&up),
-        idle_latency_ms: median(&values(|dot| dot.idle_latency_ms)),
-        loaded_latency_ms: median(&values(|dot| dot.loaded_latency_ms)),
+        latency_interval: interval(&loaded),
+        down: summarise(&down),
+        up: summarise(&up),
+        idle_latency: summarise(&values(|dot| dot.idle_latency_ms)),
+        loaded_latency: summarise(&loaded),
         tests,
         possible,
         down_share,

@@ -1,7 +1,7 @@
 //! What a gateway is told: a choice as names, lists and masks.
 
 use crate::bands::LockMask;
-use crate::model::{Access, BandChoice, BandName, LockRecipe, Technology};
+use crate::model::{BandAccess, BandChoice, BandName, LockRecipe, Technology};
 use serde::{Deserialize, Serialize};
 
 /// Why a choice cannot be told.
@@ -29,7 +29,7 @@ pub enum OrderError {
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct LockOrder {
-    pub access: Access,
+    pub access: BandAccess,
     /// All LTE bands allowed, rising.
     pub lte: Vec<u16>,
     /// All NR bands allowed, rising.
@@ -77,14 +77,14 @@ pub fn order(choice: &BandChoice, has: Option<&[BandName]>) -> Result<LockOrder,
         list.dedup();
         Ok(list)
     };
-    let lte = list(Technology::Lte, &choice.lte, choice.access == Access::Sa)?;
-    let nr = list(Technology::Nr, &choice.nr, choice.access == Access::Lte)?;
+    let lte = list(Technology::Lte, &choice.lte, choice.access == BandAccess::Sa)?;
+    let nr = list(Technology::Nr, &choice.nr, choice.access == BandAccess::Lte)?;
     let empty = match choice.access {
-        Access::Any => lte.is_empty() && nr.is_empty(),
-        Access::Lte => lte.is_empty(),
+        BandAccess::Any => lte.is_empty() && nr.is_empty(),
+        BandAccess::Lte => lte.is_empty(),
         // Both are needed: the anchor holds the connection.
-        Access::Nsa => lte.is_empty() || nr.is_empty(),
-        Access::Sa => nr.is_empty(),
+        BandAccess::Nsa => lte.is_empty() || nr.is_empty(),
+        BandAccess::Sa => nr.is_empty(),
     };
     if empty {
         let example = has.and_then(|has| has.first()).map_or_else(|| "B20".into(), |one| names(&[*one]));
@@ -99,10 +99,10 @@ pub fn order(choice: &BandChoice, has: Option<&[BandName]>) -> Result<LockOrder,
 /// Names and values that a lock's texts may hold.
 pub fn lock_values(order: &LockOrder, recipe: &LockRecipe) -> Vec<(&'static str, String)> {
     let plain = match order.access {
-        Access::Any => "any",
-        Access::Lte => "lte",
-        Access::Nsa => "nsa",
-        Access::Sa => "sa",
+        BandAccess::Any => "any",
+        BandAccess::Lte => "lte",
+        BandAccess::Nsa => "nsa",
+        BandAccess::Sa => "sa",
     };
     let word = recipe.access_words.iter().find(|one| one.name == plain).map(|one| one.value.clone());
     let list = |bands: &[u16]| bands.iter().map(u16::to_string).collect::<Vec<String>>().join(",");

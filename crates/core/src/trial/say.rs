@@ -6,7 +6,7 @@ use super::order::LockOrder;
 use super::plan::PlanCost;
 use crate::bands::band_name;
 use crate::judge::say::{decibels, milliseconds, rate, rough_rate, share, signed, times};
-use crate::model::{Access, BandChoice, BandRound, LockRecipe, RoundEnd, Technology, TrialGoal};
+use crate::model::{BandAccess, BandChoice, BandRound, LockRecipe, RoundEnd, Technology, TrialGoal};
 
 fn list(words: &[String]) -> String {
     match words.split_last() {
@@ -23,15 +23,15 @@ pub fn choice_words(choice: &BandChoice) -> String {
     };
     let (lte, nr) = (names(Technology::Lte, &choice.lte), names(Technology::Nr, &choice.nr));
     let base = match choice.access {
-        Access::Any if choice.is_free() => return "Nothing locked".into(),
-        Access::Any => "Any way",
-        Access::Lte => "LTE only",
-        Access::Nsa => "NSA",
-        Access::Sa => "SA",
+        BandAccess::Any if choice.is_free() => return "Nothing locked".into(),
+        BandAccess::Any => "Any way",
+        BandAccess::Lte => "LTE only",
+        BandAccess::Nsa => "NSA",
+        BandAccess::Sa => "SA",
     };
     let mut parts = vec![base.to_owned()];
     if !lte.is_empty() {
-        let anchor = if choice.access == Access::Nsa { "anchor " } else { "" };
+        let anchor = if choice.access == BandAccess::Nsa { "anchor " } else { "" };
         parts.push(format!("{anchor}{}", list(&lte)));
     }
     if !nr.is_empty() {
@@ -50,32 +50,42 @@ pub fn goal_words(goal: TrialGoal) -> &'static str {
     }
 }
 
-fn worth(goal: TrialGoal, value: f64) -> String {
-    match goal {
-        TrialGoal::Download | TrialGoal::Upload => rate(value),
-        TrialGoal::Latency => milliseconds(value),
-        TrialGoal::Household => format!("the tightest need is covered {}", times(value)),
+fn worth(winner: &Winner) -> String {
+    match winner.goal {
+        TrialGoal::Download | TrialGoal::Upload => rate(winner.value),
+        TrialGoal::Latency => milliseconds(winner.value),
+        TrialGoal::Household => {
+            let figures = [
+                winner.down_mbps.map(|down| format!("{} down", rate(down))),
+                winner.up_mbps.map(|up| format!("{} up", rate(up))),
+                winner.loaded_latency_ms.map(|ms| format!("{} under load", milliseconds(ms))),
+            ];
+            let figures: Vec<String> = figures.into_iter().flatten().collect();
+            format!("{}: what is needed, {}", figures.join(", "), times(winner.value))
+        }
     }
 }
 
 /// A winner with the reason.
 pub fn winner_words(winner: &Winner) -> String {
     let name = choice_words(&winner.choice);
-    let value = worth(winner.goal, winner.value);
+    let value = worth(winner);
     let Some((runner_up, ratio)) = winner.runner_up.as_ref().zip(winner.ratio) else {
         return format!("{name}: {value}; nothing else was measured.");
     };
     let other = choice_words(runner_up);
     let tests = winner.tests;
     match (winner.sure, winner.ratio_low) {
-        (true, Some(low)) => {
-            format!("{name}: {value} over {tests} tests, {} {other}, at least {}.", times(ratio), times(low))
-        }
+        (true, Some(low)) => format!(
+            "{name} ({tests} tests): {value}. That is {} as good as {other}, at least {}.",
+            times(ratio),
+            times(low)
+        ),
         _ if ratio < 1.03 => {
-            format!("{name} and {other} are alike so far: {value} over {tests} tests.")
+            format!("{name} and {other} are alike so far ({tests} tests): {value}.")
         }
         _ => format!(
-            "{name} so far: {value} over {tests} tests, {} {other}, but chance could have made that.",
+            "{name} so far ({tests} tests): {value}. That is {} as good as {other}, but chance could have made it.",
             times(ratio)
         ),
     }
@@ -262,9 +272,11 @@ pub fn undo_steps(recipe: Option<&LockRecipe>, kept: &BandChoice) -> Vec<String>
         }
     }
     steps.push("Last of all: a reset to factory settings (write down name, password and APN first) takes every lock away.".into());
-    steps.push("While a lock tries to attach, nothing goes out of the house, emergency calls over the line included: keep a phone with its own SIM at hand.".into());
     steps
 }
+
+/// What to know before the first lock.
+pub const BEFORE_A_LOCK: &str = "While a lock tries to attach, nothing goes out of the house, emergency calls over this line included: keep a phone with a SIM of its own at hand.";
 
 /// The exact step for hands.
 pub fn hand_step(choice: &BandChoice) -> String {
@@ -272,10 +284,10 @@ pub fn hand_step(choice: &BandChoice) -> String {
         return "In the gateway's pages, set the network mode to automatic and allow all bands; save.".into();
     }
     let mode = match choice.access {
-        Access::Any => "leave the network mode at automatic",
-        Access::Lte => "set the network mode to LTE only (4G only)",
-        Access::Nsa => "set the network mode to 5G NSA (LTE with NR)",
-        Access::Sa => "set the network mode to 5G SA (NR only)",
+        BandAccess::Any => "leave the network mode at automatic",
+        BandAccess::Lte => "set the network mode to LTE only (4G only)",
+        BandAccess::Nsa => "set the network mode to 5G NSA (LTE with NR)",
+        BandAccess::Sa => "set the network mode to 5G SA (NR only)",
     };
     let bands = |technology, name: &str, list: &[u16]| {
         let names: Vec<String> = list.iter().map(|band| band_name(technology, *band)).collect();
@@ -285,10 +297,10 @@ pub fn hand_step(choice: &BandChoice) -> String {
         }
     };
     let mut parts = vec![mode.to_owned()];
-    if choice.access != Access::Sa {
+    if choice.access != BandAccess::Sa {
         parts.push(bands(Technology::Lte, "LTE", &choice.lte));
     }
-    if choice.access != Access::Lte {
+    if choice.access != BandAccess::Lte {
         parts.push(bands(Technology::Nr, "NR", &choice.nr));
     }
     format!("In the gateway's pages, {}; save.", parts.join(", "))
@@ -308,14 +320,24 @@ pub fn masks(order: &LockOrder) -> Vec<(String, u64)> {
     .collect()
 }
 
-/// Choices that are tried where the user says nothing: how it is, and the most promising that are not hopeless.
+/// Choices that are tried where the user says nothing: how it is, then the most promising that are not hopeless, one of
+/// each kind: the same anchor with the same widest NR carrier is no second kind. What load does is not foreseen, so
+/// variety is worth more than the last megabit.
 pub fn proposed(found: &[ChoiceOutlook]) -> Vec<bool> {
-    let mut left = PROPOSED;
+    let kind = |one: &ChoiceOutlook| {
+        let bands = &one.prediction.bands;
+        let nr = bands.iter().find(|band| band.technology == Technology::Nr).copied();
+        (one.prediction.mode, bands.first().copied(), nr)
+    };
+    let mut kinds = Vec::new();
     found
         .iter()
         .map(|one| {
-            let take = one.choice.is_free() || one.hopeless.is_none() && left > 0;
-            left -= usize::from(take && !one.choice.is_free());
+            let new = !kinds.contains(&kind(one));
+            let take = one.choice.is_free() || one.hopeless.is_none() && new && kinds.len() <= PROPOSED;
+            if take {
+                kinds.push(kind(one));
+            }
             take
         })
         .collect()

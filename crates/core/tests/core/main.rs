@@ -33,3 +33,4 @@ mod survey;
 mod survey_laws;
 mod survey_more;
 mod survey_words;
+mod trial;

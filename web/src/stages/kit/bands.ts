@@ -40,6 +40,21 @@ export function readExpected(text: string): ExpectedCarrier[] | string {
   return list;
 }
 
+/** "B3+B20, B3+n78". */
+export const combinationsText = (list: BandName[][]): string =>
+  list.map((one) => one.map((band) => bandName(band.technology, band.band)).join("+")).join(", ");
+
+export function readCombinations(text: string): BandName[][] | string {
+  const list: BandName[][] = [];
+  for (const piece of words(text)) {
+    const bands = piece.split("+").map(readBand);
+    if (bands.length < 2 || bands.some((band) => band === undefined))
+      return `“${piece}”: bands joined by +, for instance B3+B20 or B3+n78.`;
+    list.push(bands.filter((band) => band !== undefined));
+  }
+  return list;
+}
+
 /** "B3:2 n78:4". */
 export const supportText = (list: BandSupport[]): string =>
   list.map((one) => `${bandName(one.technology, one.band)}:${one.layers}`).join(" ");

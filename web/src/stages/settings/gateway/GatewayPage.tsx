@@ -19,6 +19,7 @@ import { Section, StageHeader } from "../../StageHeader";
 import { BARE_RECIPE } from "./bare";
 import { GatewayTest } from "./GatewayTest";
 import { LiveTree } from "./LiveTree";
+import { Locking } from "./Locking";
 import { MapForm } from "./MapForm";
 import { ModemReads } from "./ModemReads";
 import { pointAt, type Target } from "./pointing";
@@ -230,6 +231,9 @@ function Editor({ view, gateway }: { view: SiteView; gateway: GatewaySettings })
           </Section>
         </>
       )}
+      <Section title="Locking bands">
+        <Locking lock={recipe.lock} modem={modem} onChange={(lock) => set({ lock })} problem={problem} />
+      </Section>
       <Section title="Share it">
         <RecipeFile recipe={recipe} onRead={(read) => change({ ...draft, recipe: read })} />
       </Section>

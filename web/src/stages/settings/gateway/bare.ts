@@ -10,6 +10,7 @@ export const BARE_RECIPE: GatewayRecipe = {
   format: "json",
   map: null,
   modem_reads: [],
+  lock: null,
 };
 
 /** A request that only asks. */
