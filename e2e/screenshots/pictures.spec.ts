@@ -11,7 +11,7 @@ test("pictures of the main views", async ({ demo, page }) => {
     await page.getByText(/measures anew about every/).waitFor({ timeout: 20_000 });
     await page.screenshot({ path: join(folder, `${name}.png`) });
   };
-  for (const view of ["baseline", "verdict", "log", "mount", "settings"]) {
+  for (const view of ["baseline", "verdict", "bands", "log", "mount", "settings"]) {
     await page.goto(`${site}/${view}`);
     await take(view);
   }
@@ -69,9 +69,6 @@ test("pictures of the main views", async ({ demo, page }) => {
   await page.getByText(/Values run from/).waitFor();
   await take("type-in");
   await page.keyboard.press("Escape");
-  await page.getByRole("button", { name: "Record 10 samples" }).click();
-  await page.getByText(/Sample [4-9] of 10/).waitFor({ timeout: 20_000 });
-  await take("recording");
 
   // On the roof: a sweep under way, on a phone.
   await page.goto(`${site}/aim`);

@@ -56,8 +56,7 @@ const site = createRoute({
     path: text(search.path),
     height: text(search.height),
     sweep: text(search.sweep),
-    // A number in the address is read as one.
-    part: text(String(search.part ?? "")),
+    part: text(search.part),
   }),
 });
 const start = createRoute({

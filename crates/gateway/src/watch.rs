@@ -107,10 +107,10 @@ pub struct Watcher {
 
 impl Watcher {
     /// A watcher that has not looked yet.
-    pub fn new(driver: Arc<Driver>) -> Self {
+    pub fn new(driver: impl Into<Arc<Driver>>) -> Self {
         let now = Instant::now();
         Self {
-            driver,
+            driver: driver.into(),
             learner: RefreshLearner::default(),
             began: now,
             changed_at: now,

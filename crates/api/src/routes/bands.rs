@@ -113,8 +113,15 @@ pub(crate) fn bands_known(
 /// Which part of the day is looked at.
 #[derive(Clone, Debug, Deserialize)]
 pub struct PartQuery {
-    /// 0..8, three hours each; `all`; the newest round's where not said.
+    /// `18-21`, a multiple of three hours on; `all`; the newest round's where not said.
     part: Option<String>,
+}
+
+/// "18-21" is the seventh of eight parts.
+fn part_named(text: &str) -> Option<u32> {
+    let (from, to) = text.split_once('-')?;
+    let (from, to): (u32, u32) = (from.parse().ok()?, to.parse().ok()?);
+    (from < 24 && from % 3 == 0 && to == from + 3).then_some(from / 3)
 }
 
 /// Everything on bands at a site.
@@ -125,14 +132,13 @@ async fn get_bands(
     Path(id): Path<SiteId>,
     Query(asked): Query<PartQuery>,
 ) -> Result<Json<BandsView>, Problem> {
-    let part =
-        match asked.part.as_deref() {
-            None | Some("") => AskedPart::Newest,
-            Some("all") => AskedPart::All,
-            Some(text) => AskedPart::Part(text.parse().ok().filter(|part| *part < 8).ok_or_else(|| {
-                Problem::unreadable("A part of the day: 0 to 7 for three hours each, or all.")
-            })?),
-        };
+    let part = match asked.part.as_deref() {
+        None | Some("") => AskedPart::Newest,
+        Some("all") => AskedPart::All,
+        Some(text) => AskedPart::Part(part_named(text).ok_or_else(|| {
+            Problem::unreadable("A part of the day by its hours, 18-21 for instance, or all.")
+        })?),
+    };
     let live = app.links.peek(id).and_then(|state| state.reading);
     let (trying, restoring) = (app.trying.state(id), app.trying.restore_state(id));
     let now = Utc::now();

@@ -303,10 +303,13 @@ fn outlook_rows(offered: &Offered, settings: &SiteSettings, wanted: &[BandChoice
     outlooks(&offered.offers, wanted, offered.mode, &offered.bundling, &ask)
 }
 
+/// Scatter, and Mbit/s down and up.
+type Measured = (Option<f64>, Option<(f64, f64)>);
+
 /// Scatter of the setup's own tests, and their medians down and up.
-fn measured(store: &Store, settings: &SiteSettings) -> Result<(Option<f64>, (f64, f64)), StoreError> {
+fn measured(store: &Store, settings: &SiteSettings) -> Result<Measured, StoreError> {
     let Some(setup) = settings.active_setup_id.filter(|id| store.setup(*id).is_ok()) else {
-        return Ok((None, (50.0, 10.0)));
+        return Ok((None, None));
     };
     let evidence = store.evidence(setup, String::new(), Some(12))?.of_network(&settings.network);
     let values = |of: fn(&open_beacon_core::model::SpeedFigures) -> Option<f64>| -> Vec<f64> {
@@ -316,8 +319,8 @@ fn measured(store: &Store, settings: &SiteSettings) -> Result<(Option<f64>, (f64
     let logs: Vec<f64> = down.iter().map(|value| value.ln()).collect();
     // 1.4826 times the median deviation is the standard deviation of normal values.
     let scatter = summarise(&logs).filter(|one| one.n >= 6).map(|one| (1.4826 * one.mad).max(0.05));
-    let middle = |values: &[f64], else_: f64| summarise(values).map_or(else_, |one| one.median);
-    Ok((scatter, (middle(&down, 50.0), middle(&up, 10.0))))
+    let middle = |values: &[f64]| summarise(values).map(|one| one.median);
+    Ok((scatter, middle(&down).map(|down| (down, middle(&up).unwrap_or(0.0)))))
 }
 
 /// What trying some choices takes; `None` without a speed-test address.

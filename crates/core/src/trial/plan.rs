@@ -15,6 +15,8 @@ pub const SAMPLES_A_VISIT: u32 = 3;
 pub const SITTING_MIN: f64 = 60.0;
 /// Attaching anew, where it was not measured, s (common practice, no source).
 const USUAL_REATTACH_S: f64 = 20.0;
+/// Rates of a line of which nothing is known, Mbit/s down and up (common practice, no source).
+const UNKNOWN_MBPS: (f64, f64) = (50.0, 10.0);
 /// Latency, samples and pauses at each visit, s.
 const ASIDE_S: f64 = 10.0;
 
@@ -57,8 +59,8 @@ pub struct PlanInput<'a> {
     pub scatter: Option<f64>,
     pub reattach_s: Option<f64>,
     pub speed_test: &'a SpeedTestSettings,
-    /// Where nothing is predicted: what was measured, Mbit/s down and up.
-    pub measured_mbps: (f64, f64),
+    /// What was measured on the setup, Mbit/s down and up; none before any test.
+    pub measured_mbps: Option<(f64, f64)>,
     pub cap_mb: Option<f64>,
 }
 
@@ -79,14 +81,18 @@ pub fn plan(input: &PlanInput) -> PlanCost {
     let both = if input.speed_test.upload_url.is_some() { 2.0 } else { 1.0 };
     let test_s = (input.speed_test.warm_up_s + input.speed_test.phase_s) * both + 2.0;
     let visit_s = input.reattach_s.unwrap_or(USUAL_REATTACH_S) + ASIDE_S + per_visit * test_s;
+    // Of what could be carried, as much as the first choice carried; half before that is known (common practice, no
+    // source).
+    let likely = |range: Option<crate::capacity::Ranged>| range.map(|one| one.likely);
+    let first = input.choices.first().and_then(|one| likely(one.prediction.down_mbps));
+    let share = match (input.measured_mbps, first) {
+        (Some((down, _)), Some(could)) if could > 0.0 => (down / could).clamp(0.05, 1.0),
+        _ => 0.5,
+    };
+    let (down, up) = input.measured_mbps.unwrap_or(UNKNOWN_MBPS);
     let rates = |one: &ChoiceOutlook| {
-        // Crowded cells carry about half of what they could (common practice, no source).
-        let half =
-            |range: Option<crate::capacity::Ranged>, else_: f64| range.map_or(else_, |one| 0.5 * one.likely);
-        (
-            half(one.prediction.down_mbps, input.measured_mbps.0),
-            half(one.prediction.up_mbps, input.measured_mbps.1),
-        )
+        let of = |range, else_: f64| likely(range).map_or(else_, |mbps| mbps * share);
+        (of(one.prediction.down_mbps, down), of(one.prediction.up_mbps, up))
     };
     let a_block_mb: f64 =
         input.choices.iter().map(|one| per_visit * megabytes_a_test(input.speed_test, rates(one))).sum();
@@ -94,7 +100,7 @@ pub fn plan(input: &PlanInput) -> PlanCost {
     let likely_visits = choices as f64 * 2.0 + (choices as f64 / 2.0).ceil() * (f64::from(blocks) - 2.0);
     let minutes = visits * visit_s / 60.0;
     let megabytes = a_block_mb * f64::from(blocks);
-    let share = if visits > 0.0 { likely_visits / visits } else { 1.0 };
+    let part = if visits > 0.0 { likely_visits / visits } else { 1.0 };
     let over_cap_mb = input.cap_mb.map(|cap| megabytes - cap).filter(|over| *over > 0.0);
     let tests_within_cap = input
         .cap_mb
@@ -107,9 +113,9 @@ pub fn plan(input: &PlanInput) -> PlanCost {
         blocks,
         minutes,
         megabytes,
-        likely_minutes: minutes * share,
-        likely_megabytes: megabytes * share,
-        sittings: (minutes * share / SITTING_MIN).ceil().max(1.0) as u16,
+        likely_minutes: minutes * part,
+        likely_megabytes: megabytes * part,
+        sittings: (minutes * part / SITTING_MIN).ceil().max(1.0) as u16,
         scatter,
         over_cap_mb,
         difference_within_cap: tests_within_cap

@@ -61,7 +61,7 @@ fn worth(winner: &Winner) -> String {
                 winner.loaded_latency_ms.map(|ms| format!("{} under load", milliseconds(ms))),
             ];
             let figures: Vec<String> = figures.into_iter().flatten().collect();
-            format!("{}: what is needed, {}", figures.join(", "), times(winner.value))
+            format!("needs covered {}, with {}", times(winner.value), figures.join(", "))
         }
     }
 }
@@ -91,18 +91,13 @@ pub fn winner_words(winner: &Winner) -> String {
     }
 }
 
-/// "18 to 21 h: SA, n78 …"
+/// The winner of a part of the day, and on how many days that was measured.
 pub fn hour_words(one: &HourWinner) -> String {
     let days = match one.days {
-        1 => "measured on one day only: repeat on another".to_owned(),
-        days => format!("measured on {days} days"),
+        1 => "Measured on one day only.".to_owned(),
+        days => format!("Measured on {days} days."),
     };
-    format!(
-        "{} to {} h: {} ({days})",
-        one.from_hour,
-        one.to_hour,
-        winner_words(&one.winner).trim_end_matches('.')
-    )
+    format!("{} {days}", winner_words(&one.winner))
 }
 
 /// Why a choice is not visited any more.

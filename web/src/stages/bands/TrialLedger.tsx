@@ -1,7 +1,7 @@
 import { useNavigate } from "@tanstack/react-router";
 import { ToggleGroup } from "radix-ui";
 import { useState } from "react";
-import type { BandsView, TestDot, TrialRow } from "../../api/schema";
+import type { BandsView, PartOfDay, TestDot, TrialRow } from "../../api/schema";
 import { type LedgerRow, LedgerScale, LedgerTrack, scaleFor } from "../../drawings/Ledger";
 import { ChoiceField } from "../../kit/Field";
 import { halves, significant, whole } from "../../kit/format";
@@ -38,6 +38,9 @@ function ledgerRow({ standing }: TrialRow, figure: Figure): LedgerRow {
     interval: interval ?? null,
   };
 }
+
+/** A part of the day as the address has it. */
+const named = (part: PartOfDay | undefined) => (part ? `${part.from_hour}-${part.to_hour}` : "all");
 
 /** Hours of the day at which a choice was tested. */
 function hours(row: TrialRow): string {
@@ -80,10 +83,10 @@ export function TrialLedger({ siteId, view }: { siteId: string; view: BandsView 
           <div className="w-48">
             <ChoiceField
               label="Tests made"
-              value={view.part == null ? "all" : String(view.part)}
+              value={named(view.parts.find((one) => one.part === view.part))}
               choices={[
                 ...view.parts.map(
-                  (one) => [String(one.part), `${one.from_hour} to ${one.to_hour} o'clock`] as const,
+                  (one) => [named(one), `${one.from_hour} to ${one.to_hour} o'clock`] as const,
                 ),
                 ["all", "at any hour"] as const,
               ]}
