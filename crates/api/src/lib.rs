@@ -9,6 +9,7 @@
 //! | [`jobs`], [`recording`] | recordings and speed tests that run in the background |
 //! | [`sweeping`], `stops` | stops of sweeps likewise |
 //! | [`trying`], `rounds` | rounds of band trials likewise |
+//! | `heard_bands` | what is known of a site's bands |
 //! | [`locking`] | telling a gateway its bands, so that it comes back |
 //! | [`grounds`] | terrain of sites, read once |
 //! | [`rasters`] | maps of predicted signal, made in the background |
@@ -19,6 +20,7 @@
 
 pub mod grounds;
 pub mod guard;
+mod heard_bands;
 pub mod jobs;
 mod late;
 pub mod link;

@@ -1,9 +1,9 @@
 //! Telling a gateway which bands to use, so that whatever happens it comes back: what is about to be told is on disk
 //! before it is sent, and away only once the gateway is where it should be.
 
+use crate::heard_bands::{KnownBands, bands_known};
 use crate::link::LinkLease;
 use crate::problem::Problem;
-use crate::routes::bands::{KnownBands, bands_known};
 use crate::sampling::begin_trickle;
 use crate::state::AppState;
 use crate::trying::{RestoreState, TryStep};

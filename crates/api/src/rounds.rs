@@ -1,25 +1,23 @@
 //! Rounds of band trials: they run in the server, so that a closed page or a phone that lost its Wi-Fi neither stops nor
 //! loses them.
 
+use crate::heard_bands::pooled;
 use crate::link::LinkLease;
 use crate::locking::{LockFailure, Way, lock, restore, step};
 use crate::sampling::{begin_trickle, next_counting};
 use crate::state::AppState;
 use crate::trying::{Attempt, TryStep};
-use chrono::{DateTime, Timelike, Utc};
+use chrono::Utc;
 use chrono_tz::Tz;
 use open_beacon_core::kit::need::need;
 use open_beacon_core::model::{
-    BandChoice, BandRound, RoundEnd, RoundId, SiteId, Trial, TrialId, TrialOutcome, TrialTest,
+    BandChoice, BandRound, RoundEnd, SiteId, Trial, TrialId, TrialOutcome, TrialTest,
 };
 use open_beacon_core::trial::next::{Course, Next, moved_mb, next};
 use open_beacon_core::trial::plan::SAMPLES_A_VISIT;
 use open_beacon_speedtest::{Plan, measure};
 use std::sync::Arc;
 use uuid::Uuid;
-
-/// Rounds whose hours lie nearer than this are of one hour, h.
-const SAME_HOUR_H: f64 = 1.5;
 
 /// Begins a round that is stored and was taken on.
 pub(crate) fn begin(app: &AppState, round: BandRound, way: Way, zone: Tz, attempt: Arc<Attempt>) {
@@ -56,28 +54,6 @@ async fn run(app: AppState, mut round: BandRound, way: Way, zone: Tz, attempt: A
         state.step = TryStep::Done;
     });
     app.changed(site);
-}
-
-/// Trials that are judged together: of the same setup, and for the next step at about the same hour.
-pub(crate) fn pooled(
-    rounds: &[BandRound],
-    trials: Vec<Trial>,
-    of: &BandRound,
-    zone: Option<Tz>,
-) -> Vec<Trial> {
-    let hour = |at: &DateTime<Utc>, zone: Tz| {
-        let local = at.with_timezone(&zone);
-        f64::from(local.hour()) + f64::from(local.minute()) / 60.0
-    };
-    let same = |other: &BandRound| {
-        let near = zone.is_none_or(|zone| {
-            let apart = (hour(&other.started_at, zone) - hour(&of.started_at, zone)).abs();
-            apart.min(24.0 - apart) <= SAME_HOUR_H
-        });
-        other.id == of.id || other.archived_at.is_none() && other.setup_id == of.setup_id && near
-    };
-    let ids: Vec<RoundId> = rounds.iter().filter(|one| same(one)).map(|one| one.id).collect();
-    trials.into_iter().filter(|one| one.archived_at.is_none() && ids.contains(&one.round_id)).collect()
 }
 
 async fn visits(

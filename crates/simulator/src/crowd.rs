@@ -16,7 +16,10 @@ pub fn crowd(seed: u64) -> Vec<Mast> {
         if of(5) < 0.25 { made.non_standalone() } else { made }
     };
     let take = |stream: u64| hashed(seed ^ 0xC0DE, stream, 0);
-    let mut cells = vec![one(0, &B3, 31), one(1, &B20, 32), one(2, &N78, 33)];
+    // Not every anchor carries the wide NR carrier.
+    let wide = one(2, &N78, 33);
+    let wide = if take(4) < 0.3 { wide.on_anchors(&[3, 7]) } else { wide };
+    let mut cells = vec![one(0, &B3, 31), one(1, &B20, 32), wide];
     if take(1) < 0.5 {
         cells.push(one(3, &B7, 34));
     }

@@ -1,7 +1,7 @@
 //! Locks: what the stand-in gateway may use, how long it takes to attach anew, and what becomes of a lock that nothing fits.
 
 use crate::radio::Heard;
-use open_beacon_core::model::{CarrierRole, Technology};
+use open_beacon_core::model::{BandAccess, BandChoice, CarrierRole, Technology};
 use serde::{Deserialize, Serialize};
 
 /// How it may be connected.
@@ -30,6 +30,18 @@ impl Lock {
             Technology::Lte => self.way != Way::Sa && (self.lte.is_empty() || self.lte.contains(&band)),
             Technology::Nr => self.way != Way::Lte && (self.nr.is_empty() || self.nr.contains(&band)),
         }
+    }
+}
+
+impl From<&BandChoice> for Lock {
+    fn from(choice: &BandChoice) -> Self {
+        let way = match choice.access {
+            BandAccess::Any => Way::Any,
+            BandAccess::Lte => Way::Lte,
+            BandAccess::Nsa => Way::Nsa,
+            BandAccess::Sa => Way::Sa,
+        };
+        Self { way, lte: choice.lte.clone(), nr: choice.nr.clone() }
     }
 }
 

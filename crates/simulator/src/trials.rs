@@ -1,7 +1,7 @@
 //! The demo site's band trials, made by the same radio as all else, and how the stand-in is locked.
 
 use crate::device::Device;
-use crate::lock::{Lock, Way};
+use crate::lock::Lock;
 use crate::radio::{Pose, Rates};
 use chrono::{DateTime, Duration, Utc};
 use open_beacon_core::model::*;
@@ -27,16 +27,6 @@ pub fn lock_recipe() -> LockRecipe {
 
 fn choice(access: BandAccess, lte: &[u16], nr: &[u16]) -> BandChoice {
     BandChoice { access, lte: lte.to_vec(), nr: nr.to_vec() }
-}
-
-fn lock_of(choice: &BandChoice) -> Lock {
-    let way = match choice.access {
-        BandAccess::Any => Way::Any,
-        BandAccess::Lte => Way::Lte,
-        BandAccess::Nsa => Way::Nsa,
-        BandAccess::Sa => Way::Sa,
-    };
-    Lock { way, lte: choice.lte.clone(), nr: choice.nr.clone() }
 }
 
 const TESTS: u16 = 2;
@@ -116,7 +106,7 @@ fn visit(
 ) -> Trial {
     let seconds = |at: &DateTime<Utc>| at.timestamp_millis() as f64 / 1e3;
     let started_at = *at;
-    device.set_lock(lock_of(&choice), seconds(at), 1.0);
+    device.set_lock(Lock::from(&choice), seconds(at), 1.0);
     let reattach_s = device.attached_from_s() - seconds(at);
     *at += Duration::milliseconds((reattach_s * 1e3) as i64 + 1500);
     let samples = (0..3)

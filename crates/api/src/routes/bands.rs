@@ -1,7 +1,7 @@
 //! The Bands stage: what is on offer, trials by turns, the winner and why.
 
 use super::bands_view::{AskedPart, BandsView, PlanView, UndoCard, bands_view, plan_view, with_trying};
-use super::catalogue::catalogue;
+use crate::heard_bands::bands_known;
 use crate::locking::{Way, restore};
 use crate::problem::{Body, Path, Problem};
 use crate::rounds;
@@ -10,14 +10,8 @@ use axum::Json;
 use axum::extract::{Query, State};
 use axum::http::StatusCode;
 use chrono::Utc;
-use open_beacon_core::kit::resolve::Resolved;
-use open_beacon_core::model::{
-    BandAccess, BandChoice, BandName, BandRound, Kit, Mast, RoundId, SiteId, SiteSettings, Technology, Trial,
-};
-use open_beacon_core::trial::order::{LockOrder, OrderError, order};
-use open_beacon_store::{Store, StoreError};
+use open_beacon_core::model::{BandChoice, BandRound, RoundId, SiteId, SiteSettings};
 use serde::{Deserialize, Serialize};
-use std::collections::BTreeSet;
 use utoipa::ToSchema;
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
@@ -32,82 +26,6 @@ pub(super) fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(hands_done))
         .routes(routes!(keep_choice))
         .routes(routes!(put_back))
-}
-
-/// The kit that is reckoned with: the survey's, else the one that was bought last.
-pub(super) fn kit_in_use(
-    store: &Store,
-    site: SiteId,
-    settings: &SiteSettings,
-) -> Result<Option<Kit>, StoreError> {
-    if let Some(kit) = settings.survey.kit_id.and_then(|id| store.kit(id).ok()) {
-        return Ok(Some(kit));
-    }
-    let bought =
-        store.kits(site)?.into_iter().filter(|kit| kit.archived_at.is_none() && kit.bought_on.is_some());
-    Ok(bought.max_by_key(|kit| kit.bought_on))
-}
-
-/// Bands that a gateway has, as far as that is known.
-#[derive(Clone, Debug)]
-pub(crate) struct KnownBands {
-    pub(crate) bands: Vec<BandName>,
-    /// By the catalogue: what is not there it has not got. Else what was seen here or is said of the masts.
-    pub(crate) sure: bool,
-}
-
-impl KnownBands {
-    /// A choice as the gateway is told it. Where its bands are not sure, those that are named are taken to be there, and
-    /// what is left free is all that was seen.
-    ///
-    /// # Errors
-    /// [`OrderError`].
-    pub(crate) fn order(&self, choice: &BandChoice) -> Result<LockOrder, OrderError> {
-        if self.sure {
-            return order(choice, Some(&self.bands));
-        }
-        let named = |technology, list: &[u16]| {
-            list.iter().map(|band| BandName { technology, band: *band }).collect::<Vec<BandName>>()
-        };
-        let mut all = self.bands.clone();
-        all.extend(named(Technology::Lte, &choice.lte));
-        all.extend(named(Technology::Nr, &choice.nr));
-        let has = |technology| all.iter().any(|one| one.technology == technology);
-        let enough = match choice.access {
-            BandAccess::Any => true,
-            BandAccess::Lte => has(Technology::Lte),
-            BandAccess::Nsa => has(Technology::Lte) && has(Technology::Nr),
-            BandAccess::Sa => has(Technology::Nr),
-        };
-        order(choice, enough.then_some(all.as_slice()))
-    }
-}
-
-/// Bands of a site's gateway.
-pub(crate) fn bands_known(
-    store: &Store,
-    site: SiteId,
-    settings: &SiteSettings,
-) -> Result<KnownBands, StoreError> {
-    let parts = catalogue(store)?;
-    let kit = kit_in_use(store, site, settings)?;
-    let resolved = kit.as_ref().map(|kit| Resolved::new(&kit.spec, &parts));
-    if let Some((_, gateway)) = resolved.as_ref().and_then(|kit| kit.gateway) {
-        return Ok(KnownBands { bands: gateway.bands.iter().map(|one| one.band).collect(), sure: true });
-    }
-    let mut all: BTreeSet<BandName> = BTreeSet::new();
-    let name = |technology: Technology, band: Option<u16>| Some(BandName { technology, band: band? });
-    for mast in store.survey_things::<Mast>(site)? {
-        all.extend(mast.cells.iter().filter_map(open_beacon_core::model::MastCell::band_name));
-    }
-    for trial in store.survey_things::<Trial>(site)? {
-        let carriers = trial.samples.iter().flat_map(|one| &one.carriers);
-        all.extend(carriers.filter_map(|one| name(one.technology, one.band)));
-    }
-    for carrier in super::bands_view::heard_carriers(store, site, settings)? {
-        all.extend(name(carrier.technology, carrier.band));
-    }
-    Ok(KnownBands { bands: all.into_iter().collect(), sure: false })
 }
 
 /// Which part of the day is looked at.

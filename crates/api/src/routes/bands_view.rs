@@ -1,22 +1,21 @@
 //! What the Bands stage shows.
 
-use super::bands::KnownBands;
 use super::catalogue::catalogue;
-use crate::rounds::pooled;
+use crate::heard_bands::{KnownBands, bands_known, heard_carriers, kit_in_use, of_setup};
 use crate::trying::{RestoreState, TryingState};
 use chrono::{DateTime, Timelike, Utc};
 use open_beacon_core::kit::need::{Need, need};
 use open_beacon_core::kit::resolve::Resolved;
 use open_beacon_core::model::{
-    BandChoice, BandRound, Carrier, ConnectionMode, Mast, Neighbour, Reading, RoundId, Sample, SiteId,
-    SiteSettings, Trial, TrialGoal,
+    BandChoice, BandRound, Carrier, ConnectionMode, Mast, Neighbour, Reading, RoundId, SiteId, SiteSettings,
+    Trial, TrialGoal,
 };
 use open_beacon_core::stats::summarise;
 use open_beacon_core::survey::matching::{Fit, matches};
 use open_beacon_core::trial::choice::{Asked, Bundling, ChoiceOutlook, choices, outlooks};
 use open_beacon_core::trial::explain::{Explanation, explanations};
 use open_beacon_core::trial::judge::{
-    HourWinner, Ruler, Standing, Winner, by_hour, obtained, part_of, standings, winner, within,
+    HourWinner, Ruler, Standing, Winner, by_hour, part_of, standings, winner, within,
 };
 use open_beacon_core::trial::offer::{BandOffer, OfferInput, offer};
 use open_beacon_core::trial::plan::{PlanCost, PlanInput, plan};
@@ -168,74 +167,6 @@ pub struct BandsView {
     pub restoring: Option<RestoreState>,
 }
 
-/// Carriers heard on the setup being worked on: medians of its newest samples, and what trials obtained.
-pub(crate) fn heard_carriers(
-    store: &Store,
-    site: SiteId,
-    settings: &SiteSettings,
-) -> Result<Vec<Carrier>, StoreError> {
-    let mut all = Vec::new();
-    if let Some(setup) = settings.active_setup_id.filter(|id| store.setup(*id).is_ok()) {
-        let evidence = store.evidence(setup, String::new(), Some(6))?.of_network(&settings.network);
-        let newest: Vec<Reading> = evidence.samples.iter().rev().take(40).rev().map(reading).collect();
-        all.extend(every_carrier(&newest.iter().collect::<Vec<_>>()));
-    }
-    for (_, trials) in by_choice(&of_setup(store, site, settings)?.1) {
-        all.extend(obtained(&trials.iter().flat_map(|one| &one.samples).collect::<Vec<_>>()).1);
-    }
-    Ok(all)
-}
-
-fn reading(sample: &Sample) -> Reading {
-    sample.reading.clone()
-}
-
-/// Medians of every carrier in any of the samples.
-fn every_carrier(samples: &[&Reading]) -> Vec<Carrier> {
-    let key = |one: &Carrier| (one.technology, one.band, one.channel);
-    let mut found: Vec<Carrier> = Vec::new();
-    for sample in samples {
-        for carrier in &sample.carriers {
-            if found.iter().all(|one| key(one) != key(carrier)) {
-                let with: Vec<&Reading> = samples
-                    .iter()
-                    .filter(|other| other.carriers.iter().any(|one| key(one) == key(carrier)))
-                    .copied()
-                    .collect();
-                found.extend(obtained(&with).1.into_iter().find(|one| key(one) == key(carrier)));
-            }
-        }
-    }
-    found
-}
-
-fn by_choice(trials: &[Trial]) -> Vec<(BandChoice, Vec<Trial>)> {
-    let mut groups: Vec<(BandChoice, Vec<Trial>)> = Vec::new();
-    for trial in trials {
-        match groups.iter_mut().find(|(choice, _)| *choice == trial.choice) {
-            Some((_, list)) => list.push(trial.clone()),
-            None => groups.push((trial.choice.clone(), vec![trial.clone()])),
-        }
-    }
-    groups
-}
-
-/// Rounds and trials of the setup being worked on, the newest round last.
-fn of_setup(
-    store: &Store,
-    site: SiteId,
-    settings: &SiteSettings,
-) -> Result<(Vec<BandRound>, Vec<Trial>), StoreError> {
-    let mut rounds: Vec<BandRound> = store.survey_things(site)?;
-    rounds.retain(|one| one.archived_at.is_none() && one.setup_id == settings.active_setup_id);
-    let trials: Vec<Trial> = store.survey_things(site)?;
-    let of = match rounds.last() {
-        Some(last) => pooled(&rounds, trials, last, None),
-        None => Vec::new(),
-    };
-    Ok((rounds, of))
-}
-
 struct Offered {
     offers: Vec<BandOffer>,
     mast: Option<String>,
@@ -279,7 +210,7 @@ fn offered(
         masts.iter().find(|mast| mast.id == id)
     });
     let parts = catalogue(store)?;
-    let kit = super::bands::kit_in_use(store, site, settings)?;
+    let kit = kit_in_use(store, site, settings)?;
     let resolved = kit.as_ref().map(|kit| Resolved::new(&kit.spec, &parts));
     let offers = offer(&OfferInput {
         heard: &heard,
@@ -394,7 +325,7 @@ pub(super) fn bands_view(
     let settings = store.settings(site)?;
     let zone = store.site(site)?.time_zone;
     let offered = offered(store, site, &settings, live.as_ref())?;
-    let has = super::bands::bands_known(store, site, &settings)?;
+    let has = bands_known(store, site, &settings)?;
     let (rounds, all_trials) = of_setup(store, site, &settings)?;
     let mut parts: Vec<u32> = Vec::new();
     for trial in all_trials.iter().rev() {

@@ -32,7 +32,7 @@ pub(super) fn routes() -> OpenApiRouter<AppState> {
 }
 
 /// The catalogue as the store has it.
-pub(super) fn catalogue(store: &Store) -> Result<Catalogue, StoreError> {
+pub(crate) fn catalogue(store: &Store) -> Result<Catalogue, StoreError> {
     Ok(Catalogue::with_own(store.own_parts()?))
 }
 

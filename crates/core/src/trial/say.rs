@@ -155,7 +155,12 @@ pub fn outlook_words(one: &ChoiceOutlook) -> String {
     let rates = found.down_mbps.zip(found.up_mbps).map_or_else(String::new, |(down, up)| {
         format!(": up to about {} down, {} up", rough_rate(down.likely), rough_rate(up.likely))
     });
-    format!("{}{rates}, idle latency about {}", bands.join(" + "), milliseconds(found.idle_latency_ms.likely))
+    let margin = found.margin_db.map_or_else(String::new, |db| format!(", margin {}", decibels(db.round())));
+    format!(
+        "{}{rates}, idle latency about {}{margin}",
+        bands.join(" + "),
+        milliseconds(found.idle_latency_ms.likely)
+    )
 }
 
 /// What a plan takes.
@@ -213,8 +218,8 @@ pub fn end_words(end: RoundEnd) -> &'static str {
             "The gateway ignores locks: it went on with other bands twice. Check the lock's recipe, or lock by hand."
         }
         RoundEnd::NothingLeft => "No choice is left to try.",
-        RoundEnd::Cancelled => "Cancelled.",
-        RoundEnd::Failed => "It had to stop.",
+        RoundEnd::Cancelled => "Cancelled; the gateway goes back to how it was.",
+        RoundEnd::Failed => "It had to stop; the gateway goes back to how it was.",
         RoundEnd::Interrupted => {
             "The program ended meanwhile; the gateway was put back first thing when it started again."
         }

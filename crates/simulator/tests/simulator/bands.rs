@@ -3,8 +3,8 @@
 use chrono::{DateTime, TimeDelta, TimeZone, Utc};
 use open_beacon_core::kit::need::{Need, need};
 use open_beacon_core::model::{
-    BandAccess, BandChoice, BandRound, KitSettings, MastCell, RoundId, SiteId, SiteSettings, SpeedFigures,
-    Trial, TrialGoal, TrialId, TrialOutcome, TrialTest,
+    BandChoice, BandRound, KitSettings, MastCell, RoundId, SiteId, SiteSettings, SpeedFigures, Trial,
+    TrialGoal, TrialId, TrialOutcome, TrialTest,
 };
 use open_beacon_core::stats::tests_a_side;
 use open_beacon_core::trial::choice::{Asked, Bundling, choices, outlooks};
@@ -16,19 +16,9 @@ use open_beacon_core::trial::say::proposed;
 use open_beacon_core::trial::score::{covered, score};
 use open_beacon_simulator::crowd::{crowd, gateway, truth};
 use open_beacon_simulator::device::Device;
-use open_beacon_simulator::lock::{Lock, Way};
+use open_beacon_simulator::lock::Lock;
 use open_beacon_simulator::radio::Rates;
 use uuid::Uuid;
-
-fn lock_of(choice: &BandChoice) -> Lock {
-    let way = match choice.access {
-        BandAccess::Any => Way::Any,
-        BandAccess::Lte => Way::Lte,
-        BandAccess::Nsa => Way::Nsa,
-        BandAccess::Sa => Way::Sa,
-    };
-    Lock { way, lte: choice.lte.clone(), nr: choice.nr.clone() }
-}
 
 fn seconds(at: DateTime<Utc>) -> f64 {
     at.timestamp_millis() as f64 / 1e3
@@ -65,7 +55,7 @@ fn visit(
     block: u16,
     at: &mut DateTime<Utc>,
 ) -> Trial {
-    device.set_lock(lock_of(&choice), seconds(*at), 1.0);
+    device.set_lock(Lock::from(&choice), seconds(*at), 1.0);
     let started_at = *at;
     let reattach_s = device.attached_from_s() - seconds(*at);
     *at += TimeDelta::milliseconds((reattach_s * 1e3) as i64 + 500);
@@ -212,7 +202,7 @@ fn household(seed: u64) -> Ended {
     }
     let kept = winner(&trials, TrialGoal::Household, &need).map(|one| one.choice).unwrap_or_default();
     let true_score =
-        |choice: &BandChoice| mean_score(&truth(&device, &lock_of(choice), seconds(begins), 6), &need);
+        |choice: &BandChoice| mean_score(&truth(&device, &Lock::from(choice), seconds(begins), 6), &need);
     // The best of everything on offer, what was never tried too.
     let best = all.iter().map(true_score).fold(0.0, f64::max);
     Ended { of_best: true_score(&kept) / best, trials, planned, minutes, sittings }
