@@ -135,7 +135,7 @@ export function TrialLedger({ siteId, view }: { siteId: string; view: BandsView 
                 {hours(row)}
               </p>
               {row.held && (
-                <p className="font-semibold text-thin">
+                <p className="font-semibold">
                   {row.standing.held_by === "crowded"
                     ? "Crowded at this hour"
                     : row.standing.held_by === "weak"
