@@ -4,6 +4,7 @@
 //! |---|---|
 //! | [`offer`] | bands heard, of the mast, of gateway, antenna and feed line, with gain and loss |
 //! | [`choice`] | choices of bands and what each could carry |
+//! | [`score`] | one number a test, by what it is wanted for |
 //! | [`order`] | what a gateway is told: names, lists, masks |
 //! | [`confirm`] | whether it did as it was told |
 //! | [`plan`] | how many tests, minutes and megabytes |

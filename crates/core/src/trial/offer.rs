@@ -1,6 +1,6 @@
 //! What is on offer: bands heard, of the mast, of gateway, antenna and feed line, with what the kit gains and loses there.
 
-use crate::bands::{BandPlace, Overlap, band_name, band_place, carrier_frequency_mhz, overlaps_of};
+use crate::bands::{BandPlace, band_name, band_place, carrier_frequency_mhz, overlaps_of};
 use crate::capacity::uplink::UplinkAssumptions;
 use crate::kit::budget::{Budget, budget};
 use crate::kit::ports::branches_on;
@@ -247,7 +247,6 @@ fn one(
     });
     let shares_with = overlaps_of(band.technology, band.band)
         .into_iter()
-        .filter(|other| other.overlap != Overlap::Crosses || all.len() > 1)
         .map(|other| BandName { technology: band.technology, band: other.band })
         .chain(same_spectrum(band, all))
         .filter(|other| all.contains(other))
