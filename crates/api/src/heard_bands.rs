@@ -82,7 +82,7 @@ pub(crate) fn bands_known(
     for mast in store.survey_things::<Mast>(site)? {
         all.extend(mast.cells.iter().filter_map(open_beacon_core::model::MastCell::band_name));
     }
-    for trial in store.survey_things::<Trial>(site)? {
+    for trial in store.trials(site)? {
         let carriers = trial.samples.iter().flat_map(|one| &one.carriers);
         all.extend(carriers.filter_map(|one| name(one.technology, one.band)));
     }
@@ -174,7 +174,7 @@ pub(crate) fn of_setup(
 ) -> Result<(Vec<BandRound>, Vec<Trial>), StoreError> {
     let mut rounds: Vec<BandRound> = store.survey_things(site)?;
     rounds.retain(|one| one.archived_at.is_none() && one.setup_id == settings.active_setup_id);
-    let trials: Vec<Trial> = store.survey_things(site)?;
+    let trials = store.trials(site)?;
     let of = match rounds.last() {
         Some(last) => pooled(&rounds, trials, last, None),
         None => Vec::new(),

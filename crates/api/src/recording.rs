@@ -126,6 +126,7 @@ async fn test(
     let test = SpeedTest {
         id: SpeedTestId(Uuid::now_v7()),
         run_id: plan.run_id,
+        sitting_id: None,
         started_at,
         source: Source::Live,
         completion: if problem.is_none() { Completion::Complete } else { Completion::Partial },

@@ -91,6 +91,7 @@ async fn visits(
             reattach_s: None,
             outcome: TrialOutcome::Unfinished,
             reason: None,
+            run_id: None,
             samples: Vec::new(),
             tests: Vec::new(),
             archived_at: None,
@@ -117,7 +118,7 @@ async fn visits(
             Err(LockFailure::Cancelled) => (TrialOutcome::Cancelled, None),
         };
         let broken = trial.choice.is_free() && trial.outcome == TrialOutcome::Failed;
-        keep(app, &trial).await?;
+        keep(app, round, &trial).await?;
         attempt.state.send_modify(|state| state.visits_done += 1);
         app.changed(site);
         match outcome {
@@ -176,16 +177,14 @@ pub(crate) fn begin_keeping(
 
 async fn known(app: &AppState, round: &BandRound, zone: Tz) -> Result<Vec<Trial>, LockFailure> {
     let site = round.site_id;
-    let read = app
-        .db(move |store| Ok((store.survey_things::<BandRound>(site)?, store.survey_things::<Trial>(site)?)))
-        .await;
+    let read = app.db(move |store| Ok((store.survey_things::<BandRound>(site)?, store.trials(site)?))).await;
     let (rounds, trials) = read.map_err(|problem| LockFailure::Failed(problem.detail))?;
     Ok(pooled(&rounds, trials, round, Some(zone)))
 }
 
-async fn keep(app: &AppState, trial: &Trial) -> Result<(), LockFailure> {
-    let (site, trial): (SiteId, Trial) = (trial.site_id, trial.clone());
-    app.db(move |store| store.put_survey_things(site, std::slice::from_ref(&trial)))
+async fn keep(app: &AppState, round: &BandRound, trial: &Trial) -> Result<(), LockFailure> {
+    let (round, trial) = (round.clone(), trial.clone());
+    app.db(move |store| store.put_trial(&round, &trial))
         .await
         .map_err(|problem| LockFailure::Failed(problem.detail))
 }
@@ -229,7 +228,7 @@ async fn visit(
         }
         let problem = outcome.problem.clone();
         trial.tests.push(TrialTest { started_at, figures: outcome.figures, problem: problem.clone() });
-        keep(app, trial).await?;
+        keep(app, round, trial).await?;
         attempt.state.send_modify(|state| {
             state.tests_done += 1;
             state.moved_mb += trial

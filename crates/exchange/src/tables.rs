@@ -30,8 +30,9 @@ pub(crate) const POSITIONS: &[Column] = columns![
 
 pub(crate) const SETUPS: &[Column] = columns![
     "id" Text, "position_id" Text, "made_from" MaybeText, "name" Text, "antenna" Text, "azimuth_deg" Number,
-    "tilt_deg" Number, "gateway_place" Text, "gateway_azimuth_deg" Number, "ports" Json, "kit_note" Text,
-    "lock_note" Text, "created_at" Text, "archived_at" MaybeText,
+    "tilt_deg" Number, "gateway_place" Text, "gateway_azimuth_deg" Number, "ports" Json, "kit_id" MaybeText,
+    "height_above_ground_m" Number, "polarisation" MaybeText, "lock" Json, "origin" Json, "kit_note" Text, "lock_note" Text,
+    "created_at" Text, "archived_at" MaybeText,
 ];
 
 pub(crate) const RUNS: &[Column] = columns![
@@ -39,7 +40,11 @@ pub(crate) const RUNS: &[Column] = columns![
     "reason" MaybeText, "planned_samples" Number, "planned_speed_tests" Number, "refresh_period_s" Number,
     "attach" Text at "/conditions/attach", "instrument" Text at "/conditions/instrument",
     "network" Text at "/conditions/network", "weather" Text at "/conditions/weather",
-    "notes" Text at "/conditions/notes", "archived_at" MaybeText,
+    "notes" Text at "/conditions/notes", "context" Json, "archived_at" MaybeText,
+];
+
+pub(crate) const SITTINGS: &[Column] = columns![
+    "id" Text, "site_id" Text, "started_at" Text, "ended_at" Text,
 ];
 
 pub(crate) const SAMPLES: &[Column] = columns![
@@ -57,7 +62,7 @@ pub(crate) const SPEED_TESTS: &[Column] = columns![
     "id" Text, "run_id" Text, "started_at" Text, "source" Text, "completion" Text, "reason" MaybeText,
     "server" Text, "download_mbps" Number, "upload_mbps" Number, "idle_latency_ms" Number,
     "download_latency_ms" Number, "upload_latency_ms" Number, "probe_loss" Number, "bytes_down" Number,
-    "bytes_up" Number, "connections" Number,
+    "bytes_up" Number, "connections" Number, "sitting_id" MaybeText,
 ];
 
 pub(crate) const KITS: &[Column] = columns![
@@ -115,7 +120,7 @@ pub(crate) const BAND_ROUNDS: &[Column] = columns![
 
 pub(crate) const TRIALS: &[Column] = columns![
     "id" Text, "site_id" Text, "round_id" Text, "choice" Json, "block" Number, "started_at" Text, "reattach_s" Number,
-    "outcome" Text, "reason" MaybeText, "samples" Json, "tests" Json, "archived_at" MaybeText,
+    "outcome" Text, "reason" MaybeText, "run_id" MaybeText, "samples" Json, "tests" Json, "archived_at" MaybeText,
 ];
 
 pub(crate) const SWEEP_PHOTOS: &[Column] = columns![

@@ -70,6 +70,7 @@ pub fn to_zip(bundle: &SiteBundle) -> Vec<u8> {
         ("sweep_photos.csv", write(tables::SWEEP_PHOTOS, bundle.sweep_photos.iter().map(|file| &file.photo))),
         ("band_rounds.csv", write(tables::BAND_ROUNDS, bundle.band_rounds.iter())),
         ("trials.csv", write(tables::TRIALS, bundle.trials.iter())),
+        ("sittings.csv", write(tables::SITTINGS, bundle.sittings.iter())),
         ("speed_tests.csv", write(tables::SPEED_TESTS, bundle.speed_tests.iter())),
         (
             "attachments.csv",
@@ -145,7 +146,7 @@ pub fn from_zip(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
     let runs = values(table(&files, "runs.csv", tables::RUNS, &mut problems));
     let samples = samples_with_carriers(&files, &mut problems);
     let speed_tests = values(table(&files, "speed_tests.csv", tables::SPEED_TESTS, &mut problems));
-    // Exports from before the Kit, Survey, Aim and Bands stages have no such files.
+    // Exports from before the Kit, Survey, Aim and Bands stages, and before sittings, have no such files.
     let later = [
         ("kits.csv", tables::KITS),
         ("parts.csv", tables::PARTS),
@@ -159,10 +160,12 @@ pub fn from_zip(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
         ("sweep_photos.csv", tables::SWEEP_PHOTOS),
         ("band_rounds.csv", tables::BAND_ROUNDS),
         ("trials.csv", tables::TRIALS),
+        ("sittings.csv", tables::SITTINGS),
     ];
     for (name, heading) in later {
         files.entry(name.into()).or_insert_with(|| write(heading, std::iter::empty::<()>()));
     }
+    let sittings = values(table(&files, "sittings.csv", tables::SITTINGS, &mut problems));
     let kits = values(table(&files, "kits.csv", tables::KITS, &mut problems));
     let parts = values(table(&files, "parts.csv", tables::PARTS, &mut problems));
     let masts = values(table(&files, "masts.csv", tables::MASTS, &mut problems));
@@ -208,6 +211,7 @@ pub fn from_zip(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
             runs,
             samples,
             speed_tests,
+            sittings,
             attachments,
             kits,
             parts,

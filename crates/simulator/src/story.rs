@@ -8,8 +8,9 @@ use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::model::{
     Activity, AntennaSwitch, Attach, BUNDLE_FORMAT, BUNDLE_VERSION, Carrier, CarrierRole, Completion,
     Conditions, ConnectionMode, GatewayRecipe, GatewaySettings, Instrument, KnownMast, Mount, PortLink,
-    Position, PositionId, Reading, Run, RunId, Sample, SampleId, Setup, SetupId, SetupSpec, Site, SiteBundle,
-    SiteId, SiteSettings, Source, SpeedFigures, SpeedTest, SpeedTestId, SpeedTestSettings, Technology,
+    Position, PositionId, Reading, Run, RunContext, RunId, Sample, SampleId, Setup, SetupId, SetupOrigin,
+    SetupSpec, Site, SiteBundle, SiteId, SiteSettings, Source, SpeedFigures, SpeedTest, SpeedTestId,
+    SpeedTestSettings, Technology,
 };
 use open_beacon_core::stats::median;
 use uuid::Uuid;
@@ -246,6 +247,7 @@ pub fn demo_site(seed: u64, at: &Addresses) -> SiteBundle {
         runs: Vec::new(),
         samples: Vec::new(),
         speed_tests: Vec::new(),
+        sittings: Vec::new(),
         attachments: Vec::new(),
         kits: Vec::new(),
         parts: Vec::new(),
@@ -334,6 +336,7 @@ fn tell_other_network(bundle: &mut SiteBundle) {
             network: OTHER_NETWORK.into(),
             ..Conditions::default()
         },
+        context: RunContext::Log,
         archived_at: None,
     });
 }
@@ -366,16 +369,14 @@ fn tell_spot(seed: u64, bundle: &mut SiteBundle, order: usize, spot: &Spot) {
             id: setup_id,
             position_id,
             made_from: None,
+            origin: if external { SetupOrigin::ByHand } else { SetupOrigin::StandsToday },
             spec: SetupSpec {
-                name: String::new(),
-                antenna: aim.antenna,
                 azimuth_deg: Some(aim.azimuth_deg),
                 tilt_deg: Some(aim.tilt_deg),
                 gateway_place: "Kitchen".into(),
-                gateway_azimuth_deg: None,
                 ports: if external { vec![port(1), port(2)] } else { Vec::new() },
                 kit_note: aim.kit.into(),
-                lock_note: "No lock".into(),
+                ..SetupSpec::on(aim.antenna)
             },
             created_at: made + Duration::seconds(1 + aim_order as i64),
             archived_at: None,
@@ -457,6 +458,7 @@ fn tell_run(
             weather: "Dry, bare birches".into(),
             notes: String::new(),
         },
+        context: RunContext::Log,
         archived_at: None,
     });
 }
@@ -481,6 +483,7 @@ fn tell_test(
     SpeedTest {
         id: SpeedTestId(id(&format!("{run_id}/test/{sequence}"))),
         run_id,
+        sitting_id: None,
         started_at: at,
         source: Source::Live,
         completion: Completion::Complete,

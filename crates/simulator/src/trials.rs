@@ -118,6 +118,7 @@ fn visit(
         .collect();
     let tests = (0..round.tests_a_visit).map(|_| test(device, at)).collect();
     Trial {
+        run_id: None,
         id,
         site_id: round.site_id,
         round_id: round.id,

@@ -2,12 +2,16 @@
 
 use crate::convert::Result as Row_;
 use crate::{
-    Store, StoreError, attachments, kits, parts, positions, readings, runs, setups, sites, speed_tests,
-    survey,
+    Store, StoreError, attachments, kits, parts, positions, readings, runs, setups, sites, sittings,
+    speed_tests, survey, trials,
 };
 use open_beacon_core::kit::catalogue::{Catalogue, named_by};
-use open_beacon_core::model::{BUNDLE_FORMAT, BUNDLE_VERSION, Kit, Run, SiteBundle, SiteId};
+use open_beacon_core::model::{
+    BUNDLE_FORMAT, BUNDLE_VERSION, BandRound, Kit, Run, SiteBundle, SiteId, Trial, assign_sittings,
+};
+use open_beacon_core::trial::visit::visit_record;
 use rusqlite::Connection;
+use std::borrow::Cow;
 use std::collections::{HashMap, HashSet};
 
 /// An identifier of the bundle that stands here already with other content.
@@ -41,7 +45,8 @@ impl Store {
     /// # Errors
     /// Where the database does not answer.
     pub fn plan_import(&self, bundle: &SiteBundle) -> Result<BundlePlan, StoreError> {
-        plan(&self.read(), bundle)
+        let db = self.read();
+        plan(&db, &*with_whole_record(&db, bundle)?)
     }
 
     /// Brings a bundle in: rows that are here already just the same are left, new ones are added, all or nothing.
@@ -51,6 +56,7 @@ impl Store {
     pub fn import_bundle(&self, bundle: &SiteBundle) -> Result<BundlePlan, StoreError> {
         let mut db = self.write();
         let transaction = db.transaction()?;
+        let bundle = &*with_whole_record(&transaction, bundle)?;
         let plan = plan(&transaction, bundle)?;
         if let Some(conflict) = plan.conflicts.first() {
             return Err(StoreError::Refused(format!(
@@ -75,6 +81,9 @@ impl Store {
         }
         for row in bundle.samples.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
             readings::insert(&transaction, row)?;
+        }
+        for sitting in &bundle.sittings {
+            sittings::put(&transaction, sitting)?;
         }
         for row in bundle.speed_tests.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
             speed_tests::insert(&transaction, row)?;
@@ -114,7 +123,7 @@ impl Store {
             survey::put(&transaction, row)?;
         }
         for row in bundle.trials.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
-            survey::put(&transaction, row)?;
+            trials::put_row(&transaction, row)?;
         }
         // A part that is here already keeps the price and stock it has here.
         let built_in = Catalogue::with_own(Vec::new());
@@ -126,6 +135,51 @@ impl Store {
         transaction.commit()?;
         Ok(plan)
     }
+}
+
+/// What exports of earlier versions lack: visits of band rounds as runs of setups, and sittings. Made so that the same
+/// export always gives the same rows.
+fn with_whole_record<'a>(db: &Connection, bundle: &'a SiteBundle) -> Result<Cow<'a, SiteBundle>, StoreError> {
+    let unrecorded =
+        |trial: &Trial| trial.run_id.is_none() && !(trial.samples.is_empty() && trial.tests.is_empty());
+    if bundle.speed_tests.iter().all(|test| test.sitting_id.is_some())
+        && !bundle.trials.iter().any(unrecorded)
+    {
+        return Ok(Cow::Borrowed(bundle));
+    }
+    let mut whole = bundle.clone();
+    let mut rounds: Vec<&BandRound> = bundle.band_rounds.iter().collect();
+    rounds.sort_by_key(|round| (round.started_at, round.id));
+    let server = bundle.settings.speed_test.as_ref().map_or("", |test| &test.download_url);
+    for round in rounds {
+        let base = bundle.setups.iter().find(|setup| Some(setup.id) == round.setup_id);
+        let Some(base) = base else { continue };
+        for trial in whole.trials.iter_mut().filter(|trial| trial.round_id == round.id && unrecorded(trial)) {
+            let (record, kept) = visit_record(round, base, trial, server);
+            *trial = kept;
+            if whole.setups.iter().all(|setup| setup.id != record.setup.id) {
+                whole.setups.push(record.setup);
+            }
+            whole.runs.push(record.run);
+            whole.samples.extend(record.samples);
+            whole.speed_tests.extend(record.tests);
+        }
+    }
+    for test in whole.speed_tests.iter_mut().filter(|test| test.sitting_id.is_none()) {
+        test.sitting_id = speed_tests::sitting_of(db, test.id)?;
+    }
+    let mut known = sittings::of_site(db, bundle.site.id)?;
+    known.extend(
+        whole
+            .sittings
+            .iter()
+            .filter(|one| known.iter().all(|other| other.id != one.id))
+            .cloned()
+            .collect::<Vec<_>>(),
+    );
+    assign_sittings(bundle.site.id, &mut whole.speed_tests, &mut known);
+    whole.sittings = known;
+    Ok(Cow::Owned(whole))
 }
 
 /// A setup made from another refers to it, so parents go in first.
@@ -191,7 +245,8 @@ fn read_bundle(db: &Connection, site_id: SiteId) -> Result<Option<SiteBundle>, S
         sweeps: survey::of_site(db, site_id)?,
         sweep_stops: survey::of_site(db, site_id)?,
         band_rounds: survey::of_site(db, site_id)?,
-        trials: survey::of_site(db, site_id)?,
+        trials: trials::rows_of_site(db, site_id)?,
+        sittings: sittings::of_site(db, site_id)?,
     }))
 }
 

@@ -63,6 +63,14 @@ pub(crate) fn from_word<T: DeserializeOwned>(row: &Row, column: &str) -> Result<
     serde_json::from_value(serde_json::Value::String(text)).map_err(|error| broken(column, error))
 }
 
+pub(crate) fn maybe_word<T: DeserializeOwned>(row: &Row, column: &str) -> Result<Option<T>> {
+    let text: Option<String> = row.get(column)?;
+    text.map(|text| {
+        serde_json::from_value(serde_json::Value::String(text)).map_err(|error| broken(column, error))
+    })
+    .transpose()
+}
+
 pub(crate) fn json(value: &impl Serialize) -> String {
     serde_json::to_string(value).unwrap_or_else(|error| unreachable!("plain values serialise: {error}"))
 }

@@ -23,8 +23,10 @@ mod runs;
 mod secrets;
 mod setups;
 mod sites;
+mod sittings;
 mod speed_tests;
 mod survey;
+mod trials;
 
 pub use backup::{backup, restore};
 pub use bundle::{BundleConflict, BundlePlan};

@@ -1,8 +1,8 @@
 //! Opening a data directory: pragmas, migrations, and the backup before them.
 
 use crate::StoreError;
-use rusqlite::{Connection, OpenFlags};
-use rusqlite_migration::{M, Migrations};
+use rusqlite::{Connection, OpenFlags, Transaction};
+use rusqlite_migration::{HookError, M, Migrations};
 use std::path::{Path, PathBuf};
 use std::sync::{Mutex, MutexGuard, PoisonError};
 
@@ -18,6 +18,11 @@ fn migrations() -> Migrations<'static> {
         M::up(include_str!("migrations/0006_sweep.sql")),
         M::up(include_str!("migrations/0007_roof.sql")),
         M::up(include_str!("migrations/0008_bands.sql")),
+        M::up_with_hook(include_str!("migrations/0009_thread.sql"), |transaction: &Transaction| {
+            let done =
+                crate::trials::record_all(transaction).and_then(|()| crate::sittings::give_all(transaction));
+            done.map_err(|error| HookError::Hook(error.to_string()))
+        }),
     ])
 }
 

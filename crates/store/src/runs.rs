@@ -5,12 +5,12 @@ use crate::creation::{Created, claim};
 use crate::{Store, StoreError};
 use chrono::{DateTime, Utc};
 use open_beacon_core::model::{Completion, Conditions, Run, RunId, Sample, SetupId, SiteId, SpeedTest};
-use rusqlite::{Connection, OptionalExtension, Row};
+use rusqlite::{Connection, OptionalExtension, Row, ToSql};
 use serde::Serialize;
 
 pub(crate) const COLUMNS: &str = "run.id, run.setup_id, run.source, run.started_at, run.ended_at, run.completion,
     run.reason, run.planned_samples, run.planned_speed_tests, run.refresh_period_s, run.attach, run.instrument, run.network,
-    run.weather, run.notes, run.archived_at";
+    run.weather, run.notes, run.context, run.archived_at";
 
 /// Rows of a site reached through setup and position.
 pub(crate) const RUNS_OF_SITE: &str =
@@ -35,6 +35,7 @@ pub(crate) fn from_row(row: &Row) -> Row_<Run> {
             weather: row.get("weather")?,
             notes: row.get("notes")?,
         },
+        context: convert::from_json(row, "context")?,
         archived_at: maybe_time(row, "archived_at")?,
     })
 }
@@ -42,28 +43,36 @@ pub(crate) fn from_row(row: &Row) -> Row_<Run> {
 pub(crate) fn insert(db: &Connection, run: &Run) -> Result<(), StoreError> {
     db.execute(
         "INSERT INTO run (id, setup_id, source, started_at, ended_at, completion, reason, planned_samples,
-         planned_speed_tests, refresh_period_s, attach, instrument, network, weather, notes, archived_at)
-         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16)",
-        (
-            run.id.to_string(),
-            run.setup_id.to_string(),
-            convert::word(&run.source),
-            millis(run.started_at),
-            run.ended_at.map(millis),
-            convert::word(&run.completion),
+         planned_speed_tests, refresh_period_s, attach, instrument, network, weather, notes, context, archived_at)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16, ?17)",
+        &[
+            &run.id.to_string() as &dyn ToSql,
+            &run.setup_id.to_string(),
+            &convert::word(&run.source),
+            &millis(run.started_at),
+            &run.ended_at.map(millis),
+            &convert::word(&run.completion),
             &run.reason,
-            run.planned_samples,
-            run.planned_speed_tests,
-            run.refresh_period_s,
-            convert::word(&run.conditions.attach),
-            convert::word(&run.conditions.instrument),
+            &run.planned_samples,
+            &run.planned_speed_tests,
+            &run.refresh_period_s,
+            &convert::word(&run.conditions.attach),
+            &convert::word(&run.conditions.instrument),
             &run.conditions.network,
             &run.conditions.weather,
             &run.conditions.notes,
-            run.archived_at.map(millis),
-        ),
+            &convert::json(&run.context),
+            &run.archived_at.map(millis),
+        ] as &[&dyn ToSql],
     )?;
     Ok(())
+}
+
+/// The site a run was taken at.
+pub(crate) fn site_of(db: &Connection, run: RunId) -> Result<SiteId, StoreError> {
+    let sql = format!("SELECT position.site_id FROM {RUNS_OF_SITE} WHERE run.id = ?1");
+    let found = db.prepare_cached(&sql)?.query_row([run.to_string()], |row| id(row, "site_id")).optional()?;
+    found.ok_or(StoreError::NotFound("run"))
 }
 
 impl Store {
@@ -94,7 +103,9 @@ impl Store {
             for sample in samples {
                 crate::readings::insert(&transaction, sample)?;
             }
-            for test in tests {
+            let mut tests = tests.to_vec();
+            crate::sittings::give(&transaction, site_of(&transaction, run.id)?, &mut tests)?;
+            for test in &tests {
                 crate::speed_tests::insert(&transaction, test)?;
             }
         }

@@ -46,6 +46,12 @@ pub(crate) fn find(db: &Connection, id: SiteId) -> Result<Option<Site>, StoreErr
     Ok(db.prepare_cached(&sql)?.query_row([id.to_string()], from_row).optional()?)
 }
 
+pub(crate) fn all(db: &Connection) -> Result<Vec<Site>, StoreError> {
+    let mut statement = db.prepare_cached(&format!("SELECT {COLUMNS} FROM site ORDER BY created_at DESC"))?;
+    let rows = statement.query_map([], from_row)?;
+    Ok(rows.collect::<Row_<_>>()?)
+}
+
 pub(crate) fn settings(db: &Connection, id: SiteId) -> Result<SiteSettings, StoreError> {
     db.query_row("SELECT settings FROM site WHERE id = ?1", [id.to_string()], |row| {
         convert::from_json(row, "settings")
@@ -81,11 +87,7 @@ impl Store {
     /// # Errors
     /// Where the database does not answer.
     pub fn sites(&self) -> Result<Vec<Site>, StoreError> {
-        let db = self.read();
-        let mut statement =
-            db.prepare_cached(&format!("SELECT {COLUMNS} FROM site ORDER BY created_at DESC"))?;
-        let rows = statement.query_map([], from_row)?;
-        Ok(rows.collect::<Row_<_>>()?)
+        all(&self.read())
     }
 
     /// One site.

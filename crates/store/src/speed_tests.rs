@@ -1,11 +1,11 @@
 //! Speed tests.
 
-use crate::convert::{self, Result as Row_, id, millis, time};
-use crate::{Store, StoreError};
-use open_beacon_core::model::{RunId, SpeedFigures, SpeedTest};
-use rusqlite::{Connection, Row, ToSql};
+use crate::convert::{self, Result as Row_, id, maybe_id, millis, time};
+use crate::{Store, StoreError, runs, sittings};
+use open_beacon_core::model::{RunId, SittingId, SpeedFigures, SpeedTest, SpeedTestId};
+use rusqlite::{Connection, OptionalExtension, Row, ToSql};
 
-const COLUMNS: &str = "speed_test.id, speed_test.run_id, speed_test.started_at, speed_test.source,
+const COLUMNS: &str = "speed_test.id, speed_test.run_id, speed_test.sitting_id, speed_test.started_at, speed_test.source,
     speed_test.completion, speed_test.reason, speed_test.server, speed_test.download_mbps, speed_test.upload_mbps,
     speed_test.idle_latency_ms, speed_test.download_latency_ms, speed_test.upload_latency_ms, speed_test.probe_loss,
     speed_test.bytes_down, speed_test.bytes_up, speed_test.connections";
@@ -14,6 +14,7 @@ fn from_row(row: &Row) -> Row_<SpeedTest> {
     Ok(SpeedTest {
         id: id(row, "id")?,
         run_id: id(row, "run_id")?,
+        sitting_id: maybe_id(row, "sitting_id")?,
         started_at: time(row, "started_at")?,
         source: convert::from_word(row, "source")?,
         completion: convert::from_word(row, "completion")?,
@@ -38,7 +39,7 @@ pub(crate) fn insert(db: &Connection, test: &SpeedTest) -> Result<(), StoreError
     db.prepare_cached(
         "INSERT INTO speed_test (id, run_id, started_at, source, completion, reason, server, download_mbps,
          upload_mbps, idle_latency_ms, download_latency_ms, upload_latency_ms, probe_loss, bytes_down, bytes_up,
-         connections) VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16)",
+         connections, sitting_id) VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16, ?17)",
     )?
     .execute(&[
         &test.id.to_string() as &dyn ToSql,
@@ -57,6 +58,7 @@ pub(crate) fn insert(db: &Connection, test: &SpeedTest) -> Result<(), StoreError
         &figures.bytes_down.cast_signed(),
         &figures.bytes_up.cast_signed(),
         &figures.connections,
+        &test.sitting_id.map(|id| id.to_string()),
     ] as &[&dyn ToSql])?;
     Ok(())
 }
@@ -70,13 +72,26 @@ pub(crate) fn select(db: &Connection, filter: &str, parameter: &str) -> Result<V
     Ok(rows.collect::<Row_<_>>()?)
 }
 
+/// The sitting of a test that is here already.
+pub(crate) fn sitting_of(db: &Connection, test: SpeedTestId) -> Result<Option<SittingId>, StoreError> {
+    let sql = "SELECT sitting_id FROM speed_test WHERE id = ?1";
+    let found = db.prepare_cached(sql)?.query_row([test.to_string()], |row| maybe_id(row, "sitting_id"));
+    Ok(found.optional()?.flatten())
+}
+
 impl Store {
-    /// Adds one speed test to a run. When this returns, it is on disk.
+    /// Adds one speed test to a run, in the sitting its time says. When this returns, it is on disk.
     ///
     /// # Errors
     /// Where the run is not there.
     pub fn add_speed_test(&self, test: &SpeedTest) -> Result<(), StoreError> {
-        insert(&self.write(), test)
+        let mut db = self.write();
+        let transaction = db.transaction()?;
+        let mut tests = [test.clone()];
+        sittings::give(&transaction, runs::site_of(&transaction, test.run_id)?, &mut tests)?;
+        insert(&transaction, &tests[0])?;
+        transaction.commit()?;
+        Ok(())
     }
 
     /// All speed tests of a run, in order of time.

@@ -5,7 +5,7 @@ use crate::convert::{Result as Row_, from_json, json};
 use crate::{Store, StoreError};
 use open_beacon_core::model::{
     Backdrop, BackdropFile, BandRound, Landmark, Mast, Obstacle, SiteId, Sweep, SweepPhoto, SweepPhotoFile,
-    SweepStop, TerrainTile, TileFile, Trial,
+    SweepStop, TerrainTile, TileFile,
 };
 use rusqlite::{Connection, OptionalExtension};
 use serde::Serialize;
@@ -40,7 +40,6 @@ thing!(Sweep, "sweep");
 thing!(SweepStop, "sweep_stop");
 thing!(SweepPhoto, "sweep_photo");
 thing!(BandRound, "band_round");
-thing!(Trial, "trial");
 
 /// A thing with a file beside it.
 pub trait SurveyFile: Sized {

@@ -1,10 +1,13 @@
+import type { UsualWidths } from "../api/schema";
 import { frequency } from "../kit/format";
+import { widthWords } from "./WidthBracket";
 
 export interface SpectrumCarrier {
   id: string;
   name: string;
   mhz: number;
-  width: number;
+  /** Known, MHz; or what is usual on the band; or nothing. */
+  widths: number | UsualWidths | undefined;
   /** The one that holds the connection together. */
   anchor: boolean;
   chosen: boolean;
@@ -25,6 +28,16 @@ const MARKS = [700, 1000, 1500, 2000, 3000, 4000];
 /** Place on a logarithmic scale of frequency, on which low and mid bands both have room. */
 const x = (mhz: number) =>
   LEFT + (Math.log(mhz / LOW_MHZ) / Math.log(HIGH_MHZ / LOW_MHZ)) * (WIDTH - 2 * LEFT);
+
+const said = (widths: SpectrumCarrier["widths"]) =>
+  widths === undefined
+    ? ""
+    : typeof widths === "number"
+      ? `${widths} MHz wide`
+      : `${widthWords(widths)}, not on the page`;
+
+const likely = (widths: SpectrumCarrier["widths"]) =>
+  typeof widths === "number" ? widths : (widths?.likely_mhz ?? 0);
 
 /** Where the carriers sit in the spectrum, which are bundled, and which anchors the rest. */
 export function Spectrum({
@@ -48,7 +61,7 @@ export function Spectrum({
     last = row === 0 ? [x(carrier.mhz), last[1] ?? 0] : [last[0] ?? 0, x(carrier.mhz)];
   }
   const words = order
-    .map((carrier) => `${carrier.name} at ${frequency(carrier.mhz)}, ${carrier.width} MHz wide`)
+    .map((carrier) => [`${carrier.name} at ${frequency(carrier.mhz)}`, said(carrier.widths)].filter(Boolean).join(", "))
     .join("; ");
   return (
     <svg viewBox={`0 0 ${WIDTH} 150`} className="w-full" role="img" aria-label={`Carriers: ${words}.`}>
@@ -89,8 +102,8 @@ export function Spectrum({
             );
           })}
       {order.map((carrier) => {
-        const low = x(carrier.mhz - carrier.width / 2);
-        const high = Math.max(low + 4, x(carrier.mhz + carrier.width / 2));
+        const low = x(carrier.mhz - likely(carrier.widths) / 2);
+        const high = Math.max(low + 4, x(carrier.mhz + likely(carrier.widths) / 2));
         const ink = carrier.chosen ? "var(--lamp)" : "var(--structure)";
         const y = rows.get(carrier.id) === 1 ? 34 : 58;
         return (
@@ -101,6 +114,7 @@ export function Spectrum({
               d={`M${low} 78 V100 M${low} 89 H${high} M${high} 78 V100`}
               stroke={ink}
               strokeWidth="2.6"
+              strokeDasharray={typeof carrier.widths === "number" ? undefined : "3 3"}
               fill="none"
             />
             <text

@@ -176,19 +176,29 @@ async fn summary(Body(asked): Body<SummaryRequest>) -> Result<Json<SummaryAnswer
 #[derive(Debug, Deserialize, ToSchema)]
 pub struct RatioRequest {
     pub figure: SpeedFigure,
+    pub values: Vec<SittingValue>,
+    pub baseline: Vec<SittingValue>,
+}
+
+/// A value with the visit to one hour it was taken in.
+#[derive(Clone, Copy, Debug, Deserialize, ToSchema)]
+pub struct SittingValue {
+    /// Any number; the same on both sides where both were tested in that hour.
+    pub sitting: u32,
     /// Mbit/s or ms.
-    pub values: Vec<f64>,
-    /// Mbit/s or ms.
-    pub baseline: Vec<f64>,
+    pub value: f64,
 }
 
 /// How one setup's figure stands against another's.
 #[utoipa::path(post, path = "/api/calc/ratio", request_body = RatioRequest,
     responses((status = 200, body = Versus), (status = 422, body = Problem)))]
 async fn ratio(Body(asked): Body<RatioRequest>) -> Result<Json<Versus>, Problem> {
-    compare_figure(asked.figure, &asked.values, &asked.baseline)
+    let side = |values: &[SittingValue]| -> Vec<(u32, f64)> {
+        values.iter().map(|one| (one.sitting, one.value)).collect()
+    };
+    compare_figure(asked.figure, &side(&asked.values), &side(&asked.baseline))
         .map(Json)
-        .ok_or_else(|| invalid("/values", "At least one number on each side."))
+        .ok_or_else(|| invalid("/values", "At least one number above zero on each side."))
 }
 
 /// One look at a page.

@@ -8,7 +8,7 @@ use open_beacon_core::antenna::pattern::Pattern;
 use open_beacon_core::feedline::cable::{CableError, CableKind, cable_loss_db};
 use open_beacon_core::feedline::ethernet::{FarEnd, PoweredPairs, far_end};
 use open_beacon_core::feedline::joint::{Connector, Mating, adapter_for, mates};
-use open_beacon_core::feedline::noise::{Stage, cascade_noise_figure_db};
+use open_beacon_core::feedline::noise::{CascadeStage, cascade_noise_figure_db};
 use open_beacon_core::kit::air::Air;
 use open_beacon_core::kit::placing::{clamp_moment_nm, wind_force_n};
 use open_beacon_core::propagation::tr38901::{Rural, RuralLoss, rural_loss};
@@ -110,8 +110,8 @@ pub struct NoiseAnswer {
 }
 
 /// Noise figure of cascaded stages (Friis), antenna side first.
-#[utoipa::path(post, path = "/api/calc/noise-figure", request_body = Vec<Stage>, responses((status = 200, body = NoiseAnswer)))]
-async fn noise_figure(Body(stages): Body<Vec<Stage>>) -> Json<NoiseAnswer> {
+#[utoipa::path(post, path = "/api/calc/noise-figure", request_body = Vec<CascadeStage>, responses((status = 200, body = NoiseAnswer)))]
+async fn noise_figure(Body(stages): Body<Vec<CascadeStage>>) -> Json<NoiseAnswer> {
     Json(NoiseAnswer { noise_figure_db: cascade_noise_figure_db(&stages) })
 }
 
@@ -123,7 +123,7 @@ pub struct PowerRequest {
     /// m, 0..=100.
     pub length_m: f64,
     /// Ω in 100 m; at most 25 for two pairs of category 5.
-    pub loop_ohm_100m: f64,
+    pub pair_loop_ohm_100m: f64,
     pub pairs: PoweredPairs,
 }
 
@@ -131,7 +131,7 @@ pub struct PowerRequest {
 #[utoipa::path(post, path = "/api/calc/ethernet-power", request_body = PowerRequest,
     responses((status = 200, body = FarEnd), (status = 422, body = Problem)))]
 async fn power(Body(asked): Body<PowerRequest>) -> Result<Json<FarEnd>, Problem> {
-    far_end(asked.source_v, asked.load_w, asked.length_m, asked.loop_ohm_100m, asked.pairs)
+    far_end(asked.source_v, asked.load_w, asked.length_m, asked.pair_loop_ohm_100m, asked.pairs)
         .map(Json)
         .map_err(|error| invalid("/length_m", error.to_string()))
 }

@@ -9,7 +9,9 @@ use axum::extract::State;
 use axum::http::StatusCode;
 use chrono::Utc;
 use open_beacon_core::check::Checker;
-use open_beacon_core::model::{Completion, Conditions, Run, RunId, SetupId, SiteId, SiteSettings, Source};
+use open_beacon_core::model::{
+    Completion, Conditions, Run, RunContext, RunId, SetupId, SiteId, SiteSettings, Source,
+};
 use open_beacon_store::Created;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -86,6 +88,7 @@ async fn start_job(
         planned_speed_tests: new.speed_tests,
         refresh_period_s: None,
         conditions: new.conditions.clone(),
+        context: RunContext::Log,
         archived_at: None,
     };
     let plan =

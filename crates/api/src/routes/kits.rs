@@ -22,7 +22,7 @@ use open_beacon_core::kit::scene::{Origin, Scene, scene};
 use open_beacon_core::kit::suggest::compose::Composer;
 use open_beacon_core::model::{
     AntennaSwitch, BandName, ChainPart, Kit, KitId, KitSettings, KitSpec, Position, Setup, SetupId,
-    SetupSpec, SiteId, SiteSettings,
+    SetupOrigin, SetupSpec, SiteId, SiteSettings,
 };
 use open_beacon_store::{Archivable, Store, StoreError};
 use serde::{Deserialize, Serialize};
@@ -364,19 +364,17 @@ async fn queue_ports(
                     links.iter().map(|link| format!("{}→{}", link.lead, link.port)).collect();
                 let spec = SetupSpec {
                     name: format!("{}, leads {}", kit.name, way.join(" ")),
-                    antenna: AntennaSwitch::External,
                     azimuth_deg,
-                    tilt_deg: None,
-                    gateway_place: String::new(),
-                    gateway_azimuth_deg: None,
                     ports: links,
-                    kit_note: kit.name.clone(),
-                    lock_note: String::new(),
+                    kit_id: Some(kit.id),
+                    height_above_ground_m: kit.spec.height_above_ground_m,
+                    ..SetupSpec::on(AntennaSwitch::External)
                 };
                 let setup = Setup {
                     id: *setup_id,
                     position_id,
                     made_from: None,
+                    origin: SetupOrigin::ByHand,
                     spec,
                     created_at: Utc::now(),
                     archived_at: None,

@@ -11,8 +11,8 @@ use open_beacon_core::check::Checker;
 use open_beacon_core::judge::{Finding, RadioSummary, Said, say, summarise_samples};
 use open_beacon_core::metrics::flag_oddities;
 use open_beacon_core::model::{
-    Activity, Attachment, Carrier, Completion, Conditions, ConnectionMode, Reading, Run, RunId, Sample,
-    SampleId, SetupId, Source, SpeedFigures, SpeedTest, SpeedTestId,
+    Activity, Attachment, Carrier, Completion, Conditions, ConnectionMode, Reading, Run, RunContext, RunId,
+    Sample, SampleId, SetupId, Source, SpeedFigures, SpeedTest, SpeedTestId,
 };
 use open_beacon_store::{Archivable, RunCounts, Store, StoreError};
 use serde::{Deserialize, Serialize};
@@ -164,6 +164,7 @@ async fn type_in(
         planned_speed_tests: typed.speed_tests.len() as u32,
         refresh_period_s: None,
         conditions: typed.conditions.clone(),
+        context: RunContext::Log,
         archived_at: None,
     };
     let (made, run, site) = app
@@ -215,6 +216,7 @@ fn speed_test(test: &TypedTest, typed: &TypedRun) -> SpeedTest {
     SpeedTest {
         id: test.id,
         run_id: typed.id,
+        sitting_id: None,
         started_at: typed.measured_at,
         source: Source::Typed,
         completion: Completion::Complete,

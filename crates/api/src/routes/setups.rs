@@ -8,7 +8,7 @@ use axum::extract::State;
 use axum::http::StatusCode;
 use chrono::Utc;
 use open_beacon_core::check::Checker;
-use open_beacon_core::model::{PositionId, Setup, SetupId, SetupSpec};
+use open_beacon_core::model::{PositionId, Setup, SetupId, SetupOrigin, SetupSpec};
 use open_beacon_store::Archivable;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -30,6 +30,8 @@ pub struct NewSetup {
     /// The setup this one is a copy of.
     #[serde(default)]
     pub made_from: Option<SetupId>,
+    #[serde(default)]
+    pub origin: SetupOrigin,
     #[serde(flatten)]
     pub spec: SetupSpec,
 }
@@ -59,6 +61,7 @@ async fn create_setup(
         id: new.id,
         position_id,
         made_from: new.made_from,
+        origin: new.origin,
         spec: new.spec.clone(),
         created_at: Utc::now(),
         archived_at: None,
@@ -94,6 +97,7 @@ async fn edit_setup(
                 id: edit.new_id,
                 position_id: old.position_id,
                 made_from: Some(id),
+                origin: SetupOrigin::ByHand,
                 spec: edit.spec.clone(),
                 created_at: Utc::now(),
                 archived_at: None,

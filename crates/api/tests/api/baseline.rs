@@ -203,8 +203,7 @@ async fn feed_lines_and_paths_answer_on_their_own() {
     let stages = json!([{"gain_db": -3.0, "noise_figure_db": 3.0}, {"gain_db": 0.0, "noise_figure_db": 7.0}]);
     let noise = server.post("/api/calc/noise-figure", &stages).await;
     assert!((noise["noise_figure_db"].as_f64().unwrap() - 10.0).abs() < 1e-9);
-    let power =
-        json!({"source_v": 48.0, "load_w": 12.0, "length_m": 80.0, "loop_ohm_100m": 25.0, "pairs": "two"});
+    let power = json!({"source_v": 48.0, "load_w": 12.0, "length_m": 80.0, "pair_loop_ohm_100m": 50.0, "pairs": "two"});
     let power = server.post("/api/calc/ethernet-power", &power).await;
     assert!((power["voltage_v"].as_f64().unwrap() - 42.33).abs() < 0.01);
     let rural =

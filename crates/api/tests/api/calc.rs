@@ -55,9 +55,14 @@ async fn statistics_answer() {
     assert_eq!((&answer["summary"]["median"], &answer["summary"]["mad"]), (&json!(11.0), &json!(1.0)));
     assert!(answer["interval"]["low"].as_f64().unwrap() < 11.0);
     assert_eq!(calc("summary", json!({"values": []})).await.0, StatusCode::UNPROCESSABLE_ENTITY);
-    let content = json!({"figure": "download", "values": [20.0, 22.0, 24.0], "baseline": [10.0, 11.0, 12.0]});
-    let (_, answer) = calc("ratio", content).await;
+    let side = |values: [f64; 3], apart: usize| -> Value {
+        values.iter().enumerate().map(|(at, value)| json!({"sitting": at * apart, "value": value})).collect()
+    };
+    let content = |apart| json!({"figure": "download", "values": side([20.0, 22.0, 24.0], apart), "baseline": side([10.0, 11.0, 12.0], apart)});
+    let (_, answer) = calc("ratio", content(1)).await;
     assert_eq!(answer["verdict"], "clear_gain");
+    let (_, answer) = calc("ratio", content(0)).await;
+    assert_eq!(answer["verdict"], "too_few", "three tests of one hour are one sitting");
     let (_, answer) = calc("turn", json!({"from_deg": 350.0, "to_deg": 10.0})).await;
     assert_eq!(answer["turn_deg"], 20.0);
 }

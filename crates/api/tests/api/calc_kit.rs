@@ -98,11 +98,10 @@ async fn patterns_are_read_from_text_or_refused_by_line() {
     assert!(problem["errors"][0]["detail"].as_str().unwrap().starts_with("Line 4: an angle"), "{problem}");
 }
 
-/// IEEE 802.3 type 1 by hand: 44 V, 12.95 W over 100 m of 20 Ω: V = 22 + √(484 − 259) = 37 V, exactly the standard's
-/// least voltage at the device.
+/// IEEE 802.3 type 1 by hand: 44 V, 12.95 W over 100 m of a 20 Ω channel (a pair loop of 40 Ω, two wires a pole):
+/// V = 22 + √(484 − 259) = 37 V, exactly the standard's least voltage at the device.
 #[tokio::test]
 async fn power_at_the_far_end() {
-    let asked =
-        json!({"source_v": 44.0, "load_w": 12.95, "length_m": 100.0, "loop_ohm_100m": 20.0, "pairs": "two"});
+    let asked = json!({"source_v": 44.0, "load_w": 12.95, "length_m": 100.0, "pair_loop_ohm_100m": 40.0, "pairs": "two"});
     assert!((figure("ethernet-power", asked, "voltage_v").await - 37.0).abs() < 0.01);
 }

@@ -15,6 +15,7 @@ mod lte;
 mod nr;
 mod nr_table;
 mod place;
+mod widths;
 
 pub use blocks::{NR_BANDWIDTHS_MHZ, carrier_blocks, lte_resource_blocks, nr_resource_blocks};
 pub use identity::{CellIdentity, IdentityError, NodeBits};
@@ -23,6 +24,7 @@ pub use lte::{LteBand, lte_band, lte_band_of_earfcn, lte_downlink_mhz, lte_earfc
 pub use nr::{nr_arfcn, nr_band, nr_bands_of_arfcn, nr_frequency_mhz};
 pub use nr_table::NrBand;
 pub use place::{BandOverlap, BandPlace, FrequencySpan, Overlap, all_bands, band_place, overlaps_of};
+pub use widths::{UsualWidths, usual_widths, usual_widths_of};
 
 use crate::model::{Carrier, Technology};
 use serde::{Deserialize, Serialize};

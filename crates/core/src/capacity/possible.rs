@@ -5,7 +5,7 @@ use super::peak::{LTE_256QAM_OVER_64QAM, lte_peak_mbps, nr_peak_mbps};
 use super::shannon::{Direction, layered_bps_hz};
 use super::uplink::{Uplink, UplinkAssumptions, coupling_loss_db, uplink};
 use super::{Ranged, cqi};
-use crate::bands::{Duplex, band_place, carrier_blocks};
+use crate::bands::{Duplex, UsualWidths, band_place, carrier_blocks, usual_widths_of};
 use crate::metrics::careful_sinr_db;
 use crate::model::{Carrier, CarrierRole, ConnectionMode, LinkAssumptions, Technology};
 use serde::{Deserialize, Serialize};
@@ -14,12 +14,15 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct CarrierRates {
-    /// Mbit/s; `None` where SINR or width is not known.
+    /// Mbit/s; `None` where SINR, or both width and band, are not known.
     pub down_mbps: Option<Ranged>,
     /// Mbit/s; `None` where RSRP or width is not known or the carrier has no uplink.
     pub up_mbps: Option<Ranged>,
     /// Layers taken for the likely figure.
     pub layers: u8,
+    /// Widths taken where the carrier says none: the rates' ranges cover them.
+    #[serde(default)]
+    pub assumed_widths: Option<UsualWidths>,
     /// True where the gateway's transmit power limits the uplink.
     pub up_power_limited: bool,
 }
@@ -34,7 +37,7 @@ pub struct Possible {
     pub down_mbps: Option<Ranged>,
     /// One LTE and one NR carrier carry the uplink, Mbit/s.
     pub up_mbps: Option<Ranged>,
-    /// Carriers left out because their width or SINR is not known.
+    /// Carriers left out because their SINR, or both width and band, are not known.
     pub left_out: usize,
 }
 
@@ -141,9 +144,39 @@ impl Channel {
 ///
 /// Down: the attenuated Shannon bound at the careful SINR for the likely figure; the range covers the SINR's doubt,
 /// one layer more or less, and at its upper end the CQI table's efficiency where that is higher, never above the
-/// standard's peak rate. Up: from the coupling loss that RSRP implies.
+/// standard's peak rate. Up: from the coupling loss that RSRP implies. A carrier that says no width is taken to be as
+/// wide as is usual on its band: the likely width for the likely figure, the narrowest and the widest for the range.
 pub fn carrier_rates(carrier: &Carrier, assumed: &LinkAssumptions) -> CarrierRates {
-    let mut rates = CarrierRates { down_mbps: None, up_mbps: None, layers: 1, up_power_limited: false };
+    let Some(widths) = usual_widths_of(carrier) else { return rates_at_known_width(carrier, assumed) };
+    let at = |width_mhz: f64| {
+        rates_at_known_width(&Carrier { bandwidth_mhz: Some(width_mhz), ..carrier.clone() }, assumed)
+    };
+    let (narrow, likely, wide) = (at(widths.low_mhz), at(widths.likely_mhz), at(widths.high_mhz));
+    let spread = |of: fn(&CarrierRates) -> Option<Ranged>| {
+        let (narrow, likely, wide) = (of(&narrow)?, of(&likely)?, of(&wide)?);
+        let all = [narrow, likely, wide];
+        Some(Ranged {
+            low: all.iter().map(|one| one.low).fold(f64::INFINITY, f64::min),
+            likely: likely.likely,
+            high: all.iter().map(|one| one.high).fold(0.0, f64::max),
+        })
+    };
+    CarrierRates {
+        down_mbps: spread(|rates| rates.down_mbps),
+        up_mbps: spread(|rates| rates.up_mbps),
+        assumed_widths: Some(widths),
+        ..likely
+    }
+}
+
+fn rates_at_known_width(carrier: &Carrier, assumed: &LinkAssumptions) -> CarrierRates {
+    let mut rates = CarrierRates {
+        down_mbps: None,
+        up_mbps: None,
+        layers: 1,
+        assumed_widths: None,
+        up_power_limited: false,
+    };
     let Some(channel) = Channel::of(carrier, assumed) else { return rates };
     let share = channel.share;
     if let Some(sinr_db) = careful_sinr_db(carrier) {

@@ -99,7 +99,8 @@ impl Checker {
             .text("/gateway_place", &spec.gateway_place)
             .range("/azimuth_deg", spec.azimuth_deg, 0.0, 359.999, "degrees from true north")
             .range("/gateway_azimuth_deg", spec.gateway_azimuth_deg, 0.0, 359.999, "degrees from true north")
-            .range("/tilt_deg", spec.tilt_deg, -90.0, 90.0, "degrees above the horizon");
+            .range("/tilt_deg", spec.tilt_deg, -90.0, 90.0, "degrees above the horizon")
+            .range("/height_above_ground_m", spec.height_above_ground_m, 0.0, 200.0, "m above ground");
         if spec.name.chars().count() > NAME_LENGTH {
             checked.refuse(
                 "/name",

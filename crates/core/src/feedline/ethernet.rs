@@ -1,5 +1,7 @@
-//! Power over Ethernet at the far end of a cable. IEEE 802.3: 100 m limit, at most 25 Ω loop resistance in 100 m for
-//! two pairs of category 5 (12.5 Ω when powered over four); far-end voltage from the constant-power load.
+//! Power over Ethernet at the far end of a cable. IEEE 802.3: 100 m limit; cable data give the loop resistance of one
+//! pair (out on one wire, back on the other), at most 25 Ω in 100 m of category 5. Each pole of the supply uses both
+//! wires of a pair side by side, so that half of the pair loop applies when two pairs are powered (12.5 Ω in
+//! 100 m, the figure IEEE 802.3at works with), a quarter when four are. Far-end voltage from the constant-power load.
 
 use serde::{Deserialize, Serialize};
 
@@ -13,6 +15,17 @@ pub const LONGEST_M: f64 = 100.0;
 pub enum PoweredPairs {
     Two,
     Four,
+}
+
+impl PoweredPairs {
+    /// Resistance of the feed as a share of one pair's loop resistance: two conductors in parallel a pole when two pairs
+    /// are powered, four when four are (IEEE 802.3at clause 33, IEEE 802.3bt clause 145).
+    pub fn share_of_pair_loop(self) -> f64 {
+        match self {
+            Self::Two => 0.5,
+            Self::Four => 0.25,
+        }
+    }
 }
 
 /// What arrives.
@@ -40,7 +53,8 @@ pub enum PowerError {
 
 /// Voltage, current and loss at a load of constant power: V² − V_s V + P R = 0, the larger root.
 ///
-/// `loop_ohm_100m`: 25 at the most for two pairs of category 5 (IEEE 802.3), about 19 for 24 AWG.
+/// `pair_loop_ohm_100m`: loop resistance of one pair in 100 m, Ω; 25 at the most for category 5 (IEEE 802.3), about
+/// 19 for 24 AWG. `length_m`: 0..=100.
 ///
 /// # Errors
 /// [`PowerError`].
@@ -48,20 +62,16 @@ pub fn far_end(
     source_v: f64,
     load_w: f64,
     length_m: f64,
-    loop_ohm_100m: f64,
+    pair_loop_ohm_100m: f64,
     pairs: PoweredPairs,
 ) -> Result<FarEnd, PowerError> {
-    if !(source_v > 0.0 && load_w > 0.0 && loop_ohm_100m > 0.0 && length_m >= 0.0) {
+    if !(source_v > 0.0 && load_w > 0.0 && pair_loop_ohm_100m > 0.0 && length_m >= 0.0) {
         return Err(PowerError::NotPositive);
     }
     if length_m > LONGEST_M {
         return Err(PowerError::TooLong);
     }
-    let sharing = match pairs {
-        PoweredPairs::Two => 1.0,
-        PoweredPairs::Four => 0.5,
-    };
-    let resistance = loop_ohm_100m * length_m / 100.0 * sharing;
+    let resistance = pair_loop_ohm_100m * length_m / 100.0 * pairs.share_of_pair_loop();
     let under_root = source_v * source_v - 4.0 * load_w * resistance;
     if under_root < 0.0 {
         return Err(PowerError::Starves);

@@ -4,7 +4,7 @@ use super::compare::{Comparison, VersusVerdict};
 use super::evidence::SetupEvidence;
 use super::{Finding, summarise_samples};
 use crate::model::{Activity, SpeedFigure};
-use crate::stats::FEWEST_TESTS;
+use crate::stats::{FEWEST_SITTINGS, FEWEST_TESTS};
 use serde::{Deserialize, Serialize};
 
 /// The next sensible action on a stage; the screen makes it the one filled button.
@@ -35,8 +35,9 @@ pub fn log_advice(setup: Option<&SetupEvidence>) -> Advice {
         return Advice { title: Finding::NoSetup, detail: Vec::new(), next: NextAction::AddSetup };
     };
     let name = evidence.label.clone();
-    let median = |figure| super::figure_row(evidence, figure).summary.map(|summary| summary.median);
-    let downloads = super::figure_row(evidence, SpeedFigure::Download).values.len();
+    let typical = |figure| super::figure_row(evidence, figure).geometric_mean;
+    let download = super::figure_row(evidence, SpeedFigure::Download);
+    let (downloads, sittings) = (download.values.len(), download.sittings);
     let mut detail = carrier_medians(evidence);
     if evidence.samples.is_empty() && evidence.tests.is_empty() {
         return Advice { title: Finding::NothingRecorded { setup: name }, detail, next: NextAction::Record };
@@ -48,13 +49,17 @@ pub fn log_advice(setup: Option<&SetupEvidence>) -> Advice {
     let title = Finding::SetupFigures {
         setup: name.clone(),
         tests: downloads,
-        download_mbps: median(SpeedFigure::Download),
-        upload_mbps: median(SpeedFigure::Upload),
-        idle_latency_ms: median(SpeedFigure::IdleLatency),
+        sittings,
+        download_mbps: typical(SpeedFigure::Download),
+        upload_mbps: typical(SpeedFigure::Upload),
+        idle_latency_ms: typical(SpeedFigure::IdleLatency),
     };
     if downloads < FEWEST_TESTS {
         detail.insert(0, Finding::TestsMissing { setup: name, have: downloads, need: FEWEST_TESTS });
         return Advice { title, detail, next: NextAction::SpeedTest { tests: FEWEST_TESTS - downloads } };
+    }
+    if sittings < FEWEST_SITTINGS {
+        detail.insert(0, Finding::SittingsMissing { have: sittings, need: FEWEST_SITTINGS });
     }
     let next = if evidence.samples.is_empty() { NextAction::Record } else { NextAction::Compare };
     Advice { title, detail, next }
@@ -109,7 +114,7 @@ pub fn verdict_advice(comparison: &Comparison) -> Advice {
         download(row).is_some_and(|versus| versus.verdict == VersusVerdict::ClearGain)
     };
     let by_ratio = |a: &&super::ComparisonRow, b: &&super::ComparisonRow| {
-        let ratio = |row| download(row).map_or(0.0, |versus| versus.ratio);
+        let ratio = |row| download(row).map_or(0.0, |versus| versus.of.ratio);
         ratio(a).total_cmp(&ratio(b))
     };
     let leader = others.iter().filter(clear).max_by(by_ratio).or_else(|| others.iter().max_by(by_ratio));
@@ -127,7 +132,7 @@ pub fn verdict_advice(comparison: &Comparison) -> Advice {
         matches!(finding, Finding::CarrierDiffers { .. } | Finding::RadioWithoutSpeed { .. })
     });
     detail.extend(radio.cloned());
-    let ratio_of = |row: &super::ComparisonRow| download(row).map_or(0.0, |versus| versus.ratio);
+    let ratio_of = |row: &super::ComparisonRow| download(row).map_or(0.0, |versus| versus.of.ratio);
     let may_match = |row: &&super::ComparisonRow| ratio_of(row) >= MAY_MATCH * ratio_of(leader);
     let thin: Vec<Finding> = others
         .iter()
@@ -147,7 +152,11 @@ pub fn verdict_advice(comparison: &Comparison) -> Advice {
 /// The ratios of both rates with their intervals.
 fn ratio_range(row: &super::FigureRow) -> Option<Finding> {
     let versus = row.versus.filter(|_| row.figure.larger_is_better())?;
-    Some(Finding::RatioRange { figure: row.figure, ratio: versus.ratio, interval: versus.estimate?.interval })
+    Some(Finding::RatioRange {
+        figure: row.figure,
+        ratio: versus.of.ratio,
+        interval: versus.of.estimate?.interval,
+    })
 }
 
 fn figure_of(finding: &Finding) -> Option<SpeedFigure> {

@@ -115,8 +115,8 @@ fn row(network: &str, in_use: &str, views: &[SpotView]) -> NetworkRow {
             .and_then(|view| view.carriers.iter().filter_map(|one| one.class).map(|class| class.class).max()),
         possible_down_mbps: best.and_then(|view| view.possible.down_mbps),
         possible_up_mbps: best.and_then(|view| view.possible.up_mbps),
-        download_mbps: best.and_then(|view| SpotView::median(&view.download)),
-        upload_mbps: best.and_then(|view| SpotView::median(&view.upload)),
+        download_mbps: best.and_then(|view| SpotView::typical(&view.download)),
+        upload_mbps: best.and_then(|view| SpotView::typical(&view.upload)),
     }
 }
 

@@ -4,13 +4,14 @@ use super::differed::what_else_differed;
 use super::evidence::{CarrierSummary, SetupEvidence, summarise_samples};
 use super::{CellName, Finding};
 use crate::metrics::Metric;
-use crate::model::{Activity, Completion, SetupId, SpeedFigure, SpeedTestId};
+use crate::model::{Activity, Completion, SetupId, SittingId, SpeedFigure, SpeedTestId};
 use crate::stats::{
-    COVERAGE, FEWEST_TESTS, Interval, RatioEstimate, Summary, geometric_mean_interval,
-    ratio_of_geometric_means, summarise,
+    BySitting, COVERAGE, FEWEST_SITTINGS, Interval, RatioEstimate, SittingRatio, Summary,
+    geometric_mean_over_sittings, interval_over_sittings, ratio_over_sittings, summarise,
 };
 use chrono::{DateTime, Utc};
 use serde::{Deserialize, Serialize};
+use std::collections::BTreeSet;
 
 /// How a setup's figure stands against the baseline's.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -23,9 +24,9 @@ pub enum VersusVerdict {
     ClearLoss,
     /// The interval holds equality.
     CannotTell,
-    /// The difference is too small to matter.
+    /// The whole interval lies within what does not matter.
     Same,
-    /// Fewer than three tests on one side.
+    /// Fewer than three sittings on one side, and not tested in the same ones.
     TooFew,
 }
 
@@ -33,10 +34,8 @@ pub enum VersusVerdict {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Versus {
-    /// Geometric mean over geometric mean from three tests a side, else median over median.
-    pub ratio: f64,
-    /// `None` below three tests a side.
-    pub estimate: Option<RatioEstimate>,
+    #[serde(flatten)]
+    pub of: SittingRatio,
     pub verdict: VersusVerdict,
 }
 
@@ -45,6 +44,8 @@ pub struct Versus {
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct FigureValue {
     pub test_id: SpeedTestId,
+    /// The visit to one hour it was taken in.
+    pub sitting_id: Option<SittingId>,
     pub at: DateTime<Utc>,
     /// Mbit/s for rates, ms for latencies.
     pub value: f64,
@@ -57,7 +58,11 @@ pub struct FigureRow {
     pub figure: SpeedFigure,
     pub values: Vec<FigureValue>,
     pub summary: Option<Summary>,
-    /// Interval of the geometric mean, from three tests up.
+    /// The figure shown and compared: geometric mean over sittings.
+    pub geometric_mean: Option<f64>,
+    /// Visits to one hour that the tests are of.
+    pub sittings: usize,
+    /// Interval of the geometric mean, from three sittings up.
     pub interval: Option<Interval>,
     /// `None` for the baseline itself or where one side has no tests.
     pub versus: Option<Versus>,
@@ -108,20 +113,25 @@ const LATENCY_THAT_MATTERS_MS: f64 = 2.0;
 /// Differences of medians below this are not worth a sentence, dB (common practice, no source).
 const DECIBELS_THAT_MATTER: f64 = 2.0;
 
-/// Compares two lists of one figure. `None` where a list is empty.
-pub fn compare_figure(figure: SpeedFigure, values: &[f64], baseline: &[f64]) -> Option<Versus> {
-    let (here, there) = (summarise(values)?, summarise(baseline)?);
-    let Some(estimate) = ratio_of_geometric_means(values, baseline, COVERAGE) else {
-        let verdict = VersusVerdict::TooFew;
-        return Some(Versus { ratio: here.median / there.median, estimate: None, verdict });
-    };
-    let small = if figure.larger_is_better() {
-        (estimate.ratio - 1.0).abs() < RATE_SHARE_THAT_MATTERS
-    } else {
-        (here.median - there.median).abs() < LATENCY_THAT_MATTERS_MS
-    };
+fn by_sitting(values: &[FigureValue]) -> Vec<(Option<SittingId>, f64)> {
+    values.iter().map(|one| (one.sitting_id, one.value)).collect()
+}
+
+/// Compares two lists of one figure by their sittings. `None` where a list is empty.
+pub fn compare_figure<K: Ord + Copy>(
+    figure: SpeedFigure,
+    here: &BySitting<K>,
+    there: &BySitting<K>,
+) -> Option<Versus> {
+    let of = ratio_over_sittings(here, there, COVERAGE)?;
+    let Some(estimate) = of.estimate else { return Some(Versus { of, verdict: VersusVerdict::TooFew }) };
     let (low, high) = (estimate.interval.low, estimate.interval.high);
-    let verdict = if small {
+    let within_share = low >= 1.0 / (1.0 + RATE_SHARE_THAT_MATTERS) && high <= 1.0 + RATE_SHARE_THAT_MATTERS;
+    let within_ms = geometric_mean_over_sittings(there).is_some_and(|baseline_ms| {
+        (low - 1.0) * baseline_ms >= -LATENCY_THAT_MATTERS_MS
+            && (high - 1.0) * baseline_ms <= LATENCY_THAT_MATTERS_MS
+    });
+    let verdict = if within_share || !figure.larger_is_better() && within_ms {
         VersusVerdict::Same
     } else if low <= 1.0 && high >= 1.0 {
         VersusVerdict::CannotTell
@@ -130,7 +140,7 @@ pub fn compare_figure(figure: SpeedFigure, values: &[f64], baseline: &[f64]) -> 
     } else {
         VersusVerdict::ClearLoss
     };
-    Some(Versus { ratio: estimate.ratio, estimate: Some(estimate), verdict })
+    Some(Versus { of, verdict })
 }
 
 /// A setup's figure with its dots, summary and interval. Partial tests are left out: their phases were cut short.
@@ -141,14 +151,17 @@ pub fn figure_row(evidence: &SetupEvidence, figure: SpeedFigure) -> FigureRow {
         .filter(|test| test.completion == Completion::Complete)
         .filter_map(|test| {
             let value = figure.of(&test.figures)?;
-            Some(FigureValue { test_id: test.id, at: test.started_at, value })
+            Some(FigureValue { test_id: test.id, sitting_id: test.sitting_id, at: test.started_at, value })
         })
         .collect();
     let numbers: Vec<f64> = values.iter().map(|dot| dot.value).collect();
+    let grouped = by_sitting(&values);
     FigureRow {
         figure,
         summary: summarise(&numbers),
-        interval: geometric_mean_interval(&numbers, COVERAGE),
+        geometric_mean: geometric_mean_over_sittings(&grouped),
+        sittings: grouped.iter().map(|(sitting, _)| sitting).collect::<BTreeSet<_>>().len(),
+        interval: interval_over_sittings(&grouped, COVERAGE),
         versus: None,
         values,
     }
@@ -162,10 +175,9 @@ pub fn compare(baseline: &SetupEvidence, others: &[SetupEvidence], zone: chrono_
     for other in others {
         let mut row = describe(other);
         for figure in &mut row.figures {
-            let there = &rows[0].figures.iter().find(|base| base.figure == figure.figure);
-            let base: Vec<f64> = there.iter().flat_map(|base| &base.values).map(|dot| dot.value).collect();
-            let here: Vec<f64> = figure.values.iter().map(|dot| dot.value).collect();
-            figure.versus = compare_figure(figure.figure, &here, &base);
+            let there = rows[0].figures.iter().find(|base| base.figure == figure.figure);
+            let base = there.map_or(&[][..], |base| &base.values);
+            figure.versus = compare_figure(figure.figure, &by_sitting(&figure.values), &by_sitting(base));
         }
         row.carrier_differences = carrier_differences(&row.carriers, &rows[0].carriers);
         row.findings.extend(findings_against(&row, &rows[0]));
@@ -233,7 +245,7 @@ fn findings_against(row: &ComparisonRow, base: &ComparisonRow) -> Vec<Finding> {
     let mut findings = Vec::new();
     for figure in &row.figures {
         let base_figure = base.figures.iter().find(|other| other.figure == figure.figure);
-        findings.extend(figure_finding(row, figure, base, base_figure.map_or(0, |other| other.values.len())));
+        findings.extend(figure_finding(row, figure, base, base_figure.map_or(0, |other| other.sittings)));
     }
     let widest = row
         .carrier_differences
@@ -269,8 +281,8 @@ fn figure_finding(
         let missing = if figure.values.is_empty() { setup } else { baseline };
         return main.then_some(Finding::NotMeasured { setup: missing, figure: kind });
     };
-    let ratio = versus.ratio;
-    match (versus.verdict, versus.estimate) {
+    let ratio = versus.of.ratio;
+    match (versus.verdict, versus.of.estimate) {
         (VersusVerdict::ClearGain, Some(estimate)) => {
             Some(Finding::ClearGain { setup, baseline, figure: kind, ratio, interval: estimate.interval })
         }
@@ -285,9 +297,9 @@ fn figure_finding(
             setup,
             baseline,
             figure: kind,
-            have: figure.values.len(),
+            have: figure.sittings,
             baseline_has,
-            need: FEWEST_TESTS,
+            need: FEWEST_SITTINGS,
             ratio: ratio.is_finite().then_some(ratio),
         }),
         _ => None,
@@ -302,9 +314,9 @@ fn radio_without_speed(row: &ComparisonRow) -> Option<Finding> {
         .iter()
         .filter(|difference| difference.metric == Metric::Sinr)
         .max_by(|a, b| a.difference_db.total_cmp(&b.difference_db))?;
-    (best.difference_db >= 3.0 && download.ratio < 0.8).then_some(Finding::RadioWithoutSpeed {
+    (best.difference_db >= 3.0 && download.of.ratio < 0.8).then_some(Finding::RadioWithoutSpeed {
         cell: best.cell,
         sinr_difference_db: best.difference_db,
-        download_ratio: download.ratio,
+        download_ratio: download.of.ratio,
     })
 }

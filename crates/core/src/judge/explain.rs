@@ -48,6 +48,7 @@ pub fn explain(carrier: &Carrier, rates: CarrierRates) -> ExplainedCarrier {
     if let (false, Some(channel)) = (band_guess.is_empty(), carrier.channel) {
         findings.push(Finding::BandGuessed { channel, fits: band_guess.clone() });
     }
+    findings.extend(rates.assumed_widths.map(|widths| Finding::WidthAssumed { cell, widths }));
     findings.extend(oddities(carrier).into_iter().map(|oddity| Finding::Odd { cell, oddity }));
     for metric in [Metric::Rsrp, Metric::Sinr] {
         findings.extend(carrier.value(metric).and_then(|value| metric_means(metric, value)));

@@ -1,5 +1,6 @@
 //! What was found, as kinds with typed values.
 
+use crate::bands::UsualWidths;
 use crate::capacity::Ranged;
 use crate::metrics::{Class, Limit, Oddity};
 use crate::model::{Activity, ConnectionMode, Instrument, Metric, Source, SpeedFigure, Technology};
@@ -36,10 +37,13 @@ pub enum Finding {
     NothingRecorded { setup: String },
     /// The setup has samples but too few tests to compare.
     TestsMissing { setup: String, have: usize, need: usize },
-    /// A setup's own figures in short.
+    /// Tests of one hour say little of the next.
+    SittingsMissing { have: usize, need: usize },
+    /// A setup's own figures in short: geometric means over sittings.
     SetupFigures {
         setup: String,
         tests: usize,
+        sittings: usize,
         download_mbps: Option<f64>,
         upload_mbps: Option<f64>,
         idle_latency_ms: Option<f64>,
@@ -77,9 +81,9 @@ pub enum Finding {
         interval: Interval,
         scatter: f64,
     },
-    /// The figures agree closely enough that it does not matter.
+    /// The whole interval lies within what does not matter.
     Same { setup: String, baseline: String, figure: SpeedFigure, ratio: f64 },
-    /// Too few tests on one side.
+    /// Too few sittings on one side.
     TooFew {
         setup: String,
         baseline: String,
@@ -119,6 +123,8 @@ pub enum Finding {
     // One carrier explained.
     /// The page names no band; its channel number fits these.
     BandGuessed { channel: u32, fits: Vec<String> },
+    /// The page names no width; what is usual on the band is taken.
+    WidthAssumed { cell: CellName, widths: UsualWidths },
     /// Numbers that do not go together.
     Odd { cell: CellName, oddity: Oddity },
     /// A value's class and what is missing to the next.

@@ -28,7 +28,7 @@ pub enum Answer {
 /// A reason, with the setup whose numbers it rests on.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct Reason {
+pub struct GoNoGoReason {
     pub finding: Finding,
     pub setup_id: Option<SetupId>,
 }
@@ -40,7 +40,7 @@ pub struct GoNoGo {
     pub answer: Answer,
     /// The sentence on top.
     pub title: Finding,
-    pub reasons: Vec<Reason>,
+    pub reasons: Vec<GoNoGoReason>,
     pub outlooks: Vec<OutdoorOutlook>,
     /// What measurement would change this answer.
     pub would_change: Vec<Finding>,
@@ -113,7 +113,7 @@ pub fn go_no_go(spots: &[SpotView], assumed: &OutdoorAssumptions, link: &LinkAss
 
 /// How good a spot is: measured download, else possible.
 fn worth(spot: &SpotView) -> f64 {
-    SpotView::median(&spot.download).or(spot.possible.down_mbps.map(|range| range.likely)).unwrap_or(0.0)
+    SpotView::typical(&spot.download).or(spot.possible.down_mbps.map(|range| range.likely)).unwrap_or(0.0)
 }
 
 /// RSRP outside less inside, dB: the middle of the bands heard at both.
@@ -134,12 +134,12 @@ fn outdoor_gain_db(outside: &SpotView, inside: &SpotView) -> Option<f64> {
 
 struct Reasons {
     setup: SetupId,
-    found: Vec<Reason>,
+    found: Vec<GoNoGoReason>,
 }
 
 impl Reasons {
     fn add(&mut self, finding: Finding) {
-        self.found.push(Reason { finding, setup_id: Some(self.setup) });
+        self.found.push(GoNoGoReason { finding, setup_id: Some(self.setup) });
     }
 
     fn has(&self, kind: impl Fn(&Finding) -> bool) -> bool {
@@ -173,7 +173,7 @@ impl Reasons {
             let times = Ranged { low: 1.0 / share.high, likely: 1.0 / share.likely, high: 1.0 / share.low };
             self.add(Finding::LoadLimited { times, tests: from.download.values.len() });
         }
-        let upload = SpotView::median(&from.upload).or(from.possible.up_mbps.map(|range| range.likely));
+        let upload = SpotView::typical(&from.upload).or(from.possible.up_mbps.map(|range| range.likely));
         let power_limited = from.carriers.iter().any(|one| one.rates.up_power_limited);
         if let Some(upload_mbps) = upload.filter(|rate| *rate < POOR_UPLOAD_MBPS && power_limited) {
             self.add(Finding::UplinkLimited { upload_mbps });
@@ -182,13 +182,13 @@ impl Reasons {
         {
             let finding =
                 Finding::IndoorLoss { inside: from.name.clone(), outside: outside.name.clone(), gained_db };
-            self.found.push(Reason { finding, setup_id: Some(outside.setup_id) });
+            self.found.push(GoNoGoReason { finding, setup_id: Some(outside.setup_id) });
         }
     }
 }
 
 /// Bands that only other spots hear: outside they would come on top of what the outlooks count.
-fn more_bands(spots: &[SpotView], from: &SpotView) -> Option<Reason> {
+fn more_bands(spots: &[SpotView], from: &SpotView) -> Option<GoNoGoReason> {
     let bands_of = |spot: &SpotView| -> BTreeSet<String> {
         let name = |one: &super::ExplainedCarrier| Some(band_name(one.cell.technology, one.cell.band?));
         spot.carriers.iter().filter_map(name).collect()
@@ -204,7 +204,7 @@ fn more_bands(spots: &[SpotView], from: &SpotView) -> Option<Reason> {
         }
     }
     let setup_id = hearing.first().map(|spot| spot.setup_id);
-    (!bands.is_empty()).then(|| Reason {
+    (!bands.is_empty()).then(|| GoNoGoReason {
         finding: Finding::MoreBandsElsewhere {
             bands: bands.into_iter().collect(),
             spots: hearing.iter().map(|spot| spot.name.clone()).collect(),
@@ -243,8 +243,13 @@ fn would_change(from: &SpotView, has_outdoor_spot: bool) -> Vec<Finding> {
     if !has_outdoor_spot {
         findings.push(Finding::WantsOutdoorSpot);
     }
-    if from.possible.left_out > 0 {
-        findings.push(Finding::WantsBandwidth { carriers: from.possible.left_out });
+    let without_width = from
+        .carriers
+        .iter()
+        .filter(|one| one.carrier.bandwidth_mhz.is_none() && one.careful_sinr_db.is_some())
+        .count();
+    if without_width > 0 {
+        findings.push(Finding::WantsBandwidth { carriers: without_width });
     }
     if from.download_share.is_some_and(|share| share.likely < LOAD_LIMITED_SHARE) {
         findings.push(Finding::WantsOtherHour);

@@ -26,7 +26,7 @@ pub use compare::{
 pub use evidence::{CarrierSummary, RadioSummary, SetupEvidence, summarise_samples};
 pub use explain::{ExplainedCarrier, explain};
 pub use finding::{CellName, Finding, HourSpan, Said};
-pub use go::{Answer, GoNoGo, Reason, go_no_go};
+pub use go::{Answer, GoNoGo, GoNoGoReason, go_no_go};
 pub use outdoor::{OutdoorOutlook, entry_loss_db, heard_outdoors, outlooks, signal_change_db};
 pub use spot::{SpotEvidence, SpotView, spot_views};
 pub use stages::{Planned, SetupTally, Stage, StageState, StageStatus, stage_states};

@@ -159,8 +159,8 @@ fn outlook(
             likely: sinr_change(&likely),
             high: sinr_change(&high),
         },
-        download_mbps: expected(SpotView::median(&spot.download), likely_rates.down_mbps, download_ratio),
-        upload_mbps: expected(SpotView::median(&spot.upload), likely_rates.up_mbps, upload_ratio),
+        download_mbps: expected(SpotView::typical(&spot.download), likely_rates.down_mbps, download_ratio),
+        upload_mbps: expected(SpotView::typical(&spot.upload), likely_rates.up_mbps, upload_ratio),
         download_ratio,
         upload_ratio,
     }

@@ -3,6 +3,7 @@
 use super::compare::{FigureRow, figure_row};
 use super::evidence::{SetupEvidence, summarise_samples};
 use super::explain::{ExplainedCarrier, explain};
+use crate::bands::usual_widths_of;
 use crate::capacity::Ranged;
 use crate::capacity::possible::{Possible, measured_share, possible};
 use crate::metrics::flag_oddities;
@@ -50,9 +51,9 @@ pub struct SpotView {
 }
 
 impl SpotView {
-    /// Median of a figure, if it was measured.
-    pub fn median(row: &FigureRow) -> Option<f64> {
-        row.summary.map(|summary| summary.median)
+    /// A figure's geometric mean over sittings, if it was measured.
+    pub fn typical(row: &FigureRow) -> Option<f64> {
+        row.geometric_mean
     }
 
     /// The carrier that moves the most bits, by width.
@@ -94,7 +95,9 @@ fn view(
     let samples = best_traffic(&evidence.samples);
     let mode = commonest_mode(&samples);
     let mut carriers = typical_carriers(&samples);
-    let width = |carrier: &Carrier| carrier.bandwidth_mhz.unwrap_or(0.0);
+    let width = |carrier: &Carrier| {
+        carrier.bandwidth_mhz.or_else(|| Some(usual_widths_of(carrier)?.likely_mhz)).unwrap_or(0.0)
+    };
     carriers.sort_by(|a, b| width(b).total_cmp(&width(a)));
     let possible = possible(&carriers, mode, assumed);
     let explained =
@@ -114,8 +117,8 @@ fn view(
         tests: download.values.len().max(upload.values.len()),
         mode,
         carriers: explained,
-        download_share: measured_share(SpotView::median(&download), possible.down_mbps),
-        upload_share: measured_share(SpotView::median(&upload), possible.up_mbps),
+        download_share: measured_share(SpotView::typical(&download), possible.down_mbps),
+        upload_share: measured_share(SpotView::typical(&upload), possible.up_mbps),
         idle_latency: figure_row(evidence, SpeedFigure::IdleLatency),
         possible,
         download,

@@ -5,7 +5,7 @@ use super::resolve::Resolved;
 use crate::antenna::pattern::{Pattern, measured_below_db};
 use crate::feedline::cable::cable_loss_db;
 use crate::feedline::joint::Connector;
-use crate::feedline::noise::{Stage, cascade_noise_figure_db};
+use crate::feedline::noise::{CascadeStage, cascade_noise_figure_db};
 use crate::model::{AntennaSpec, ArrestorSpec, PartSpec};
 use serde::{Deserialize, Serialize};
 
@@ -118,8 +118,8 @@ pub fn budget(kit: &Resolved, frequency_mhz: f64, temperature_c: f64, stock_gain
         kit.looks().map_or(Some(stock_gain_dbi), |antenna| gain_at_dbi(antenna, frequency_mhz));
     let gateway = kit.gateway.map(|(_, gateway)| gateway);
     let receiver = gateway.map_or(crate::metrics::NOISE_FIGURE_DB, |gateway| gateway.noise_figure_db);
-    let mut stages: Vec<Stage> = steps.iter().map(|step| Stage::loss(step.loss_db)).collect();
-    stages.push(Stage { gain_db: 0.0, noise_figure_db: receiver });
+    let mut stages: Vec<CascadeStage> = steps.iter().map(|step| CascadeStage::loss(step.loss_db)).collect();
+    stages.push(CascadeStage { gain_db: 0.0, noise_figure_db: receiver });
     let net_gain_dbi = antenna_gain_dbi.map(|gain| gain - feed_loss_db);
     Budget {
         frequency_mhz,

@@ -43,7 +43,7 @@ pub enum Caution {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "step", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub enum Step {
+pub enum JobStep {
     CheckParts,
     Baseline,
     NumberLeads { leads: u8 },
@@ -94,7 +94,7 @@ pub enum Tool {
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct JobPlan {
     pub tools: Vec<Tool>,
-    pub steps: Vec<Step>,
+    pub steps: Vec<JobStep>,
     pub cautions: Vec<Caution>,
 }
 
@@ -174,38 +174,38 @@ fn cautions(kit: &Resolved, found: &Assessment, settings: &KitSettings, height_m
     list
 }
 
-fn steps(kit: &Resolved, found: &Assessment) -> Vec<Step> {
-    let mut steps = vec![Step::CheckParts, Step::Baseline];
+fn steps(kit: &Resolved, found: &Assessment) -> Vec<JobStep> {
+    let mut steps = vec![JobStep::CheckParts, JobStep::Baseline];
     let leads = found.chain.leads;
     if kit.antenna.is_some() && leads > 0 {
-        steps.push(Step::NumberLeads { leads });
+        steps.push(JobStep::NumberLeads { leads });
     }
     if kit.looks().is_some() && (drills(kit) || found.in_open) {
-        steps.push(Step::TryFirst);
+        steps.push(JobStep::TryFirst);
     }
     if opened(kit) {
-        steps.push(Step::OpenDevice);
+        steps.push(JobStep::OpenDevice);
     }
     if let Some((part, mount)) = kit.mount {
-        steps.push(Step::FixMount { mount: mount.mount, name: part.name.clone() });
+        steps.push(JobStep::FixMount { mount: mount.mount, name: part.name.clone() });
         if mount.pole_mm > 0.0 {
-            steps.push(Step::Clamp { pole_mm: mount.pole_mm });
+            steps.push(JobStep::Clamp { pole_mm: mount.pole_mm });
         }
     }
     if found.mount == Mount::Window && kit.looks().is_some() {
-        steps.push(Step::StickToGlass);
+        steps.push(JobStep::StickToGlass);
     }
     if kit.kit.antenna_count == 2 && kit.antenna.is_some_and(|(_, antenna)| antenna.elements == 1) {
-        steps.push(Step::CrossPair);
+        steps.push(JobStep::CrossPair);
     }
     match kit.kit.passage {
-        Passage::Hole { diameter_mm } => steps.push(Step::DrillHole { diameter_mm }),
-        Passage::Window => steps.push(Step::PassWindow),
+        Passage::Hole { diameter_mm } => steps.push(JobStep::DrillHole { diameter_mm }),
+        Passage::Window => steps.push(JobStep::PassWindow),
         Passage::None => {}
     }
     for link in &kit.chain {
         if let PartSpec::FeedLine(line) = &link.part.spec {
-            steps.push(Step::LayCable {
+            steps.push(JobStep::LayCable {
                 length_m: link.placed.length_m.unwrap_or(0.0),
                 bend_radius_mm: Some(line.cable.cable().bend_radius_mm),
                 drip_loop: found.in_open,
@@ -213,32 +213,32 @@ fn steps(kit: &Resolved, found: &Assessment) -> Vec<Step> {
         }
     }
     if let (Some(_), Some(_), Some(length_m)) = (kit.unit(), kit.ethernet, kit.kit.ethernet_m) {
-        steps.push(Step::LayEthernet { length_m });
+        steps.push(JobStep::LayEthernet { length_m });
     }
     if has(found, |one| matches!(one, KitFinding::BondArrestor)) {
-        steps.push(Step::Arrestor);
+        steps.push(JobStep::Arrestor);
     }
     if let Some(plan) = found.port_maps.first().filter(|plan| !plan.links.is_empty()) {
         if has(found, |one| matches!(one, KitFinding::Fragile { .. })) {
-            steps.push(Step::Pigtail);
+            steps.push(JobStep::Pigtail);
         }
-        steps.push(Step::Plug { links: plan.links.clone() });
+        steps.push(JobStep::Plug { links: plan.links.clone() });
     }
     if kit.antenna.is_some() && kit.gateway.is_some_and(|(_, gateway)| gateway.switch == PortSwitch::Manual) {
-        steps.push(Step::SwitchPorts);
+        steps.push(JobStep::SwitchPorts);
     }
     if kit.unit().is_some() {
-        steps.push(Step::FeedPower);
+        steps.push(JobStep::FeedPower);
     }
-    steps.push(Step::RestartAndRead);
+    steps.push(JobStep::RestartAndRead);
     if kit.looks().is_some() {
-        steps.push(Step::AimAndTest);
+        steps.push(JobStep::AimAndTest);
     }
     let joints = found.chain.joints.iter().filter(|joint| joint.outdoors).count() * usize::from(leads);
     if joints > 0 {
-        steps.push(Step::Tape { joints });
+        steps.push(JobStep::Tape { joints });
     }
-    steps.push(Step::WriteDown);
+    steps.push(JobStep::WriteDown);
     steps
 }
 

@@ -113,8 +113,8 @@ pub fn scene(
         base_spot: base.map(|spot| spot.name.clone()),
         base_down_mbps: base.and_then(|spot| spot.possible.down_mbps).map(|range| range.likely),
         base_up_mbps: base.and_then(|spot| spot.possible.up_mbps).map(|range| range.likely),
-        measured_down_mbps: base.and_then(|spot| SpotView::median(&spot.download)),
-        measured_up_mbps: base.and_then(|spot| SpotView::median(&spot.upload)),
+        measured_down_mbps: base.and_then(|spot| SpotView::typical(&spot.download)),
+        measured_up_mbps: base.and_then(|spot| SpotView::typical(&spot.upload)),
         settings: settings.clone(),
     }
 }

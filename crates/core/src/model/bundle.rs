@@ -2,7 +2,7 @@
 
 use super::{
     Attachment, Backdrop, BandRound, Kit, Landmark, Mast, Obstacle, Part, Position, Run, Sample, Setup, Site,
-    SiteSettings, SpeedTest, Sweep, SweepPhoto, SweepStop, TerrainTile, Trial,
+    SiteSettings, Sitting, SpeedTest, Sweep, SweepPhoto, SweepStop, TerrainTile, Trial,
 };
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
@@ -11,7 +11,7 @@ use serde::{Deserialize, Deserializer, Serialize, Serializer};
 /// Name of the format, the same in every version.
 pub const BUNDLE_FORMAT: &str = "open-beacon-site";
 /// Version of the format this program writes.
-pub const BUNDLE_VERSION: u32 = 1;
+pub const BUNDLE_VERSION: u32 = 2;
 
 /// A site with everything recorded on it.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -27,6 +27,9 @@ pub struct SiteBundle {
     pub runs: Vec<Run>,
     pub samples: Vec<Sample>,
     pub speed_tests: Vec<SpeedTest>,
+    /// Visits to one hour that the tests are of; from version 2 on.
+    #[serde(default)]
+    pub sittings: Vec<Sitting>,
     pub attachments: Vec<AttachmentFile>,
     /// Kits considered or bought.
     #[serde(default)]

@@ -33,6 +33,8 @@ id! {
     PositionId,
     /// Identifies a [`super::Setup`].
     SetupId,
+    /// Identifies a [`super::Sitting`].
+    SittingId,
     /// Identifies a [`super::Run`].
     RunId,
     /// Identifies a [`super::Sample`].

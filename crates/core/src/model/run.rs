@@ -1,6 +1,6 @@
-//! A run: one sitting on one setup under stated conditions.
+//! A run: what was taken on one setup at one go, under stated conditions.
 
-use super::{AttachmentId, RunId, SetupId};
+use super::{AttachmentId, RoundId, RunId, SetupId, TrialId};
 use chrono::{DateTime, Utc};
 use serde::{Deserialize, Serialize};
 
@@ -67,7 +67,19 @@ pub struct Conditions {
     pub notes: String,
 }
 
-/// One sitting on one setup. Its samples and speed tests are kept beside it.
+/// What a run was taken for.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(tag = "kind", rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum RunContext {
+    /// A recording, or entered by hand.
+    #[default]
+    Log,
+    /// A visit to a choice of bands in a round of trials.
+    BandVisit { round_id: RoundId, trial_id: TrialId },
+}
+
+/// What was taken on one setup at one go. Its samples and speed tests are kept beside it.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Run {
@@ -92,6 +104,8 @@ pub struct Run {
     pub refresh_period_s: Option<f64>,
     #[serde(default)]
     pub conditions: Conditions,
+    #[serde(default)]
+    pub context: RunContext,
     #[serde(default)]
     pub archived_at: Option<DateTime<Utc>>,
 }

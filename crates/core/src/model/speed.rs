@@ -1,6 +1,6 @@
 //! A speed test: real bytes moved, with latency idle and under load.
 
-use super::{Completion, RunId, Source, SpeedTestId};
+use super::{Completion, RunId, SittingId, Source, SpeedTestId};
 use chrono::{DateTime, Utc};
 use serde::{Deserialize, Serialize};
 
@@ -10,6 +10,9 @@ use serde::{Deserialize, Serialize};
 pub struct SpeedTest {
     pub id: SpeedTestId,
     pub run_id: RunId,
+    /// The visit to one hour that it is of; given by its time where nothing says it.
+    #[serde(default)]
+    pub sitting_id: Option<SittingId>,
     pub started_at: DateTime<Utc>,
     pub source: Source,
     pub completion: Completion,

@@ -1,8 +1,8 @@
 //! Trials: which bands the gateway may use, tried one choice after the other, and how it is told.
 
 use super::{
-    AskMethod, BandName, Carrier, Named, Reading, RoundId, SendAs, SetupId, SiteId, SpeedFigures, Technology,
-    TrialId,
+    AskMethod, BandName, Carrier, Named, Reading, RoundId, RunId, SendAs, SetupId, SiteId, SpeedFigures,
+    Technology, TrialId,
 };
 use chrono::{DateTime, Utc};
 use serde::{Deserialize, Serialize};
@@ -250,6 +250,10 @@ pub struct Trial {
     pub outcome: TrialOutcome,
     #[serde(default)]
     pub reason: Option<String>,
+    /// The run that holds its readings and tests, under a setup with this choice as its lock; none where the round
+    /// was of no setup.
+    #[serde(default)]
+    pub run_id: Option<RunId>,
     /// Independent samples read before the tests.
     #[serde(default)]
     pub samples: Vec<Reading>,

@@ -7,10 +7,15 @@ mod summary;
 
 pub use blocks::{BlockFit, BlockValue, block_fit};
 pub use power::tests_a_side;
-pub use ratio::{RatioEstimate, ratio_of_geometric_means};
+pub use ratio::{
+    BySitting, RatioEstimate, SittingRatio, geometric_mean_over_sittings, interval_over_sittings,
+    ratio_of_geometric_means, ratio_over_sittings,
+};
 pub use summary::{Interval, Summary, geometric_mean_interval, median, quantile, summarise};
 
 /// Coverage of every interval shown, as a share.
 pub const COVERAGE: f64 = 0.90;
 /// Fewer repeats than this a side cannot carry a comparison.
 pub const FEWEST_TESTS: usize = 3;
+/// Fewer sittings than this a side cannot carry a comparison, unless both sides were tested in each.
+pub const FEWEST_SITTINGS: usize = 3;

@@ -4,14 +4,14 @@
 use super::antenna::{Aim, AimAntenna};
 use super::route::{Around, Ends, PathLoss, Route};
 use crate::antenna::pattern::Pattern;
-use crate::bands::{band_place, carrier_blocks, carrier_frequency_mhz};
+use crate::bands::{band_place, carrier_blocks, carrier_frequency_mhz, usual_widths};
 use crate::capacity::Ranged;
 use crate::capacity::uplink::UplinkAssumptions;
 use crate::geo::geodesic::{ORDINARY_K, elevation_angle_deg};
 use crate::geo::{GeoPoint, turn_deg};
 use crate::judge::entry_loss_db;
 use crate::metrics::{db_to_linear, limits, linear_to_db};
-use crate::model::{Carrier, CarrierRole, Mast, MastCell, Mount, Obstacle, SiteSettings, Technology};
+use crate::model::{Carrier, CarrierRole, Mast, MastCell, Mount, Obstacle, SiteSettings};
 use crate::propagation::p2040::{sheet_loss_db, usual_m};
 use crate::terrain::Ground;
 use std::collections::HashMap;
@@ -36,21 +36,10 @@ pub fn carrier_of(cell: &MastCell) -> Option<Carrier> {
     let mut carrier = Carrier::empty(cell.technology, CarrierRole::Unknown);
     carrier.band = Some(name.band);
     carrier.channel = cell.channel;
-    carrier.bandwidth_mhz = Some(cell.bandwidth_mhz.unwrap_or(usual_bandwidth_mhz(&name)));
+    carrier.bandwidth_mhz =
+        cell.bandwidth_mhz.or_else(|| Some(usual_widths(name.technology, name.band)?.likely_mhz));
     carrier.pci = cell.pci;
     Some(carrier)
-}
-
-/// Width of a carrier that says none, MHz (common practice, no source).
-fn usual_bandwidth_mhz(name: &crate::model::BandName) -> f64 {
-    let low = band_place(name.technology, name.band)
-        .and_then(|place| place.downlink)
-        .is_some_and(|span| span.high_mhz < 1000.0);
-    match (low, name.technology) {
-        (true, _) => 10.0,
-        (false, Technology::Lte) => 20.0,
-        (false, Technology::Nr) => 80.0,
-    }
 }
 
 /// Middle of a cell's carrier, MHz: by its channel, else the middle of its band.

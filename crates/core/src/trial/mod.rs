@@ -23,3 +23,4 @@ pub mod order;
 pub mod plan;
 pub mod say;
 pub mod score;
+pub mod visit;

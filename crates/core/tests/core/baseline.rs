@@ -292,7 +292,7 @@ fn phones_are_scouts_and_gateways_decide() {
 #[test]
 fn shares_need_both_a_measurement_and_a_possible_rate() {
     let mut bare = lte(3, 1, -90.0, 15.0);
-    bare.bandwidth_mhz = None;
+    (bare.bandwidth_mhz, bare.band) = (None, None);
     assert_eq!(shares(&[spot(1, Mount::Indoor, "", &[bare], &[30.0], 5.0)]), (None, None));
     let (down, up) = shares(&[spot(1, Mount::Indoor, "", &[lte(3, 1, -90.0, 15.0)], &[30.0], 5.0)]);
     assert!(down.is_some() && up.is_some());

@@ -202,6 +202,7 @@ fn networks_and_directions_are_told_with_their_doubt() {
 #[test]
 fn other_instruments_are_named_in_a_comparison() {
     let run = |n: u128, instrument| Run {
+        context: RunContext::Log,
         id: RunId(id(n)),
         setup_id: SetupId(id(1)),
         source: Source::Live,
@@ -231,6 +232,7 @@ fn evidence_of_one_network_leaves_the_others_out() {
     let mut both = evidence("Sill", &[20.0, 30.0]);
     let mut run = |n: u128, network: &str| {
         both.runs.push(Run {
+            context: RunContext::Log,
             id: RunId(id(n)),
             setup_id: both.setup_id,
             source: Source::Typed,

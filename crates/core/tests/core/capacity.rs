@@ -1,4 +1,5 @@
 use crate::samples::{lte, nr};
+use open_beacon_core::bands::{all_bands, usual_widths, usual_widths_of};
 use open_beacon_core::capacity::constellation::{buys, symbols};
 use open_beacon_core::capacity::cqi::{CqiTable, row_at, threshold_db};
 use open_beacon_core::capacity::duplex::{PatternError, lte_tdd_share, nr_tdd_share};
@@ -7,7 +8,7 @@ use open_beacon_core::capacity::peak::{lte_peak_mbps, nr_peak_mbps};
 use open_beacon_core::capacity::possible::*;
 use open_beacon_core::capacity::shannon::{Direction, efficiency_bps_hz, layered_bps_hz};
 use open_beacon_core::capacity::uplink::{coupling_loss_db, uplink};
-use open_beacon_core::model::{CarrierRole, ConnectionMode, LinkAssumptions, Technology};
+use open_beacon_core::model::{Carrier, CarrierRole, ConnectionMode, LinkAssumptions, Technology};
 use proptest::prelude::*;
 
 /// TS 36.213 tables 7.2.3-1 and -2, TS 38.214 tables 5.2.2.1-2 and -3: efficiency is bits a symbol times code rate,
@@ -103,7 +104,7 @@ fn mid_band_carries_down_and_low_band_carries_up() {
 fn what_is_not_known_is_left_out_not_guessed() {
     let assumed = LinkAssumptions::default();
     let mut carrier = lte(3, 1, -90.0, 10.0);
-    carrier.bandwidth_mhz = None;
+    (carrier.bandwidth_mhz, carrier.band, carrier.channel) = (None, None, None);
     let all = possible(&[carrier, nr(78, 2, -90.0, 15.0)], ConnectionMode::Nsa, &assumed);
     assert_eq!(all.left_out, 1);
     assert_eq!(all.carriers[0].down_mbps, None);
@@ -178,4 +179,44 @@ proptest! {
             prop_assert!((found.rate_mbps - one_by_one).abs() < 1e-9 * one_by_one.max(1.0), "{found:?} {one_by_one}");
         }
     }
+}
+
+/// A page without a width still gives a verdict: the usual widths of the band are the range, and it is said.
+#[test]
+fn a_carrier_without_a_width_is_as_wide_as_is_usual() {
+    let assumed = LinkAssumptions::default();
+    let known = |carrier: &Carrier, mhz: f64| {
+        carrier_rates(&Carrier { bandwidth_mhz: Some(mhz), ..carrier.clone() }, &assumed).down_mbps.unwrap()
+    };
+    for mut carrier in
+        [lte(3, 1, -90.0, 12.0), lte(20, 1, -90.0, 12.0), nr(78, 1, -90.0, 15.0), nr(28, 1, -90.0, 15.0)]
+    {
+        carrier.bandwidth_mhz = None;
+        let rates = carrier_rates(&carrier, &assumed);
+        let (found, widths) = (rates.down_mbps.unwrap(), rates.assumed_widths.unwrap());
+        assert_eq!(found.likely, known(&carrier, widths.likely_mhz).likely);
+        assert_eq!(found.low, known(&carrier, widths.low_mhz).low);
+        assert_eq!(found.high, known(&carrier, widths.high_mhz).high);
+        assert!(rates.up_mbps.is_some(), "{carrier:?}");
+        carrier.band = None;
+        let by_channel = usual_widths_of(&carrier);
+        assert_eq!(by_channel.is_some(), carrier.channel.is_some());
+    }
+    assert_eq!(usual_widths_of(&nr(78, 1, -90.0, 15.0)), None, "a width that is known is not assumed");
+}
+
+/// TS 36.101 table 5.6.1-1 and TS 38.101-1 table 5.3.5-1: what is usual is allowed on the band.
+#[test]
+fn usual_widths_are_allowed_widths() {
+    for technology in [Technology::Lte, Technology::Nr] {
+        for place in all_bands(technology).iter().filter(|place| !place.bandwidths_mhz.is_empty()) {
+            let usual = usual_widths(technology, place.band).unwrap();
+            for width in [usual.low_mhz, usual.likely_mhz, usual.high_mhz] {
+                assert!(place.bandwidths_mhz.contains(&width), "{}: {width}", place.name);
+            }
+            assert!(usual.low_mhz <= usual.likely_mhz && usual.likely_mhz <= usual.high_mhz, "{usual:?}");
+        }
+    }
+    // n7 is paired spectrum of 70 MHz: no carrier of 80 (from memory: usually 20).
+    assert_eq!(usual_widths(Technology::Nr, 7).unwrap().likely_mhz, 20.0);
 }

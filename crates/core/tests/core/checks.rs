@@ -48,18 +48,17 @@ fn a_gateway_is_a_web_address_or_a_modem_with_its_port() {
 fn ports_are_numbered_once() {
     let link = |lead| PortLink { lead, port: "EXT".into() };
     let spec = SetupSpec {
-        name: String::new(),
-        antenna: AntennaSwitch::External,
         azimuth_deg: Some(360.0),
         tilt_deg: Some(91.0),
-        gateway_place: String::new(),
-        gateway_azimuth_deg: None,
+        height_above_ground_m: Some(201.0),
         ports: vec![link(1), link(1), link(9)],
-        kit_note: String::new(),
-        lock_note: String::new(),
+        ..SetupSpec::on(AntennaSwitch::External)
     };
     let found = pointers(Checker::default().setup(&spec));
-    assert_eq!(found, ["/azimuth_deg", "/tilt_deg", "/ports/1/lead", "/ports/2/lead"]);
+    assert_eq!(
+        found,
+        ["/azimuth_deg", "/tilt_deg", "/height_above_ground_m", "/ports/1/lead", "/ports/2/lead"]
+    );
 }
 
 #[test]

@@ -5,17 +5,67 @@ use open_beacon_core::model::*;
 
 const OSLO: chrono_tz::Tz = chrono_tz::Europe::Oslo;
 
+/// Every value in a sitting of its own, the two sides never in the same one.
+fn apart(figure: SpeedFigure, values: &[f64], baseline: &[f64]) -> Option<Versus> {
+    let side = |values: &[f64], from: usize| -> Vec<(usize, f64)> {
+        values.iter().enumerate().map(|(at, value)| (from + at, *value)).collect()
+    };
+    compare_figure(figure, &side(values, 0), &side(baseline, 1000))
+}
+
 fn verdict(values: &[f64], baseline: &[f64]) -> VersusVerdict {
-    compare_figure(SpeedFigure::Download, values, baseline).unwrap().verdict
+    apart(SpeedFigure::Download, values, baseline).unwrap().verdict
 }
 
 #[test]
-fn fewer_than_three_tests_are_too_few_to_tell() {
+fn fewer_than_three_sittings_are_too_few_to_tell() {
     assert_eq!(verdict(&[100.0, 101.0], &[10.0, 10.0, 10.0]), VersusVerdict::TooFew);
     assert_eq!(verdict(&[100.0, 101.0, 99.0], &[10.0]), VersusVerdict::TooFew);
-    let versus = compare_figure(SpeedFigure::Download, &[100.0], &[50.0]).unwrap();
-    assert_eq!((versus.ratio, versus.estimate), (2.0, None));
-    assert_eq!(compare_figure(SpeedFigure::Download, &[], &[50.0]), None);
+    let versus = apart(SpeedFigure::Download, &[100.0], &[50.0]).unwrap();
+    assert!((versus.of.ratio - 2.0).abs() < 1e-12 && versus.of.estimate.is_none());
+    assert_eq!(apart(SpeedFigure::Download, &[], &[50.0]), None);
+}
+
+/// Three tests of one hour are one sitting: however alike they are, they say nothing of the next hour.
+#[test]
+fn tests_of_one_hour_count_once() {
+    let in_one = |values: [f64; 3], sitting| values.map(|value| (sitting, value));
+    let (here, there) = (in_one([100.0, 101.0, 99.0], 1), in_one([50.0, 50.5, 49.5], 2));
+    let versus = compare_figure(SpeedFigure::Download, &here, &there).unwrap();
+    assert_eq!((versus.verdict, versus.of.sittings), (VersusVerdict::TooFew, 1));
+    assert!((versus.of.ratio - 2.0).abs() < 0.01);
+    // The same setups within the same two hours: the hour falls away, and two are enough.
+    let here = [(1, 100.0), (1, 104.0), (2, 52.0), (2, 50.0)];
+    let there = [(1, 50.0), (1, 52.0), (2, 25.0), (2, 26.0)];
+    let versus = compare_figure(SpeedFigure::Download, &here, &there).unwrap();
+    assert_eq!((versus.verdict, versus.of.shared), (VersusVerdict::ClearGain, 2));
+}
+
+/// One estimator, named: whatever is shown beside a setup is what the ratio is made of, from the first test on.
+#[test]
+fn the_ratio_is_of_the_figures_shown() {
+    for (here, there) in [
+        (vec![266.0], vec![40.1]),
+        (vec![266.0, 306.0], vec![40.1]),
+        (vec![266.0, 306.0, 190.0], vec![40.1, 44.0, 31.0, 52.0]),
+    ] {
+        let comparison = compare(&evidence("A", &there), &[evidence("B", &here)], OSLO);
+        for figure in [SpeedFigure::Download, SpeedFigure::Upload] {
+            let of =
+                |row: usize| comparison.rows[row].figures.iter().find(|one| one.figure == figure).unwrap();
+            let shown = of(1).geometric_mean.unwrap() / of(0).geometric_mean.unwrap();
+            assert!((of(1).versus.unwrap().of.ratio - shown).abs() < 1e-9);
+        }
+    }
+}
+
+/// "About the same" is said only where the whole interval lies within 5 %.
+#[test]
+fn the_same_needs_an_interval_that_says_so() {
+    assert_eq!(verdict(&[100.0, 101.0, 99.0], &[100.0, 100.5, 99.5]), VersusVerdict::Same);
+    assert_eq!(verdict(&[60.0, 100.0, 160.0], &[62.0, 100.0, 161.0]), VersusVerdict::CannotTell);
+    // Clear, and too small to matter: the interval excludes equality and lies within 5 %.
+    assert_eq!(verdict(&[102.0, 102.1, 101.9], &[100.0, 100.1, 99.9]), VersusVerdict::Same);
 }
 
 /// Common practice, no source: a 20 % change inside 40 % scatter is nothing until more tests say so.
@@ -29,19 +79,18 @@ fn a_fifth_inside_two_fifths_scatter_is_nothing() {
 /// Common practice, no source: indoor to outdoor antenna 162 → 453 down; ratios in words, "2.8 times".
 #[test]
 fn a_clear_gain_is_called_one() {
-    let versus =
-        compare_figure(SpeedFigure::Download, &[453.0, 440.0, 470.0], &[162.0, 150.0, 175.0]).unwrap();
+    let versus = apart(SpeedFigure::Download, &[453.0, 440.0, 470.0], &[162.0, 150.0, 175.0]).unwrap();
     assert_eq!(versus.verdict, VersusVerdict::ClearGain);
-    assert!((versus.ratio - 2.8).abs() < 0.05, "{}", versus.ratio);
+    assert!((versus.of.ratio - 2.8).abs() < 0.05, "{}", versus.of.ratio);
     assert_eq!(verdict(&[162.0, 150.0, 175.0], &[453.0, 440.0, 470.0]), VersusVerdict::ClearLoss);
 }
 
 /// Common practice, no source: a 1 ms latency change is nothing.
 #[test]
 fn a_millisecond_is_nothing() {
-    let versus = compare_figure(SpeedFigure::IdleLatency, &[31.0, 31.0, 31.1], &[30.0, 30.0, 30.1]).unwrap();
+    let versus = apart(SpeedFigure::IdleLatency, &[31.0, 31.0, 31.1], &[30.0, 30.0, 30.1]).unwrap();
     assert_eq!(versus.verdict, VersusVerdict::Same);
-    let lower = compare_figure(SpeedFigure::IdleLatency, &[20.0, 20.5, 21.0], &[49.0, 50.0, 51.0]).unwrap();
+    let lower = apart(SpeedFigure::IdleLatency, &[20.0, 20.5, 21.0], &[49.0, 50.0, 51.0]).unwrap();
     assert_eq!(lower.verdict, VersusVerdict::ClearGain, "less latency is better");
 }
 

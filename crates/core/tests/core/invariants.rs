@@ -6,7 +6,7 @@ use open_beacon_core::antenna::polarisation::{pair_capacity_share, single_elemen
 use open_beacon_core::feedline::cable::{CableKind, cable_loss_db};
 use open_beacon_core::feedline::ethernet::{PoweredPairs, far_end};
 use open_beacon_core::feedline::joint::{Connector, Gender, Mating, Series, adapter_for, mates};
-use open_beacon_core::feedline::noise::{Stage, cascade_noise_figure_db};
+use open_beacon_core::feedline::noise::{CascadeStage, cascade_noise_figure_db};
 use open_beacon_core::kit::budget::gain_at_dbi;
 use open_beacon_core::kit::need::need;
 use open_beacon_core::kit::placing::{clamp_moment_nm, wind_force_n};
@@ -71,9 +71,9 @@ proptest! {
     /// Friis: whatever comes after, loss in front adds its decibels; order of passive parts does not matter.
     #[test]
     fn loss_in_front_adds_its_decibels(first in 0.0..10.0f64, second in 0.0..10.0f64, nf in 0.5..12.0f64) {
-        let receiver = Stage { gain_db: 0.0, noise_figure_db: nf };
-        let one = cascade_noise_figure_db(&[Stage::loss(first), Stage::loss(second), receiver]);
-        let other = cascade_noise_figure_db(&[Stage::loss(second), Stage::loss(first), receiver]);
+        let receiver = CascadeStage { gain_db: 0.0, noise_figure_db: nf };
+        let one = cascade_noise_figure_db(&[CascadeStage::loss(first), CascadeStage::loss(second), receiver]);
+        let other = cascade_noise_figure_db(&[CascadeStage::loss(second), CascadeStage::loss(first), receiver]);
         prop_assert!((one - (first + second + nf)).abs() < 1e-9 && (one - other).abs() < 1e-9);
     }
 

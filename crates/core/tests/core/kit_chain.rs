@@ -309,11 +309,19 @@ fn power_over_ethernet_faults_are_told_apart() {
             |kit| {
                 kit.gateway = Some(part("Utvei 4"));
                 kit.injector = Some(part("Injector, passive 24"));
-                kit.ethernet_m = Some(65.0);
+                // By hand: 28 Ω a pair loop, two wires a pole: R = 13.3 Ω, and 9 W leave 12 + √(144 − 119.7) = 16.9 V.
+                kit.ethernet = Some(part("Indoor Ethernet cable, thin"));
+                kit.ethernet_m = Some(95.0);
             },
             |f| matches!(f, PowerFault::TooLittleVoltage { .. }),
         ),
     ];
+    // With the outdoor cable 65 m are no fault: 21.4 V arrive (two wires a pole).
+    let mut good = unit();
+    good.gateway = Some(part("Utvei 4"));
+    good.injector = Some(part("Injector, passive 24"));
+    good.ethernet_m = Some(65.0);
+    assert!(found(&good).iter().all(|one| !matches!(one.finding, F::Power { .. })));
     for (break_it, expected) in cases {
         let mut kit = unit();
         break_it(&mut kit);
@@ -321,10 +329,10 @@ fn power_over_ethernet_faults_are_told_apart() {
         let hit = told.iter().any(|one| matches!(&one.finding, F::Power { fault } if expected(fault)));
         assert!(hit, "{told:#?}");
     }
-    // Worked by hand: 24 V, 9 W, 95 m of 18.8 Ω: R 17.86 Ω, V = 12 + √(144 − 9·17.86) has no root above; with 40 m,
-    // R = 7.52, V = 12 + √(144 − 67.68) = 20.74 V.
+    // Worked by hand: 24 V, 9 W, 40 m at 18.8 Ω a pair loop in 100 m, two wires a pole: R = 18.8 · 0.4 / 2 = 3.76 Ω,
+    // V = 12 + √(144 − 33.84) = 22.496 V.
     let end = far_end(24.0, 9.0, 40.0, 18.8, PoweredPairs::Two).unwrap();
-    assert!((end.voltage_v - 20.736).abs() < 0.01);
+    assert!((end.voltage_v - 22.496).abs() < 0.01);
 }
 
 #[test]

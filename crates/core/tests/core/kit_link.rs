@@ -1,6 +1,6 @@
 use crate::kits::*;
 use open_beacon_core::antenna::pattern::{measured_below_db, rejection_db};
-use open_beacon_core::feedline::noise::{Stage, cascade_noise_figure_db};
+use open_beacon_core::feedline::noise::{CascadeStage, cascade_noise_figure_db};
 use open_beacon_core::judge::say::Style;
 use open_beacon_core::kit::air::{Air, heard_with};
 use open_beacon_core::kit::assess::{Assessment, Place, assess};
@@ -59,7 +59,7 @@ fn the_feed_line_adds_up_along_the_chain() {
     // arrestor, so 1.9 + 0.5 to 0.8.
     assert!((2.3..3.0).contains(&at.feed_loss_db), "{}", at.feed_loss_db);
     // Friis by hand: passive loss before a receiver of 6 dB adds dB for dB.
-    let chain = [Stage::loss(at.feed_loss_db), Stage { gain_db: 0.0, noise_figure_db: 6.0 }];
+    let chain = [CascadeStage::loss(at.feed_loss_db), CascadeStage { gain_db: 0.0, noise_figure_db: 6.0 }];
     assert!((at.noise_figure_db - cascade_noise_figure_db(&chain)).abs() < 1e-9);
     assert!((at.noise_figure_db - (6.0 + at.feed_loss_db)).abs() < 1e-9);
     let gain = at.antenna_gain_dbi.unwrap();

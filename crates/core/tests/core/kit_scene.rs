@@ -7,7 +7,7 @@ use open_beacon_core::kit::assess::{Assessment, Place, assess, gateway_alone};
 use open_beacon_core::kit::catalogue::{Catalogue, built_in};
 use open_beacon_core::kit::effort::{effort, parts_list};
 use open_beacon_core::kit::finding::KitFinding as F;
-use open_beacon_core::kit::job::{Step, job};
+use open_beacon_core::kit::job::{JobStep, job};
 use open_beacon_core::kit::resolve::Resolved;
 use open_beacon_core::kit::scene::{Origin, Scene, open_change_db, scene as made_scene};
 use open_beacon_core::kit::suggest::suggest;
@@ -69,7 +69,9 @@ fn a_cell_is_taken_from_the_spot_outside_else_from_the_stronger_and_never_from_a
     assert_eq!(origin_spot(&made(2), lte(3)), "Landing");
     assert_eq!(origin_spot(&made(4), lte(3)), "Yard");
     let scene = made(4);
-    assert_eq!((scene.base_spot.as_deref(), scene.measured_down_mbps), (Some("Sill"), Some(42.0)));
+    assert_eq!(scene.base_spot.as_deref(), Some("Sill"));
+    // The one central figure: a geometric mean, ∛(40 · 42 · 44) = 41.97.
+    assert!((scene.measured_down_mbps.unwrap() - 41.968).abs() < 1e-3);
     assert_eq!(scene.carriers.len(), 1);
     // Only the phone was there: better than nothing.
     let (position, phone) = spots[3].clone();
@@ -193,18 +195,18 @@ fn steps_come_in_an_order_that_can_be_worked() {
         let found = assess(&resolved, &weak(), Place::default());
         job(&resolved, &found, &KitSettings::default(), None).steps
     };
-    let place = |steps: &[Step], wanted: fn(&Step) -> bool| steps.iter().position(wanted);
+    let place = |steps: &[JobStep], wanted: fn(&JobStep) -> bool| steps.iter().position(wanted);
     let coax = plan(&sound());
     let order = [
-        place(&coax, |step| matches!(step, Step::Baseline)),
-        place(&coax, |step| matches!(step, Step::TryFirst)),
-        place(&coax, |step| matches!(step, Step::FixMount { .. })),
-        place(&coax, |step| matches!(step, Step::LayCable { .. })),
-        place(&coax, |step| matches!(step, Step::Plug { .. })),
-        place(&coax, |step| matches!(step, Step::RestartAndRead)),
-        place(&coax, |step| matches!(step, Step::AimAndTest)),
-        place(&coax, |step| matches!(step, Step::Tape { .. })),
-        place(&coax, |step| matches!(step, Step::WriteDown)),
+        place(&coax, |step| matches!(step, JobStep::Baseline)),
+        place(&coax, |step| matches!(step, JobStep::TryFirst)),
+        place(&coax, |step| matches!(step, JobStep::FixMount { .. })),
+        place(&coax, |step| matches!(step, JobStep::LayCable { .. })),
+        place(&coax, |step| matches!(step, JobStep::Plug { .. })),
+        place(&coax, |step| matches!(step, JobStep::RestartAndRead)),
+        place(&coax, |step| matches!(step, JobStep::AimAndTest)),
+        place(&coax, |step| matches!(step, JobStep::Tape { .. })),
+        place(&coax, |step| matches!(step, JobStep::WriteDown)),
     ];
     assert!(order.iter().all(Option::is_some) && order.is_sorted(), "{order:?}");
     let unit = plan(&KitSpec {
@@ -215,18 +217,17 @@ fn steps_come_in_an_order_that_can_be_worked() {
         mount: Some(part("Wall arm")),
         ..KitSpec::default()
     });
-    assert!(unit.contains(&Step::FeedPower) && unit.contains(&Step::LayEthernet { length_m: 20.0 }));
-    assert!(
-        !unit
-            .iter()
-            .any(|step| matches!(step, Step::Plug { .. } | Step::Tape { .. } | Step::NumberLeads { .. }))
-    );
+    assert!(unit.contains(&JobStep::FeedPower) && unit.contains(&JobStep::LayEthernet { length_m: 20.0 }));
+    assert!(!unit.iter().any(|step| matches!(
+        step,
+        JobStep::Plug { .. } | JobStep::Tape { .. } | JobStep::NumberLeads { .. }
+    )));
     let opened = plan(&KitSpec { gateway: Some(part("Krok indoor")), ..sound() });
-    assert!(opened.contains(&Step::OpenDevice) && opened.contains(&Step::Pigtail));
+    assert!(opened.contains(&JobStep::OpenDevice) && opened.contains(&JobStep::Pigtail));
     let pair = KitSpec { antenna: Some(part("Blad single")), antenna_count: 2, ..sound() };
-    assert!(plan(&pair).contains(&Step::CrossPair));
+    assert!(plan(&pair).contains(&JobStep::CrossPair));
     let stays = plan(&gateway_alone(part("Vinkel 4")));
-    assert_eq!(stays, [Step::CheckParts, Step::Baseline, Step::RestartAndRead, Step::WriteDown]);
+    assert_eq!(stays, [JobStep::CheckParts, JobStep::Baseline, JobStep::RestartAndRead, JobStep::WriteDown]);
 }
 
 #[test]

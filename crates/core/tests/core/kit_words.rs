@@ -5,7 +5,7 @@ use open_beacon_core::capacity::Ranged;
 use open_beacon_core::feedline::joint::{Connector, Gender, Series};
 use open_beacon_core::judge::say::Style;
 use open_beacon_core::kit::finding::{FixTo, KitFinding as F, PowerFault};
-use open_beacon_core::kit::job::{Caution, Step, Tool};
+use open_beacon_core::kit::job::{Caution, JobStep, Tool};
 use open_beacon_core::kit::suggest::Why;
 use open_beacon_core::kit::{job_words, say};
 use open_beacon_core::model::*;
@@ -230,18 +230,18 @@ fn overhead_lines_within_reach_forbid_the_mast() {
 
 #[test]
 fn steps_and_tools_are_in_plain_words_and_units() {
-    let cable = Step::LayCable { length_m: 9.144, bend_radius_mm: Some(51.0), drip_loop: true };
+    let cable = JobStep::LayCable { length_m: 9.144, bend_radius_mm: Some(51.0), drip_loop: true };
     let metric = job_words::step(&cable, Style::default()).replace('\u{202f}', " ");
     assert!(metric.starts_with("Lay the cables, 9.1 m each, nowhere tighter than 51 mm"), "{metric}");
     let imperial = job_words::step(&cable, Style { units: Units::Imperial }).replace('\u{202f}', " ");
     assert!(imperial.contains("30 ft each") && imperial.contains("loop below the way in"));
     let link = |lead, port: &str| PortLink { lead, port: port.into() };
-    let plug = job_words::step(&Step::Plug { links: vec![link(1, "A"), link(2, "B")] }, Style::default());
+    let plug = job_words::step(&JobStep::Plug { links: vec![link(1, "A"), link(2, "B")] }, Style::default());
     assert_eq!(plug, "With the gateway off: lead 1 to port A, lead 2 to port B. Finger-tight.");
     for mount in
         [Mount::Wall, Mount::RoofMast, Mount::Chimney, Mount::Pole, Mount::Attic, Mount::Window, Mount::Other]
     {
-        let text = job_words::step(&Step::FixMount { mount, name: "arm".into() }, Style::default());
+        let text = job_words::step(&JobStep::FixMount { mount, name: "arm".into() }, Style::default());
         assert!(text.starts_with("Fix “arm” ") && text.ends_with('.'));
     }
     // No torque, in newton metres or otherwise, is asked of a household.

@@ -28,6 +28,7 @@ mod path;
 mod refresh;
 mod samples;
 mod say;
+mod sittings;
 mod statistics;
 mod survey;
 mod survey_laws;

@@ -45,6 +45,7 @@ pub fn test(n: u128, at: DateTime<Utc>, download: f64, upload: f64) -> SpeedTest
     SpeedTest {
         id: SpeedTestId(id(n)),
         run_id: RunId(id(1)),
+        sitting_id: None,
         started_at: at,
         source: Source::Live,
         completion: Completion::Complete,
@@ -59,17 +60,19 @@ pub fn test(n: u128, at: DateTime<Utc>, download: f64, upload: f64) -> SpeedTest
     }
 }
 
-/// A setup with tests at the given downloads (upload is a tenth), a minute apart.
+/// A setup with tests at the given downloads (upload is a tenth), each on a day of its own: as many sittings.
 pub fn evidence(label: &str, downloads: &[f64]) -> SetupEvidence {
+    let key = label.bytes().fold(7, |sum, byte| sum * 31 + u128::from(byte));
     let tests = downloads
         .iter()
         .enumerate()
-        .map(|(n, download)| {
-            test(n as u128, morning() + Duration::minutes(n as i64), *download, download / 10.0)
+        .map(|(n, download)| SpeedTest {
+            sitting_id: Some(SittingId(id(key * 1000 + n as u128))),
+            ..test(n as u128, morning() + Duration::days(n as i64), *download, download / 10.0)
         })
         .collect();
     SetupEvidence {
-        setup_id: SetupId(id(label.bytes().fold(7, |sum, byte| sum * 31 + u128::from(byte)))),
+        setup_id: SetupId(id(key)),
         label: label.into(),
         runs: Vec::new(),
         samples: Vec::new(),
@@ -91,6 +94,7 @@ pub fn run(n: u128) -> Run {
         planned_speed_tests: 3,
         refresh_period_s: None,
         conditions: Conditions::default(),
+        context: RunContext::Log,
         archived_at: None,
     }
 }

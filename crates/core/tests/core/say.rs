@@ -44,17 +44,7 @@ fn setups_are_named_by_their_aim() {
         created_at: morning(),
         archived_at: None,
     };
-    let spec = |antenna, azimuth_deg, tilt_deg| SetupSpec {
-        name: String::new(),
-        antenna,
-        azimuth_deg,
-        tilt_deg,
-        gateway_place: String::new(),
-        gateway_azimuth_deg: None,
-        ports: Vec::new(),
-        kit_note: String::new(),
-        lock_note: String::new(),
-    };
+    let spec = |antenna, azimuth_deg, tilt_deg| SetupSpec { azimuth_deg, tilt_deg, ..SetupSpec::on(antenna) };
     let gable = position("East gable");
     let aimed = spec(AntennaSwitch::External, Some(131.0), Some(2.0));
     assert_eq!(say::setup_label(&gable, &aimed), "East gable at 131°\u{202f}T");
@@ -79,10 +69,7 @@ fn comparisons_are_said_plainly() {
         ratio,
         interval: INTERVAL,
     };
-    assert_eq!(
-        text(gain(SpeedFigure::Download, 2.4)),
-        "Gable gives 2.4 times the download of Kitchen, and it is not luck."
-    );
+    assert_eq!(text(gain(SpeedFigure::Download, 2.4)), "Gable gives 2.4 times the download of Kitchen.");
     assert_eq!(
         text(gain(SpeedFigure::IdleLatency, 0.8)),
         "Its idle latency is lower: 80 % of the baseline's."
@@ -100,7 +87,7 @@ fn comparisons_are_said_plainly() {
     };
     assert_eq!(
         text(few),
-        "Too few to tell: Barn has two tests of the three needed. So far 4.5 times the download."
+        "Cannot tell yet: Barn was tested in two sittings; three are needed, or test both within the same hour, twice. So far 4.5 times the download."
     );
     let missing = Finding::TooFew {
         setup: "Barn".into(),
@@ -111,7 +98,10 @@ fn comparisons_are_said_plainly() {
         need: 3,
         ratio: None,
     };
-    assert_eq!(text(missing), "Too few to tell: Kitchen has one test of the three needed.");
+    assert_eq!(
+        text(missing),
+        "Cannot tell yet: Kitchen was tested in one sitting; three are needed, or test both within the same hour, twice."
+    );
     let cell = CellName { technology: Technology::Lte, band: Some(3), pci: Some(211) };
     let more = Finding::CarrierDiffers {
         cell,
@@ -157,6 +147,7 @@ fn every_finding_has_a_sentence() {
         Finding::NothingRecorded { setup: name() },
         Finding::TestsMissing { setup: name(), have: 0, need: 3 },
         Finding::SetupFigures {
+            sittings: 1,
             setup: name(),
             tests: 1,
             download_mbps: Some(1.0),

@@ -201,6 +201,7 @@ fn trial(round: &BandRound, choice: &BandChoice, block: u16, outcome: TrialOutco
         problem: None,
     };
     Trial {
+        run_id: None,
         id: TrialId(Uuid::nil()),
         site_id: round.site_id,
         round_id: round.id,

@@ -22,42 +22,83 @@ const WORDS: [(MastField, &[&str]); 17] = [
     (MastField::BearingDeg, &["bearingdeg", "bearing", "azimuth", "azimuthdeg", "direction", "heading"]),
     (MastField::PowerDbm, &["powerdbm", "power", "txpower", "txpowerdbm"]),
     (MastField::Operator, &["operator", "network", "provider", "carrier", "owner", "company", "betreiber"]),
-    (MastField::Name, &["name", "mast", "site", "sitename", "tower", "station", "title", "label", "siteid"]),
+    (MastField::Name, &["name", "sitename", "mast", "site", "tower", "station", "title", "label", "siteid"]),
     (MastField::Notes, &["notes", "note", "description", "comment", "remarks"]),
+];
+
+/// Words that say whose the value is or in what unit, and nothing of which field it is.
+const FILLERS: [&str; 29] = [
+    "of", "the", "a", "in", "tower", "mast", "site", "station", "antenna", "sector", "cell", "wgs84", "wgs",
+    "decimal", "deg", "degrees", "degree", "dd", "m", "metres", "meters", "metre", "meter", "mhz", "dbm",
+    "n", "e", "true", "dl",
 ];
 
 fn plain(heading: &str) -> String {
     heading.chars().filter(|letter| letter.is_alphanumeric()).flat_map(char::to_lowercase).collect()
 }
 
-/// A field for every heading: as it was mapped before, else by its words; each field once.
-pub fn guess_columns(headings: &[String], remembered: &[MastColumn]) -> Vec<MastColumn> {
-    let mut taken: Vec<MastField> = Vec::new();
-    let mut found: Vec<MastColumn> = headings
-        .iter()
-        .map(|heading| {
-            let before = remembered.iter().find(|column| plain(&column.heading) == plain(heading));
-            let field = before.map_or(MastField::Ignored, |column| column.field);
-            if field != MastField::Ignored {
-                taken.push(field);
+/// The ways a heading can be read, the closest first: whole, without what stands in brackets, without fillers.
+fn readings(heading: &str) -> Vec<String> {
+    let mut depth = 0_u32;
+    let outside: String = heading
+        .chars()
+        .filter(|letter| {
+            depth = match letter {
+                '(' | '[' => depth + 1,
+                _ => depth,
+            };
+            let keep = depth == 0;
+            if matches!(letter, ')' | ']') {
+                depth = depth.saturating_sub(1);
             }
-            MastColumn { heading: heading.clone(), field }
+            keep
         })
         .collect();
-    for (field, words) in WORDS {
-        if taken.contains(&field) {
-            continue;
-        }
-        let best = words.iter().find_map(|word| {
-            found.iter().position(|column| {
-                let remembered =
-                    remembered.iter().any(|before| plain(&before.heading) == plain(&column.heading));
-                column.field == MastField::Ignored && !remembered && plain(&column.heading) == *word
-            })
-        });
-        if let Some(at) = best {
-            found[at].field = field;
-            taken.push(field);
+    let words = |text: &str| -> Vec<String> {
+        text.split(|letter: char| !letter.is_alphanumeric())
+            .filter(|word| !word.is_empty())
+            .map(str::to_lowercase)
+            .collect()
+    };
+    let telling = |text: &str| -> String {
+        words(text).into_iter().filter(|word| !FILLERS.contains(&word.as_str())).collect()
+    };
+    let mut all = vec![plain(heading)];
+    // A length in feet must not be read as one in metres.
+    if words(heading).iter().any(|word| matches!(word.as_str(), "ft" | "feet")) {
+        all.push(format!("{}ft", telling(&outside).trim_end_matches("ft").trim_end_matches("feet")));
+    } else {
+        all.extend([plain(&outside), telling(&outside)]);
+    }
+    all
+}
+
+/// A field for every heading: as it was mapped before, else by its words; each field once.
+pub fn guess_columns(headings: &[String], remembered: &[MastColumn]) -> Vec<MastColumn> {
+    let known = |heading: &str| remembered.iter().find(|before| plain(&before.heading) == plain(heading));
+    let mut found: Vec<MastColumn> = headings
+        .iter()
+        .map(|heading| MastColumn {
+            heading: heading.clone(),
+            field: known(heading).map_or(MastField::Ignored, |column| column.field),
+        })
+        .collect();
+    // The closest readings of all headings first, so that "Site" does not take the name from "Site name".
+    for closeness in 0..3 {
+        for (field, words) in WORDS {
+            let is_word = |heading: &str, word: &str| {
+                readings(heading).get(closeness).is_some_and(|reading| reading == word)
+            };
+            let best = words.iter().find_map(|word| {
+                found.iter().position(|column| {
+                    column.field == MastField::Ignored
+                        && known(&column.heading).is_none()
+                        && is_word(&column.heading, word)
+                })
+            });
+            if let Some(at) = best.filter(|_| found.iter().all(|column| column.field != field)) {
+                found[at].field = field;
+            }
         }
     }
     found

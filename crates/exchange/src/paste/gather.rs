@@ -2,7 +2,7 @@
 
 use super::value::{Found, Value};
 use super::words::Modifier;
-use super::{PasteTarget, Pasted, PastedField};
+use super::{Confidence, PasteTarget, Pasted, PastedField};
 use open_beacon_core::bands::{bands_of_channel, lte_band_of_earfcn};
 use open_beacon_core::metrics::flag_oddities;
 use open_beacon_core::model::{Carrier, CarrierRole, ChannelKind, ConnectionMode, Technology};
@@ -54,6 +54,8 @@ struct Draft {
     group: Group,
     carrier: Carrier,
     taken: Vec<(PasteTarget, Value)>,
+    /// Under which heading it was opened; 0 before any.
+    block: usize,
 }
 
 impl Draft {
@@ -81,12 +83,41 @@ impl Draft {
     }
 }
 
+/// What a value was given to its carrier by.
+#[derive(Debug)]
+struct Bond {
+    /// What its label, its line, its row or the heading above say of the carrier.
+    group: Group,
+    block: usize,
+}
+
+impl Bond {
+    /// True where the text itself says which of `drafts` is meant: a place in a list, words that fit one carrier
+    /// only, or a heading that opened one carrier only.
+    fn names_one(&self, at: usize, drafts: &[Draft]) -> bool {
+        let fits = |draft: &&Draft| {
+            let group = &draft.group;
+            self.group.technology.is_none_or(|own| group.technology.is_none_or(|known| known == own))
+                && self.group.role.is_none_or(|own| group.role == Some(own))
+                && self.group.index.is_none_or(|own| group.index == Some(own))
+        };
+        let of_block = |draft: &&Draft| draft.block == self.block && fits(draft);
+        !self.group.place.is_empty()
+            || drafts.iter().filter(fits).count() == 1
+            || self.block > 0 && drafts[at].block == self.block && drafts.iter().filter(of_block).count() == 1
+    }
+}
+
+/// Said of a value whose carrier the text does not name.
+const WHICH_CARRIER: &str = "The text doesn't say which carrier this belongs to. Check it.";
+
 /// Collects values in the order of the text.
 #[derive(Debug, Default)]
 pub(super) struct Gatherer {
     drafts: Vec<Draft>,
     mode: Option<ConnectionMode>,
-    fields: Vec<PastedField>,
+    fields: Vec<(PastedField, Option<Bond>)>,
+    block: usize,
     left: Vec<String>,
     current: Option<usize>,
 }
@@ -120,7 +151,17 @@ impl Gatherer {
             self.note(None, target, label, found);
             return Ok(());
         }
+        let bond = Bond { group: group.clone(), block: self.block };
         let mut group = group.clone();
+        if let (Value::Channel(..), Some(technology)) = (&found.value, found.value.technology()) {
+            // A channel number that LTE does not have is not an LTE carrier's, whatever stands before it.
+            let before = group.technology.or_else(|| {
+                self.current.filter(|_| group.says_nothing()).and_then(|at| self.drafts[at].group.technology)
+            });
+            if before.is_some_and(|before| before != technology) {
+                group = Group { technology: Some(technology), place: group.place, ..Group::default() };
+            }
+        }
         if let Value::Band(Some(technology), _) = found.value {
             // On a plain page the band's letter says what the carrier so far has been.
             let open = self.current.map(|at| &self.drafts[at]).filter(|draft| !draft.has(PasteTarget::Band));
@@ -139,7 +180,8 @@ impl Gatherer {
             }
             // The same field again: on a plain page the next carrier begins here; several bands are several carriers.
             let next = target == PasteTarget::Band || group.place.is_empty() && group.index.is_none();
-            if !next || self.drafts.len() >= 16 {
+            // A word that pages use for several things begins no carrier.
+            if !next || found.confidence == Confidence::Low || self.drafts.len() >= 16 {
                 return Err(found.text);
             }
             let before = self.current;
@@ -153,20 +195,43 @@ impl Gatherer {
             }
         }
         self.put(at, target, &found.value);
-        self.note(Some(at), target, label, found);
+        // A value that says its technology itself names its carrier by that too.
+        let technology = found.value.technology().or(bond.group.technology);
+        let bond = Bond { group: Group { technology, ..bond.group }, ..bond };
+        self.note(Some((at, bond)), target, label, found);
         Ok(())
     }
 
-    fn note(&mut self, carrier: Option<usize>, target: PasteTarget, label: &str, found: Found) {
+    fn note(&mut self, carrier: Option<(usize, Bond)>, target: PasteTarget, label: &str, found: Found) {
         let Found { text, confidence, note, .. } = found;
-        self.fields.push(PastedField {
-            carrier,
-            target,
-            label: label.trim().to_owned(),
-            text,
-            confidence,
-            note,
+        let (carrier, bond) = carrier.unzip();
+        let label = label.trim().to_owned();
+        self.fields.push((PastedField { carrier, target, label, text, confidence, note }, bond));
+    }
+
+    /// Confidence must be earned: where there are several carriers, a value whose carrier is not named is probable
+    /// at the most. A band is what names its carrier.
+    fn weighed_fields(&mut self) -> Vec<PastedField> {
+        let fields = std::mem::take(&mut self.fields);
+        let several = self.drafts.len() > 1;
+        let weighed = fields.into_iter().map(|(mut field, bond)| {
+            let named = match (field.carrier, bond) {
+                (Some(at), Some(bond)) => {
+                    field.target == PasteTarget::Band || bond.names_one(at, &self.drafts)
+                }
+                _ => true,
+            };
+            if several && !named {
+                field.confidence = field.confidence.min(Confidence::Medium);
+                field.note = Some(
+                    field
+                        .note
+                        .map_or_else(|| WHICH_CARRIER.to_owned(), |note| format!("{note} {WHICH_CARRIER}")),
+                );
+            }
+            field
         });
+        weighed.collect()
     }
 
     fn draft_for(&mut self, group: &Group) -> usize {
@@ -183,7 +248,7 @@ impl Gatherer {
     fn open(&mut self, group: Group) -> usize {
         let technology = group.technology.unwrap_or(Technology::Lte);
         let carrier = Carrier::empty(technology, CarrierRole::Unknown);
-        self.drafts.push(Draft { group, carrier, taken: Vec::new() });
+        self.drafts.push(Draft { group, carrier, taken: Vec::new(), block: self.block });
         self.current = Some(self.drafts.len() - 1);
         self.drafts.len() - 1
     }
@@ -195,6 +260,7 @@ impl Gatherer {
 
     /// A heading begins another carrier, unless the last one is still empty.
     pub fn heading(&mut self) {
+        self.block += 1;
         self.current = None;
     }
 
@@ -232,7 +298,8 @@ impl Gatherer {
     }
 
     /// Everything as one reading.
-    pub fn finish(self) -> Pasted {
+    pub fn finish(mut self) -> Pasted {
+        let fields = self.weighed_fields();
         let mut carriers: Vec<Carrier> = self
             .drafts
             .into_iter()
@@ -252,7 +319,7 @@ impl Gatherer {
         for carrier in &mut carriers {
             flag_oddities(carrier);
         }
-        Pasted { mode, carriers, fields: self.fields, not_understood: self.left }
+        Pasted { mode, carriers, fields, not_understood: self.left }
     }
 }
 

@@ -4,6 +4,7 @@
 
 mod gather;
 mod json;
+mod label;
 mod markup;
 mod modem;
 mod text;
@@ -43,9 +44,10 @@ pub enum PasteTarget {
 pub enum Confidence {
     /// A word that pages use for several things, or a number without its sign at such a word.
     Low,
-    /// The field's own name, but something had to be mended: a missing sign, a decimal comma, a second value.
+    /// The field's own name, but something had to be mended (a missing sign, a decimal comma, a second value), or
+    /// the text does not say which of several carriers the value belongs to.
     Medium,
-    /// The field's own name and a plain value.
+    /// The field's own name, a plain value, and a carrier named by its label, its row, its line or its heading.
     High,
 }
 

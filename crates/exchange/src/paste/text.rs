@@ -1,22 +1,12 @@
 //! Plain text: "label: value" lines, tables with a heading row, columns per carrier, labels above their values.
 
 use super::gather::{Gatherer, Group};
+use super::label::{Labelled, label_spans, labelled, take_word};
 use super::token::{Kind, Token, tokens};
 use super::value::{lettered, read_value};
-use super::words::{Modifier, Sure, Term, label_at, means_nothing, modifier};
+use super::words::{Modifier, Sure, Term, folded, means_nothing, modifier};
 use super::{modem, value};
-
-/// A label in a cell, with what stands beside it.
-#[derive(Clone, Debug)]
-struct Labelled {
-    term: Term,
-    sure: Sure,
-    group: Group,
-    /// The label with its modifiers as it stands in the text.
-    label: String,
-    /// What stands between it and the next label; empty where nothing does.
-    value: String,
-}
+use open_beacon_core::model::Technology;
 
 /// One cell of a line.
 #[derive(Clone, Debug)]
@@ -108,135 +98,6 @@ fn cell(line: &str, part: &[Token]) -> Cell {
     }
 }
 
-/// A label's tokens with the modifiers before it.
-struct Span {
-    from: usize,
-    label: usize,
-    to: usize,
-    term: Term,
-    sure: Sure,
-}
-
-fn joins(token: &Token) -> bool {
-    token.kind == Kind::Mark
-        && matches!(token.text.as_str(), "\"" | "-" | "_" | "." | "/" | "‑" | "'" | "’" | "+" | "&")
-}
-
-/// Words from a place on, with the place of each; marks that join words are passed over.
-fn words_from(part: &[Token], from: usize) -> (Vec<&str>, Vec<usize>) {
-    let (mut words, mut places) = (Vec::new(), Vec::new());
-    for (at, token) in part.iter().enumerate().skip(from) {
-        match token.kind {
-            Kind::Word => {
-                words.push(token.text.as_str());
-                places.push(at);
-            }
-            _ if joins(token) => {}
-            _ => break,
-        }
-        if words.len() > 8 {
-            break;
-        }
-    }
-    (words, places)
-}
-
-fn label_spans(part: &[Token]) -> Vec<Span> {
-    let mut spans: Vec<Span> = Vec::new();
-    let mut at = 0;
-    let mut free_from = 0;
-    while at < part.len() {
-        if part[at].kind == Kind::Word {
-            let (words, places) = words_from(part, at);
-            if let Some((term, sure, taken)) = label_at(&words) {
-                let to = places[taken - 1] + 1;
-                if stands_as_label(part, to, term, spans.is_empty()) {
-                    let from = modifiers_before(part, free_from, at);
-                    spans.push(Span { from, label: at, to, term, sure });
-                    free_from = to;
-                }
-                at = to;
-                continue;
-            }
-        }
-        at += 1;
-    }
-    spans
-}
-
-/// A word in running text is a label only where a value can follow: a colon or equals sign, a number, a band, or
-/// the end of the cell.
-fn stands_as_label(part: &[Token], to: usize, term: Term, first: bool) -> bool {
-    let rest = part[to..].iter().find(|token| {
-        let passed =
-            token.kind == Kind::Word && modifier(&token.text).is_some() && lettered(&token.text).is_none();
-        !(passed || joins(token) || matches!(token.text.as_str(), "(" | ")" | "[" | "]"))
-    });
-    match rest {
-        None => first,
-        Some(token) if matches!(token.text.as_str(), ":" | "=" | ">") => true,
-        Some(token) => {
-            let value =
-                token.kind == Kind::Number || token.kind == Kind::Word && lettered(&token.text).is_some();
-            value && term != Term::Mode || term == Term::CellIdentity && token.kind == Kind::Word
-        }
-    }
-}
-
-fn modifiers_before(part: &[Token], free_from: usize, label: usize) -> usize {
-    let mut from = label;
-    for at in (free_from..label).rev() {
-        let word = part[at].kind == Kind::Word && modifier(&part[at].text).is_some();
-        if word {
-            from = at;
-        } else if !joins(&part[at]) {
-            break;
-        }
-    }
-    from
-}
-
-fn labelled(line: &str, part: &[Token], span: &Span, next: usize) -> Labelled {
-    let mut group = Group::default();
-    for token in &part[span.from..span.label] {
-        take_word(&mut group, token);
-    }
-    // Modifiers may stand behind the label too: "RSRP (NR):", "rsrp_lte = ".
-    let mut at = span.to;
-    let mut value_begins = false;
-    while at < next {
-        let token = &part[at];
-        let sign = matches!(token.text.as_str(), ":" | "=" | ">");
-        let opens =
-            sign || matches!(token.text.as_str(), "(" | ")" | "[" | "]") || joins(token) && !value_begins;
-        value_begins |= sign;
-        let says = token.kind == Kind::Word
-            && modifier(&token.text).is_some()
-            && span.term != Term::Mode
-            && lettered(&token.text).is_none();
-        if says {
-            take_word(&mut group, token);
-        } else if !(token.kind == Kind::Mark && opens) {
-            break;
-        }
-        at += 1;
-    }
-    let value = if at < next { &line[part[at].start..part[next - 1].end] } else { "" };
-    Labelled {
-        term: span.term,
-        sure: span.sure,
-        group,
-        label: line[part[span.from].start..part[span.to - 1].end].to_owned(),
-        value: value.trim().trim_end_matches([',', '(', '[']).trim().to_owned(),
-    }
-}
-
-fn take_word(group: &mut Group, token: &Token) {
-    if let Some(found) = (token.kind == Kind::Word).then(|| modifier(&token.text)).flatten() {
-        group.take(found);
-    }
-}
-
 /// A cell that only says which carrier comes next: "LTE", "5G NR (n78)", "Secondary cell 1".
 fn heading(part: &[Token]) -> Option<Group> {
     let mut group = Group::default();
@@ -280,26 +141,29 @@ fn merged(context: &Group, own: &Group) -> Group {
     }
 }
 
-fn enter(gathered: &mut Gatherer, context: &Group, label: &Labelled, value: &str) {
+/// Enters a label's value. Answers the technology where the value itself says it: a band's letter, a channel number
+/// that only NR has.
+fn enter(gathered: &mut Gatherer, context: &Group, label: &Labelled, value: &str) -> Option<Technology> {
     let group = merged(context, &label.group);
     let whole = || format!("{}: {value}", label.label);
     if means_nothing(value) {
-        return;
+        return None;
     }
     if group.neighbour || label.term == Term::Passed {
         gathered.leave(whole());
-        return;
+        return None;
     }
-    match read_value(label.term, label.sure, value, group.technology) {
-        Some(values) => {
-            for found in values {
-                if let Err(unused) = gathered.take(&group, &label.label, found) {
-                    gathered.leave(format!("{}: {unused}", label.label));
-                }
-            }
+    let Some(values) = read_value(label.term, label.sure, value, group.technology) else {
+        gathered.leave(whole());
+        return None;
+    };
+    let said = values.first().and_then(|found| found.value.technology());
+    for found in values {
+        if let Err(unused) = gathered.take(&group, &label.label, found) {
+            gathered.leave(format!("{}: {unused}", label.label));
         }
-        None => gathered.leave(whole()),
     }
+    said
 }
 
 /// Reads one line; false where nothing of it could be used.
@@ -340,17 +204,21 @@ fn read_line(cells: &[Cell], context: &mut Context, gathered: &mut Gatherer) -> 
         context.waiting = Some(filled[0].labels[0].clone());
         return true;
     }
-    let line_group = leading(cells);
-    let group = merged(&context.group, &line_group);
+    let mut group = merged(&context.group, &leading(cells));
     for cell in cells {
+        if let (true, Some(named)) = (cell.labels.is_empty(), &cell.heading) {
+            // "LTE  RSRP -97  5G NR  RSRP -101": from here on the line speaks of another carrier.
+            group = merged(&context.group, named);
+            continue;
+        }
         // "LTE B3 RSRP -97": what stands before the first label may name the carrier.
-        let mut group = group.clone();
         let lead = tokens(&cell.before);
         if lead.iter().any(|token| lettered(&token.text).is_some()) {
             lead.iter().for_each(|token| take_word(&mut group, token));
             for found in
                 read_value(Term::Band, Sure::Yes, &cell.before, group.technology).into_iter().flatten()
             {
+                group.technology = found.value.technology().or(group.technology);
                 if let Err(unused) = gathered.take(&group, &cell.before, found) {
                     gathered.leave(unused);
                 }
@@ -361,16 +229,43 @@ fn read_line(cells: &[Cell], context: &mut Context, gathered: &mut Gatherer) -> 
             lead.iter().for_each(|token| take_word(&mut group, token));
         }
         if cell.labels.is_empty() {
-            if cell.heading.is_none() {
+            // "LTE | B3 | RSRP -97": a band needs no label.
+            let band = value::lettered(&folded(&cell.text))
+                .and_then(|_| read_value(Term::Band, Sure::Yes, &cell.text, group.technology));
+            if band.is_none() {
                 gathered.leave(cell.text.clone());
+            }
+            for found in band.into_iter().flatten() {
+                group.technology = found.value.technology().or(group.technology);
+                if let Err(unused) = gathered.take(&group, &cell.text, found) {
+                    gathered.leave(unused);
+                }
             }
             continue;
         }
-        for label in &cell.labels {
-            enter(gathered, &group, label, &label.value);
+        for (at, label) in cell.labels.iter().enumerate() {
+            // "LTE Band 3 RSRP -97": what leads the line holds for all of it.
+            if at == 0 && cell.before.is_empty() && label.label.contains(' ') {
+                group = merged(&group, &label.group);
+            }
+            if let Some(technology) = enter(gathered, &group, label, &label.value) {
+                group = Group { technology: Some(technology), ..own_or_none(&group, technology) };
+            }
+            if let Some(named) = &label.then {
+                group = merged(&context.group, named);
+            }
         }
     }
     true
+}
+
+/// A line's carrier, or nothing where its technology is another: role and number were of that one.
+fn own_or_none(group: &Group, technology: Technology) -> Group {
+    if group.technology.is_none_or(|known| known == technology) {
+        group.clone()
+    } else {
+        Group { place: group.place.clone(), neighbour: group.neighbour, ..Group::default() }
+    }
 }
 
 /// What a line's first cell says of all its labels ("SCC1 | RSRP -97 | SINR 3").
@@ -468,7 +363,9 @@ fn table_row(cells: &[Cell], header: &[Option<Labelled>], context: &mut Context,
     group.place = vec![gathered.rows_so_far()];
     for (cell, label) in cells.iter().zip(header) {
         match label {
-            Some(label) => enter(gathered, &group, label, &cell.text),
+            Some(label) => {
+                enter(gathered, &group, label, &cell.text);
+            }
             None if cell.heading.is_some() || cell.text.is_empty() => {}
             None => gathered.leave(cell.text.clone()),
         }

@@ -3,6 +3,7 @@
 use super::token::{Kind, tokens};
 use super::words::{Modifier, Sure, Term, folded, modifier};
 use super::{Confidence, PasteTarget};
+use open_beacon_core::bands::{bands_of_channel, lte_band_of_earfcn};
 use open_beacon_core::metrics::{Note, Quantity, read_entry};
 use open_beacon_core::model::{ConnectionMode, Technology};
 
@@ -16,6 +17,21 @@ pub(super) enum Value {
     Mode(ConnectionMode),
     /// A channel number, and whether it is said to be the SSB's.
     Channel(u32, bool),
+}
+
+impl Value {
+    /// The technology that the value itself says: a band by its letter, a channel number that LTE does not have.
+    pub fn technology(&self) -> Option<Technology> {
+        match self {
+            Self::Band(technology, _) => *technology,
+            Self::Channel(channel, _) if only_nr_has(*channel) => Some(Technology::Nr),
+            _ => None,
+        }
+    }
+}
+
+fn only_nr_has(channel: u32) -> bool {
+    lte_band_of_earfcn(channel).is_none() && !bands_of_channel(Technology::Nr, channel).is_empty()
 }
 
 /// A value with the text it came from.

@@ -89,6 +89,64 @@ fn rows_that_cannot_be_are_named_and_the_others_taken() {
     }
 }
 
+fn cells(text: &str) -> Vec<(Technology, u16, Option<f64>)> {
+    let found = read("a.csv", text.as_bytes());
+    assert!(found.problems.is_empty(), "{text}: {:?}", found.problems);
+    let cells = found.masts.iter().flat_map(|mast| &mast.cells);
+    cells.map(|cell| (cell.technology, cell.band.unwrap(), cell.bearing_deg)).collect()
+}
+
+#[test]
+fn one_row_may_list_several_bands_and_sectors() {
+    use Technology::{Lte, Nr};
+    let head = "name,lat,lon,bands,azimuth\n";
+    let of = |bands: &str, azimuth: &str| cells(&format!("{head}A,61.4,8.2,\"{bands}\",\"{azimuth}\"\n"));
+    assert_eq!(of("B3,n78", ""), [(Lte, 3, None), (Nr, 78, None)]);
+    assert_eq!(of("B20,B3,n78", ""), [(Lte, 20, None), (Lte, 3, None), (Nr, 78, None)]);
+    assert_eq!(of("B20 + n28", "45"), [(Lte, 20, Some(45.0)), (Nr, 28, Some(45.0))]);
+    assert_eq!(of("B3", "90,270"), [(Lte, 3, Some(90.0)), (Lte, 3, Some(270.0))]);
+    assert_eq!(of("B3", "0/120/240").len(), 3);
+    assert_eq!(of("B3", "0,120,240").len(), 3);
+    assert_eq!(of("n78", "12,5"), [(Nr, 78, Some(12.5))], "a decimal comma");
+    assert_eq!(of("n78", "12.25"), [(Nr, 78, Some(12.25))]);
+    assert_eq!(of("B3;n78", "350; 110").len(), 4, "each band in each sector");
+    let either = read("a.csv", format!("{head}A,61.4,8.2,B3,\"90,27\"\n").as_bytes());
+    assert!(either.problems[0].reason.contains("90; 27"), "{:?}", either.problems);
+}
+
+#[test]
+fn what_can_be_of_one_cell_only_is_not_given_to_several() {
+    let text =
+        "name,lat,lon,tech,bands,pci,earfcn\nA,61.4,8.2,,\"B3,B20\",211,1300\nB,61.5,8.2,NR,B78,611,\n";
+    let found = read("a.csv", text.as_bytes());
+    assert_eq!(found.masts[0].cells.iter().map(|cell| cell.pci).collect::<Vec<_>>(), [None, None]);
+    // EARFCN 1300 is of band 3 (TS 36.101 table 5.7.3-1: 1200 to 1949).
+    assert_eq!(found.masts[0].cells.iter().map(|cell| cell.channel).collect::<Vec<_>>(), [Some(1300), None]);
+    assert!(found.problems[0].reason.contains("taken without them"), "{:?}", found.problems);
+    let only = &found.masts[1].cells[0];
+    assert_eq!((only.technology, only.band, only.pci), (Technology::Nr, Some(78), Some(611)));
+}
+
+#[test]
+fn headings_with_units_and_owners_are_recognised() {
+    use MastField::*;
+    let of = |headings: &[&str]| -> Vec<MastField> {
+        let headings: Vec<String> = headings.iter().map(|one| (*one).to_owned()).collect();
+        guess_columns(&headings, &[]).into_iter().map(|column| column.field).collect()
+    };
+    assert_eq!(
+        of(&["Tower name", "Lat (N)", "Lon (E)", "Height of tower m", "Sector azimuth (deg)", "Bands"]),
+        [Name, Latitude, Longitude, HeightM, BearingDeg, Band]
+    );
+    assert_eq!(
+        of(&["Site", "Site name", "Latitude [WGS84]", "Mast height (feet)"]),
+        [Ignored, Name, Latitude, HeightFt]
+    );
+    assert_eq!(of(&["Height ft", "Height m"]), [HeightFt, HeightM]);
+    assert_eq!(of(&["Cell ID", "PCI", "DL EARFCN"]), [CellIdentity, Pci, Channel]);
+    assert_eq!(of(&["Status", "Date built"]), [Ignored, Ignored], "nothing is guessed from nothing");
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(256))]
 

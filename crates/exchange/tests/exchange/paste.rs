@@ -268,3 +268,54 @@ fn fields_name_their_place_in_the_text() {
     let moded = read_paste("Network type: LTE\nRSRP: -90").unwrap();
     assert_eq!((moded.fields[0].target, moded.fields[0].carrier), (PasteTarget::Mode, None));
 }
+
+/// What was once read wrong without a word: NR's figures on a nameless LTE carrier.
+#[test]
+fn two_carriers_on_one_line_are_kept_apart() {
+    let wanted = [
+        "lte anchor band=3 channel=1575 cell=1714946 rsrp=-108 rsrq=-13 sinr=4",
+        "nr primary band=78 channel=636666 rsrp=-112 sinr=1",
+    ];
+    for text in [
+        "LTE  Band 3  EARFCN 1575  RSRP -108  RSRQ -13  SINR 4  Cell 0x1A2B02 / 5G NR: band n78 ARFCN 636666 RSRP -112 SINR 1",
+        "LTE Band 3 EARFCN 1575 RSRP -108 RSRQ -13 SINR 4 Cell 0x1A2B02 / 5G NR: band n78 ARFCN 636666 RSRP -112 SINR 1",
+        "LTE  Band 3  EARFCN 1575  RSRP -108  RSRQ -13  SINR 4  Cell 0x1A2B02  5G NR  band n78  ARFCN 636666  RSRP -112  SINR 1",
+        "LTE: band 3, EARFCN 1575, RSRP -108 dBm, RSRQ -13 dB, SINR 4 dB, Cell 0x1A2B02; NR: band n78, ARFCN 636666, RSRP -112 dBm, SINR 1 dB",
+        "band B3 EARFCN 1575 RSRP -108 RSRQ -13 SINR 4 Cell 0x1A2B02 band n78 ARFCN 636666 RSRP -112 SINR 1",
+        "LTE | B3 | EARFCN 1575 | RSRP -108 | RSRQ -13 | SINR 4 | Cell 0x1A2B02 | NR | n78 | ARFCN 636666 | RSRP -112 | SINR 1",
+    ] {
+        assert_eq!(carriers(text), wanted, "{text}");
+    }
+    let postfix = "RSRP -108 dBm (LTE), SINR 4 dB (LTE), RSRP -112 dBm (NR), SINR 1 dB (NR)";
+    assert_eq!(carriers(postfix), ["lte anchor rsrp=-108 sinr=4", "nr primary rsrp=-112 sinr=1"]);
+}
+
+#[test]
+fn a_channel_number_that_only_nr_has_begins_an_nr_carrier() {
+    assert_eq!(
+        carriers("LTE RSRP -108 EARFCN 1575\nARFCN 636666\nRSRP -112"),
+        ["lte anchor channel=1575 rsrp=-108", "nr primary channel=636666 rsrp=-112"]
+    );
+}
+
+/// A value whose carrier is named by nothing but its place in the text is probable at the most.
+#[test]
+fn a_carrier_that_the_text_does_not_name_costs_confidence() {
+    let unsure = |text: &str| -> Vec<String> {
+        let pasted = read_paste(text).unwrap();
+        let unsure = pasted.fields.iter().filter(|field| field.confidence < Confidence::High);
+        unsure.map(|field| format!("{:?} {}", field.target, field.text)).collect()
+    };
+    // One carrier: nothing to mix up.
+    assert!(unsure("RSRP: -90\nSINR: 9").is_empty());
+    // A second value begins a second carrier, by guess.
+    assert_eq!(unsure("RSRP: -90\nSINR: 9\nRSRP: -95"), ["Rsrp -90", "Sinr 9", "Rsrp -95"]);
+    // Several bands, one set of values: probably the first one's.
+    assert_eq!(unsure("Active bands: B3 + B20\nRSRP: -93 dBm"), ["Rsrp -93 dBm"]);
+    // Named by label, by row, by heading, by line.
+    assert!(unsure("LTE RSRP: -90\nNR RSRP: -95").is_empty());
+    assert!(unsure("Band\tRSRP\nB3\t-93\nB7\t-99").is_empty());
+    assert!(unsure("Primary cell\nBand: B3\nRSRP: -93\nSecondary cell 1\nBand: B7\nRSRP: -99").is_empty());
+    assert!(unsure("LTE B3 RSRP -97\nNR n78 RSRP -101 SINR 4").is_empty());
+    assert!(unsure(r#"{"cells":[{"band":3,"rsrp":-90},{"band":7,"rsrp":-95}]}"#).is_empty());
+}

@@ -63,6 +63,7 @@ fn visit(
     let reading = device.reading(seconds(*at));
     let confirmed = confirm(&choice, &reading);
     let mut trial = Trial {
+        run_id: None,
         id: TrialId(Uuid::from_u128(u128::from(block) << 8 | at.timestamp() as u128)),
         site_id: round.site_id,
         round_id: round.id,

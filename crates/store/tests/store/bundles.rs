@@ -1,6 +1,6 @@
 use crate::{open, story};
 use chrono::Utc;
-use open_beacon_core::model::{AttachmentId, Carrier, CarrierRole, Neighbour, Technology};
+use open_beacon_core::model::{AttachmentId, Carrier, CarrierRole, Neighbour, RunContext, Technology};
 use open_beacon_store::StoreError;
 use uuid::Uuid;
 
@@ -30,7 +30,47 @@ fn a_site_comes_back_as_it_went_in() {
     assert_eq!((plan.same, plan.conflicts.len()), (0, 0));
     let back = store.bundle(bundle.site.id).unwrap();
     assert_eq!(back.samples[0], bundle.samples[0]);
-    assert_eq!(back, bundle);
+    // What the record lacked is there now: a sitting for every test, the visits of band rounds as runs. All else is as it
+    // went in, and from now on what comes out goes in and comes out the same.
+    assert!(back.speed_tests.iter().all(|test| test.sitting_id.is_some()));
+    assert_eq!(
+        (&back.site, &back.settings, &back.positions, &back.kits),
+        (&bundle.site, &bundle.settings, &bundle.positions, &bundle.kits)
+    );
+    assert!(
+        bundle.runs.iter().all(|run| back.runs.contains(run))
+            && bundle.setups.iter().all(|setup| back.setups.contains(setup))
+    );
+    let (_other, again) = open();
+    again.import_bundle(&back).unwrap();
+    assert!(again.bundle(bundle.site.id).unwrap() == back, "a second time round something changed");
+}
+
+/// Every figure of a band round stands in the one record, under a setup with that lock, and the round still has it.
+#[test]
+fn visits_of_band_rounds_are_runs_of_setups_with_their_lock() {
+    let (_directory, store) = open();
+    let bundle = story();
+    store.import_bundle(&bundle).unwrap();
+    let site = bundle.site.id;
+    let trials = store.trials(site).unwrap();
+    assert_eq!(trials.len(), bundle.trials.len());
+    for (here, there) in trials.iter().zip(&bundle.trials) {
+        assert_eq!((&here.samples, &here.tests, &here.choice), (&there.samples, &there.tests, &there.choice));
+        let run = store.run(here.run_id.unwrap()).unwrap();
+        assert_eq!(run.context, RunContext::BandVisit { round_id: here.round_id, trial_id: here.id });
+        assert_eq!(store.setup(run.setup_id).unwrap().spec.lock, here.choice);
+    }
+    let measured = bundle.trials.iter().map(|trial| trial.tests.len()).sum::<usize>();
+    let all = store.bundle(site).unwrap().speed_tests.len();
+    assert_eq!(all, bundle.speed_tests.len() + measured);
+    // Two rounds that tried the same lock at the same setup share its setup.
+    let locked = store.setups(site).unwrap().iter().filter(|setup| !setup.spec.lock.is_free()).count();
+    let mut choices: Vec<_> =
+        bundle.trials.iter().map(|trial| trial.choice.clone()).filter(|one| !one.is_free()).collect();
+    choices.sort();
+    choices.dedup();
+    assert_eq!(locked, choices.len());
 }
 
 #[test]

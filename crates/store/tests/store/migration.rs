@@ -1,7 +1,7 @@
 //! A data folder of the first version is opened by this one.
 
 use crate::{open, site, story};
-use open_beacon_core::model::{Instrument, Spot};
+use open_beacon_core::model::{Instrument, SiteId, Spot};
 use open_beacon_store::Store;
 use rusqlite::Connection;
 use std::path::Path;
@@ -108,3 +108,77 @@ fn a_folder_of_the_second_version_gets_its_kits_table_and_keeps_the_rest() {
     store.import_bundle(&story()).unwrap();
     assert_eq!(store.kits(story().site.id).unwrap().len(), story().kits.len());
 }
+
+/// A data folder of the last version before sittings: tests within half an hour become one, notes that held a kit or a lock
+/// stay notes, and a band round's figures move into the record without loss.
+#[test]
+fn what_the_eighth_version_kept_gets_sittings_and_keeps_its_notes() {
+    let directory = tempfile::tempdir().unwrap();
+    let raw = Connection::open(directory.path().join("open-beacon.sqlite")).unwrap();
+    for step in EIGHT {
+        raw.execute_batch(step).unwrap();
+    }
+    raw.execute_batch(
+        "INSERT INTO site (id, name, time_zone, notes, created_at, settings)
+           VALUES ('00000000-0000-0000-0000-000000000001', 'North farm', 'Europe/Oslo', '', 0, '{}');
+         INSERT INTO position (id, site_id, name, mount, notes, created_at)
+           VALUES ('00000000-0000-0000-0000-000000000002', '00000000-0000-0000-0000-000000000001', 'Gable', 'gable', '', 1);
+         INSERT INTO setup (id, position_id, name, antenna, azimuth_deg, gateway_place, ports, kit_note, lock_note, created_at)
+           VALUES ('00000000-0000-0000-0000-000000000003', '00000000-0000-0000-0000-000000000002', '', 'external', 143, '', '[]', 'Panel, 8 m thin', 'n78 only', 2);
+         INSERT INTO run (id, setup_id, source, started_at, completion, planned_samples, planned_speed_tests, attach, weather, notes)
+           VALUES ('00000000-0000-0000-0000-000000000004', '00000000-0000-0000-0000-000000000003', 'typed', 3, 'complete', 0, 3, 'not_recorded', '', '');",
+    )
+    .unwrap();
+    for (n, minutes) in [(1, 0), (2, 20), (3, 600)] {
+        raw.execute(
+            "INSERT INTO speed_test (id, run_id, started_at, source, completion, server, download_mbps, bytes_down, bytes_up)
+             VALUES (?1, '00000000-0000-0000-0000-000000000004', ?2, 'typed', 'complete', '', 100, 0, 0)",
+            (format!("00000000-0000-0000-0000-0000000001{n:02}"), minutes * 60_000),
+        )
+        .unwrap();
+    }
+    let story = story();
+    let (mut round, trial) = (story.band_rounds[0].clone(), story.trials[0].clone());
+    let site = SiteId("00000000-0000-0000-0000-000000000001".parse().unwrap());
+    (round.site_id, round.setup_id) = (site, Some("00000000-0000-0000-0000-000000000003".parse().unwrap()));
+    let mut old = serde_json::to_value(&trial).unwrap();
+    old["site_id"] = serde_json::json!(site);
+    old.as_object_mut().unwrap().remove("run_id");
+    raw.execute(
+        "INSERT INTO band_round (id, site_id, body) VALUES (?1, ?2, ?3)",
+        (round.id.to_string(), site.to_string(), serde_json::to_string(&round).unwrap()),
+    )
+    .unwrap();
+    raw.execute(
+        "INSERT INTO trial (id, site_id, body) VALUES (?1, ?2, ?3)",
+        (trial.id.to_string(), site.to_string(), old.to_string()),
+    )
+    .unwrap();
+    raw.pragma_update(None, "user_version", 8).unwrap();
+    drop(raw);
+    let store = Store::open(directory.path()).unwrap();
+    let setup = store.setups(site).unwrap().remove(0);
+    assert_eq!(
+        (setup.spec.kit_note.as_str(), setup.spec.lock_note.as_str()),
+        ("Panel, 8 m thin", "n78 only")
+    );
+    assert!(setup.spec.lock.is_free() && setup.spec.kit_id.is_none());
+    let tests = store.evidence(setup.id, String::new(), None).unwrap().tests;
+    let typed: Vec<_> = tests.iter().filter(|test| test.figures.download_mbps == Some(100.0)).collect();
+    assert_eq!(typed.len(), 3);
+    assert_eq!(typed[0].sitting_id, typed[1].sitting_id);
+    assert!(typed[0].sitting_id.is_some() && typed[0].sitting_id != typed[2].sitting_id);
+    let visit = store.trials(site).unwrap().remove(0);
+    assert_eq!((visit.tests, visit.samples), (trial.tests, trial.samples));
+}
+
+const EIGHT: [&str; 8] = [
+    FIRST,
+    include_str!("../../src/migrations/0002_baseline.sql"),
+    include_str!("../../src/migrations/0003_kit.sql"),
+    include_str!("../../src/migrations/0004_survey.sql"),
+    include_str!("../../src/migrations/0005_backdrop.sql"),
+    include_str!("../../src/migrations/0006_sweep.sql"),
+    include_str!("../../src/migrations/0007_roof.sql"),
+    include_str!("../../src/migrations/0008_bands.sql"),
+];

@@ -71,6 +71,8 @@ fn counts_add_up() {
     let (_directory, store) = open();
     let bundle = story();
     store.import_bundle(&bundle).unwrap();
+    // With the visits of band rounds.
+    let bundle = store.bundle(bundle.site.id).unwrap();
     let counts = store.setup_counts(bundle.site.id).unwrap();
     assert_eq!(counts.values().map(|counts| counts.runs).sum::<usize>(), bundle.runs.len());
     assert_eq!(counts.values().map(|counts| counts.samples).sum::<usize>(), bundle.samples.len());

@@ -41,7 +41,7 @@ export function Carriers({ spot, said }: { spot: SpotView; said: Said[][] }) {
             id: idOf(one),
             name: bandName(one.cell.technology, one.cell.band),
             mhz: one.frequency_mhz ?? 0,
-            width: one.carrier.bandwidth_mhz ?? 5,
+            widths: one.carrier.bandwidth_mhz ?? one.rates.assumed_widths ?? undefined,
             anchor: one.carrier.role === "anchor",
             chosen: idOf(one) === chosen,
           }))}
@@ -84,7 +84,11 @@ function Carrier({ one, said }: { one: ExplainedCarrier; said: Said[] }) {
         <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
           <h3 className="text-lg font-bold">{bandName(one.cell.technology, one.cell.band)}</h3>
           {one.class && <ClassMark of={one.class.class} />}
-          {one.carrier.bandwidth_mhz != null && <WidthBracket mhz={one.carrier.bandwidth_mhz} />}
+          {one.carrier.bandwidth_mhz != null ? (
+            <WidthBracket mhz={one.carrier.bandwidth_mhz} />
+          ) : (
+            one.rates.assumed_widths && <WidthBracket assumed={one.rates.assumed_widths} />
+          )}
         </div>
         <p className="text-sm text-muted">{facts.join(", ")}</p>
         <ul className="mt-3 flex max-w-2xl flex-col gap-2 leading-snug">

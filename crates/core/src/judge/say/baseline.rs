@@ -2,8 +2,9 @@
 
 use super::number::{decibels, megahertz, plain_times, power_dbm, rate, share, signed};
 use super::{band, capital, class_word, counted, listed, metric_words};
+use crate::bands::UsualWidths;
 use crate::capacity::Ranged;
-use crate::judge::Finding;
+use crate::judge::{CellName, Finding};
 use crate::metrics::{Limit, Oddity};
 use crate::model::Metric;
 
@@ -16,6 +17,7 @@ pub(super) fn sentence(finding: &Finding) -> String {
         Finding::BandGuessed { channel, fits } => {
             format!("The page names no band, and channel {channel} may be {}.", either(fits))
         }
+        Finding::WidthAssumed { cell: name, widths } => width_assumed(name, widths),
         Finding::Odd { oddity, .. } => odd(oddity),
         Finding::MetricMeans { metric, value, class, next, missing_db } => {
             let shown = valued(*metric, *value);
@@ -120,7 +122,7 @@ fn verdict(finding: &Finding) -> String {
         }
         Finding::WantsBandwidth { carriers } => {
             let verb = if *carriers == 1 { "has" } else { "have" };
-            format!("The bandwidth: {} {verb} none and could not be counted.", counted(*carriers, "carrier"))
+            format!("The bandwidth: {} {verb} none, so the range above is wide.", counted(*carriers, "carrier"))
         }
         Finding::WantsOtherHour => {
             "Tests early in the morning: if they run much faster, the cell is busy; if not, look at wire, VPN and account.".into()
@@ -298,4 +300,20 @@ fn odd(oddity: &Oddity) -> String {
             decibels(*best_db)
         ),
     }
+}
+
+fn width_assumed(name: &CellName, widths: &UsualWidths) -> String {
+    let mhz = |value: f64| format!("{value}\u{202f}MHz");
+    let usual = if widths.low_mhz < widths.high_mhz {
+        format!(
+            "{} to {} is usual on {}, most often {}",
+            widths.low_mhz,
+            mhz(widths.high_mhz),
+            band(name),
+            mhz(widths.likely_mhz)
+        )
+    } else {
+        format!("{} is usual on {}", mhz(widths.likely_mhz), band(name))
+    };
+    format!("The page doesn't show this carrier's bandwidth: {usual}. The rates cover that range.")
 }

@@ -166,8 +166,15 @@ pub fn sentence(finding: &Finding, _style: Style) -> String {
             let verb = if missing == 1 { "makes" } else { "make" };
             format!("{} more {verb} it comparable.", capital(&counted(missing, "test")))
         }
-        Finding::SetupFigures { setup, tests, download_mbps, upload_mbps, idle_latency_ms } => {
-            setup_figures(setup, *tests, *download_mbps, *upload_mbps, *idle_latency_ms)
+        Finding::SittingsMissing { have, need } => {
+            let missing = counted(need.saturating_sub(*have), "more sitting");
+            format!(
+                "Tested in {}; {missing} at other hours, three tests each, make a comparison fair.",
+                counted(*have, "sitting"),
+            )
+        }
+        Finding::SetupFigures { setup, tests, sittings, download_mbps, upload_mbps, idle_latency_ms } => {
+            setup_figures(setup, (*tests, *sittings), *download_mbps, *upload_mbps, *idle_latency_ms)
         }
         Finding::CarrierMedians { cell: name, samples, rsrp_dbm, sinr_db, class } => {
             let mut parts = Vec::new();
@@ -207,22 +214,27 @@ pub fn sentence(finding: &Finding, _style: Style) -> String {
     }
 }
 
-fn setup_figures(setup: &str, tests: usize, down: Option<f64>, up: Option<f64>, idle: Option<f64>) -> String {
+fn setup_figures(
+    setup: &str,
+    (tests, sittings): (usize, usize),
+    down: Option<f64>,
+    up: Option<f64>,
+    idle: Option<f64>,
+) -> String {
     let mut parts = Vec::new();
     parts.extend(down.map(|value| format!("{} down", rate(value))));
     parts.extend(up.map(|value| format!("{} up", rate(value))));
     parts.extend(idle.map(|value| format!("{} latency", milliseconds(value))));
-    let middle = if tests > 1 { "the middle of " } else { "from " };
-    format!("{setup} gives {} ({middle}{}).", listed(&parts), counted(tests, "test"))
+    let visits = if sittings > 1 { format!(" in {}", counted(sittings, "sitting")) } else { String::new() };
+    let average = if tests > 1 { "average of " } else { "from " };
+    format!("{setup} gives {} ({average}{}{visits}).", listed(&parts), counted(tests, "test"))
 }
 
 fn comparison_sentence(finding: &Finding) -> String {
     match finding {
-        Finding::ClearGain { setup, baseline, figure, ratio, .. } if figure.larger_is_better() => format!(
-            "{setup} gives {} the {} of {baseline}, and it is not luck.",
-            times(*ratio),
-            figure_words(*figure),
-        ),
+        Finding::ClearGain { setup, baseline, figure, ratio, .. } if figure.larger_is_better() => {
+            format!("{setup} gives {} the {} of {baseline}.", times(*ratio), figure_words(*figure))
+        }
         Finding::RatioRange { figure, ratio, interval } => format!(
             "{} {} (between {} and {}).",
             capital(figure_words(*figure)),
@@ -230,21 +242,20 @@ fn comparison_sentence(finding: &Finding) -> String {
             number::plain_times(interval.low),
             number::plain_times(interval.high),
         ),
-        Finding::ClearLoss { setup, baseline, figure, ratio, .. } if figure.larger_is_better() => format!(
-            "{setup} gives only {} of the {} of {baseline}, and it is not luck.",
-            share(*ratio),
-            figure_words(*figure),
-        ),
+        Finding::ClearLoss { setup, baseline, figure, ratio, .. } if figure.larger_is_better() => {
+            format!("{setup} gives only {} of the {} of {baseline}.", share(*ratio), figure_words(*figure),)
+        }
         Finding::ClearGain { figure, ratio, .. } => {
             format!("Its {} is lower: {} of the baseline's.", figure_words(*figure), share(*ratio))
         }
         Finding::ClearLoss { figure, ratio, .. } => {
             format!("Its {} is higher: {} the baseline's.", figure_words(*figure), times(*ratio))
         }
-        Finding::CannotTell { setup, baseline, figure, scatter, .. } => format!(
-            "{} of {setup} and {baseline} cannot be told apart: the difference is inside the scatter of {}. More tests would tell.",
-            capital(figure_words(*figure)),
-            share(*scatter),
+        Finding::CannotTell { setup, baseline, figure, interval, .. } => format!(
+            "Too close to call: the {} of {setup} may be anything from {} to {} that of {baseline}. More sittings would tell.",
+            figure_words(*figure),
+            number::plain_times(interval.low),
+            times(interval.high),
         ),
         Finding::Same { setup, baseline, figure, .. } => {
             format!("{setup} and {baseline} have about the same {}.", figure_words(*figure))
@@ -253,10 +264,10 @@ fn comparison_sentence(finding: &Finding) -> String {
             let so_far = ratio.map_or(String::new(), |ratio| {
                 format!(" So far {} the {}.", times(ratio), figure_words(*figure))
             });
-            let (who, tests) = if have < need { (setup, have) } else { (baseline, baseline_has) };
+            let (who, sittings) = if have < need { (setup, have) } else { (baseline, baseline_has) };
             format!(
-                "Too few to tell: {who} has {} of the {} needed.{so_far}",
-                counted(*tests, "test"),
+                "Cannot tell yet: {who} was tested in {}; {} are needed, or test both within the same hour, twice.{so_far}",
+                counted(*sittings, "sitting"),
                 number_word(*need)
             )
         }

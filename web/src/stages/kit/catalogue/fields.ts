@@ -164,7 +164,7 @@ export const FIELDS: Record<PartKind, PartField[]> = {
     number("highest_mhz", "To, MHz"),
   ],
   ethernet: [
-    number("loop_ohm_100m", "Loop resistance of 100 m, Ω"),
+    number("loop_ohm_100m", "Loop resistance of one pair, 100 m, Ω"),
     yes("outdoors", "Made for the open"),
     number("lan_mbps", "Rate, Mbit/s"),
     number("diameter_mm", "Thickness, mm"),

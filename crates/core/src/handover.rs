@@ -1,0 +1,54 @@
+//! What one stage found, as the setup the next one uses: nothing is typed twice.
+
+use crate::kit::resolve::Resolved;
+use crate::model::{
+    AntennaSwitch, KitId, Position, Setup, SetupOrigin, SetupSpec, Sweep, SweepAxis,
+};
+use crate::survey::rank::Choice;
+
+/// A setup that is to be made, with what it comes from.
+#[derive(Clone, Debug, PartialEq)]
+pub struct NewSpec {
+    pub spec: SetupSpec,
+    pub origin: SetupOrigin,
+}
+
+/// The kit that is to be mounted: its identifier and parts.
+pub type KitToMount<'a> = Option<(KitId, &'a Resolved<'a>)>;
+
+/// The survey's choice as a setup to mount: its height, bearing and tilt, with the kit's antenna and leads. `like`: the setup
+/// that stands at the position already, whose gateway place is kept. A choice inside on stock antennas is none of these;
+/// the survey ranks antennas of the kit only.
+pub fn from_survey(choice: &Choice, position: &Position, kit: KitToMount, like: Option<&SetupSpec>) -> NewSpec {
+    let antenna = kit.and_then(|(_, kit)| kit.looks());
+    let turns = antenna.is_none_or(|antenna| antenna.beamwidth_azimuth_deg < 360.0);
+    let own_height = position.height_above_ground_m;
+    let height_above_ground_m = Some(choice.height_m).filter(|height| own_height != Some(*height));
+    let spec = SetupSpec {
+        azimuth_deg: turns.then(|| choice.bearing_deg.rem_euclid(360.0)),
+        tilt_deg: choice.elevation_deg.map(|deg| (deg * 10.0).round() / 10.0),
+        kit_id: kit.map(|(id, _)| id).or_else(|| like.and_then(|spec| spec.kit_id)),
+        height_above_ground_m,
+        polarisation: antenna.map(|antenna| antenna.polarisation),
+        ports: kit.map_or_else(Vec::new, |(_, kit)| kit.spec.ports.clone()),
+        gateway_place: like.map_or_else(String::new, |spec| spec.gateway_place.clone()),
+        gateway_azimuth_deg: like.and_then(|spec| spec.gateway_azimuth_deg),
+        ..SetupSpec::on(AntennaSwitch::External)
+    };
+    NewSpec { spec, origin: SetupOrigin::SurveyChoice { mast_id: Some(choice.mast_id) } }
+}
+
+/// A finished sweep as a setup with what was really set; `None` where it was not set, or turned nothing. `base`: the setup the
+/// antenna stood in. A lock stays in force while the antenna is turned.
+pub fn from_sweep(sweep: &Sweep, base: Option<&Setup>) -> Option<NewSpec> {
+    let set_deg = sweep.set_deg?;
+    let mut spec = base.map_or_else(|| SetupSpec::on(AntennaSwitch::External), |setup| setup.spec.clone());
+    spec.antenna = AntennaSwitch::External;
+    spec.name = String::new();
+    match sweep.axis {
+        SweepAxis::Azimuth => spec.azimuth_deg = Some(set_deg.rem_euclid(360.0)),
+        SweepAxis::Tilt => spec.tilt_deg = Some(set_deg.clamp(-90.0, 90.0)),
+        SweepAxis::Ports => return None,
+    }
+    Some(NewSpec { spec, origin: SetupOrigin::SweepResult { sweep_id: sweep.id } })
+}
