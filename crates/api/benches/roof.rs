@@ -63,8 +63,8 @@ async fn latencies() -> anyhow::Result<Vec<f64>> {
     let site = json!({"id": id, "name": "Bench", "time_zone": "UTC"});
     client.post(format!("{app}/api/sites")).json(&site).send().await?.error_for_status()?;
     let gateway = settings(format!("{gateway}/status.json"));
-    let body = json!({ "gateway": gateway });
-    client.put(format!("{app}/api/sites/{id}/settings")).json(&body).send().await?.error_for_status()?;
+    let body = json!({ "sections": {"gateway": {"seen": 0, "value": gateway}} });
+    client.patch(format!("{app}/api/sites/{id}/settings")).json(&body).send().await?.error_for_status()?;
     let mut stream = client.get(format!("{app}/api/sites/{id}/events")).send().await?;
     let (mut heard, mut found) = (String::new(), Vec::new());
     while found.len() < EVENTS {

@@ -10,18 +10,25 @@ use open_beacon_core::model::{
 };
 use open_beacon_core::trial::judge::obtained;
 use open_beacon_core::trial::order::{LockOrder, OrderError, order};
+use open_beacon_core::trial::visit::same_but_lock;
 use open_beacon_store::{Store, StoreError};
 use std::collections::BTreeSet;
 
 /// Rounds whose hours lie nearer than this are of one hour, h.
 const SAME_HOUR_H: f64 = 1.5;
 
-/// The kit that is reckoned with: the survey's, else the one that was bought last.
+/// The kit in use: the one of the setup being worked on; where that names none, the one the survey was asked for, else the
+/// one that was bought last.
 pub(crate) fn kit_in_use(
     store: &Store,
     site: SiteId,
     settings: &SiteSettings,
 ) -> Result<Option<Kit>, StoreError> {
+    let stands =
+        settings.active_setup_id.and_then(|id| store.setup(id).ok()).and_then(|setup| setup.spec.kit_id);
+    if let Some(kit) = stands.and_then(|id| store.kit(id).ok()) {
+        return Ok(Some(kit));
+    }
     if let Some(kit) = settings.survey.kit_id.and_then(|id| store.kit(id).ok()) {
         return Ok(Some(kit));
     }
@@ -173,7 +180,17 @@ pub(crate) fn of_setup(
     settings: &SiteSettings,
 ) -> Result<(Vec<BandRound>, Vec<Trial>), StoreError> {
     let mut rounds: Vec<BandRound> = store.survey_things(site)?;
-    rounds.retain(|one| one.archived_at.is_none() && one.setup_id == settings.active_setup_id);
+    // A round tried locks: it is of every setup that differs in its lock at the most.
+    let active = settings.active_setup_id.and_then(|id| store.setup(id).ok());
+    let setups = store.setups(site)?;
+    let of_active = |round: &BandRound| match (&active, round.setup_id) {
+        (Some(active), Some(id)) => {
+            setups.iter().find(|setup| setup.id == id).is_some_and(|setup| same_but_lock(setup, active))
+        }
+        (None, None) => true,
+        _ => false,
+    };
+    rounds.retain(|one| one.archived_at.is_none() && of_active(one));
     let trials = store.trials(site)?;
     let of = match rounds.last() {
         Some(last) => pooled(&rounds, trials, last, None),

@@ -7,6 +7,7 @@
 //! | `late` | points that a phone took while out of reach |
 //! | [`link`] | watching gateways and handing their readings round |
 //! | [`jobs`], [`recording`] | recordings and speed tests that run in the background |
+//! | [`measurer`] | one lease a site for whatever measures |
 //! | [`sweeping`], `stops` | stops of sweeps likewise |
 //! | [`trying`], `rounds` | rounds of band trials likewise |
 //! | `heard_bands` | what is known of a site's bands |
@@ -25,6 +26,7 @@ pub mod jobs;
 mod late;
 pub mod link;
 pub mod locking;
+pub mod measurer;
 pub mod pairing;
 pub mod problem;
 pub mod rasters;

@@ -3,6 +3,7 @@
 
 use crate::heard_bands::{KnownBands, bands_known};
 use crate::link::LinkLease;
+use crate::measurer::Measuring;
 use crate::problem::Problem;
 use crate::sampling::begin_trickle;
 use crate::state::AppState;
@@ -270,8 +271,13 @@ pub async fn restore_all(app: &AppState) -> Result<(), Problem> {
             by_hand: false,
         };
         app.trying.set_restore(site, Some(state));
+        // The first thing at a start: nothing else can hold it yet.
+        let lease = app.measurer.take(site, Measuring::LockRestore)?;
         let app = app.clone();
-        tokio::spawn(async move { restore(&app, site, false).await });
+        tokio::spawn(async move {
+            restore(&app, site, false).await;
+            drop(lease);
+        });
     }
     Ok(())
 }

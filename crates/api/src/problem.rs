@@ -24,6 +24,9 @@ pub struct Problem {
     pub detail: String,
     /// Fields concerned; empty where the whole request is.
     pub errors: Vec<FieldProblem>,
+    /// What is there now, where the request was made from something older.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub newer: Option<serde_json::Value>,
 }
 
 impl Problem {
@@ -34,6 +37,7 @@ impl Problem {
             status: status.as_u16(),
             detail: detail.into(),
             errors: Vec::new(),
+            newer: None,
         }
     }
 
@@ -45,6 +49,19 @@ impl Problem {
     /// 409: the state of things does not allow it.
     pub fn conflict(detail: impl Into<String>) -> Self {
         Self::new(StatusCode::CONFLICT, "conflict", "Not possible now", detail)
+    }
+
+    /// 409: something else is being measured at the site.
+    pub fn busy(detail: impl Into<String>) -> Self {
+        Self::new(StatusCode::CONFLICT, "busy", "Something else is going on", detail)
+    }
+
+    /// 409: made from values that are not there any more; `newer` are.
+    pub fn stale(errors: Vec<FieldProblem>, newer: serde_json::Value) -> Self {
+        let detail = errors.iter().map(|error| error.detail.clone()).collect::<Vec<_>>().join(" ");
+        let mut problem = Self::new(StatusCode::CONFLICT, "stale", "Changed meanwhile", detail);
+        (problem.errors, problem.newer) = (errors, Some(newer));
+        problem
     }
 
     /// 403: the request comes from where none may come.

@@ -2,9 +2,10 @@
 
 use crate::jobs::{Job, JobPlan};
 use crate::link::LinkLease;
+use crate::measurer::MeasuringLease;
 use crate::problem::Problem;
 use crate::sampling::{begin_trickle, next_counting};
-use crate::state::AppState;
+use crate::state::{AppState, Changed};
 use chrono::Utc;
 use open_beacon_core::model::{
     Activity, Completion, RunId, Sample, SampleId, SiteSettings, Source, SpeedTest, SpeedTestId,
@@ -17,15 +18,19 @@ use uuid::Uuid;
 /// Starts a job whose run is stored already.
 ///
 /// # Errors
-/// 409 where one is running at the site.
-pub fn start(app: &AppState, plan: JobPlan, settings: SiteSettings) -> Result<(), Problem> {
-    app.trying.unless_running(plan.site_id)?;
+/// The lease is given back when it has ended.
+pub fn start(
+    app: &AppState,
+    plan: JobPlan,
+    settings: SiteSettings,
+    measuring: MeasuringLease,
+) -> Result<(), Problem> {
     let job = app.jobs.take_on(plan)?;
-    tokio::spawn(run(app.clone(), plan, settings, job));
+    tokio::spawn(run(app.clone(), plan, settings, job, measuring));
     Ok(())
 }
 
-async fn run(app: AppState, plan: JobPlan, settings: SiteSettings, job: Arc<Job>) {
+async fn run(app: AppState, plan: JobPlan, settings: SiteSettings, job: Arc<Job>, measuring: MeasuringLease) {
     let mut lease = app.links.lease(plan.site_id);
     let ended = steps(&app, plan, &settings, &job, &mut lease).await;
     let period_s = lease.state.borrow().refresh_period_s;
@@ -38,7 +43,8 @@ async fn run(app: AppState, plan: JobPlan, settings: SiteSettings, job: Arc<Job>
     if let Err(problem) = stored {
         tracing::error!(?problem, "a run could not be ended");
     }
-    app.changed(plan.site_id);
+    app.changed_in(plan.site_id, Changed::Record(plan.setup_id));
+    drop(measuring);
     job.state.send_modify(|state| {
         state.running = false;
         state.test = None;
@@ -62,7 +68,7 @@ async fn steps(
     let how = Plan::from(target);
     for _ in 0..plan.speed_tests {
         test(app, plan, &how, job, lease).await?;
-        app.changed(plan.site_id);
+        app.changed_in(plan.site_id, Changed::Record(plan.setup_id));
     }
     Ok(())
 }

@@ -4,8 +4,10 @@
 use crate::heard_bands::pooled;
 use crate::link::LinkLease;
 use crate::locking::{LockFailure, Way, lock, restore, step};
+use crate::measurer::MeasuringLease;
+use crate::routes::carry_on::keep_lock;
 use crate::sampling::{begin_trickle, next_counting};
-use crate::state::AppState;
+use crate::state::{AppState, Changed};
 use crate::trying::{Attempt, TryStep};
 use chrono::Utc;
 use chrono_tz::Tz;
@@ -20,11 +22,26 @@ use std::sync::Arc;
 use uuid::Uuid;
 
 /// Begins a round that is stored and was taken on.
-pub(crate) fn begin(app: &AppState, round: BandRound, way: Way, zone: Tz, attempt: Arc<Attempt>) {
-    tokio::spawn(run(app.clone(), round, way, zone, attempt));
+pub(crate) fn begin(
+    app: &AppState,
+    round: BandRound,
+    way: Way,
+    zone: Tz,
+    attempt: Arc<Attempt>,
+    lease: MeasuringLease,
+) {
+    let app = app.clone();
+    tokio::spawn(async move { run(app, round, way, zone, attempt, lease).await });
 }
 
-async fn run(app: AppState, mut round: BandRound, way: Way, zone: Tz, attempt: Arc<Attempt>) {
+async fn run(
+    app: AppState,
+    mut round: BandRound,
+    way: Way,
+    zone: Tz,
+    attempt: Arc<Attempt>,
+    measuring: MeasuringLease,
+) {
     let site = round.site_id;
     // What the gateway is under now; nothing is told where it is there already.
     let mut under = Some(way.settings.trials.kept.clone());
@@ -49,6 +66,7 @@ async fn run(app: AppState, mut round: BandRound, way: Way, zone: Tz, attempt: A
     if !back {
         restore(&app, site, way.by_hand).await;
     }
+    drop(measuring);
     attempt.state.send_modify(|state| {
         state.running = false;
         state.step = TryStep::Done;
@@ -120,7 +138,7 @@ async fn visits(
         let broken = trial.choice.is_free() && trial.outcome == TrialOutcome::Failed;
         keep(app, round, &trial).await?;
         attempt.state.send_modify(|state| state.visits_done += 1);
-        app.changed(site);
+        app.changed_in(site, Changed::Bands);
         match outcome {
             Err(LockFailure::Cancelled) => return Err(LockFailure::Cancelled),
             // With nothing locked it must work: what fails there is not the lock.
@@ -138,6 +156,7 @@ pub(crate) fn begin_keeping(
     choice: BandChoice,
     way: Way,
     attempt: Arc<Attempt>,
+    measuring: MeasuringLease,
 ) {
     let app = app.clone();
     tokio::spawn(async move {
@@ -150,6 +169,7 @@ pub(crate) fn begin_keeping(
                 let kept = choice.clone();
                 let settled = app.db(move |store| {
                     store.settle_lock(site, Some(&kept))?;
+                    keep_lock(store, site, &kept, round.as_ref().map(|round| round.id))?;
                     if let Some(mut round) = round {
                         round.kept = Some(kept);
                         store.put_survey_things(site, std::slice::from_ref(&round))?;
@@ -166,6 +186,7 @@ pub(crate) fn begin_keeping(
         if problem.is_some() {
             restore(&app, site, way.by_hand).await;
         }
+        drop(measuring);
         attempt.state.send_modify(|state| {
             state.running = false;
             state.step = TryStep::Done;
@@ -236,7 +257,7 @@ async fn visit(
                 .last()
                 .map_or(0.0, |test| (test.figures.bytes_down + test.figures.bytes_up) as f64 / 1e6);
         });
-        app.changed(site);
+        app.changed_in(site, Changed::Bands);
         if let Some(problem) = problem {
             return Err(LockFailure::Failed(problem));
         }

@@ -3,16 +3,19 @@
 use crate::grounds::Grounds;
 use crate::jobs::Jobs;
 use crate::link::LinkHub;
+use crate::measurer::Measurer;
 use crate::pairing::{Lan, Pairing};
 use crate::problem::Problem;
 use crate::rasters::Rasters;
 use crate::sweeping::Sweeping;
 use crate::trying::Trying;
-use open_beacon_core::model::SiteId;
+use open_beacon_core::model::{SetupId, SiteId, SweepId};
 use open_beacon_store::{Store, StoreError};
+use serde::Serialize;
 use std::sync::{Arc, OnceLock};
 use tokio::sync::broadcast;
 use tokio_util::sync::CancellationToken;
+use utoipa::ToSchema;
 
 /// Shared by all routes; cheap to clone.
 #[derive(Clone, Debug)]
@@ -27,8 +30,10 @@ pub struct AppState {
     pub pairing: Pairing,
     /// Set once, where the program is reached over the local network too.
     pub lan: Arc<OnceLock<Lan>>,
-    /// Sites of which something stored has changed.
-    pub changes: broadcast::Sender<SiteId>,
+    /// One measurer a site.
+    pub measurer: Measurer,
+    /// Sites of which something stored has changed, and what.
+    pub changes: broadcast::Sender<(SiteId, Changed)>,
     /// A device was turned away: open event streams end, and those who may come back do.
     pub turned_away: broadcast::Sender<()>,
     pub http: reqwest::Client,
@@ -47,6 +52,7 @@ impl AppState {
         if interrupted > 0 {
             tracing::warn!(interrupted, "runs were cut short when the program last ended");
         }
+        store.record_interrupted_visits()?;
         let store = Arc::new(store);
         let http =
             reqwest::Client::builder().no_proxy().timeout(std::time::Duration::from_secs(5)).build()?;
@@ -59,6 +65,7 @@ impl AppState {
             trying: Trying::default(),
             pairing: Pairing::default(),
             lan: Arc::default(),
+            measurer: Measurer::default(),
             changes: broadcast::channel(64).0,
             turned_away: broadcast::channel(4).0,
             store,
@@ -82,11 +89,32 @@ impl AppState {
         }
     }
 
-    /// Tells open pages that something of a site changed.
-    pub fn changed(&self, site: SiteId) {
+    /// Tells open pages what of a site changed.
+    pub fn changed_in(&self, site: SiteId, what: Changed) {
         // Nobody listening is fine.
-        let _ = self.changes.send(site);
+        let _ = self.changes.send((site, what));
     }
+
+    /// Tells open pages that anything of a site may have changed.
+    pub fn changed(&self, site: SiteId) {
+        self.changed_in(site, Changed::Everything);
+    }
+}
+
+/// What of a site changed, so that pages fetch only that.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(tag = "of", content = "id", rename_all = "snake_case")]
+pub enum Changed {
+    /// Name, place, positions, settings: anything.
+    Everything,
+    /// Setups and which of them is being worked on.
+    Setups,
+    /// Readings or tests of a setup.
+    Record(SetupId),
+    /// Points of a sweep, or what is being measured of one.
+    Sweep(SweepId),
+    /// A round of band trials, its visits, a lock.
+    Bands,
 }
 
 /// What can keep the state from being made.

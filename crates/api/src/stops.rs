@@ -1,8 +1,9 @@
 //! Stops of sweeps in the making: they run in the server, so that a page that drops neither stops nor loses them.
 
+use crate::measurer::{Measuring, MeasuringLease};
 use crate::problem::Problem;
 use crate::sampling::{begin_trickle, next_counting};
-use crate::state::AppState;
+use crate::state::{AppState, Changed};
 use crate::sweeping::{StopPlan, StopState};
 use chrono::Utc;
 use open_beacon_core::model::{Reading, SiteSettings, SweepStop};
@@ -13,23 +14,32 @@ use tokio_util::sync::CancellationToken;
 /// # Errors
 /// 409 where another is being measured at the site.
 pub fn begin(app: &AppState, plan: StopPlan, settings: SiteSettings) -> Result<StopState, Problem> {
-    app.trying.unless_running(plan.site_id)?;
     let cancel = app.stopping.child_token();
+    let same =
+        app.sweeping.state(plan.site_id).is_some_and(|state| state.running && state.stop_id == plan.stop_id);
+    let lease = if same { None } else { Some(app.measurer.take(plan.site_id, Measuring::SweepPoint)?) };
     let taken = app.sweeping.take_on(plan, cancel.clone())?;
-    if taken.is_some() {
-        tokio::spawn(run(app.clone(), plan, settings, cancel));
+    if let (Some(_), Some(lease)) = (&taken, lease) {
+        tokio::spawn(run(app.clone(), plan, settings, cancel, lease));
     }
     let state = taken.or_else(|| app.sweeping.state(plan.site_id));
     state.ok_or_else(|| Problem::conflict("This point was taken back meanwhile."))
 }
 
-async fn run(app: AppState, plan: StopPlan, settings: SiteSettings, cancel: CancellationToken) {
+async fn run(
+    app: AppState,
+    plan: StopPlan,
+    settings: SiteSettings,
+    cancel: CancellationToken,
+    lease: MeasuringLease,
+) {
     let outcome = measure(&app, plan, &settings, &cancel).await;
+    drop(lease);
     app.sweeping.tell(plan.site_id, |state| {
         state.running = false;
         state.problem = outcome.err();
     });
-    app.changed(plan.site_id);
+    app.changed_in(plan.site_id, Changed::Sweep(plan.sweep_id));
 }
 
 async fn measure(
@@ -48,7 +58,7 @@ async fn measure(
     while (samples.len() as u32) < plan.samples {
         samples.push(next_counting(cancel, &mut lease).await?.reading);
         app.sweeping.tell(plan.site_id, |state| state.taken = samples.len() as u32);
-        app.changed(plan.site_id);
+        app.changed_in(plan.site_id, Changed::Sweep(plan.sweep_id));
     }
     let stop = SweepStop {
         id: plan.stop_id,

@@ -109,19 +109,6 @@ impl Trying {
         self.lock().restores.get(&site).cloned()
     }
 
-    /// Refuses what must not happen while bands are being tried.
-    ///
-    /// # Errors
-    /// 409 while trials are going on.
-    pub fn unless_running(&self, site: SiteId) -> Result<(), Problem> {
-        if self.running(site) {
-            return Err(Problem::conflict(
-                "Band trials are going on at this site: nothing else may change or load the line meanwhile. Wait for them or cancel them first.",
-            ));
-        }
-        Ok(())
-    }
-
     /// Breaks a running round off; the gateway goes back.
     pub fn cancel(&self, site: SiteId, round: RoundId) -> bool {
         let known = self.lock();

@@ -1,9 +1,7 @@
 //! What one stage found, as the setup the next one uses: nothing is typed twice.
 
 use crate::kit::resolve::Resolved;
-use crate::model::{
-    AntennaSwitch, KitId, Position, Setup, SetupOrigin, SetupSpec, Sweep, SweepAxis,
-};
+use crate::model::{AntennaSwitch, KitId, Position, Setup, SetupOrigin, SetupSpec, Sweep, SweepAxis};
 use crate::survey::rank::Choice;
 
 /// A setup that is to be made, with what it comes from.
@@ -19,7 +17,12 @@ pub type KitToMount<'a> = Option<(KitId, &'a Resolved<'a>)>;
 /// The survey's choice as a setup to mount: its height, bearing and tilt, with the kit's antenna and leads. `like`: the setup
 /// that stands at the position already, whose gateway place is kept. A choice inside on stock antennas is none of these;
 /// the survey ranks antennas of the kit only.
-pub fn from_survey(choice: &Choice, position: &Position, kit: KitToMount, like: Option<&SetupSpec>) -> NewSpec {
+pub fn from_survey(
+    choice: &Choice,
+    position: &Position,
+    kit: KitToMount,
+    like: Option<&SetupSpec>,
+) -> NewSpec {
     let antenna = kit.and_then(|(_, kit)| kit.looks());
     let turns = antenna.is_none_or(|antenna| antenna.beamwidth_azimuth_deg < 360.0);
     let own_height = position.height_above_ground_m;
@@ -30,7 +33,7 @@ pub fn from_survey(choice: &Choice, position: &Position, kit: KitToMount, like: 
         kit_id: kit.map(|(id, _)| id).or_else(|| like.and_then(|spec| spec.kit_id)),
         height_above_ground_m,
         polarisation: antenna.map(|antenna| antenna.polarisation),
-        ports: kit.map_or_else(Vec::new, |(_, kit)| kit.spec.ports.clone()),
+        ports: kit.map_or_else(Vec::new, |(_, kit)| kit.kit.ports.clone()),
         gateway_place: like.map_or_else(String::new, |spec| spec.gateway_place.clone()),
         gateway_azimuth_deg: like.and_then(|spec| spec.gateway_azimuth_deg),
         ..SetupSpec::on(AntennaSwitch::External)

@@ -28,6 +28,7 @@ pub mod capacity;
 pub mod check;
 pub mod feedline;
 pub mod geo;
+pub mod handover;
 pub mod judge;
 pub mod kit;
 pub mod metrics;

@@ -61,6 +61,11 @@ pub(crate) fn of_site(db: &Connection, site: SiteId) -> Result<Vec<Position>, St
     Ok(rows.collect::<Row_<_>>()?)
 }
 
+pub(crate) fn find(db: &Connection, id: PositionId) -> Result<Option<Position>, StoreError> {
+    let sql = format!("SELECT {COLUMNS} FROM position WHERE id = ?1");
+    Ok(db.prepare_cached(&sql)?.query_row([id.to_string()], from_row).optional()?)
+}
+
 impl Store {
     /// Adds a position; `body` is the request it came from.
     ///
@@ -91,9 +96,7 @@ impl Store {
     /// # Errors
     /// [`StoreError::NotFound`].
     pub fn position(&self, id: PositionId) -> Result<Position, StoreError> {
-        let sql = format!("SELECT {COLUMNS} FROM position WHERE id = ?1");
-        let found = self.read().prepare_cached(&sql)?.query_row([id.to_string()], from_row).optional()?;
-        found.ok_or(StoreError::NotFound("position"))
+        find(&self.read(), id)?.ok_or(StoreError::NotFound("position"))
     }
 
     /// Changes name, place, height, mount, spot and notes.

@@ -7,6 +7,7 @@ use chrono::{DateTime, Utc};
 use open_beacon_core::model::{Site, SiteId, SiteSettings};
 use rusqlite::{Connection, OptionalExtension, Row};
 use serde::Serialize;
+use std::collections::BTreeMap;
 
 const COLUMNS: &str = "id, name, latitude_deg, longitude_deg, time_zone, notes, created_at, archived_at";
 
@@ -60,10 +61,34 @@ pub(crate) fn settings(db: &Connection, id: SiteId) -> Result<SiteSettings, Stor
     .ok_or(StoreError::NotFound("site"))
 }
 
-pub(crate) fn write_settings(db: &Connection, id: SiteId, settings: &SiteSettings) -> Result<(), StoreError> {
-    let changed =
-        db.execute("UPDATE site SET settings = ?2 WHERE id = ?1", (id.to_string(), json(settings)))?;
-    if changed == 0 { Err(StoreError::NotFound("site")) } else { Ok(()) }
+type Versions = BTreeMap<String, u64>;
+
+fn versions(db: &Connection, id: SiteId) -> Result<Versions, StoreError> {
+    db.query_row("SELECT settings_versions FROM site WHERE id = ?1", [id.to_string()], |row| {
+        convert::from_json(row, "settings_versions")
+    })
+    .optional()?
+    .ok_or(StoreError::NotFound("site"))
+}
+
+/// Writes settings; every section that differs from what is there gets its next version.
+pub(crate) fn write_settings(db: &Connection, id: SiteId, wanted: &SiteSettings) -> Result<(), StoreError> {
+    let sections = |settings: &SiteSettings| match serde_json::to_value(settings) {
+        Ok(serde_json::Value::Object(sections)) => sections,
+        other => unreachable!("settings are an object, not {other:?}"),
+    };
+    let (before, after) = (sections(&settings(db, id)?), sections(wanted));
+    let mut versions = versions(db, id)?;
+    for (name, value) in &after {
+        if before.get(name) != Some(value) {
+            *versions.entry(name.clone()).or_default() += 1;
+        }
+    }
+    db.execute(
+        "UPDATE site SET settings = ?2, settings_versions = ?3 WHERE id = ?1",
+        (id.to_string(), json(wanted), json(&versions)),
+    )?;
+    Ok(())
 }
 
 impl Store {
@@ -123,6 +148,65 @@ impl Store {
     /// [`StoreError::NotFound`].
     pub fn settings(&self, id: SiteId) -> Result<SiteSettings, StoreError> {
         settings(&self.read(), id)
+    }
+
+    /// Version of each section of a site's settings that was ever changed.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`].
+    pub fn settings_versions(&self, id: SiteId) -> Result<BTreeMap<String, u64>, StoreError> {
+        versions(&self.read(), id)
+    }
+
+    /// A site's settings with the versions of their sections, of one moment.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`].
+    pub fn settings_with_versions(&self, id: SiteId) -> Result<(SiteSettings, Versions), StoreError> {
+        let db = self.read();
+        let moment = db.unchecked_transaction()?;
+        Ok((settings(&moment, id)?, versions(&moment, id)?))
+    }
+
+    /// Writes settings that were made from those of `seen`, and answers them with their new versions.
+    ///
+    /// # Errors
+    /// [`StoreError::Refused`] where any section was changed since.
+    pub fn change_settings(
+        &self,
+        id: SiteId,
+        seen: &Versions,
+        wanted: &SiteSettings,
+    ) -> Result<(SiteSettings, Versions), StoreError> {
+        let mut db = self.write();
+        let transaction = db.transaction()?;
+        if versions(&transaction, id)? != *seen {
+            return Err(StoreError::Refused(
+                "The settings were changed at the same moment, on another screen. Save again.".into(),
+            ));
+        }
+        write_settings(&transaction, id, wanted)?;
+        let answer = (settings(&transaction, id)?, versions(&transaction, id)?);
+        transaction.commit()?;
+        Ok(answer)
+    }
+
+    /// Changes settings where they stand: what others changed meanwhile stays. Answers them as they are then.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`].
+    pub fn update_settings(
+        &self,
+        id: SiteId,
+        change: impl FnOnce(&mut SiteSettings),
+    ) -> Result<SiteSettings, StoreError> {
+        let mut db = self.write();
+        let transaction = db.transaction()?;
+        let mut wanted = settings(&transaction, id)?;
+        change(&mut wanted);
+        write_settings(&transaction, id, &wanted)?;
+        transaction.commit()?;
+        Ok(wanted)
     }
 
     /// Replaces a site's settings.

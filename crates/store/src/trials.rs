@@ -1,13 +1,13 @@
 //! Visits of band rounds. Their readings and tests are runs like any other; here stands which visit it was.
 
 use crate::convert::{Result as Row_, from_json, json};
-use crate::creation::{Created, claim};
+use crate::creation::Created;
 use crate::{Store, StoreError, readings, runs, setups, sittings, speed_tests, survey};
 use open_beacon_core::model::{
     BandRound, Setup, SetupId, SiteId, SiteSettings, SpeedTest, Trial, TrialOutcome,
 };
 use open_beacon_core::trial::visit::{VisitRecord, visit_record, with_record};
-use rusqlite::{Connection, OptionalExtension};
+use rusqlite::Connection;
 
 /// As kept: without the figures that stand in the record.
 pub(crate) fn rows_of_site(db: &Connection, site: SiteId) -> Result<Vec<Trial>, StoreError> {
@@ -39,10 +39,8 @@ fn put_whole(db: &Connection, round: &BandRound, trial: &Trial, server: &str) ->
 }
 
 fn put_record(db: &Connection, site: SiteId, record: VisitRecord) -> Result<(), StoreError> {
-    let VisitRecord { setup, run, samples, mut tests } = record;
-    if setups::find(db, setup.id)?.is_none() {
-        setups::insert(db, &setup)?;
-    }
+    let VisitRecord { setup, mut run, samples, mut tests } = record;
+    run.setup_id = there_or_new(db, site, &setup)?.1;
     if db.prepare_cached("SELECT 1 FROM run WHERE id = ?1")?.exists([run.id.to_string()])? {
         return Ok(());
     }
@@ -55,6 +53,22 @@ fn put_record(db: &Connection, site: SiteId, record: VisitRecord) -> Result<(), 
         speed_tests::insert(db, test)?;
     }
     Ok(())
+}
+
+/// A setup in use that stands the same at the same position, else this one, added.
+fn there_or_new(db: &Connection, site: SiteId, setup: &Setup) -> Result<(Created, SetupId), StoreError> {
+    let alike = setups::of_site(db, site)?.into_iter().find(|other| {
+        other.archived_at.is_none()
+            && other.position_id == setup.position_id
+            && other.spec.stands_like(&setup.spec)
+    });
+    if let Some(alike) = alike {
+        return Ok((Created::Before, alike.id));
+    }
+    if setups::find(db, setup.id)?.is_none() {
+        setups::insert(db, setup)?;
+    }
+    Ok((Created::Now, setup.id))
 }
 
 /// What the record of an earlier version lacks: the figures of its visits.
@@ -111,30 +125,32 @@ impl Store {
         Ok(())
     }
 
-    /// Adds a setup made from what a stage found, unless one that stands the same is there already: then that one.
+    /// What a power cut left of visits that were going on: what they had measured goes into the record.
     ///
     /// # Errors
-    /// [`StoreError::IdTaken`]; [`StoreError::NotFound`] where the position is not there.
+    /// Where the database does not answer.
+    pub fn record_interrupted_visits(&self) -> Result<(), StoreError> {
+        let mut db = self.write();
+        let transaction = db.transaction()?;
+        record_all(&transaction)?;
+        transaction.commit()?;
+        Ok(())
+    }
+
+    /// Adds a setup made from what a stage found and makes it the one being worked on; where one that stands the same is
+    /// there already, that one. Answers which, and whether it is new.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] where the position is not there.
     pub fn carry_on(&self, site: SiteId, setup: &Setup) -> Result<(Created, SetupId), StoreError> {
         let mut db = self.write();
         let transaction = db.transaction()?;
-        let alike = setups::of_site(&transaction, site)?.into_iter().find(|other| {
-            other.archived_at.is_none()
-                && other.position_id == setup.position_id
-                && other.spec.stands_like(&setup.spec)
-        });
-        if let Some(alike) = alike {
-            return Ok((Created::Before, alike.id));
-        }
-        transaction
-            .query_row("SELECT 1 FROM position WHERE id = ?1", [setup.position_id.to_string()], |_| Ok(()))
-            .optional()?
-            .ok_or(StoreError::NotFound("position"))?;
-        let created = claim(&transaction, &setup.id.to_string(), "setup", setup)?;
-        if created == Created::Now {
-            setups::insert(&transaction, setup)?;
-        }
+        crate::positions::find(&transaction, setup.position_id)?.ok_or(StoreError::NotFound("position"))?;
+        let (created, id) = there_or_new(&transaction, site, setup)?;
+        let mut settings = crate::sites::settings(&transaction, site)?;
+        settings.active_setup_id = Some(id);
+        crate::sites::write_settings(&transaction, site, &settings)?;
         transaction.commit()?;
-        Ok((created, setup.id))
+        Ok((created, id))
     }
 }

@@ -1952,13 +1952,13 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Replaces a site's settings. */
-        put: operations["put_settings"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
-        patch?: never;
+        /** Changes sections of a site's settings: all of them, or none where one was changed meanwhile. */
+        patch: operations["change_settings"];
         trace?: never;
     };
     "/api/sites/{id}/stand-in": {
@@ -1990,6 +1990,26 @@ export interface paths {
         get: operations["get_survey"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/survey/mount": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Makes a choice of the survey the setup to mount, and the one being worked on. Where one that stands the same is there
+         *     already, it is that one.
+         */
+        post: operations["mount_choice"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2057,7 +2077,7 @@ export interface paths {
         };
         /** A sweep with its fit and the next step. */
         get: operations["get_sweep"];
-        /** Says what the antenna was set to in the end. */
+        /** Says what the antenna was set to in the end: from then on that is the setup being worked on. */
         put: operations["end_sweep"];
         post?: never;
         delete?: never;
@@ -3019,6 +3039,11 @@ export interface components {
             carriers: components["schemas"]["Carrier"][];
             mode: components["schemas"]["ConnectionMode"];
         };
+        /** @description A setup that a stage hands on, and its name. */
+        CarriedOn: {
+            label: string;
+            setup: components["schemas"]["Setup"];
+        };
         /** @description One carrier as heard in one sample. Every measured field is optional: gateways differ in what they show. */
         Carrier: {
             /**
@@ -3141,6 +3166,7 @@ export interface components {
         };
         /** @description What one carrier could move. */
         CarrierRates: {
+            assumed_widths?: components["schemas"]["UsualWidths"] | null;
             down_mbps?: components["schemas"]["Ranged"] | null;
             /**
              * Format: int32
@@ -3177,6 +3203,16 @@ export interface components {
             /** @description Samples in which the carrier was heard. */
             samples: number;
             sinr_db?: components["schemas"]["Summary"] | null;
+        };
+        /** @description One stage of the chain, in the order the signal passes. */
+        CascadeStage: {
+            /**
+             * Format: double
+             * @description dB; negative for a loss.
+             */
+            gain_db: number;
+            /** Format: double */
+            noise_figure_db: number;
         };
         /** @description A part with where it comes from. */
         CatalogueEntry: {
@@ -3323,6 +3359,27 @@ export interface components {
             part_id: components["schemas"]["PartId"];
             /** @description Turned round: its gateway end towards the antenna. */
             turned?: boolean;
+        };
+        /** @description What of a site changed, so that pages fetch only that. */
+        Changed: {
+            /** @enum {string} */
+            of: "everything";
+        } | {
+            /** @enum {string} */
+            of: "setups";
+        } | {
+            /** @description Readings or tests of a setup. */
+            id: components["schemas"]["SetupId"];
+            /** @enum {string} */
+            of: "record";
+        } | {
+            /** @description Points of a sweep, or what is being measured of one. */
+            id: components["schemas"]["SweepId"];
+            /** @enum {string} */
+            of: "sweep";
+        } | {
+            /** @enum {string} */
+            of: "bands";
         };
         /** @description Where a channel lies. */
         ChannelAnswer: {
@@ -3870,6 +3927,7 @@ export interface components {
             /** @enum {string} */
             kind: "job";
         } | {
+            change: components["schemas"]["Changed"];
             /** @enum {string} */
             kind: "changed";
         };
@@ -3981,7 +4039,14 @@ export interface components {
         /** @description One figure of one setup. */
         FigureRow: {
             figure: components["schemas"]["SpeedFigure"];
+            /**
+             * Format: double
+             * @description The figure shown and compared: geometric mean over sittings.
+             */
+            geometric_mean?: number | null;
             interval?: components["schemas"]["Interval"] | null;
+            /** @description Visits to one hour that the tests are of. */
+            sittings: number;
             summary?: components["schemas"]["Summary"] | null;
             values: components["schemas"]["FigureValue"][];
             versus?: components["schemas"]["Versus"] | null;
@@ -3990,6 +4055,7 @@ export interface components {
         FigureValue: {
             /** Format: date-time */
             at: string;
+            sitting_id?: components["schemas"]["SittingId"] | null;
             test_id: components["schemas"]["SpeedTestId"];
             /**
              * Format: double
@@ -4018,6 +4084,11 @@ export interface components {
             need: number;
             setup: string;
         } | {
+            have: number;
+            /** @enum {string} */
+            kind: "sittings_missing";
+            need: number;
+        } | {
             /** Format: double */
             download_mbps?: number | null;
             /** Format: double */
@@ -4025,6 +4096,7 @@ export interface components {
             /** @enum {string} */
             kind: "setup_figures";
             setup: string;
+            sittings: number;
             tests: number;
             /** Format: double */
             upload_mbps?: number | null;
@@ -4192,6 +4264,11 @@ export interface components {
             fits: string[];
             /** @enum {string} */
             kind: "band_guessed";
+        } | {
+            cell: components["schemas"]["CellName"];
+            /** @enum {string} */
+            kind: "width_assumed";
+            widths: components["schemas"]["UsualWidths"];
         } | {
             cell: components["schemas"]["CellName"];
             /** @enum {string} */
@@ -4572,11 +4649,16 @@ export interface components {
             answer: components["schemas"]["Answer"];
             from_setup?: components["schemas"]["SetupId"] | null;
             outlooks: components["schemas"]["OutdoorOutlook"][];
-            reasons: components["schemas"]["Reason"][];
+            reasons: components["schemas"]["GoNoGoReason"][];
             /** @description The sentence on top. */
             title: components["schemas"]["Finding"];
             /** @description What measurement would change this answer. */
             would_change: components["schemas"]["Finding"][];
+        };
+        /** @description A reason, with the setup whose numbers it rests on. */
+        GoNoGoReason: {
+            finding: components["schemas"]["Finding"];
+            setup_id?: components["schemas"]["SetupId"] | null;
         };
         /** @description Height of the ground at a point. */
         GroundHeight: {
@@ -4795,7 +4877,7 @@ export interface components {
         /** @description What the card says, in values. */
         JobPlan: {
             cautions: components["schemas"]["Caution"][];
-            steps: components["schemas"]["Step"][];
+            steps: components["schemas"]["JobStep"][];
             tools: components["schemas"]["Tool"][];
         };
         /** @description Where a job is. */
@@ -4814,6 +4896,91 @@ export interface components {
             tests_done: number;
             /** Format: int32 */
             tests_planned: number;
+        };
+        /** @description A step of the work. */
+        JobStep: {
+            /** @enum {string} */
+            step: "check_parts";
+        } | {
+            /** @enum {string} */
+            step: "baseline";
+        } | {
+            /** Format: int32 */
+            leads: number;
+            /** @enum {string} */
+            step: "number_leads";
+        } | {
+            /** @enum {string} */
+            step: "try_first";
+        } | {
+            /** @enum {string} */
+            step: "open_device";
+        } | {
+            /** Format: double */
+            diameter_mm: number;
+            /** @enum {string} */
+            step: "drill_hole";
+        } | {
+            /** @enum {string} */
+            step: "pass_window";
+        } | {
+            mount: components["schemas"]["Mount"];
+            name: string;
+            /** @enum {string} */
+            step: "fix_mount";
+        } | {
+            /** Format: double */
+            pole_mm: number;
+            /** @enum {string} */
+            step: "clamp";
+        } | {
+            /** @enum {string} */
+            step: "stick_to_glass";
+        } | {
+            /** @enum {string} */
+            step: "cross_pair";
+        } | {
+            /** Format: double */
+            bend_radius_mm?: number | null;
+            drip_loop: boolean;
+            /** Format: double */
+            length_m: number;
+            /** @enum {string} */
+            step: "lay_cable";
+        } | {
+            /** Format: double */
+            length_m: number;
+            /** @enum {string} */
+            step: "lay_ethernet";
+        } | {
+            /** @enum {string} */
+            step: "arrestor";
+        } | {
+            links: components["schemas"]["PortLink"][];
+            /** @enum {string} */
+            step: "plug";
+        } | {
+            /** @enum {string} */
+            step: "pigtail";
+        } | {
+            /** @enum {string} */
+            step: "switch_ports";
+        } | {
+            joints: number;
+            /** @enum {string} */
+            step: "tape";
+        } | {
+            /** @enum {string} */
+            step: "feed_power";
+        } | {
+            /** @enum {string} */
+            step: "restart_and_read";
+        } | {
+            /** @enum {string} */
+            step: "aim_and_test";
+        } | {
+            /** @enum {string} */
+            step: "write_down";
         };
         /** @description Two ends that meet. */
         Joint: {
@@ -5295,6 +5462,8 @@ export interface components {
              * @default null
              */
             overhead_line_m: number | null;
+            /** @default null */
+            own_gateway: components["schemas"]["PartId"] | null;
             /**
              * Format: double
              * @description Radiated power (EIRP) that plan and country permit, dBm.
@@ -6155,6 +6324,18 @@ export interface components {
          * @enum {string}
          */
         Mount: "indoor" | "window" | "attic" | "wall" | "gable" | "roof_mast" | "chimney" | "pole" | "other";
+        /** @description A choice of the survey to mount. */
+        MountChoice: {
+            /**
+             * Format: double
+             * @description Above ground, m; the position's own where not said.
+             */
+            height_m?: number | null;
+            /** @description Identifier of the setup to be made (UUIDv7). */
+            id: components["schemas"]["SetupId"];
+            mast_id: components["schemas"]["MastId"];
+            position_id: components["schemas"]["PositionId"];
+        };
         /** @description What holds an antenna. */
         MountSpec: {
             /**
@@ -6296,6 +6477,7 @@ export interface components {
         NewSetup: components["schemas"]["SetupSpec"] & {
             id: components["schemas"]["SetupId"];
             made_from?: components["schemas"]["SetupId"] | null;
+            origin?: components["schemas"]["SetupOrigin"];
         };
         /** @description A new site; the identifier is made by the client (UUIDv7). */
         NewSite: components["schemas"]["SiteBody"] & {
@@ -6872,6 +7054,10 @@ export interface components {
             voids: number;
         } | {
             /** @enum {string} */
+            by: "flat_ground";
+            lack: components["schemas"]["Lack"];
+        } | {
+            /** @enum {string} */
             by: "model";
             lack: components["schemas"]["Lack"];
         } | {
@@ -7146,7 +7332,7 @@ export interface components {
             /** @description In the order of the reading. */
             carriers: components["schemas"]["CarrierRates"][];
             down_mbps?: components["schemas"]["Ranged"] | null;
-            /** @description Carriers left out because their width or SINR is not known. */
+            /** @description Carriers left out because their SINR, or both width and band, are not known. */
             left_out: number;
             up_mbps?: components["schemas"]["Ranged"] | null;
         };
@@ -7221,7 +7407,7 @@ export interface components {
              * Format: double
              * @description Ω in 100 m; at most 25 for two pairs of category 5.
              */
-            loop_ohm_100m: number;
+            pair_loop_ohm_100m: number;
             pairs: components["schemas"]["PoweredPairs"];
             /** Format: double */
             source_v: number;
@@ -7253,6 +7439,8 @@ export interface components {
             detail: string;
             /** @description Fields concerned; empty where the whole request is. */
             errors: components["schemas"]["FieldProblem"][];
+            /** @description What is there now, where the request was made from something older. */
+            newer?: unknown;
             /** Format: int32 */
             status: number;
             title: string;
@@ -7379,11 +7567,9 @@ export interface components {
         };
         /** @description Two lists of one figure. */
         RatioRequest: {
-            /** @description Mbit/s or ms. */
-            baseline: number[];
+            baseline: components["schemas"]["SittingValue"][];
             figure: components["schemas"]["SpeedFigure"];
-            /** @description Mbit/s or ms. */
-            values: number[];
+            values: components["schemas"]["SittingValue"][];
         };
         /** @description All carriers at one instant, without the run it may belong to. */
         Reading: {
@@ -7391,10 +7577,50 @@ export interface components {
             mode: components["schemas"]["ConnectionMode"];
             neighbours?: components["schemas"]["Neighbour"][];
         };
-        /** @description A reason, with the setup whose numbers it rests on. */
+        /** @description Why one choice is put before another. */
         Reason: {
-            finding: components["schemas"]["Finding"];
-            setup_id?: components["schemas"]["SetupId"] | null;
+            /** Format: double */
+            at_m: number;
+            blocker: components["schemas"]["Blocker"];
+            /** Format: double */
+            ratio: number;
+            /** @enum {string} */
+            why: "other_blocked";
+        } | {
+            /** Format: double */
+            by_db: number;
+            /** Format: double */
+            ratio: number;
+            /** @enum {string} */
+            why: "stronger";
+        } | {
+            /** Format: double */
+            by_db: number;
+            /** Format: double */
+            ratio: number;
+            /** @enum {string} */
+            why: "cleaner";
+        } | {
+            access: components["schemas"]["Access"];
+            /** Format: double */
+            cable_m: number;
+            other: components["schemas"]["Access"];
+            /** Format: double */
+            other_cable_m: number;
+            /** @enum {string} */
+            why: "easier";
+        } | {
+            /** Format: double */
+            low_mbps: number;
+            /** Format: double */
+            other_low_mbps: number;
+            /** @enum {string} */
+            why: "surer";
+        } | {
+            /** Format: double */
+            ratio: number;
+            /** @enum {string} */
+            why: "more_carriers";
         };
         /** @description What the looks tell. */
         RefreshAnswer: {
@@ -7490,12 +7716,13 @@ export interface components {
              */
             rssi_dbm: number;
         };
-        /** @description One sitting on one setup. Its samples and speed tests are kept beside it. */
+        /** @description What was taken on one setup at one go. Its samples and speed tests are kept beside it. */
         Run: {
             /** Format: date-time */
             archived_at?: string | null;
             completion: components["schemas"]["Completion"];
             conditions?: components["schemas"]["Conditions"];
+            context?: components["schemas"]["RunContext"];
             /** Format: date-time */
             ended_at?: string | null;
             id: components["schemas"]["RunId"];
@@ -7520,6 +7747,16 @@ export interface components {
             source: components["schemas"]["Source"];
             /** Format: date-time */
             started_at: string;
+        };
+        /** @description What a run was taken for. */
+        RunContext: {
+            /** @enum {string} */
+            kind: "log";
+        } | {
+            /** @enum {string} */
+            kind: "band_visit";
+            round_id: components["schemas"]["RoundId"];
+            trial_id: components["schemas"]["TrialId"];
         };
         /**
          * Format: uuid
@@ -7676,6 +7913,16 @@ export interface components {
             /** Format: double */
             without_mbps: number;
         };
+        /** @description A section as it is to be. */
+        SectionChange: {
+            /**
+             * Format: int64
+             * @description Version that the change was made from; not needed for which setup is worked on or compared with.
+             */
+            seen?: number | null;
+            /** @description Of the section's type in `SiteSettings`. */
+            value: Record<string, never>;
+        };
         /**
          * @description How a step's body is sent; what is put in is escaped accordingly.
          * @enum {string}
@@ -7691,6 +7938,12 @@ export interface components {
          * @enum {string}
          */
         Series: "n" | "sma" | "rp_sma" | "ts9" | "crc9" | "u_fl";
+        /** @description Sections to change, by their names in `SiteSettings`. */
+        SettingsChange: {
+            sections: {
+                [key: string]: components["schemas"]["SectionChange"];
+            };
+        };
         /** @description A [`SetupSpec`] at a position. Once it has runs it does not change; an edit makes a new setup from it. */
         Setup: components["schemas"]["SetupSpec"] & {
             /** Format: date-time */
@@ -7699,6 +7952,7 @@ export interface components {
             created_at: string;
             id: components["schemas"]["SetupId"];
             made_from?: components["schemas"]["SetupId"] | null;
+            origin?: components["schemas"]["SetupOrigin"];
             position_id: components["schemas"]["PositionId"];
         };
         /**
@@ -7718,6 +7972,34 @@ export interface components {
             /** @description Complete speed tests. */
             tests: number;
         };
+        /** @description What a setup was made from, and why. */
+        SetupOrigin: {
+            /** @enum {string} */
+            kind: "by_hand";
+        } | {
+            /** @enum {string} */
+            kind: "stands_today";
+        } | {
+            /** @enum {string} */
+            kind: "survey_choice";
+            mast_id?: components["schemas"]["MastId"] | null;
+        } | {
+            /** @enum {string} */
+            kind: "sweep_result";
+            sweep_id: components["schemas"]["SweepId"];
+        } | {
+            /** @enum {string} */
+            kind: "band_trial";
+            round_id: components["schemas"]["RoundId"];
+        } | {
+            /** @enum {string} */
+            kind: "kept_trial";
+            round_id?: components["schemas"]["RoundId"] | null;
+        } | {
+            /** @enum {string} */
+            kind: "port_map_test";
+            sweep_id: components["schemas"]["SweepId"];
+        };
         /** @description What can be changed between two runs at one position. */
         SetupSpec: {
             antenna: components["schemas"]["AntennaSwitch"];
@@ -7733,10 +8015,21 @@ export interface components {
             gateway_azimuth_deg?: number | null;
             /** @description Where the gateway itself stands (some bands stay on its own antennas). */
             gateway_place?: string;
+            /**
+             * Format: double
+             * @description Height of the antenna above ground, m, 0..=200, where it is not the position's.
+             */
+            height_above_ground_m?: number | null;
+            kit_id?: components["schemas"]["KitId"] | null;
+            /** @description Beside the kit, in words. */
             kit_note?: string;
+            /** @description Bands the gateway is locked to; empty lists for none. */
+            lock?: components["schemas"]["BandChoice"];
+            /** @description Beside the lock, in words. */
             lock_note?: string;
             /** @description Short name; empty means that the setup is known by its aim. */
             name?: string;
+            polarisation?: components["schemas"]["Polarisation"] | null;
             /** @description Numbered leads to gateway ports. */
             ports?: components["schemas"]["PortLink"][];
             /**
@@ -7809,6 +8102,8 @@ export interface components {
             settings: components["schemas"]["SiteSettings"];
             setups: components["schemas"]["Setup"][];
             site: components["schemas"]["Site"];
+            /** @description Visits to one hour that the tests are of; from version 2 on. */
+            sittings?: components["schemas"]["Sitting"][];
             speed_tests: components["schemas"]["SpeedTest"][];
             sweep_photos?: components["schemas"]["SweepPhotoFile"][];
             sweep_stops?: components["schemas"]["SweepStop"][];
@@ -7861,8 +8156,58 @@ export interface components {
             positions: components["schemas"]["PositionNode"][];
             return_deadline?: components["schemas"]["ReturnDeadline"] | null;
             settings: components["schemas"]["SiteSettings"];
+            /** @description Version of each section of the settings, by its name; 0 where it was never changed. */
+            settings_versions: {
+                [key: string]: number;
+            };
             site: components["schemas"]["Site"];
             stages: components["schemas"]["StageStatus"][];
+        };
+        /** @description One visit to one hour at a site. It belongs to the site, so that setups tested within it are paired. */
+        Sitting: {
+            /**
+             * Format: date-time
+             * @description Last test so far.
+             */
+            ended_at: string;
+            id: components["schemas"]["SittingId"];
+            site_id: components["schemas"]["SiteId"];
+            /**
+             * Format: date-time
+             * @description First test.
+             */
+            started_at: string;
+        };
+        /**
+         * Format: uuid
+         * @description Identifies a [`super::Sitting`].
+         */
+        SittingId: string;
+        /** @description A ratio of geometric means over sittings, with what it rests on. */
+        SittingRatio: {
+            baseline_sittings: number;
+            estimate?: components["schemas"]["RatioEstimate"] | null;
+            /**
+             * Format: double
+             * @description Geometric mean over geometric mean, each over sittings.
+             */
+            ratio: number;
+            /** @description Sittings in which both sides were tested. */
+            shared: number;
+            sittings: number;
+        };
+        /** @description A value with the visit to one hour it was taken in. */
+        SittingValue: {
+            /**
+             * Format: int32
+             * @description Any number; the same on both sides where both were tested in that hour.
+             */
+            sitting: number;
+            /**
+             * Format: double
+             * @description Mbit/s or ms.
+             */
+            value: number;
         };
         /** @description Trees or a building on the path. */
         SliceObstacle: {
@@ -8019,6 +8364,7 @@ export interface components {
             run_id: components["schemas"]["RunId"];
             /** @description The address measured against, or what the user said of it. */
             server?: string;
+            sitting_id?: components["schemas"]["SittingId"] | null;
             source: components["schemas"]["Source"];
             /** Format: date-time */
             started_at: string;
@@ -8635,6 +8981,7 @@ export interface components {
              */
             reattach_s?: number | null;
             round_id: components["schemas"]["RoundId"];
+            run_id?: components["schemas"]["RunId"] | null;
             /** @description Independent samples read before the tests. */
             samples?: components["schemas"]["Reading"][];
             site_id: components["schemas"]["SiteId"];
@@ -8806,14 +9153,24 @@ export interface components {
          * @enum {string}
          */
         UseKind: "video_call" | "hd_stream" | "uhd_stream" | "upload" | "gaming" | "browsing";
+        /** @description Channel bandwidths that are usual, MHz. */
+        UsualWidths: {
+            /** Format: double */
+            high_mhz: number;
+            /** Format: double */
+            likely_mhz: number;
+            /** Format: double */
+            low_mhz: number;
+        };
+        /** @description Settings with the version of each section. */
+        VersionedSettings: {
+            settings: components["schemas"]["SiteSettings"];
+            versions: {
+                [key: string]: number;
+            };
+        };
         /** @description A figure against the baseline's. */
-        Versus: {
-            estimate?: components["schemas"]["RatioEstimate"] | null;
-            /**
-             * Format: double
-             * @description Geometric mean over geometric mean from three tests a side, else median over median.
-             */
-            ratio: number;
+        Versus: components["schemas"]["SittingRatio"] & {
             verdict: components["schemas"]["VersusVerdict"];
         };
         /**
@@ -8981,6 +9338,7 @@ export type CableKind = components['schemas']['CableKind'];
 export type CableRequest = components['schemas']['CableRequest'];
 export type Candidate = components['schemas']['Candidate'];
 export type CapacityRequest = components['schemas']['CapacityRequest'];
+export type CarriedOn = components['schemas']['CarriedOn'];
 export type Carrier = components['schemas']['Carrier'];
 export type CarrierClass = components['schemas']['CarrierClass'];
 export type CarrierDifference = components['schemas']['CarrierDifference'];
@@ -8990,6 +9348,7 @@ export type CarrierNote = components['schemas']['CarrierNote'];
 export type CarrierRates = components['schemas']['CarrierRates'];
 export type CarrierRole = components['schemas']['CarrierRole'];
 export type CarrierSummary = components['schemas']['CarrierSummary'];
+export type CascadeStage = components['schemas']['CascadeStage'];
 export type CatalogueEntry = components['schemas']['CatalogueEntry'];
 export type CatalogueFile = components['schemas']['CatalogueFile'];
 export type CatalogueReport = components['schemas']['CatalogueReport'];
@@ -9001,6 +9360,7 @@ export type CellName = components['schemas']['CellName'];
 export type Chain = components['schemas']['Chain'];
 export type ChainItem = components['schemas']['ChainItem'];
 export type ChainPart = components['schemas']['ChainPart'];
+export type Changed = components['schemas']['Changed'];
 export type ChannelAnswer = components['schemas']['ChannelAnswer'];
 export type ChannelKind = components['schemas']['ChannelKind'];
 export type ChannelRequest = components['schemas']['ChannelRequest'];
@@ -9082,6 +9442,7 @@ export type Gender = components['schemas']['Gender'];
 export type GeoPoint = components['schemas']['GeoPoint'];
 export type GeoSpan = components['schemas']['GeoSpan'];
 export type GoNoGo = components['schemas']['GoNoGo'];
+export type GoNoGoReason = components['schemas']['GoNoGoReason'];
 export type GroundHeight = components['schemas']['GroundHeight'];
 export type HandCard = components['schemas']['HandCard'];
 export type HeardAs = components['schemas']['HeardAs'];
@@ -9104,6 +9465,7 @@ export type Interval = components['schemas']['Interval'];
 export type JobCard = components['schemas']['JobCard'];
 export type JobPlan = components['schemas']['JobPlan'];
 export type JobState = components['schemas']['JobState'];
+export type JobStep = components['schemas']['JobStep'];
 export type Joint = components['schemas']['Joint'];
 export type JointAnswer = components['schemas']['JointAnswer'];
 export type JointFix = components['schemas']['JointFix'];
@@ -9172,6 +9534,7 @@ export type Metric = components['schemas']['Metric'];
 export type ModemRead = components['schemas']['ModemRead'];
 export type Modulation = components['schemas']['Modulation'];
 export type Mount = components['schemas']['Mount'];
+export type MountChoice = components['schemas']['MountChoice'];
 export type MountSpec = components['schemas']['MountSpec'];
 export type Named = components['schemas']['Named'];
 export type Need = components['schemas']['Need'];
@@ -9279,6 +9642,7 @@ export type RoundLine = components['schemas']['RoundLine'];
 export type RsrqAnswer = components['schemas']['RsrqAnswer'];
 export type RsrqRequest = components['schemas']['RsrqRequest'];
 export type Run = components['schemas']['Run'];
+export type RunContext = components['schemas']['RunContext'];
 export type RunId = components['schemas']['RunId'];
 export type RunRow = components['schemas']['RunRow'];
 export type RunView = components['schemas']['RunView'];
@@ -9294,12 +9658,15 @@ export type School = components['schemas']['School'];
 export type Score = components['schemas']['Score'];
 export type ScoreView = components['schemas']['ScoreView'];
 export type SecondPair = components['schemas']['SecondPair'];
+export type SectionChange = components['schemas']['SectionChange'];
 export type SendAs = components['schemas']['SendAs'];
 export type Sensitivity = components['schemas']['Sensitivity'];
 export type Series = components['schemas']['Series'];
+export type SettingsChange = components['schemas']['SettingsChange'];
 export type Setup = components['schemas']['Setup'];
 export type SetupId = components['schemas']['SetupId'];
 export type SetupNode = components['schemas']['SetupNode'];
+export type SetupOrigin = components['schemas']['SetupOrigin'];
 export type SetupSpec = components['schemas']['SetupSpec'];
 export type Severity = components['schemas']['Severity'];
 export type SignInBody = components['schemas']['SignInBody'];
@@ -9310,6 +9677,10 @@ export type SiteBundle = components['schemas']['SiteBundle'];
 export type SiteId = components['schemas']['SiteId'];
 export type SiteSettings = components['schemas']['SiteSettings'];
 export type SiteView = components['schemas']['SiteView'];
+export type Sitting = components['schemas']['Sitting'];
+export type SittingId = components['schemas']['SittingId'];
+export type SittingRatio = components['schemas']['SittingRatio'];
+export type SittingValue = components['schemas']['SittingValue'];
 export type SliceObstacle = components['schemas']['SliceObstacle'];
 export type SlicePoint = components['schemas']['SlicePoint'];
 export type SliceRequest = components['schemas']['SliceRequest'];
@@ -9390,6 +9761,8 @@ export type TypedTest = components['schemas']['TypedTest'];
 export type UndoCard = components['schemas']['UndoCard'];
 export type Units = components['schemas']['Units'];
 export type UseKind = components['schemas']['UseKind'];
+export type UsualWidths = components['schemas']['UsualWidths'];
+export type VersionedSettings = components['schemas']['VersionedSettings'];
 export type Versus = components['schemas']['Versus'];
 export type VersusVerdict = components['schemas']['VersusVerdict'];
 export type Way = components['schemas']['Way'];
@@ -9978,7 +10351,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Stage"][];
+                "application/json": components["schemas"]["CascadeStage"][];
             };
         };
         responses: {
@@ -13386,7 +13759,7 @@ export interface operations {
             };
         };
     };
-    put_settings: {
+    change_settings: {
         parameters: {
             query?: never;
             header?: never;
@@ -13397,7 +13770,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SiteSettings"];
+                "application/json": components["schemas"]["SettingsChange"];
             };
         };
         responses: {
@@ -13406,10 +13779,18 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SiteSettings"];
+                    "application/json": components["schemas"]["VersionedSettings"];
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13523,6 +13904,55 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mount_choice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MountChoice"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarriedOn"];
+                };
+            };
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarriedOn"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

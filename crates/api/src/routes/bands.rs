@@ -3,6 +3,7 @@
 use super::bands_view::{AskedPart, BandsView, PlanView, UndoCard, bands_view, plan_view, with_trying};
 use crate::heard_bands::bands_known;
 use crate::locking::{Way, restore};
+use crate::measurer::Measuring;
 use crate::problem::{Body, Path, Problem};
 use crate::rounds;
 use crate::state::AppState;
@@ -92,9 +93,8 @@ async fn plan_round(
 async fn read_undo(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Json<UndoCard>, Problem> {
     let card = app
         .db(move |store| {
-            let mut settings = store.settings(id)?;
-            settings.trials.undo_read_at = Some(Utc::now());
-            store.put_settings(id, &settings)?;
+            let settings =
+                store.update_settings(id, |settings| settings.trials.undo_read_at = Some(Utc::now()))?;
             Ok(super::bands_view::undo_card(&settings))
         })
         .await?;
@@ -148,11 +148,7 @@ async fn begin_round(
     if let (Some(words), false) = (planned.cap_words, new.stop_at_cap) {
         return Err(Problem::conflict(format!("{words} Say that it may stop at the cap, or choose fewer.")));
     }
-    if app.jobs.running(id).is_some() || app.sweeping.state(id).is_some_and(|state| state.running) {
-        return Err(Problem::conflict(
-            "Something is being measured at this site. Wait for it or cancel it first.",
-        ));
-    }
+    let lease = app.measurer.take(id, Measuring::BandRound)?;
     let round = BandRound {
         id: new.id,
         site_id: id,
@@ -178,7 +174,7 @@ async fn begin_round(
         attempt.state.send_modify(|state| state.running = false);
         return Err(problem);
     }
-    rounds::begin(&app, round.clone(), way, site.time_zone, attempt);
+    rounds::begin(&app, round.clone(), way, site.time_zone, attempt, lease);
     app.changed(id);
     Ok((StatusCode::CREATED, Json(round)))
 }
@@ -275,8 +271,9 @@ async fn keep_choice(
     let rounds: Vec<BandRound> = app.db(move |store| store.survey_things(id)).await?;
     let round = rounds.into_iter().find(|one| Some(one.id) == asked.round_id);
     let named = round.as_ref().map_or(RoundId(uuid::Uuid::now_v7()), |one| one.id);
+    let lease = app.measurer.take(id, Measuring::Lock)?;
     let attempt = app.trying.take_on(id, named, app.stopping.child_token())?;
-    rounds::begin_keeping(&app, id, round, asked.choice, way, attempt);
+    rounds::begin_keeping(&app, id, round, asked.choice, way, attempt, lease);
     app.changed(id);
     Ok(StatusCode::ACCEPTED)
 }
@@ -302,8 +299,16 @@ async fn put_back(
         app.trying.set_restore(id, None);
         app.changed(id);
     } else {
+        // Where it is on its way back already, this only hurries it on.
+        let lease = match app.measurer.take(id, Measuring::LockRestore) {
+            Err(busy) if app.trying.restore_state(id).is_none() => return Err(busy),
+            taken => taken.ok(),
+        };
         let app = app.clone();
-        tokio::spawn(async move { restore(&app, id, false).await });
+        tokio::spawn(async move {
+            restore(&app, id, false).await;
+            drop(lease);
+        });
     }
     Ok(StatusCode::NO_CONTENT)
 }

@@ -2,7 +2,7 @@
 
 use crate::jobs::JobState;
 use crate::problem::{Path, Problem};
-use crate::state::AppState;
+use crate::state::{AppState, Changed};
 use axum::extract::State;
 use axum::response::sse::{Event as SseEvent, KeepAlive, Sse};
 use futures::Stream;
@@ -55,8 +55,10 @@ pub enum Event {
     Job {
         job: JobState,
     },
-    /// Something stored has changed: ask again for what is shown.
-    Changed,
+    /// Something stored has changed: ask again for what is shown of it.
+    Changed {
+        change: Changed,
+    },
 }
 
 fn link_view(state: &LinkState, live: Option<Live>) -> LinkView {
@@ -99,7 +101,7 @@ fn as_sse(event: &Event) -> SseEvent {
     let name = match event {
         Event::Link { .. } => "link",
         Event::Job { .. } => "job",
-        Event::Changed => "changed",
+        Event::Changed { .. } => "changed",
     };
     SseEvent::default().event(name).json_data(event).unwrap_or_default()
 }
@@ -133,9 +135,10 @@ async fn pump(app: AppState, site: SiteId, to: tokio::sync::mpsc::Sender<Event>)
                 continue;
             }
             change = changes.recv() => match change {
-                Ok(changed) if changed != site => continue,
-                // A hint missed is made good by the next one.
-                _ => Event::Changed,
+                Ok((changed, _)) if changed != site => continue,
+                Ok((_, change)) => Event::Changed { change },
+                // Hints that were missed are made good by asking for all.
+                Err(_) => Event::Changed { change: Changed::Everything },
             },
         };
         if to.send(event).await.is_err() {

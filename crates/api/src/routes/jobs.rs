@@ -1,6 +1,7 @@
 //! Starting and stopping recordings and speed tests.
 
 use crate::jobs::{JobPlan, JobState};
+use crate::measurer::Measuring;
 use crate::problem::{Body, Path, Problem};
 use crate::recording;
 use crate::state::AppState;
@@ -69,13 +70,10 @@ async fn start_job(
                 "No speed-test address is set. Enter it under Settings, or type a test in.",
             ));
         }
-        app.trying.unless_running(site_id)?;
-        if app.jobs.running(site_id).is_some() {
-            return Err(Problem::conflict(
-                "A recording is going on at this site. Wait for it or cancel it first.",
-            ));
-        }
     }
+    // Two presses at once: only one of them gets the lease, before anything is stored.
+    let what = if new.samples > 0 { Measuring::Recording } else { Measuring::SpeedTests };
+    let lease = if known { None } else { Some(app.measurer.take(site_id, what)?) };
     let run = Run {
         id: new.id,
         setup_id,
@@ -99,17 +97,9 @@ async fn start_job(
             Ok((made, store.run(run.id)?))
         })
         .await?;
-    if made == Created::Now {
+    if let (Created::Now, Some(lease)) = (made, lease) {
         work_on(&app, site_id, setup_id, &settings).await?;
-        if let Err(problem) = recording::start(&app, plan, settings) {
-            // Two presses at once: the second run is closed empty rather than left running.
-            let reason = problem.detail.clone();
-            app.db(move |store| {
-                store.end_run(plan.run_id, Utc::now(), Completion::Partial, Some(&reason), None)
-            })
-            .await?;
-            return Err(problem);
-        }
+        recording::start(&app, plan, settings, lease)?;
         app.changed(site_id);
     }
     Ok((super::created(made), Json(run)))
@@ -125,9 +115,8 @@ async fn work_on(
     if settings.active_setup_id == Some(setup) {
         return Ok(());
     }
-    let settings = SiteSettings { active_setup_id: Some(setup), ..settings.clone() };
-    let stored = settings.clone();
-    app.db(move |store| store.put_settings(site, &stored)).await?;
+    let change = move |settings: &mut SiteSettings| settings.active_setup_id = Some(setup);
+    let settings = app.db(move |store| store.update_settings(site, change)).await?;
     super::stand_in::follow(app, site, &settings).await;
     Ok(())
 }

@@ -217,9 +217,7 @@ async fn import_masts(
     };
     app.db(move |store| {
         store.put_survey_things(id, &fine)?;
-        let mut settings = store.settings(id)?;
-        settings.survey.mast_columns = preview.columns;
-        store.put_settings(id, &settings)
+        store.update_settings(id, |settings| settings.survey.mast_columns = preview.columns)
     })
     .await?;
     app.changed(id);

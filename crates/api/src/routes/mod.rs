@@ -10,6 +10,7 @@ pub mod calc;
 pub mod calc_kit;
 pub mod calc_path;
 pub mod calc_radio;
+pub mod carry_on;
 pub mod catalogue;
 pub mod compare;
 pub mod events;
@@ -27,6 +28,7 @@ pub mod raster;
 pub mod rehearsals;
 pub mod roof;
 pub mod runs;
+pub mod settings;
 pub mod setups;
 pub mod sites;
 pub mod stand_in;
@@ -47,6 +49,7 @@ pub fn all() -> OpenApiRouter<AppState> {
     OpenApiRouter::new()
         .merge(sites::routes())
         .merge(positions::routes())
+        .merge(settings::routes())
         .merge(setups::routes())
         .merge(runs::routes())
         .merge(attachments::routes())
@@ -65,6 +68,7 @@ pub fn all() -> OpenApiRouter<AppState> {
         .merge(kits::routes())
         .merge(kit_plan::routes())
         .merge(survey::routes())
+        .merge(carry_on::routes())
         .merge(masts::routes())
         .merge(terrain::routes())
         .merge(backdrops::routes())

@@ -11,11 +11,12 @@ use open_beacon_core::check::{Checker, FieldProblem};
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::judge::{Planned, SetupTally, StageStatus, say, stage_states};
 use open_beacon_core::model::{
-    AntennaSwitch, BandRound, Kit, KitId, Mast, Position, RoundEnd, Setup, SetupId, Site, SiteId,
-    SiteSettings, Sweep, TerrainTile,
+    AntennaSwitch, BandRound, Kit, KitId, Mast, Position, RoundEnd, Setup, Site, SiteId, SiteSettings, Sweep,
+    TerrainTile,
 };
 use open_beacon_store::{Archivable, Store, StoreError};
 use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
 use utoipa::ToSchema;
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
@@ -26,7 +27,6 @@ pub(super) fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(get_site, update_site))
         .routes(routes!(archive_site))
         .routes(routes!(restore_site))
-        .routes(routes!(put_settings))
         .routes(routes!(duplicate_site))
 }
 
@@ -76,6 +76,8 @@ pub struct PositionNode {
 pub struct SiteView {
     pub site: Site,
     pub settings: SiteSettings,
+    /// Version of each section of the settings, by its name; 0 where it was never changed.
+    pub settings_versions: BTreeMap<String, u64>,
     /// Archived ones too.
     pub positions: Vec<PositionNode>,
     pub stages: Vec<StageStatus>,
@@ -212,6 +214,7 @@ fn view(store: &Store, id: SiteId) -> Result<SiteView, StoreError> {
     Ok(SiteView {
         site,
         settings: store.settings(id)?,
+        settings_versions: store.settings_versions(id)?,
         positions,
         stages: stage_states(&tallies, planned),
         return_deadline: kits.iter().filter_map(deadline).min_by_key(|one| one.return_by),
@@ -294,43 +297,4 @@ async fn duplicate_site(
         })
         .await?;
     Ok((created(made), Json(site)))
-}
-
-/// Replaces a site's settings.
-#[utoipa::path(put, path = "/api/sites/{id}/settings", params(("id" = SiteId, Path)), request_body = SiteSettings,
-    responses((status = 200, body = SiteSettings), (status = 404, body = Problem), (status = 422, body = Problem)))]
-async fn put_settings(
-    State(app): State<AppState>,
-    Path(id): Path<SiteId>,
-    Body(settings): Body<SiteSettings>,
-) -> Result<Json<SiteSettings>, Problem> {
-    Problem::unless_valid(Checker::default().settings(&settings).done())?;
-    let mut wanted = settings;
-    let (before, settings) = app
-        .db(move |store| {
-            for chosen in [wanted.active_setup_id, wanted.baseline_setup_id].into_iter().flatten() {
-                belongs(store, chosen, id)?;
-            }
-            let before = store.settings(id)?;
-            // What the gateway is locked to is settled with the gateway, not by a form that may be an hour old.
-            wanted.trials.kept = before.trials.kept.clone();
-            wanted.trials.undo_read_at = wanted.trials.undo_read_at.max(before.trials.undo_read_at);
-            store.put_settings(id, &wanted)?;
-            Ok((before, wanted))
-        })
-        .await?;
-    if before.gateway != settings.gateway {
-        app.links.restart(id);
-    }
-    super::stand_in::follow(&app, id, &settings).await;
-    app.changed(id);
-    Ok(Json(settings))
-}
-
-fn belongs(store: &Store, setup: SetupId, site: SiteId) -> Result<(), StoreError> {
-    if store.site_of_setup(setup)? == site {
-        Ok(())
-    } else {
-        Err(StoreError::Refused("This setup belongs to another site.".into()))
-    }
 }

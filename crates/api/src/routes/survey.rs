@@ -4,6 +4,7 @@ use super::backdrops::BackdropView;
 use super::catalogue::catalogue;
 use super::{baseline, style};
 use crate::grounds::Grounds;
+use crate::heard_bands::kit_in_use;
 use crate::problem::{Path, Problem, Query};
 use crate::state::AppState;
 use axum::Json;
@@ -57,8 +58,8 @@ pub(super) struct SurveyData {
     /// On the gateway's own antennas and on outdoor ones.
     pub heard: Vec<HeardAt>,
     pub mode: ConnectionMode,
-    kit: Option<Kit>,
-    catalogue: Catalogue,
+    pub(super) kit: Option<Kit>,
+    pub(super) catalogue: Catalogue,
 }
 
 impl SurveyData {
@@ -79,7 +80,7 @@ impl SurveyData {
         masts.retain(|mast| mast.archived_at.is_none());
         let mut obstacles: Vec<Obstacle> = store.survey_things(id)?;
         obstacles.retain(|one| one.archived_at.is_none());
-        let kit = settings.survey.kit_id.and_then(|kit| store.kit(kit).ok());
+        let kit = kit_in_use(store, id, &settings)?;
         Ok(Self {
             house: site.place,
             positions: store.positions(id)?,
@@ -137,7 +138,7 @@ impl SurveyData {
         style(&self.settings)
     }
 
-    fn position(&self, id: PositionId) -> Result<&Position, Problem> {
+    pub(super) fn position(&self, id: PositionId) -> Result<&Position, Problem> {
         self.positions
             .iter()
             .find(|one| one.id == id)

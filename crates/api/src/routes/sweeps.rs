@@ -1,5 +1,6 @@
 //! The Aim stage: sweeps, their stops, and what they come to.
 
+use super::carry_on::keep_sweep;
 use super::survey::SurveyData;
 use super::sweep_view::{SweepView, name_of, view};
 use crate::late::{LateStop, recover};
@@ -195,7 +196,7 @@ pub struct SweepEnd {
     pub archived: bool,
 }
 
-/// Says what the antenna was set to in the end.
+/// Says what the antenna was set to in the end: from then on that is the setup being worked on.
 #[utoipa::path(put, path = "/api/sites/{id}/sweeps/{sweep}", params(("id" = SiteId, Path), ("sweep" = SweepId, Path)),
     request_body = SweepEnd, responses((status = 200, body = Sweep), (status = 404, body = Problem), (status = 422, body = Problem)))]
 async fn end_sweep(
@@ -210,6 +211,9 @@ async fn end_sweep(
     sweep.archived_at = end.archived.then(Utc::now);
     let kept = sweep.clone();
     app.db(move |store| store.put_survey_things(site, std::slice::from_ref(&kept))).await?;
+    if sweep.archived_at.is_none() {
+        keep_sweep(&app, &sweep).await?;
+    }
     app.changed(site);
     Ok(Json(sweep))
 }

@@ -72,7 +72,7 @@ async fn house(modem: bool, lock: Value) -> House {
             "latency_url": format!("{speed}/ping"), "connections": 2, "warm_up_s": 0.1, "phase_s": 1.0},
         "active_setup_id": setup,
     });
-    let (status, answer) = server.send("PUT", &format!("/api/sites/{site}/settings"), Some(settings)).await;
+    let (status, answer) = server.save_settings(&site, &settings).await;
     assert_eq!(status, StatusCode::OK, "{answer}");
     let _lease = server.state.links.lease(site.parse().unwrap());
     House { directory, server, stand_in, site, _lease }
@@ -171,7 +171,7 @@ async fn a_modem_is_locked_by_commands_and_the_winner_is_kept_through_a_stale_fo
     );
     assert_eq!(house.stand_in.locked_to(), Lock { way: Way::Lte, lte: vec![3], nr: vec![] });
     // A form from before the lock does not forget it.
-    house.server.send("PUT", &format!("{path}/settings"), Some(stale)).await;
+    house.server.save_settings(&house.site, &stale).await;
     assert_eq!(house.view().await["kept"]["lte"], json!([3]));
     let free = json!({"choice": {}});
     house.server.send("POST", &house.path("/keep"), Some(free)).await;
@@ -269,7 +269,7 @@ async fn what_cannot_work_is_refused_with_the_figure() {
     let path = format!("/api/sites/{}", house.site);
     let mut settings = house.server.get(&path).await["settings"].clone();
     settings["trials"]["data_cap_mb"] = json!(50.0);
-    house.server.send("PUT", &format!("{path}/settings"), Some(settings)).await;
+    house.server.save_settings(&house.site, &settings).await;
     let (status, problem) = house.begin(40, &json!([{"access": "lte"}])).await;
     assert_eq!(status, StatusCode::CONFLICT);
     assert!(problem["detail"].as_str().unwrap().contains("more than your cap of 50"), "{problem}");

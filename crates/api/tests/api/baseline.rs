@@ -113,8 +113,7 @@ async fn assumptions_are_checked_and_change_the_outlook() {
         server.get(&path).await["baseline"]["verdict"]["outlooks"][1]["rsrp_change_db"]["likely"].clone();
     let mut settings = server.get(&format!("/api/sites/{site}")).await["settings"].clone();
     settings["outdoor"]["feed_loss_db"] = json!(8.0);
-    let put = format!("/api/sites/{site}/settings");
-    let (status, _) = server.send("PUT", &put, Some(settings.clone())).await;
+    let (status, _) = server.save_settings(&site, &settings).await;
     assert!(status.is_success());
     let after =
         server.get(&path).await["baseline"]["verdict"]["outlooks"][1]["rsrp_change_db"]["likely"].clone();
@@ -123,7 +122,7 @@ async fn assumptions_are_checked_and_change_the_outlook() {
     settings["link"]["nr_pattern"] = json!("DDX");
     settings["link"]["layers"] = json!(9);
     settings["known_mast"] = json!({"bearing_deg": 400.0});
-    let (status, problem) = server.send("PUT", &put, Some(settings)).await;
+    let (status, problem) = server.save_settings(&site, &settings).await;
     assert_eq!(status.as_u16(), 422);
     let pointers: Vec<&str> = problem["errors"]
         .as_array()

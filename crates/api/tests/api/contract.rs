@@ -114,7 +114,8 @@ async fn the_comparison_follows_its_choices() {
     server.bytes("POST", "/api/import", to_zip(&story()), "application/zip").await;
     let site = story().site.id;
     let all = server.get(&format!("/api/sites/{site}/compare")).await;
-    assert_eq!(all["rows"].as_array().unwrap().len(), 7);
+    // Seven setups of the log, and four locks that the band rounds tried on one of them.
+    assert_eq!(all["rows"].as_array().unwrap().len(), 11);
     let [away, aimed] = [story().setups[4].id, story().setups[5].id];
     let two = server.get(&format!("/api/sites/{site}/compare?baseline={away}&setups={aimed}")).await;
     assert_eq!(two["baseline"], json!(away));

@@ -105,6 +105,6 @@ async fn what_was_kept_before_gateways_had_recipes_is_read_still() {
     let (server, id) = demo().await;
     let mut settings = server.get(&format!("/api/sites/{id}")).await["settings"].clone();
     settings["gateway"] = json!({"status_url": "http://127.0.0.1:9/status.json", "poll_interval_ms": 700});
-    let (status, kept) = server.send("PUT", &format!("/api/sites/{id}/settings"), Some(settings)).await;
+    let (status, kept) = server.save_settings(&id, &settings).await;
     assert_eq!((status, kept["gateway"]["recipe"]["format"].clone()), (StatusCode::OK, json!("json")));
 }

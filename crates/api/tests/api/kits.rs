@@ -160,15 +160,14 @@ async fn kit_settings_are_checked_and_change_the_need() {
     let (server, site) = demo().await;
     let mut settings = server.get(&format!("/api/sites/{site}")).await["settings"].clone();
     settings["kit"]["uses"][2]["count"] = json!(2);
-    let path = format!("/api/sites/{site}/settings");
-    server.send("PUT", &path, Some(settings.clone())).await;
+    server.save_settings(&site, &settings).await;
     let need = server.get(&format!("/api/sites/{site}/kits")).await["need"].clone();
     // By hand: (2·3 + 2·6 + 2·20 + 2·4) · 1.25.
     assert_eq!(need["down_mbps"], 82.5);
     settings["kit"]["currency"] = json!("crowns");
     settings["kit"]["expected"] = json!([{"technology": "lte", "band": 999, "bandwidth_mhz": 10}]);
     settings["kit"]["wind_m_s"] = json!(900);
-    let (status, problem) = server.send("PUT", &path, Some(settings)).await;
+    let (status, problem) = server.save_settings(&site, &settings).await;
     assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
     let pointers: Vec<&str> =
         problem["errors"].as_array().unwrap().iter().map(|one| one["pointer"].as_str().unwrap()).collect();
@@ -190,7 +189,7 @@ async fn a_path_estimate_stands_in_where_nothing_was_heard() {
     assert_eq!(empty["bands"], json!([]));
     let settings = json!({"known_mast": {"name": "", "bearing_deg": 10, "distance_m": 3000},
         "kit": {"expected": [{"technology": "lte", "band": 20, "bandwidth_mhz": 10}]}});
-    server.send("PUT", &format!("/api/sites/{site}/settings"), Some(settings)).await;
+    server.save_settings(&site, &settings).await;
     let view = server.get(&format!("/api/sites/{site}/kits")).await;
     assert_eq!(
         view["bands"][0]["origin"],

@@ -18,6 +18,7 @@ mod recording;
 mod roof;
 mod sites;
 mod survey;
+mod thread;
 
 use axum::Router;
 use axum::body::Body;
@@ -86,6 +87,15 @@ impl Server {
         self.send("POST", path, Some(content.clone())).await.1
     }
 
+    /// Saves settings as a form does that was filled just now: each section by the version it has.
+    pub async fn save_settings(&self, site: &str, settings: &Value) -> (StatusCode, Value) {
+        let versions = self.get(&format!("/api/sites/{site}")).await["settings_versions"].clone();
+        let (status, answer) = self
+            .send("PATCH", &format!("/api/sites/{site}/settings"), Some(sections(settings, &versions)))
+            .await;
+        (status, if status.is_success() { answer["settings"].clone() } else { answer })
+    }
+
     /// A site with one position and one setup; answers their identifiers.
     pub async fn site(&self) -> (String, String, String) {
         let (site, position, setup) = (id(1), id(2), id(3));
@@ -103,6 +113,20 @@ impl Server {
         assert_eq!(status, StatusCode::CREATED);
         (site, position, setup)
     }
+}
+
+/// A change of whole sections, made from these versions.
+pub fn sections(settings: &Value, versions: &Value) -> Value {
+    let all: serde_json::Map<String, Value> = settings
+        .as_object()
+        .unwrap()
+        .iter()
+        .map(|(name, value)| {
+            let seen = versions[name].as_u64().unwrap_or(0);
+            (name.clone(), json!({"seen": seen, "value": value}))
+        })
+        .collect();
+    json!({ "sections": all })
 }
 
 /// The demo site, and its identifier.

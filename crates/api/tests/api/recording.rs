@@ -28,7 +28,7 @@ pub(crate) async fn measured_site(server: &Server) -> (String, String, String) {
             "latency_url": format!("{speed}/ping"), "connections": 2, "warm_up_s": 0.3, "phase_s": 1.0},
         "stand_in_url": control, "stand_in_follows": true, "active_setup_id": setup,
     });
-    let (status, answer) = server.send("PUT", &format!("/api/sites/{site}/settings"), Some(settings)).await;
+    let (status, answer) = server.save_settings(&site, &settings).await;
     assert_eq!(status, StatusCode::OK, "{answer}");
     (site, setup, control)
 }

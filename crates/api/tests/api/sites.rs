@@ -115,10 +115,7 @@ async fn a_duplicate_has_the_settings_and_nothing_else() {
     let mut settings = server.get(&format!("/api/sites/{site}")).await["settings"].clone();
     settings["gateway"] = json!({"status_url": "http://192.168.1.1/", "poll_interval_ms": 1000});
     settings["active_setup_id"] = json!(setup);
-    assert_eq!(
-        server.send("PUT", &format!("/api/sites/{site}/settings"), Some(settings)).await.0,
-        StatusCode::OK
-    );
+    assert_eq!(server.save_settings(&site, &settings).await.0, StatusCode::OK);
     let copy = json!({"id": id(40), "name": "Second"});
     assert_eq!(
         server.send("POST", &format!("/api/sites/{site}/duplicate"), Some(copy)).await.0,
@@ -130,7 +127,7 @@ async fn a_duplicate_has_the_settings_and_nothing_else() {
     // A setup of one site is none of another's.
     let mut foreign = view["settings"].clone();
     foreign["baseline_setup_id"] = json!(setup);
-    let (status, _) = server.send("PUT", &format!("/api/sites/{}/settings", id(40)), Some(foreign)).await;
+    let (status, _) = server.save_settings(&id(40), &foreign).await;
     assert_eq!(status, StatusCode::CONFLICT);
 }
 

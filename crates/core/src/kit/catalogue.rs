@@ -60,6 +60,16 @@ impl Catalogue {
         self.parts.get(&id)
     }
 
+    /// This catalogue with one gateway only, which is the household's own already and costs nothing more.
+    pub fn with_owned(&self, gateway: PartId) -> Self {
+        let mut owned = self.clone();
+        owned.parts.retain(|id, part| part.spec.kind() != PartKind::Gateway || *id == gateway);
+        if let Some(part) = owned.parts.get_mut(&gateway) {
+            part.price = Some(0.0);
+        }
+        owned
+    }
+
     /// Parts of a kind that are not archived, cheapest first.
     pub fn of_kind(&self, kind: PartKind) -> Vec<&Part> {
         let mut parts: Vec<&Part> = self

@@ -379,10 +379,11 @@ pub fn why(why: &Why, currency: &str) -> String {
     let money = |value: f64| format!("{}\u{202f}{currency}", say::signed(value, 0));
     match why {
         Why::Chosen => "Chosen.".into(),
-        Why::Dearer { by } => format!("Does it too, for {} more.", money(*by)),
+        Why::Dearer { by } => format!("Also enough, but {} dearer.", money(*by)),
         Why::Slower { by_mbps } => format!("{} slower.", rate(*by_mbps)),
         Why::MissesDown { short_mbps } => format!("{} short of the download needed.", rate(*short_mbps)),
         Why::MissesUp { short_mbps } => format!("{} short of the upload needed.", rate(*short_mbps)),
+        Why::LessThanToday => "Meets the need, but offers less than what you have today.".into(),
         Why::OverPrice { by } => format!("{} over the price.", money(*by)),
         Why::NoBand => "Carries none of the bands here.".into(),
         Why::NoWayToConnect => "No adapters in the catalogue join its plugs.".into(),

@@ -174,6 +174,8 @@ pub struct KitSettings {
     pub overhead_line_m: Option<f64>,
     /// Nothing may stay behind: no holes.
     pub tenant: bool,
+    /// The gateway that the household has already and keeps: suggestions are built round it, and it costs nothing.
+    pub own_gateway: Option<PartId>,
 }
 
 impl Default for KitSettings {
@@ -200,6 +202,7 @@ impl Default for KitSettings {
             wind_m_s: 35.0,
             overhead_line_m: None,
             tenant: false,
+            own_gateway: None,
         }
     }
 }

@@ -118,12 +118,18 @@ const UNSAID_M: f64 = 3.0;
 /// Speeds nearer than this share are alike (common practice, no source).
 pub(super) const ALIKE: f64 = 0.07;
 
-/// The best in front: speed decides, and among those alike how it is reached, its height and its cable.
+/// The best in front: likely speed decides; among those alike the one whose range does not reach as low; among those alike
+/// in that too how it is reached, its height and its cable.
 fn order(choices: &mut [Choice]) {
     choices.sort_by(|a, b| b.down_mbps.likely.total_cmp(&a.down_mbps.likely));
+    let alike = |most: f64, value: f64| value >= most * (1.0 - ALIKE);
     let Some(most) = choices.first().map(|one| one.down_mbps.likely) else { return };
-    let alike = choices.iter().take_while(|one| one.down_mbps.likely >= most * (1.0 - ALIKE)).count();
-    choices[..alike].sort_by(|a, b| {
+    let likely = choices.iter().take_while(|one| alike(most, one.down_mbps.likely)).count();
+    let choices = &mut choices[..likely];
+    choices.sort_by(|a, b| b.down_mbps.low.total_cmp(&a.down_mbps.low));
+    let surest = choices[0].down_mbps.low;
+    let sure = choices.iter().take_while(|one| alike(surest, one.down_mbps.low)).count();
+    choices[..sure].sort_by(|a, b| {
         let key = |one: &Choice| (one.access, one.raised_m, one.cable_m);
         key(a).partial_cmp(&key(b)).unwrap_or(std::cmp::Ordering::Equal)
     });

@@ -19,6 +19,8 @@ pub enum Reason {
     Cleaner { by_db: f64, ratio: f64 },
     /// About the same speed, easier to reach or shorter to wire.
     Easier { access: Access, other: Access, cable_m: f64, other_cable_m: f64 },
+    /// About the same at its likeliest, but the other may bring far less.
+    Surer { low_mbps: f64, other_low_mbps: f64 },
     /// More or wider carriers.
     MoreCarriers { ratio: f64 },
 }
@@ -51,6 +53,10 @@ pub fn rank(landscape: &Landscape, asked: &Question) -> Ranking {
 /// Why `best` goes before `other`.
 fn reason(best: &Choice, other: &Choice) -> Reason {
     let ratio = best.down_mbps.likely / other.down_mbps.likely.max(0.1);
+    let (low_mbps, other_low_mbps) = (best.down_mbps.low, other.down_mbps.low);
+    if ratio < 1.0 / (1.0 - ALIKE) && other_low_mbps < low_mbps * (1.0 - ALIKE) {
+        return Reason::Surer { low_mbps, other_low_mbps };
+    }
     if ratio < 1.0 / (1.0 - ALIKE) {
         return Reason::Easier {
             access: best.access,

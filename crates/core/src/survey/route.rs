@@ -24,6 +24,8 @@ use serde::{Deserialize, Serialize};
 pub enum PathSource {
     /// Over the ground as it is.
     Terrain { surface: SurfaceKind, voids: usize },
+    /// No terrain is there, but trees or buildings are drawn: over flat ground between the two ends.
+    FlatGround { lack: Lack },
     /// Rural model of TR 38.901, inside its range.
     Model { lack: Lack },
     /// Farther than the model: free space and a wide excess.
@@ -83,8 +85,11 @@ const OWN_WALL_M: f64 = 2.0;
 #[derive(Clone, Debug)]
 pub struct Route {
     pub track: Track,
-    /// Distances, bare ground and, above it, obstacles' tops, where there is terrain.
+    /// Distances, bare ground and, above it, obstacles' tops, where there is terrain; flat ground where there is none but
+    /// something is drawn.
     cut: Result<Cut, Lack>,
+    /// Why the ground is taken as flat, where it is.
+    flat: Option<Lack>,
     crossings: Vec<Crossing>,
 }
 
@@ -139,13 +144,22 @@ impl Route {
     pub fn new(from: GeoPoint, to: GeoPoint, ground: &Ground, obstacles: &[Obstacle]) -> Self {
         let track = Track::new(from, to);
         let crossings = crossings(&track, obstacles);
-        let cut = match ground.profile(&track) {
-            Ok(profile) => Ok(cut(profile, &crossings, obstacles)),
-            Err(ProfileError::NotCovered { from_m }) => Err(Lack::Ends { at_m: from_m }),
-            Err(ProfileError::OnlyVoids) => Err(Lack::Voids),
-            Err(ProfileError::NoTerrain | ProfileError::TooNear) => Err(Lack::NoTerrain),
+        let lack = match ground.profile(&track) {
+            Ok(profile) => {
+                let cut = Ok(cut(profile, &crossings, obstacles));
+                return Self { track, cut, flat: None, crossings };
+            }
+            Err(ProfileError::NotCovered { from_m }) => Lack::Ends { at_m: from_m },
+            Err(ProfileError::OnlyVoids) => Lack::Voids,
+            Err(ProfileError::NoTerrain | ProfileError::TooNear) => Lack::NoTerrain,
         };
-        Self { track, cut, crossings }
+        // What is drawn at a site counts on all its paths by one rule, so that positions stay comparable: the rural model
+        // holds an average clutter already, and the two are never stacked.
+        if obstacles.iter().all(|one| one.archived_at.is_some()) {
+            return Self { track, cut: Err(lack), flat: None, crossings };
+        }
+        let cut = Ok(cut(flat_profile(track.way.distance_m), &crossings, obstacles));
+        Self { track, cut, flat: Some(lack), crossings }
     }
 
     /// Length and bearings.
@@ -163,8 +177,11 @@ impl Route {
         &self.crossings
     }
 
-    /// Ground at both ends, m above sea level.
+    /// Ground at both ends, m above sea level; none where it is only taken as flat.
     pub fn ground_ends_m(&self) -> Option<(f64, f64)> {
+        if self.flat.is_some() {
+            return None;
+        }
         let ground = &self.cut()?.ground_m;
         Some((*ground.first()?, *ground.last()?))
     }
@@ -174,7 +191,16 @@ impl Route {
         let length_m = self.way().distance_m.max(1.0);
         let free_space_db = free_space_loss_db(length_m, frequency_mhz);
         match &self.cut {
-            Ok(cut) => self.over(cut, ends, frequency_mhz, free_space_db, around),
+            Ok(cut) => {
+                let over = self.over(cut, ends, frequency_mhz, free_space_db, around);
+                match self.flat {
+                    None => over,
+                    Some(lack) => {
+                        let model = by_model(lack, length_m, ends, frequency_mhz, free_space_db, around);
+                        on_flat_ground(over, &model, lack)
+                    }
+                }
+            }
             Err(lack) => by_model(*lack, length_m, ends, frequency_mhz, free_space_db, around),
         }
     }
@@ -365,6 +391,22 @@ fn cut(profile: Profile, crossings: &[Crossing], obstacles: &[Obstacle]) -> Cut 
     };
     found.under = found.distances_m.iter().map(|at_m| tallest(*at_m)).collect();
     found
+}
+
+/// Points of a flat profile, so that no stretch is longer than this, m.
+const FLAT_STEP_M: f64 = 50.0;
+
+/// Flat ground at height 0 from end to end.
+fn flat_profile(length_m: f64) -> Profile {
+    let steps = (length_m / FLAT_STEP_M).ceil().max(2.0) as usize;
+    let distances_m: Vec<f64> = (0..=steps).map(|at| length_m * at as f64 / steps as f64).collect();
+    Profile { heights_m: vec![0.0; distances_m.len()], distances_m, voids: 0, surface: SurfaceKind::Ground }
+}
+
+/// A path over flat ground, with the hills that may be there in its range: up to what the rural model takes.
+fn on_flat_ground(over: PathLoss, model: &PathLoss, lack: Lack) -> PathLoss {
+    let high = over.total_db.high.max(model.total_db.likely + over.obstacles_db);
+    PathLoss { source: PathSource::FlatGround { lack }, total_db: Ranged { high, ..over.total_db }, ..over }
 }
 
 fn by_model(

@@ -76,6 +76,12 @@ pub fn reason(ranking: &Ranking, obstacles: &[Obstacle], style: Style) -> Option
             decibels(*by_db),
             times(*ratio)
         ),
+        Reason::Surer { low_mbps, other_low_mbps } => format!(
+            "{runner_up} likely brings about as much, but may fall to {}; {} should not fall below {}.",
+            crate::judge::say::rough_rate(*other_low_mbps),
+            best.position,
+            crate::judge::say::rough_rate(*low_mbps)
+        ),
         Reason::MoreCarriers { ratio } => {
             format!("{runner_up}; this mast's carriers move {} as much.", times(*ratio))
         }
@@ -195,6 +201,10 @@ pub fn source(source: &PathSource, style: Style) -> String {
             };
             format!("{kind}.{gaps}")
         }
+        PathSource::FlatGround { lack } => format!(
+            "{}: taken as flat, with the trees and buildings you drew. A hill in the way would cost more; add terrain to know.",
+            lack_words(lack)
+        ),
         PathSource::Model { lack } => format!(
             "{}: by the rural model of TR 38.901, which holds trees and houses of an average countryside; a hill in the way is not in it. Add terrain to know.",
             lack_words(lack)

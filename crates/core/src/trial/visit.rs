@@ -33,6 +33,12 @@ pub fn setup_with_lock(base: &Setup, choice: &BandChoice, origin: SetupOrigin) -
     setup
 }
 
+/// True where two setups differ in their lock at the most: a round at one is a round at the other.
+pub fn same_but_lock(one: &Setup, other: &Setup) -> bool {
+    let free = |setup: &Setup| crate::model::SetupSpec { lock: BandChoice::default(), ..setup.spec.clone() };
+    one.position_id == other.position_id && free(one).stands_like(&free(other))
+}
+
 /// The record of one visit, and the visit as it is kept beside it: without the figures, with the run that has them.
 pub fn visit_record(round: &BandRound, base: &Setup, trial: &Trial, server: &str) -> (VisitRecord, Trial) {
     let setup = setup_with_lock(base, &trial.choice, SetupOrigin::BandTrial { round_id: round.id });

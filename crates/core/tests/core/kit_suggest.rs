@@ -70,7 +70,8 @@ proptest! {
         let need = need(&site.settings.kit.uses);
         let found = suggest(&catalogue, &site, Some(limit));
         let cheapest = all.iter()
-            .filter(|(_, down, up)| *down >= need.down_mbps && *up >= need.up_mbps)
+            .filter(|(_, down, _)| *down >= need.down_mbps.max(site.base_down_mbps.unwrap_or(0.0)))
+            .filter(|(_, _, up)| *up >= need.up_mbps.max(site.base_up_mbps.unwrap_or(0.0)))
             .map(|(price, ..)| *price).min_by(f64::total_cmp);
         let best = all.iter().filter(|(price, ..)| *price <= limit).map(|(_, down, _)| *down).max_by(f64::total_cmp);
         match (cheapest, &found.cheapest) {
@@ -105,6 +106,13 @@ fn every_loser_has_its_reason() {
         assert!(loser.why_not_cheapest != Why::Chosen && loser.why_not_best != Why::Chosen);
         match loser.why_not_cheapest {
             Why::Dearer { by } => assert!(by >= 0.0),
+            Why::LessThanToday => assert!(
+                !loser
+                    .nearest
+                    .as_ref()
+                    .is_some_and(|one| one.down_mbps >= found.today_down_mbps.unwrap_or(0.0)
+                        && one.up_mbps >= found.today_up_mbps.unwrap_or(0.0))
+            ),
             Why::MissesDown { short_mbps } | Why::MissesUp { short_mbps } => assert!(short_mbps > 0.0),
             _ => {}
         }
@@ -122,4 +130,47 @@ fn a_tenant_is_suggested_nothing_that_is_drilled() {
         let effort = open_beacon_core::kit::effort::effort(&Resolved::new(&taken.kit, &catalogue));
         assert_eq!(effort.holes, 0);
     }
+}
+
+/// The cheapest that meets the need is no step back from what stands there today.
+#[test]
+fn nothing_less_than_today_is_suggested() {
+    let mut site = weak();
+    let first = suggest(&catalogue(), &site, None).cheapest.unwrap();
+    // What stands there today brings half as much again, up and down.
+    site.base_down_mbps = Some(first.down_mbps * 1.5);
+    site.base_up_mbps = Some(first.up_mbps);
+    let found = suggest(&catalogue(), &site, None);
+    assert!(
+        found
+            .cheapest
+            .as_ref()
+            .is_none_or(|one| one.down_mbps >= first.down_mbps * 1.5 && one.up_mbps >= first.up_mbps)
+    );
+    assert!(found.losers.iter().any(|loser| loser.why_not_cheapest == Why::LessThanToday));
+}
+
+/// "I own this gateway": every kit is built round it, and it costs nothing more.
+#[test]
+fn a_gateway_that_is_owned_is_kept_and_costs_nothing() {
+    let (catalogue, mut site) = (catalogue(), weak());
+    let coax = suggest(&catalogue, &site, None).best.unwrap();
+    site.settings.kit.own_gateway = Some(coax.gateway);
+    let found = suggest(&catalogue, &site, None);
+    for one in found
+        .cheapest
+        .iter()
+        .chain(&found.best)
+        .chain(found.losers.iter().filter_map(|loser| loser.nearest.as_ref()))
+    {
+        assert_eq!(one.gateway, coax.gateway);
+    }
+    let price = catalogue.part(coax.gateway).unwrap().price.unwrap();
+    let again = found.best.unwrap();
+    assert!(
+        again.kit == coax.kit && (coax.price - again.price - price).abs() < 1e-9,
+        "{} {} {price}",
+        coax.price,
+        again.price
+    );
 }

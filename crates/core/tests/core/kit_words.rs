@@ -200,7 +200,7 @@ fn every_fault_of_the_feed_says_what_to_take() {
 #[test]
 fn whys_are_in_the_sites_currency() {
     let told = |why: Why| say::why(&why, "SEK").replace('\u{202f}', " ");
-    assert_eq!(told(Why::Dearer { by: 60.4 }), "Does it too, for 60 SEK more.");
+    assert_eq!(told(Why::Dearer { by: 60.4 }), "Also enough, but 60 SEK dearer.");
     assert_eq!(told(Why::OverPrice { by: 12.0 }), "12 SEK over the price.");
     assert_eq!(told(Why::Slower { by_mbps: 81.3 }), "81 Mbit/s slower.");
     assert_eq!(told(Why::MissesUp { short_mbps: 4.31 }), "4.3 Mbit/s short of the upload needed.");

@@ -194,7 +194,13 @@ fn without_terrain_the_model_is_used_and_nothing_is_stacked_on_it() {
         let route = Route::new(HOUSE, point_along(HOUSE, 143.0, km * 1000.0), &Ground::default(), obstacles);
         route.loss(ends, 1800.0, &around)
     };
-    assert_eq!(with(&trees, 4.0).total_db, with(&[], 4.0).total_db);
+    // With something drawn the path is worked out over flat ground instead: never both. Hills nobody knows of are in the
+    // range, up to what the model takes.
+    let drawn = with(&trees, 4.0);
+    assert_eq!(drawn.source, PathSource::FlatGround { lack: Lack::NoTerrain });
+    assert!(drawn.obstacles_db > 3.0 && drawn.total_db.high >= with(&[], 4.0).total_db.likely);
+    let archived = Obstacle { archived_at: Some(chrono::DateTime::UNIX_EPOCH), ..trees[0].clone() };
+    assert_eq!(with(&[archived], 4.0), with(&[], 4.0));
     assert_eq!(with(&[], 4.0).source, PathSource::Model { lack: Lack::NoTerrain });
     let beyond = with(&[], 14.0);
     assert_eq!(beyond.source, PathSource::BeyondModel { lack: Lack::NoTerrain });
@@ -481,4 +487,32 @@ proptest! {
         let both = read_point(&format!("{north} {east}")).unwrap();
         prop_assert!((both.longitude_deg - longitude).abs() < 2e-5);
     }
+}
+
+/// Trees and buildings count without a terrain file too: flat ground between the two ends is terrain enough for them. Held
+/// against a terrain file that is flat: the same loss.
+#[test]
+fn what_is_drawn_counts_without_terrain() {
+    let flat = ground_by(|_, _| 0.0);
+    let mast = point_along(HOUSE, 143.0, 4000.0);
+    let none = Ground::default();
+    let of = |trees: &Obstacle, ground: &Ground| {
+        let trees = std::slice::from_ref(trees);
+        loss_db(&Route::new(HOUSE, mast, ground, trees), 6.0, 1800.0, trees)
+    };
+    let (across, away) = (belt(143.0, 120.0, 30.0, 15.0), belt(323.0, 120.0, 30.0, 15.0));
+    for trees in [&across, &away] {
+        assert!(
+            (of(trees, &none) - of(trees, &flat)).abs() < 0.05,
+            "{} {}",
+            of(trees, &none),
+            of(trees, &flat)
+        );
+    }
+    assert!(
+        of(&across, &none) > of(&away, &none) + 5.0,
+        "the belt in the way costs, the one behind the house does not"
+    );
+    let taller = Obstacle { height_m: 22.0, ..across.clone() };
+    assert!(of(&taller, &none) > of(&across, &none));
 }

@@ -11,7 +11,8 @@ use super::{Advice, CellName, Finding, HourSpan, Said};
 use crate::bands::band_name;
 use crate::metrics::{Class, Metric};
 use crate::model::{
-    Activity, AntennaSwitch, ConnectionMode, Instrument, Position, SetupSpec, Source, SpeedFigure, Units,
+    Activity, AntennaSwitch, BandAccess, BandChoice, ConnectionMode, Instrument, Position, SetupSpec, Source,
+    SpeedFigure, Technology, Units,
 };
 
 /// How sentences are written for this user.
@@ -22,6 +23,11 @@ pub struct Style {
 
 /// A setup's name as the user knows it: its own name, else its aim.
 pub fn setup_aim(spec: &SetupSpec) -> String {
+    let aim = bare_aim(spec);
+    lock_words(&spec.lock).map_or_else(|| aim.clone(), |lock| format!("{aim}, {lock}"))
+}
+
+fn bare_aim(spec: &SetupSpec) -> String {
     if !spec.name.is_empty() {
         return spec.name.clone();
     }
@@ -42,8 +48,35 @@ pub fn setup_aim(spec: &SetupSpec) -> String {
     }
 }
 
-/// Position and aim in short: "East gable at 131° T"; on stock antennas the position alone.
+/// What a gateway is locked to in short: "SA", "NSA, B20", "LTE only", "n78"; nothing where it is free.
+pub fn lock_words(lock: &BandChoice) -> Option<String> {
+    if lock.is_free() {
+        return None;
+    }
+    let access = match lock.access {
+        BandAccess::Any => None,
+        BandAccess::Lte => Some("LTE only"),
+        BandAccess::Nsa => Some("NSA"),
+        BandAccess::Sa => Some("SA"),
+    };
+    let bands = |technology, list: &[u16]| {
+        list.iter().map(|band| band_name(technology, *band)).collect::<Vec<_>>().join(" + ")
+    };
+    let parts = [
+        access.map_or_else(String::new, str::to_owned),
+        bands(Technology::Lte, &lock.lte),
+        bands(Technology::Nr, &lock.nr),
+    ];
+    Some(parts.into_iter().filter(|part| !part.is_empty()).collect::<Vec<_>>().join(", "))
+}
+
+/// Position, aim and lock in short: "East gable at 131° T, SA"; on stock antennas the position alone.
 pub fn setup_label(position: &Position, spec: &SetupSpec) -> String {
+    let label = place_and_aim(position, spec);
+    lock_words(&spec.lock).map_or_else(|| label.clone(), |lock| format!("{label}, {lock}"))
+}
+
+fn place_and_aim(position: &Position, spec: &SetupSpec) -> String {
     let place = &position.name;
     match (spec.name.as_str(), spec.antenna, spec.azimuth_deg) {
         ("", AntennaSwitch::External, Some(azimuth)) => format!("{place} at {}", bearing(azimuth)),

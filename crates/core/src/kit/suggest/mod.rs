@@ -21,11 +21,23 @@ use serde::{Deserialize, Serialize};
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Why {
     Chosen,
-    Dearer { by: f64 },
-    Slower { by_mbps: f64 },
-    MissesDown { short_mbps: f64 },
-    MissesUp { short_mbps: f64 },
-    OverPrice { by: f64 },
+    Dearer {
+        by: f64,
+    },
+    Slower {
+        by_mbps: f64,
+    },
+    MissesDown {
+        short_mbps: f64,
+    },
+    MissesUp {
+        short_mbps: f64,
+    },
+    /// It meets the need, and offers less than what stands there today.
+    LessThanToday,
+    OverPrice {
+        by: f64,
+    },
     NoBand,
     NoWayToConnect,
     NothingHolds,
@@ -66,7 +78,10 @@ pub struct Loser {
 pub struct Suggestion {
     pub need: Need,
     pub price_limit: Option<f64>,
-    /// The cheapest that meets the need.
+    /// Likely rates of what stands there today on an empty cell, Mbit/s: nothing that offers less is suggested as cheapest.
+    pub today_down_mbps: Option<f64>,
+    pub today_up_mbps: Option<f64>,
+    /// The cheapest that meets the need and offers no less than today.
     pub cheapest: Option<Candidate>,
     /// The fastest under the price limit.
     pub best: Option<Candidate>,
@@ -82,8 +97,11 @@ const MOST_LOSERS: usize = 60;
 /// Suggests from a catalogue.
 pub fn suggest(catalogue: &Catalogue, scene: &Scene, price_limit: Option<f64>) -> Suggestion {
     let need = need(&scene.settings.kit.uses);
+    let floor = floor(&need, scene);
+    let owned = scene.settings.kit.own_gateway.map(|gateway| catalogue.with_owned(gateway));
+    let catalogue = owned.as_ref().unwrap_or(catalogue);
     let composer = compose::Composer::new(catalogue, scene);
-    let mut weighed = weigh::Weighing::new(&composer, &need, price_limit);
+    let mut weighed = weigh::Weighing::new(&composer, &floor, price_limit);
     weighed.alone();
     weighed.units();
     weighed.coax();
@@ -91,7 +109,7 @@ pub fn suggest(catalogue: &Catalogue, scene: &Scene, price_limit: Option<f64>) -
         .pairs
         .iter()
         .filter_map(|pair| pair.cheapest)
-        .filter(|one| one.meets(&need))
+        .filter(|one| one.meets(&floor))
         .min_by(weigh::by_price);
     let within = |one: &weigh::Weight| price_limit.is_none_or(|limit| one.price <= limit);
     let best = weighed.pairs.iter().filter_map(|pair| pair.best).filter(within).min_by(weigh::by_speed);
@@ -104,14 +122,14 @@ pub fn suggest(catalogue: &Catalogue, scene: &Scene, price_limit: Option<f64>) -
                 gateway: composer.gateways[pair.gateway].id,
                 antenna: pair.antenna.map(|at| composer.antennas[at].id),
                 nearest: None,
-                why_not_cheapest: why_not_cheapest(pair, cheapest.as_ref(), &need),
+                why_not_cheapest: why_not_cheapest(pair, cheapest.as_ref(), &need, &floor),
                 why_not_best: why_not_best(pair, best.as_ref(), price_limit),
             };
             (*pair, loser)
         })
         .filter(|(_, loser)| loser.why_not_cheapest != Why::Chosen && loser.why_not_best != Why::Chosen)
         .collect();
-    losers.sort_by(|(a, _), (b, _)| nearness(a, &need).total_cmp(&nearness(b, &need)));
+    losers.sort_by(|(a, _), (b, _)| nearness(a, &floor).total_cmp(&nearness(b, &floor)));
     losers.truncate(MOST_LOSERS);
     let losers = losers
         .into_iter()
@@ -122,6 +140,8 @@ pub fn suggest(catalogue: &Catalogue, scene: &Scene, price_limit: Option<f64>) -
         best: best.as_ref().map(candidate),
         losers,
         weighed: weighed.count,
+        today_down_mbps: scene.base_down_mbps,
+        today_up_mbps: scene.base_up_mbps,
         need,
         price_limit,
     }
@@ -134,7 +154,7 @@ fn nearness(pair: &weigh::Pair, need: &Need) -> f64 {
     })
 }
 
-fn why_not_cheapest(pair: &weigh::Pair, winner: Option<&weigh::Weight>, need: &Need) -> Why {
+fn why_not_cheapest(pair: &weigh::Pair, winner: Option<&weigh::Weight>, need: &Need, floor: &Need) -> Why {
     let Some(own) = &pair.cheapest else { return pair.fault.unwrap_or(Why::NoBand) };
     if winner.is_some_and(|winner| winner == own) {
         return Why::Chosen;
@@ -145,7 +165,19 @@ fn why_not_cheapest(pair: &weigh::Pair, winner: Option<&weigh::Weight>, need: &N
     if own.up_mbps < need.up_mbps {
         return Why::MissesUp { short_mbps: need.up_mbps - own.up_mbps };
     }
+    if !own.meets(floor) {
+        return Why::LessThanToday;
+    }
     Why::Dearer { by: own.price - winner.map_or(0.0, |winner| winner.price) }
+}
+
+/// What the cheapest kit must offer: the need, and no less than what stands there today, both by the same rule.
+fn floor(need: &Need, scene: &Scene) -> Need {
+    Need {
+        down_mbps: need.down_mbps.max(scene.base_down_mbps.unwrap_or(0.0)),
+        up_mbps: need.up_mbps.max(scene.base_up_mbps.unwrap_or(0.0)),
+        ..*need
+    }
 }
 
 fn why_not_best(pair: &weigh::Pair, winner: Option<&weigh::Weight>, limit: Option<f64>) -> Why {
