@@ -13,6 +13,8 @@ pub struct SetupCounts {
     pub samples: usize,
     /// Complete speed tests.
     pub tests: usize,
+    /// Visits to one hour that they are of.
+    pub sittings: usize,
 }
 
 /// How much a run holds.
@@ -76,10 +78,31 @@ impl Store {
         let rows = statement.query_map([site.to_string()], |row| {
             let count = |column: &str| row.get::<_, i64>(column).map(|n| n.max(0).cast_unsigned() as usize);
             let counts =
-                SetupCounts { runs: count("runs")?, samples: count("samples")?, tests: count("tests")? };
+                SetupCounts {
+                runs: count("runs")?,
+                samples: count("samples")?,
+                tests: count("tests")?,
+                sittings: 0,
+            };
             Ok((id(row, "id")?, counts))
         })?;
-        Ok(rows.collect::<Row_<_>>()?)
+        let mut counts: HashMap<SetupId, SetupCounts> = rows.collect::<Row_<_>>()?;
+        let sql = format!(
+            "SELECT setup.id AS id, count(DISTINCT speed_test.sitting_id) AS sittings
+             FROM {} JOIN speed_test ON speed_test.run_id = run.id
+             WHERE position.site_id = ?1 AND run.archived_at IS NULL AND speed_test.completion = 'complete'
+             GROUP BY setup.id",
+            runs::RUNS_OF_SITE
+        );
+        let mut statement = db.prepare_cached(&sql)?;
+        let rows = statement.query_map([site.to_string()], |row| {
+            Ok((id::<SetupId>(row, "id")?, row.get::<_, i64>("sittings")?))
+        })?;
+        for row in rows {
+            let (setup, sittings) = row?;
+            counts.entry(setup).or_default().sittings = sittings.max(0).cast_unsigned() as usize;
+        }
+        Ok(counts)
     }
 
     /// Counts of the given runs.

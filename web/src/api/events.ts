@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import { flush, measureClock } from "./outbox";
-import { keys, queryClient, refresh } from "./queries";
+import { keys, queryClient, refresh, refreshPart } from "./queries";
 import type { Event } from "./schema";
 
 type Message = { event: Event } | { open: boolean } | { hello: true };
@@ -20,7 +20,7 @@ export function useSiteEvents(siteId: string): boolean {
     const take = (event: Event) => {
       if (event.kind === "link") queryClient.setQueryData(keys.link(siteId), event.link);
       if (event.kind === "job") queryClient.setQueryData(keys.job(siteId), event.job);
-      if (event.kind === "changed") refresh(siteId);
+      if (event.kind === "changed") refreshPart(siteId, event.change);
     };
     const pass = (message: Message) => channel.postMessage(message);
 

@@ -1,6 +1,6 @@
 import { QueryClient, useQuery } from "@tanstack/react-query";
 import { answered, api } from "./client";
-import type { JobState, LinkView, SiteView } from "./schema";
+import type { Changed, JobState, LinkView, SiteView } from "./schema";
 
 export const queryClient = new QueryClient({
   defaultOptions: { queries: { retry: 1, staleTime: 10_000, refetchOnWindowFocus: false } },
@@ -73,6 +73,37 @@ export function refresh(siteId: string): void {
   ]) {
     void queryClient.invalidateQueries({ queryKey: key });
   }
+}
+
+/** What a change touches: only that is asked for again. */
+export function refreshPart(siteId: string, change: Changed): void {
+  const touched: Record<Exclude<Changed["of"], "everything">, (readonly unknown[])[]> = {
+    setups: [
+      keys.site(siteId),
+      ["log"],
+      ["compare"],
+      ["baseline", siteId],
+      keys.bands(siteId),
+      ["sweep", siteId],
+      keys.standIn(siteId),
+    ],
+    record: [
+      keys.site(siteId),
+      ["log"],
+      ["run"],
+      ["compare"],
+      ["baseline", siteId],
+      keys.kits(siteId),
+      keys.bands(siteId),
+    ],
+    sweep: [keys.sweeps(siteId), ["sweep", siteId]],
+    bands: [keys.bands(siteId), ["log"], ["compare"], keys.site(siteId)],
+  };
+  if (change.of === "everything") {
+    refresh(siteId);
+    return;
+  }
+  for (const queryKey of touched[change.of]) void queryClient.invalidateQueries({ queryKey });
 }
 
 export const useSites = () =>

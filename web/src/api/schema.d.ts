@@ -7966,9 +7966,14 @@ export interface components {
             aim: string;
             /** @description Position and aim. */
             label: string;
+            /** @description What the gateway is locked to, in words; none where it is free. */
+            lock?: string | null;
+            /** @description What it was made from, in words. */
+            origin: string;
             runs: number;
             samples: number;
             setup: components["schemas"]["Setup"];
+            sittings: number;
             /** @description Complete speed tests. */
             tests: number;
         };

@@ -65,11 +65,13 @@ export function LedgerScale({ scale }: { scale: Scale }) {
 /** What a row of the ledger shows. */
 export interface LedgerRow {
   values: { test_id: string; value: number }[];
-  summary?: { n: number; median: number; min: number; max: number } | null;
+  summary?: { n: number; min: number; max: number } | null;
+  /** The figure shown: geometric mean over sittings. */
+  geometric_mean?: number | null;
   interval?: { low: number; high: number } | null;
 }
 
-/** One setup's figure: every test a dot, the median a tick, the interval a bar, the baseline a hairline. */
+/** One setup's figure: every test a dot, its geometric mean a tick, the interval a bar, the baseline a hairline. */
 export function LedgerTrack({
   row,
   scale,
@@ -93,7 +95,7 @@ export function LedgerTrack({
   const ink = strong ? "var(--lamp)" : "var(--muted)";
   const summary = row.summary;
   const words = summary
-    ? `${summary.n} tests, median ${significant(summary.median)} ${unit}, from ${significant(summary.min)} to ${significant(summary.max)}`
+    ? `${summary.n} tests, average ${significant(row.geometric_mean ?? 0)} ${unit}, from ${significant(summary.min)} to ${significant(summary.max)}`
     : "no tests";
   return (
     <div ref={ref} className="relative self-stretch" style={{ minHeight: least }}>
@@ -138,9 +140,9 @@ export function LedgerTrack({
             strokeWidth="1"
           />
         ))}
-        {summary && (
+        {row.geometric_mean != null && (
           <path
-            d={`M${x(summary.median)} ${middle - 15} V${middle + 15}`}
+            d={`M${x(row.geometric_mean)} ${middle - 15} V${middle + 15}`}
             stroke={strong ? "var(--action)" : "var(--ink)"}
             strokeWidth="3"
           />
@@ -150,10 +152,10 @@ export function LedgerTrack({
   );
 }
 
-/** A figure's median as it is shown beside its row. */
+/** A figure's geometric mean as it is shown beside its row. */
 export function figureText(row: FigureRow): string {
-  if (!row.summary) return "–";
+  if (row.geometric_mean == null) return "–";
   return row.figure === "download" || row.figure === "upload"
-    ? significant(row.summary.median)
-    : whole(row.summary.median);
+    ? significant(row.geometric_mean)
+    : whole(row.geometric_mean);
 }

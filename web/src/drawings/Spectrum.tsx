@@ -61,7 +61,9 @@ export function Spectrum({
     last = row === 0 ? [x(carrier.mhz), last[1] ?? 0] : [last[0] ?? 0, x(carrier.mhz)];
   }
   const words = order
-    .map((carrier) => [`${carrier.name} at ${frequency(carrier.mhz)}`, said(carrier.widths)].filter(Boolean).join(", "))
+    .map((carrier) =>
+      [`${carrier.name} at ${frequency(carrier.mhz)}`, said(carrier.widths)].filter(Boolean).join(", "),
+    )
     .join("; ");
   return (
     <svg viewBox={`0 0 ${WIDTH} 150`} className="w-full" role="img" aria-label={`Carriers: ${words}.`}>

@@ -111,7 +111,7 @@ export const BUILDINGS: Record<Building, string> = {
 
 export const CONFIDENCES: Record<Confidence, string> = {
   high: "sure",
-  medium: "mended",
+  medium: "probable",
   low: "check it",
 };
 

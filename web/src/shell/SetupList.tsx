@@ -47,6 +47,10 @@ function PositionEntry({
 }) {
   const { position, setups } = node;
   const current = setups.some((setup) => setup.setup.id === chosen);
+  // A lock that a round only tried stays folded away until it is worked on.
+  const isTried = (node: SetupNode) => node.setup.origin?.kind === "band_trial" && node.setup.id !== chosen;
+  const shown = setups.filter((setup) => !isTried(setup));
+  const tried = setups.filter(isTried);
   const place = [
     MOUNTS[position.mount],
     position.height_above_ground_m != null ? length(position.height_above_ground_m, units) : "",
@@ -58,10 +62,22 @@ function PositionEntry({
       <p className="px-1 leading-snug font-bold">{position.name}</p>
       <p className="px-1 text-sm leading-snug text-muted">{place.filter(Boolean).join(", ")}</p>
       <ul className="mt-1 flex flex-col gap-0.5">
-        {setups.map((setup) => (
+        {shown.map((setup) => (
           <SetupEntry key={setup.setup.id} node={setup} current={setup.setup.id === chosen} />
         ))}
       </ul>
+      {tried.length > 0 && (
+        <details className="px-1 text-sm">
+          <summary className="min-h-8 py-1 text-muted">
+            {counted(tried.length, "lock")} tried at Bands
+          </summary>
+          <ul className="flex flex-col gap-0.5 text-base">
+            {tried.map((setup) => (
+              <SetupEntry key={setup.setup.id} node={setup} current={false} />
+            ))}
+          </ul>
+        </details>
+      )}
       {setups.length === 0 && <p className="px-1 text-sm text-muted">No setup yet</p>}
     </li>
   );

@@ -1,5 +1,5 @@
 import { useNavigate, useParams, useSearch } from "@tanstack/react-router";
-import { useCallback } from "react";
+import { useCallback, useEffect, useRef } from "react";
 import { answered, api } from "../api/client";
 import { keys, queryClient, useSite } from "../api/queries";
 import type { PositionNode, SetupNode, SiteSettings, SiteView } from "../api/schema";
@@ -42,12 +42,56 @@ export function useChosenSetup(): Chosen | undefined {
   );
 }
 
-/** Stores changed settings. */
-export async function saveSettings(view: SiteView, change: Partial<SiteSettings>): Promise<void> {
-  const id = view.site.id;
-  const body = { ...view.settings, ...change };
-  await answered(api.PUT("/api/sites/{id}/settings", { params: { path: { id } }, body }));
-  await queryClient.invalidateQueries({ queryKey: keys.site(id) });
+/** Settings as they were seen, with the version of each section. */
+export type SeenSettings = Pick<SiteView, "settings" | "settings_versions"> & { site: { id: string } };
+
+/**
+ * Stores sections of the settings that differ from what was seen. What was changed meanwhile on another screen is refused and
+ * fetched anew; nothing is overwritten.
+ */
+export async function saveSettings(seen: SeenSettings, change: Partial<SiteSettings>): Promise<void> {
+  const id = seen.site.id;
+  const before = seen.settings as Record<string, unknown>;
+  const sections = Object.fromEntries(
+    Object.entries(change)
+      .filter(([name, value]) => JSON.stringify(value) !== JSON.stringify(before[name]))
+      .map(([name, value]) => [name, { seen: seen.settings_versions[name] ?? 0, value: value as never }]),
+  );
+  if (Object.keys(sections).length === 0) return;
+  try {
+    await answered(api.PATCH("/api/sites/{id}/settings", { params: { path: { id } }, body: { sections } }));
+  } finally {
+    await queryClient.invalidateQueries({ queryKey: keys.site(id) });
+  }
+}
+
+/**
+ * The settings a form was begun with: as they are now until something is typed, then as they were then, through a reload too,
+ * like the draft itself.
+ */
+export function useSeenSettings(view: SiteView, form: string, dirty: boolean): SeenSettings {
+  const place = `seen:${form}:${view.site.id}`;
+  const seen = useRef<SeenSettings>(view);
+  useEffect(() => {
+    try {
+      if (!dirty) localStorage.removeItem(place);
+      else if (localStorage.getItem(place) === null)
+        localStorage.setItem(place, JSON.stringify({ ...seen.current, positions: undefined }));
+    } catch {
+      // Without storage it lives as long as the page.
+    }
+  }, [dirty, place]);
+  if (!dirty) seen.current = view;
+  return (dirty && stored(place)) || seen.current;
+}
+
+function stored(place: string): SeenSettings | undefined {
+  try {
+    const text = localStorage.getItem(place);
+    return text === null ? undefined : (JSON.parse(text) as SeenSettings);
+  } catch {
+    return undefined;
+  }
 }
 
 /** Chooses the setup to work on: in the address at once, at the server so that it is found again. */
@@ -57,7 +101,7 @@ export function useChooseSetup(): (setupId: string) => void {
   const navigate = useNavigate();
   return useCallback(
     (setupId: string) => {
-      void navigate({ to: ".", search: (before) => ({ ...before, setup: setupId }) });
+      void navigate({ to: ".", search: (before) => ({ ...before, setup: setupId, carrier: undefined }) });
       if (view && view.settings.active_setup_id !== setupId) {
         saveSettings(view, { active_setup_id: setupId }).catch(() => {
           // The address holds the choice; the event stream says that the server is gone.

@@ -58,6 +58,11 @@ pub struct SetupNode {
     pub label: String,
     /// The aim alone.
     pub aim: String,
+    /// What the gateway is locked to, in words; none where it is free.
+    pub lock: Option<String>,
+    /// What it was made from, in words.
+    pub origin: String,
+    pub sittings: usize,
     pub runs: usize,
     pub samples: usize,
     /// Complete speed tests.
@@ -165,6 +170,9 @@ fn view(store: &Store, id: SiteId) -> Result<SiteView, StoreError> {
                 SetupNode {
                     label: say::setup_label(&position, &setup.spec),
                     aim: say::setup_aim(&setup.spec),
+                    lock: say::lock_words(&setup.spec.lock),
+                    origin: say::origin_words(&setup.origin).into(),
+                    sittings: counts.sittings,
                     setup: setup.clone(),
                     runs: counts.runs,
                     samples: counts.samples,

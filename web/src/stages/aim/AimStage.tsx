@@ -1,7 +1,7 @@
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 import { useSite } from "../../api/queries";
-import type { School } from "../../api/schema";
+import type { School, SiteView } from "../../api/schema";
 import { SweepRose } from "../../drawings/SweepRose";
 import { Button, buttonClass } from "../../kit/Button";
 import { ChoiceField } from "../../kit/Field";
@@ -17,6 +17,28 @@ import { Pair } from "./Pair";
 import { Points } from "./Points";
 import { useSweep, useSweeps } from "./queries";
 import { Rehearsed } from "./Rehearsed";
+
+/** What the sweep came to is the setup from now on: the next stage is one press away. */
+function CarriedOn({ site, sweep }: { site: SiteView; sweep: string }) {
+  const of = site.positions
+    .flatMap((position) => position.setups)
+    .filter(({ setup }) => setup.origin?.kind === "sweep_result" && setup.origin.sweep_id === sweep);
+  const made = of.find(({ setup }) => setup.id === site.settings.active_setup_id) ?? of.at(-1);
+  if (!made) return null;
+  return (
+    <p className="mt-4 flex flex-wrap items-center gap-x-4 gap-y-2 border-l-4 border-structure pl-3 text-lg">
+      {made.label} is the setup now, as you set it.
+      <Link
+        to="/sites/$siteId/log"
+        params={{ siteId: site.site.id }}
+        search={{ setup: made.setup.id }}
+        className={buttonClass("filled")}
+      >
+        Test it
+      </Link>
+    </p>
+  );
+}
 
 const SCHOOLS: [School, string][] = [
   ["quality", "Cleanest signal (SINR)"],
@@ -56,6 +78,7 @@ export default function AimStage() {
   return (
     <>
       <StageHeader title={view.title} detail={view.detail} />
+      {view.sweep.set_deg != null && <CarriedOn site={site} sweep={view.sweep.id} />}
       {site.settings.rehearsal && <Rehearsed siteId={siteId} view={view} />}
       <div className="mt-5 grid items-start gap-6 xl:grid-cols-[minmax(0,1fr)_20rem]">
         <div className="max-xl:order-last">

@@ -2,8 +2,9 @@ import { Link } from "@tanstack/react-router";
 import { answered, api } from "../../api/client";
 import { refresh } from "../../api/queries";
 import type { BandChoice, BandsView } from "../../api/schema";
-import { Button } from "../../kit/Button";
+import { Button, buttonClass } from "../../kit/Button";
 import { useNotice } from "../../kit/notices";
+import { useChosenSetup } from "../../shell/useSiteContext";
 import { Section } from "../StageHeader";
 
 const same = (a: BandChoice, b: BandChoice) =>
@@ -50,6 +51,7 @@ export function KeepButton({
 export function Kept({ siteId, view }: { siteId: string; view: BandsView }) {
   const keep = useKeep(siteId, view);
   const free = same(view.kept, FREE);
+  const chosen = useChosenSetup()?.setup;
   return (
     <Section title="How the gateway is locked">
       <p>
@@ -74,6 +76,19 @@ export function Kept({ siteId, view }: { siteId: string; view: BandsView }) {
           </>
         )}
       </p>
+      {!free && chosen && same(chosen.setup.lock ?? {}, view.kept) && (
+        <p className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-2">
+          {chosen.label} is the setup with this lock.
+          <Link
+            to="/sites/$siteId/log"
+            params={{ siteId }}
+            search={{ setup: chosen.setup.id }}
+            className={buttonClass("outlined")}
+          >
+            Test it
+          </Link>
+        </p>
+      )}
       <div className="mt-3 flex flex-wrap items-center gap-4">
         {!free && (
           <Button disabled={view.trying?.running === true} onClick={() => keep(FREE)}>

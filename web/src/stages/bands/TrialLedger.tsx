@@ -35,6 +35,7 @@ function ledgerRow({ standing }: TrialRow, figure: Figure): LedgerRow {
       return value == null ? [] : [{ test_id: `${dot.at}/${at}`, value }];
     }),
     summary: summary ?? null,
+    geometric_mean: summary?.median ?? null,
     interval: interval ?? null,
   };
 }
@@ -56,7 +57,8 @@ export function TrialLedger({ siteId, view }: { siteId: string; view: BandsView 
   const dots = rows.flatMap(({ track }) => track.values.map((value) => value.value));
   const scale = scaleFor(dots.length > 0 ? dots : [1]);
   const unit = FIGURES.find(([one]) => one === figure)?.[2] ?? "";
-  const free = rows.find(({ row }) => row.standing.choice.access === "any")?.track.summary?.median;
+  const free =
+    rows.find(({ row }) => row.standing.choice.access === "any")?.track.geometric_mean ?? undefined;
   const grid =
     "grid grid-cols-[minmax(9rem,14rem)_minmax(0,1fr)_minmax(7.5rem,10rem)] items-center gap-x-3 px-3 max-md:grid-cols-1";
   return (
@@ -125,7 +127,7 @@ export function TrialLedger({ siteId, view }: { siteId: string; view: BandsView 
             <div className="text-sm leading-snug">
               <p className="text-base font-bold">
                 {track.summary
-                  ? `${figure === "latency" ? whole(track.summary.median) : significant(track.summary.median)} ${unit}`
+                  ? `${figure === "latency" ? whole(track.geometric_mean ?? 0) : significant(track.geometric_mean ?? 0)} ${unit}`
                   : "not measured"}
               </p>
               <p className="text-muted">

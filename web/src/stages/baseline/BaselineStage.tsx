@@ -3,8 +3,9 @@ import { useState } from "react";
 import { useBaseline, useJob, useSite } from "../../api/queries";
 import type { BaselineView, NextAction, SiteView } from "../../api/schema";
 import { Button, buttonClass } from "../../kit/Button";
-import { useChooseSetup, useSiteId } from "../../shell/useSiteContext";
+import { useChooseSetup, useChosenSetup, useSiteId } from "../../shell/useSiteContext";
 import { JobProgress } from "../log/JobProgress";
+import { Refused } from "../log/Refused";
 import { TypeIn } from "../log/type-in/TypeIn";
 import { useMeasuring } from "../log/useMeasuring";
 import { Section, StageHeader } from "../StageHeader";
@@ -19,6 +20,7 @@ export function BaselineStage() {
   const { network, setup } = useSearch({ from: "/sites/$siteId" });
   const site = useSite(siteId).data;
   const found = useBaseline(siteId, network);
+  const worked = useChosenSetup()?.setup.setup;
   const [typing, setTyping] = useState<{ setupId: string; label: string; network: string }>();
   if (found.isError) {
     return (
@@ -30,15 +32,21 @@ export function BaselineStage() {
   if (!site || !found.data) return null;
   const view = found.data;
   const spots = view.baseline.spots;
+  // What the list and the address say is where a reading goes, whether it has readings yet or not.
+  const chosen = worked?.antenna === "internal" ? worked.id : undefined;
   const spot =
-    spots.find((one) => one.setup_id === setup) ??
-    spots.find((one) => one.setup_id === view.baseline.verdict.from_setup) ??
-    spots[0];
+    spots.find((one) => one.setup_id === (setup ?? chosen)) ??
+    (chosen === undefined
+      ? (spots.find((one) => one.setup_id === view.baseline.verdict.from_setup) ?? spots[0])
+      : undefined);
   const indoors = site.positions
     .filter((node) => !node.position.archived_at)
     .flatMap((node) =>
       node.setups.filter((one) => one.setup.antenna === "internal" && !one.setup.archived_at),
     );
+  const at = chosen ?? spot?.setup_id ?? indoors[0]?.setup.id;
+  const atLabel = indoors.find((one) => one.setup.id === at)?.label;
+  const unread = indoors.filter((one) => spots.every((other) => other.setup_id !== one.setup.id));
   const typeAt = (setupId: string, forNetwork: string) => {
     const label = indoors.find((one) => one.setup.id === setupId)?.label ?? "";
     setTyping({ setupId, label, network: forNetwork });
@@ -51,13 +59,16 @@ export function BaselineStage() {
         site={site}
         next={view.next}
         worthIt={["go", "for_margin"].includes(view.baseline.verdict.answer)}
-        setupId={spot?.setup_id ?? indoors[0]?.setup.id}
+        setupId={at}
+        label={atLabel}
         onType={(setupId) => typeAt(setupId, view.baseline.network)}
       />
-      {spots.length > 0 && (
+      {spots.length + unread.length > 0 && (
         <Spots
           spots={spots}
+          unread={unread}
           chosen={spot}
+          chosenId={at}
           mast={view.known_mast ?? undefined}
           facing={view.facing_said}
           units={site.settings.units ?? "metric"}
@@ -71,7 +82,6 @@ export function BaselineStage() {
         <Networks
           view={view}
           onAdd={(name) => {
-            const at = spot?.setup_id ?? indoors[0]?.setup.id;
             if (at) typeAt(at, name);
           }}
         />
@@ -139,18 +149,20 @@ function Actions({
   next,
   worthIt,
   setupId,
+  label,
   onType,
 }: {
   site: SiteView;
   next: NextAction;
   worthIt: boolean;
   setupId: string | undefined;
+  label: string | undefined;
   onType: (setupId: string) => void;
 }) {
   const siteId = site.site.id;
   const job = useJob(siteId).data;
   const choose = useChooseSetup();
-  const { start, problem } = useMeasuring(siteId);
+  const measuring = useMeasuring(siteId);
   const hasGateway = site.settings.gateway != null;
   const hasTest = site.settings.speed_test != null;
   if (job?.running) return <JobProgress job={job} here={job.setup_id === setupId} />;
@@ -160,10 +172,11 @@ function Actions({
   const run = (samples: number, tests: number) => {
     if (!setupId) return;
     choose(setupId);
-    void start(setupId, samples, tests);
+    void measuring.start(setupId, samples, tests);
   };
   return (
     <div className="mt-5 flex flex-wrap items-center gap-3">
+      {label && <p className="basis-full">At {label}:</p>}
       {next.kind === "nothing" && worthIt && (
         <Link to="/sites/$siteId/kit" params={{ siteId }} className={buttonClass("filled")}>
           Choose a kit
@@ -207,11 +220,7 @@ function Actions({
           </Link>
         </p>
       )}
-      {problem && (
-        <p role="alert" className="basis-full font-semibold text-starved">
-          {problem}
-        </p>
-      )}
+      <Refused measuring={measuring} />
     </div>
   );
 }

@@ -1,11 +1,11 @@
-import type { KnownMast, Said, SpotView, Units } from "../../api/schema";
+import type { KnownMast, Said, SetupNode, SpotView, Units } from "../../api/schema";
 import { Fan } from "../../drawings/Fan";
 import { ClassMark } from "../../kit/ClassMark";
 import { halves, range, significant, whole, withUnit } from "../../kit/format";
 import { TableBox } from "../../kit/TableBox";
 import { bandName } from "../../kit/words";
+import { useChooseSetup } from "../../shell/useSiteContext";
 import { Section } from "../StageHeader";
-import { useChooseSpot } from "./useChooseSpot";
 
 const share = (value: { low: number; high: number; likely: number } | null | undefined) =>
   value ? (value.likely >= 1 ? "all" : `${whole(value.likely * 100)}\u202f%`) : "–";
@@ -13,19 +13,25 @@ const share = (value: { low: number; high: number; likely: number } | null | und
 /** Every spot a line: what it hears best, what it could carry, what was measured. */
 export function Spots({
   spots,
+  unread,
   chosen,
+  chosenId,
   mast,
   facing,
   units,
 }: {
   spots: SpotView[];
+  /** Spots without a reading yet: they can be chosen too. */
+  unread: SetupNode[];
   chosen: SpotView | undefined;
+  /** The setup that the next reading goes to. */
+  chosenId: string | undefined;
   mast: KnownMast | undefined;
   /** How each spot faces the mast, in words. */
   facing: Said[];
   units: Units;
 }) {
-  const choose = useChooseSpot();
+  const choose = useChooseSetup();
   const turned = spots.filter((spot) => spot.facing_deg != null);
   return (
     <Section title="Spots">
@@ -47,8 +53,28 @@ export function Spots({
                   key={`${spot.setup_id}-${spot.instrument}`}
                   spot={spot}
                   chosen={spot === chosen}
-                  onChoose={() => choose(spot)}
+                  onChoose={() => choose(spot.setup_id)}
                 />
+              ))}
+              {unread.map((node) => (
+                <tr
+                  key={node.setup.id}
+                  className={`border-b border-rule [&>td]:px-2 [&>td]:py-2 ${node.setup.id === chosenId ? "bg-lamp-wash" : ""}`}
+                >
+                  <td>
+                    <button
+                      type="button"
+                      onClick={() => choose(node.setup.id)}
+                      aria-pressed={node.setup.id === chosenId}
+                      className="text-left font-bold underline-offset-4 hover:underline"
+                    >
+                      {node.label}
+                    </button>
+                  </td>
+                  <td colSpan={4} className="text-muted">
+                    no reading yet
+                  </td>
+                </tr>
               ))}
             </tbody>
           </table>
@@ -94,8 +120,8 @@ function SpotRow({ spot, chosen, onChoose }: { spot: SpotView; chosen: boolean; 
     spot.place,
     spot.instrument === "phone" ? "by phone" : spot.instrument === "modem" ? "by modem" : "",
   ];
-  const down = spot.download.summary?.median;
-  const up = spot.upload.summary?.median;
+  const down = spot.download.geometric_mean;
+  const up = spot.upload.geometric_mean;
   return (
     <tr className={`border-b border-rule align-top [&>td]:px-2 [&>td]:py-2 ${chosen ? "bg-lamp-wash" : ""}`}>
       <td>

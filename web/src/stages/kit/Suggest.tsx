@@ -1,13 +1,16 @@
 import { useState } from "react";
 import { ApiError, answered, api } from "../../api/client";
+import { refresh } from "../../api/queries";
 import type { KitBody, KitsView, SiteView, SuggestedKit, SuggestionView } from "../../api/schema";
 import { Button } from "../../kit/Button";
-import { TextField } from "../../kit/Field";
+import { ChoiceField, TextField } from "../../kit/Field";
 import { rough, signed, withUnit } from "../../kit/format";
 import { TableBox } from "../../kit/TableBox";
+import { saveSettings } from "../../shell/useSiteContext";
 import { Section } from "../StageHeader";
 import { effortWords } from "./Cost";
 import { emptySpec, typed } from "./draft";
+import { choicesOf, useCatalogue } from "./queries";
 import { Schools } from "./Schools";
 
 /** The cheapest kit that does, the best under a price, and why the others lost. */
@@ -24,6 +27,7 @@ export function Suggest({
   const [found, setFound] = useState<SuggestionView>();
   const [problem, setProblem] = useState<ApiError>();
   const currency = kits.settings.currency ?? "EUR";
+  const parts = useCatalogue().data;
   const ask = async () => {
     try {
       setFound(
@@ -39,6 +43,18 @@ export function Suggest({
       if (error instanceof ApiError) setProblem(error);
     }
   };
+  const keepOwn = async (own: string) => {
+    setFound(undefined);
+    await saveSettings(site, { kit: { ...kits.settings, own_gateway: own || null } });
+    refresh(site.site.id);
+  };
+  const gateways: [string, string][] = [
+    ["", "None yet"],
+    ...choicesOf(parts ?? [], ["gateway"], kits.settings.own_gateway).map(({ part }): [string, string] => [
+      part.id,
+      part.name,
+    ]),
+  ];
   const { need } = kits;
   return (
     <div id="suggest">
@@ -60,12 +76,21 @@ export function Suggest({
         <div className="mt-3 flex flex-wrap items-end gap-3">
           <div className="w-48">
             <TextField
-              label={`Price at the most, ${currency}`}
+              label={`Maximum price, ${currency}`}
               hint="Empty for no limit"
               inputMode="decimal"
               value={price}
               onChange={setPrice}
               error={problem?.field("/price_limit")}
+            />
+          </div>
+          <div className="w-64">
+            <ChoiceField
+              label="Gateway you own"
+              hint="Kits are built round it"
+              value={kits.settings.own_gateway ?? ""}
+              choices={gateways}
+              onChange={(own) => void keepOwn(own)}
             />
           </div>
           <Button
@@ -87,7 +112,7 @@ export function Suggest({
             <div className="grid gap-x-8 gap-y-5 lg:grid-cols-2">
               <Winner
                 title="The cheapest that meets the need"
-                none="No kit of this catalogue meets the need here. Lower the need, raise the antenna, or look at the best below."
+                none="No kit of this catalogue meets the need here and offers more than you have today. Lower the need, raise the antenna, or look at the fastest."
                 found={found.cheapest ?? undefined}
                 currency={currency}
                 onKeep={onKeep}

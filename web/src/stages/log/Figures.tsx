@@ -3,7 +3,7 @@ import { figureText, LedgerTrack, scaleFor } from "../../drawings/Ledger";
 import { counted, withUnit } from "../../kit/format";
 import { FIGURES } from "../../kit/words";
 
-/** Each figure of a setup on a line of its own: tests as dots, the median as a tick, its interval as a bar. */
+/** Each figure of a setup on a line of its own: tests as dots, the geometric mean as a tick, its interval as a bar. */
 export function Figures({ figures }: { figures: FigureRow[] }) {
   const shown = figures.filter((figure) => figure.values.length > 0);
   const rates = shown.filter((figure) => FIGURES[figure.figure].unit === "Mbit/s");

@@ -11,6 +11,7 @@ import { Section, StageHeader } from "../StageHeader";
 import { CarrierMedians } from "./CarrierMedians";
 import { Figures } from "./Figures";
 import { JobProgress } from "./JobProgress";
+import { Refused } from "./Refused";
 import { RunList } from "./RunList";
 import { TypeIn } from "./type-in/TypeIn";
 import { useMeasuring } from "./useMeasuring";
@@ -27,7 +28,8 @@ export function LogStage() {
   const setupId = chosen?.setup.setup.id;
   const log = useLog(setupId);
   const job = useJob(siteId).data;
-  const { start: measure, problem } = useMeasuring(siteId);
+  const measuring = useMeasuring(siteId);
+  const measure = measuring.start;
   const [typing, setTyping] = useState(false);
   const [attach, setAttach] = useState<Attach>("not_recorded");
   if (!view) return null;
@@ -74,11 +76,7 @@ export function LogStage() {
           onType={() => setTyping(true)}
         />
       )}
-      {problem && (
-        <p role="alert" className="mt-3 font-semibold text-starved">
-          {problem}
-        </p>
-      )}
+      <Refused measuring={measuring} />
       {!running && job?.problem && job.setup_id === setupId && (
         <p role="status" className="mt-3 border-l-4 border-lamp pl-3">
           The last run stopped early. {job.problem} What was taken is kept and marked partial.

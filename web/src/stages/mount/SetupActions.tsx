@@ -39,6 +39,7 @@ export function SetupActions({
       created_at: _made,
       archived_at: _away,
       made_from: _parent,
+      origin: _origin,
       ...spec
     } = chosen.setup;
     const body = { ...spec, id, made_from: from };
@@ -71,14 +72,17 @@ export function SetupActions({
     await answered(api.POST("/api/sites/{id}/positions", { params: { path: { id: siteId } }, body }));
     const setup = newId();
     if (chosen) {
-      const { antenna, azimuth_deg, tilt_deg, kit_note, lock_note, ports, gateway_place } = chosen.setup;
+      const { antenna, azimuth_deg, tilt_deg, kit_id, kit_note, lock, lock_note, ports, gateway_place } =
+        chosen.setup;
       const spec = {
         id: setup,
         name: "",
         antenna,
         azimuth_deg,
         tilt_deg,
+        kit_id,
         kit_note,
+        lock,
         lock_note,
         ports,
         gateway_place,

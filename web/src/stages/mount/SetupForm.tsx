@@ -10,6 +10,7 @@ import { useNotice } from "../../kit/notices";
 import { useDraft } from "../../kit/useDraft";
 import { ANTENNAS } from "../../kit/words";
 import { useChooseSetup, useSiteId } from "../../shell/useSiteContext";
+import { useKits } from "../kit/queries";
 
 interface Draft {
   name: string;
@@ -19,6 +20,8 @@ interface Draft {
   gatewayPlace: string;
   gatewayAzimuth: EntryValue;
   ports: string;
+  kitId: string;
+  height: EntryValue;
   kit: string;
   lock: string;
 }
@@ -56,6 +59,8 @@ export function SetupForm({ node }: { node: SetupNode }) {
       gatewayPlace: setup.gateway_place ?? "",
       gatewayAzimuth: entryOf(setup.gateway_azimuth_deg),
       ports: portsText(setup.ports),
+      kitId: setup.kit_id ?? "",
+      height: entryOf(setup.height_above_ground_m),
       kit: setup.kit_note ?? "",
       lock: setup.lock_note ?? "",
     }),
@@ -63,20 +68,31 @@ export function SetupForm({ node }: { node: SetupNode }) {
   );
   const [draft, change, clear, dirty] = useDraft(`setup:${setup.id}`, initial);
   const [problem, setProblem] = useState<ApiError | null>(null);
+  const kits = useKits(siteId).data;
+  const kitChoices: [string, string][] = [
+    ["", "Not one of the kits here"],
+    ...(kits?.kits ?? [])
+      .filter((one) => !one.kit.archived_at || one.kit.id === draft.kitId)
+      .map((one): [string, string] => [one.kit.id, one.kit.name]),
+  ];
   const set = (part: Partial<Draft>) => change({ ...draft, ...part });
 
   const save = async (event: FormEvent) => {
     event.preventDefault();
-    const [azimuth, tilt, gatewayAzimuth] = await Promise.all([
+    const [azimuth, tilt, gatewayAzimuth, height] = await Promise.all([
       readEntry("bearing", "lte", draft.azimuth),
       readEntry("tilt", "lte", draft.tilt),
       readEntry("bearing", "lte", draft.gatewayAzimuth),
+      readEntry("length", "lte", draft.height),
     ]);
-    set({ azimuth, tilt, gatewayAzimuth });
-    if (azimuth.error || tilt.error || gatewayAzimuth.error) return;
+    set({ azimuth, tilt, gatewayAzimuth, height });
+    if (azimuth.error || tilt.error || gatewayAzimuth.error || height.error) return;
     // 360 and 0 are the same direction; the range ends before 360.
     const turned = (value: number | null) => (value === null ? null : value % 360);
     const body = {
+      // Kept as they are: what is not on this form must not be lost by it.
+      polarisation: setup.polarisation ?? null,
+      lock: setup.lock ?? {},
       new_id: newId(),
       name: draft.name,
       antenna: draft.antenna,
@@ -85,6 +101,8 @@ export function SetupForm({ node }: { node: SetupNode }) {
       gateway_place: draft.gatewayPlace,
       gateway_azimuth_deg: turned(gatewayAzimuth.value),
       ports: readPorts(draft.ports),
+      kit_id: draft.kitId || null,
+      height_above_ground_m: height.value,
       kit_note: draft.kit,
       lock_note: draft.lock,
     };
@@ -110,6 +128,7 @@ export function SetupForm({ node }: { node: SetupNode }) {
       noValidate
       aria-label="Setup"
     >
+      <p className="text-muted">{node.origin}</p>
       <div className="grid items-start gap-4 sm:grid-cols-2">
         <ChoiceField
           label="Antenna"
@@ -117,11 +136,11 @@ export function SetupForm({ node }: { node: SetupNode }) {
           choices={choices}
           onChange={(antenna) => set({ antenna })}
         />
-        <TextField
+        <ChoiceField
           label="Kit"
-          value={draft.kit}
-          onChange={(kit) => set({ kit })}
-          error={problem?.field("/kit_note")}
+          value={draft.kitId}
+          choices={kitChoices}
+          onChange={(kitId) => set({ kitId })}
         />
         <EntryField
           label="Azimuth, true north"
@@ -144,12 +163,13 @@ export function SetupForm({ node }: { node: SetupNode }) {
           onChange={(text) => set({ ports: text })}
           error={ports}
         />
-        <TextField
-          label="Lock"
-          hint="Bands locked, if any"
-          value={draft.lock}
-          onChange={(lock) => set({ lock })}
-          error={problem?.field("/lock_note")}
+        <EntryField
+          label="Height above ground, m"
+          quantity="length"
+          hint="Where it differs from the position's"
+          entry={draft.height}
+          onChange={(height) => set({ height })}
+          serverError={problem?.field("/height_above_ground_m")}
         />
         <TextField
           label="Gateway stands"
@@ -164,6 +184,19 @@ export function SetupForm({ node }: { node: SetupNode }) {
           entry={draft.gatewayAzimuth}
           onChange={(gatewayAzimuth) => set({ gatewayAzimuth })}
           serverError={problem?.field("/gateway_azimuth_deg")}
+        />
+        <TextField
+          label="Note on the kit"
+          value={draft.kit}
+          onChange={(kit) => set({ kit })}
+          error={problem?.field("/kit_note")}
+        />
+        <TextField
+          label="Note on the lock"
+          hint={node.lock ? `Locked: ${node.lock}` : "No lock; locks are set at Bands"}
+          value={draft.lock}
+          onChange={(lock) => set({ lock })}
+          error={problem?.field("/lock_note")}
         />
         <TextField
           label="Name (optional)"

@@ -1,13 +1,13 @@
 import { Link } from "@tanstack/react-router";
 import { type FormEvent, useMemo, useState } from "react";
-import { type ApiError, answered, api } from "../../api/client";
+import type { ApiError } from "../../api/client";
 import { refresh } from "../../api/queries";
 import type { SiteView } from "../../api/schema";
 import { Button } from "../../kit/Button";
 import { TextField } from "../../kit/Field";
 import { useNotice } from "../../kit/notices";
 import { useDraft } from "../../kit/useDraft";
-import { saveSettings } from "../../shell/useSiteContext";
+import { saveSettings, useSeenSettings } from "../../shell/useSiteContext";
 import { Section } from "../StageHeader";
 import { AddressCheck } from "./AddressCheck";
 import { GatewayTest } from "./gateway/GatewayTest";
@@ -46,6 +46,7 @@ export function Devices({ view }: { view: SiteView }) {
     [gateway, test, stand_in_url, second_test_url],
   );
   const [draft, change, clear, dirty] = useDraft(`devices:${view.site.id}`, initial);
+  const seen = useSeenSettings(view, "devices", dirty);
   const [problem, setProblem] = useState<ApiError | null>(null);
   const notice = useNotice();
   const set = (part: Partial<DeviceDraft>) => change({ ...draft, ...part });
@@ -59,8 +60,7 @@ export function Devices({ view }: { view: SiteView }) {
 
   const save = async (event: FormEvent) => {
     event.preventDefault();
-    const body = {
-      ...view.settings,
+    const change = {
       gateway: draft.statusUrl.trim() ? typedGateway : null,
       speed_test: draft.downloadUrl.trim()
         ? {
@@ -76,7 +76,7 @@ export function Devices({ view }: { view: SiteView }) {
       second_test_url: draft.secondUrl.trim() || null,
     };
     try {
-      await answered(api.PUT("/api/sites/{id}/settings", { params: { path: { id: view.site.id } }, body }));
+      await saveSettings(seen, change);
       setProblem(null);
       clear();
       refresh(view.site.id);

@@ -7,7 +7,7 @@ import { EntryField, type EntryValue, entryOf, readEntry } from "../../kit/Entry
 import { ChoiceField, TextArea, TextField } from "../../kit/Field";
 import { useNotice } from "../../kit/notices";
 import { useDraft } from "../../kit/useDraft";
-import { useSiteId } from "../../shell/useSiteContext";
+import { saveSettings, useSeenSettings, useSiteId } from "../../shell/useSiteContext";
 import { Section, StageHeader } from "../StageHeader";
 import { placeText, readPlace } from "../sites/coordinates";
 import { Devices } from "./Devices";
@@ -80,6 +80,7 @@ function SiteForm({ view }: { view: SiteView }) {
     [site, settings],
   );
   const [draft, change, clear, dirty] = useDraft(`site:${site.id}`, initial);
+  const seen = useSeenSettings(view, "site", dirty);
   const [problem, setProblem] = useState<ApiError | null>(null);
   const [placeError, setPlaceError] = useState<string>();
   const notice = useNotice();
@@ -106,8 +107,7 @@ function SiteForm({ view }: { view: SiteView }) {
     try {
       const body = { name: draft.name, time_zone: draft.zone, notes: draft.notes, place };
       await answered(api.PUT("/api/sites/{id}", { ...path, body }));
-      const changed = { ...settings, units: draft.units, network: draft.network.trim(), known_mast };
-      await answered(api.PUT("/api/sites/{id}/settings", { ...path, body: changed }));
+      await saveSettings(seen, { units: draft.units, network: draft.network.trim(), known_mast });
       setProblem(null);
       clear();
       refresh(site.id);

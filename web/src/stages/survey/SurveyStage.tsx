@@ -1,7 +1,9 @@
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
-import { useSite } from "../../api/queries";
+import { answered, api, newId } from "../../api/client";
+import { refresh, useSite } from "../../api/queries";
 import type { Choice, GeoPoint, SurveySettings, SurveyView } from "../../api/schema";
+import { Button } from "../../kit/Button";
 import { ChoiceField } from "../../kit/Field";
 import { useNotice } from "../../kit/notices";
 import { saveSettings, useSiteId } from "../../shell/useSiteContext";
@@ -96,6 +98,7 @@ export default function SurveyStage() {
         />
         <RasterBar siteId={siteId} view={view} chosen={chosen} onShown={setRaster} />
       </section>
+      {chosen && <MountChoice siteId={siteId} choice={chosen} height={tried} />}
       {chosen && (
         <PathPanel
           siteId={siteId}
@@ -142,6 +145,51 @@ export default function SurveyStage() {
         }}
       />
     </>
+  );
+}
+
+/** One press carries the choice on: it becomes the setup to mount, with its bearing, tilt, height and kit. */
+function MountChoice({
+  siteId,
+  choice,
+  height,
+}: {
+  siteId: string;
+  choice: Choice;
+  height: number | undefined;
+}) {
+  const navigate = useNavigate();
+  const notice = useNotice();
+  const ranked = height === undefined || Math.abs(height - choice.height_m) < 0.05;
+  const mount = async () => {
+    try {
+      const body = {
+        id: newId(),
+        position_id: choice.position_id,
+        mast_id: choice.mast_id,
+        height_m: choice.height_m,
+      };
+      const made = await answered(
+        api.POST("/api/sites/{id}/survey/mount", { params: { path: { id: siteId } }, body }),
+      );
+      refresh(siteId);
+      notice(`${made.label} is the setup to mount.`);
+      await navigate({ to: "/sites/$siteId/mount", params: { siteId }, search: { setup: made.setup.id } });
+    } catch (failed) {
+      notice(failed instanceof Error ? failed.message : "It did not work.");
+    }
+  };
+  return (
+    <p className="mt-4 flex flex-wrap items-center gap-3">
+      <Button look="filled" onClick={() => void mount()}>
+        Mount {choice.position} towards {choice.mast}
+      </Button>
+      {!ranked && (
+        <span className="text-sm text-muted">
+          At its ranked height; change the height of the setup afterwards if you want another.
+        </span>
+      )}
+    </p>
   );
 }
 

@@ -130,9 +130,9 @@ function leader(data: ComparisonView, figure: SpeedFigure): ComparisonRowView | 
 const VERDICTS: Record<VersusVerdict, string> = {
   clear_gain: "clear gain",
   clear_loss: "clear loss",
-  cannot_tell: "cannot tell yet",
+  cannot_tell: "too close to call",
   same: "about the same",
-  too_few: "too few to tell",
+  too_few: "cannot tell yet",
 };
 
 function Ledger({
@@ -153,7 +153,7 @@ function Ledger({
   // A very wide interval of a thin row must not press all others to the left.
   const dots = data.rows.flatMap((row) => of(row)?.values.map((value) => value.value) ?? []);
   const scale = scaleFor([Math.min(Math.max(...values, 1), Math.max(...dots, 1) * 1.25)]);
-  const baseline = data.rows[0] ? of(data.rows[0])?.summary?.median : undefined;
+  const baseline = data.rows[0] ? (of(data.rows[0])?.geometric_mean ?? undefined) : undefined;
   const grid =
     "grid grid-cols-[minmax(8rem,12.5rem)_minmax(0,1fr)_minmax(7rem,9.5rem)] items-center gap-x-3 px-3";
   return (
@@ -221,6 +221,7 @@ function LedgerLine({
           <span className="block text-sm text-muted">
             {one?.summary ? `${figureText(one)} ${unit}, ` : ""}
             {counted(one?.values.length ?? 0, "test")}
+            {(one?.sittings ?? 0) > 0 && ` in ${counted(one?.sittings ?? 0, "sitting")}`}
           </span>
         </span>
         {track}

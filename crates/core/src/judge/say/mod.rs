@@ -11,7 +11,7 @@ use super::{Advice, CellName, Finding, HourSpan, Said};
 use crate::bands::band_name;
 use crate::metrics::{Class, Metric};
 use crate::model::{
-    Activity, AntennaSwitch, BandAccess, BandChoice, ConnectionMode, Instrument, Position, SetupSpec, Source,
+    Activity, AntennaSwitch, BandAccess, BandChoice, ConnectionMode, Instrument, Position, SetupOrigin, SetupSpec, Source,
     SpeedFigure, Technology, Units,
 };
 
@@ -68,6 +68,19 @@ pub fn lock_words(lock: &BandChoice) -> Option<String> {
         bands(Technology::Nr, &lock.nr),
     ];
     Some(parts.into_iter().filter(|part| !part.is_empty()).collect::<Vec<_>>().join(", "))
+}
+
+/// What a setup was made from, in words.
+pub fn origin_words(origin: &SetupOrigin) -> &'static str {
+    match origin {
+        SetupOrigin::ByHand => "Entered by hand.",
+        SetupOrigin::StandsToday => "What stood there when the work began.",
+        SetupOrigin::SurveyChoice { .. } => "From the survey's choice.",
+        SetupOrigin::SweepResult { .. } => "From a sweep, as the antenna was set.",
+        SetupOrigin::BandTrial { .. } => "A lock that a band round tried.",
+        SetupOrigin::KeptTrial { .. } => "A lock that was kept at Bands.",
+        SetupOrigin::PortMapTest { .. } => "From a test of port maps.",
+    }
 }
 
 /// Position, aim and lock in short: "East gable at 131° T, SA"; on stock antennas the position alone.
