@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { createInterface } from "node:readline";
-import { test as base } from "@playwright/test";
+import { test as base, type Page } from "@playwright/test";
 
 const built = process.env.OPEN_BEACON_BUILT ?? join(import.meta.dirname, "../target/debug");
 
@@ -92,6 +92,34 @@ export class Program {
     rmSync(this.data, { recursive: true, force: true });
   }
 }
+
+/** Changes sections of a site's settings as another screen would. */
+export async function changeSettings(
+  page: Page,
+  site: string,
+  change: Record<string, object>,
+): Promise<void> {
+  await page.evaluate(
+    async ([id, wanted]) => {
+      const { settings, settings_versions } = await (await fetch(`/api/sites/${id}`)).json();
+      const sections = Object.fromEntries(
+        Object.entries(wanted as Record<string, object>).map(([name, part]) => [
+          name,
+          { seen: settings_versions[name] ?? 0, value: { ...settings[name], ...part } },
+        ]),
+      );
+      await fetch(`/api/sites/${id}/settings`, {
+        method: "PATCH",
+        headers: { "content-type": "application/json" },
+        body: JSON.stringify({ sections }),
+      });
+    },
+    [site, change] as const,
+  );
+}
+
+/** Speed tests of a second a direction: what is tested is the way of the figures, not the figures. */
+export const SHORT_TESTS = { speed_test: { warm_up_s: 0.2, phase_s: 1 } };
 
 /** Tests with `program` empty, or `demo` with the demo site and stand-in devices. */
 export const test = base.extend<{ program: Program; demo: Program }>({

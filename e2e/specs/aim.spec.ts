@@ -39,7 +39,7 @@ async function obey(page: Page): Promise<number> {
 test("a sweep on the simulated antenna finds the mast in a few points", async ({ page }) => {
   test.setTimeout(240_000);
   await begin(page);
-  await expect(page.getByText("Point 1 of 7: turn to 85° T and hold still.")).toBeVisible();
+  await expect(page.getByText("Point 1 of 7: turn to 75° T and hold still.")).toBeVisible();
   await expect(page.getByText(/^\d+° on a compass/)).toBeVisible();
   expect(await obey(page)).toBeLessThanOrEqual(16);
   const title = (await page.getByRole("heading", { level: 1 }).textContent()) ?? "";
@@ -65,15 +65,15 @@ test("a closed page neither stops nor loses a point, and one can be left out", a
   await begin(page);
   const next = page.getByRole("region", { name: "Next step" });
   await next.getByRole("button", { name: "◀ 5° left" }).click();
-  await expect(next.getByText("80° T", { exact: true })).toBeVisible();
+  await expect(next.getByText("70° T", { exact: true })).toBeVisible();
   await next.getByRole("button", { name: "I am pointing there: measure" }).click();
-  await expect(next.getByText("Hold still at 80° T.")).toBeVisible();
+  await expect(next.getByText("Hold still at 70° T.")).toBeVisible();
   const address = page.url();
   await page.goto("about:blank");
   await page.waitForTimeout(6000);
   await page.goto(address);
   const points = page.getByRole("region", { name: "Points" });
-  await expect(points.getByRole("row", { name: /^80° T/ })).toBeVisible({ timeout: 20_000 });
+  await expect(points.getByRole("row", { name: /^70° T/ })).toBeVisible({ timeout: 20_000 });
   await points.getByRole("button", { name: "Leave it out" }).click();
   await expect(points.getByRole("button", { name: "Take it in again" })).toBeVisible();
   // A gateway that falls silent is named, and the point is not half kept.

@@ -1,6 +1,6 @@
 import AxeBuilder from "@axe-core/playwright";
 import type { Page } from "@playwright/test";
-import { expect, type Program, test } from "../program";
+import { changeSettings, expect, type Program, SHORT_TESTS, test } from "../program";
 
 /** The Bands stage of the demo site, with short speed tests. */
 async function open(demo: Program, page: Page): Promise<string> {
@@ -11,16 +11,7 @@ async function open(demo: Program, page: Page): Promise<string> {
     .getByRole("link", { name: "Bands" })
     .click();
   const id = /sites\/([0-9a-f-]+)/.exec(page.url())?.[1] ?? "";
-  await page.evaluate(async (site) => {
-    const { settings } = await (await fetch(`/api/sites/${site}`)).json();
-    settings.speed_test.warm_up_s = 0.2;
-    settings.speed_test.phase_s = 1;
-    await fetch(`/api/sites/${site}/settings`, {
-      method: "PUT",
-      headers: { "content-type": "application/json" },
-      body: JSON.stringify(settings),
-    });
-  }, id);
+  await changeSettings(page, id, SHORT_TESTS);
   await page.reload();
   return id;
 }

@@ -15,7 +15,7 @@ test("the stage says whether an antenna is worth it, why, and what would change 
 }) => {
   await open(demo.address, page);
   await expect(page.getByText(/Yard table hears .* more than Kitchen sill/)).toBeVisible();
-  await page.getByRole("link", { name: "Its numbers" }).first().click();
+  await page.getByRole("link", { name: "See the readings" }).first().click();
   await expect(page).toHaveURL(/\/log\?.*setup=/);
   await page.goBack();
   const outlook = page.getByRole("region", { name: "What an outdoor antenna would do here" });

@@ -4,6 +4,7 @@
 //! |---|---|
 //! | [`state`] | what every route can reach |
 //! | [`routes`] | one file a stage or thing |
+//! | [`answers`] | heavy answers, kept while nothing changes |
 //! | `late` | points that a phone took while out of reach |
 //! | [`link`] | watching gateways and handing their readings round |
 //! | [`jobs`], [`recording`] | recordings and speed tests that run in the background |
@@ -19,6 +20,7 @@
 //! | [`problem`] | errors as RFC 9457 problem details |
 //! | [`guard`] | who may talk to this server |
 
+pub mod answers;
 pub mod grounds;
 pub mod guard;
 mod heard_bands;

@@ -28,7 +28,7 @@ impl Measuring {
             Self::Recording => "A recording is going on",
             Self::SpeedTests => "Speed tests are going on",
             Self::SweepPoint => "A sweep point is being measured",
-            Self::BandRound => "A round of band trials, perhaps begun in another browser, is going on",
+            Self::BandRound => "A round of band trials, begun perhaps from another browser, is going on",
             Self::Lock => "The gateway is being locked",
             Self::LockRestore => "The gateway is going back to its bands",
         }

@@ -1,5 +1,6 @@
 //! What every route can reach.
 
+use crate::answers::Answers;
 use crate::grounds::Grounds;
 use crate::jobs::Jobs;
 use crate::link::LinkHub;
@@ -30,6 +31,8 @@ pub struct AppState {
     pub pairing: Pairing,
     /// Set once, where the program is reached over the local network too.
     pub lan: Arc<OnceLock<Lan>>,
+    /// Heavy answers, kept while nothing changes.
+    pub answers: Answers,
     /// One measurer a site.
     pub measurer: Measurer,
     /// Sites of which something stored has changed, and what.
@@ -65,6 +68,7 @@ impl AppState {
             trying: Trying::default(),
             pairing: Pairing::default(),
             lan: Arc::default(),
+            answers: Answers::default(),
             measurer: Measurer::default(),
             changes: broadcast::channel(64).0,
             turned_away: broadcast::channel(4).0,

@@ -7,10 +7,10 @@ use chrono::{DateTime, Duration, TimeZone, Utc};
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::model::{
     Activity, AntennaSwitch, Attach, BUNDLE_FORMAT, BUNDLE_VERSION, Carrier, CarrierRole, Completion,
-    Conditions, ConnectionMode, GatewayRecipe, GatewaySettings, Instrument, KnownMast, Mount, PortLink,
-    Position, PositionId, Reading, Run, RunContext, RunId, Sample, SampleId, Setup, SetupId, SetupOrigin,
-    SetupSpec, Site, SiteBundle, SiteId, SiteSettings, Source, SpeedFigures, SpeedTest, SpeedTestId,
-    SpeedTestSettings, Technology,
+    Conditions, ConnectionMode, GatewayRecipe, GatewaySettings, Instrument, KitId, KnownMast, Mount,
+    PortLink, Position, PositionId, Reading, Run, RunContext, RunId, Sample, SampleId, Setup, SetupId,
+    SetupOrigin, SetupSpec, Site, SiteBundle, SiteId, SiteSettings, Source, SpeedFigures, SpeedTest,
+    SpeedTestId, SpeedTestSettings, Technology, assign_sittings,
 };
 use open_beacon_core::stats::median;
 use uuid::Uuid;
@@ -88,7 +88,8 @@ struct Aim {
     sittings: &'static [(i64, u32, u32)],
 }
 
-const PANEL: &str = "Panel 60°, two leads, 8 m thin cable";
+/// The kit that was bought and stands at each place outside.
+const PANEL: &str = "Wide panel, thin cable";
 
 const SPOTS: [Spot; 6] = [
     Spot {
@@ -184,7 +185,7 @@ const SPOTS: [Spot; 6] = [
                 tilt_deg: 2.0,
                 kit: PANEL,
                 instrument: Instrument::Gateway,
-                sittings: &[(2, 10, 3), (3, 20, 3)],
+                sittings: &[(2, 10, 3), (3, 20, 3), (4, 14, 3)],
             },
             Aim {
                 antenna: AntennaSwitch::External,
@@ -282,6 +283,7 @@ pub fn demo_site(seed: u64, at: &Addresses) -> SiteBundle {
     bundle.runs.sort_by_key(|run| (run.started_at, run.id));
     bundle.samples.sort_by_key(|sample| (sample.taken_at, sample.id));
     bundle.speed_tests.sort_by_key(|test| (test.started_at, test.id));
+    assign_sittings(site_id, &mut bundle.speed_tests, &mut bundle.sittings);
     bundle
 }
 
@@ -375,7 +377,8 @@ fn tell_spot(seed: u64, bundle: &mut SiteBundle, order: usize, spot: &Spot) {
                 tilt_deg: Some(aim.tilt_deg),
                 gateway_place: "Kitchen".into(),
                 ports: if external { vec![port(1), port(2)] } else { Vec::new() },
-                kit_note: aim.kit.into(),
+                kit_id: (aim.kit == PANEL).then(|| KitId(id("kit/Wide panel, thin cable"))),
+                kit_note: if aim.kit == PANEL { String::new() } else { aim.kit.into() },
                 ..SetupSpec::on(aim.antenna)
             },
             created_at: made + Duration::seconds(1 + aim_order as i64),

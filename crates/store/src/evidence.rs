@@ -77,8 +77,7 @@ impl Store {
         let mut statement = db.prepare_cached(&sql)?;
         let rows = statement.query_map([site.to_string()], |row| {
             let count = |column: &str| row.get::<_, i64>(column).map(|n| n.max(0).cast_unsigned() as usize);
-            let counts =
-                SetupCounts {
+            let counts = SetupCounts {
                 runs: count("runs")?,
                 samples: count("samples")?,
                 tests: count("tests")?,

@@ -3,7 +3,9 @@
 use crate::StoreError;
 use rusqlite::{Connection, OpenFlags, Transaction};
 use rusqlite_migration::{HookError, M, Migrations};
+use std::ops::{Deref, DerefMut};
 use std::path::{Path, PathBuf};
+use std::sync::atomic::{AtomicU64, Ordering};
 use std::sync::{Mutex, MutexGuard, PoisonError};
 
 const FILE_NAME: &str = "open-beacon.sqlite";
@@ -31,6 +33,8 @@ fn migrations() -> Migrations<'static> {
 pub struct Store {
     writer: Mutex<Connection>,
     reader: Mutex<Connection>,
+    /// Counts up with every write.
+    version: AtomicU64,
     path: PathBuf,
 }
 
@@ -59,7 +63,8 @@ impl Store {
         let reader = Connection::open_with_flags(&path, OpenFlags::SQLITE_OPEN_READ_ONLY)?;
         reader.pragma_update(None, "query_only", true)?;
         reader.busy_timeout(std::time::Duration::from_secs(5))?;
-        let store = Self { writer: Mutex::new(writer), reader: Mutex::new(reader), path };
+        let store =
+            Self { writer: Mutex::new(writer), reader: Mutex::new(reader), version: AtomicU64::new(0), path };
         let durability = store.durability()?;
         let wanted = Durability { journal_mode: "wal".into(), synchronous: 2, foreign_keys: true };
         if durability != wanted {
@@ -87,12 +92,44 @@ impl Store {
     }
 
     // A panic while the lock was held leaves SQLite's own state whole: an open transaction was rolled back.
-    pub(crate) fn write(&self) -> MutexGuard<'_, Connection> {
-        self.writer.lock().unwrap_or_else(PoisonError::into_inner)
+    pub(crate) fn write(&self) -> Writing<'_> {
+        let connection = self.writer.lock().unwrap_or_else(PoisonError::into_inner);
+        Writing { connection, version: &self.version }
+    }
+
+    /// Rises with every write since the program started: what was read at one version holds until the next.
+    pub fn version(&self) -> u64 {
+        self.version.load(Ordering::Acquire)
     }
 
     pub(crate) fn read(&self) -> MutexGuard<'_, Connection> {
         self.reader.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+}
+
+/// The writing connection. The version rises when it is given back, after the commit.
+#[derive(Debug)]
+pub(crate) struct Writing<'a> {
+    connection: MutexGuard<'a, Connection>,
+    version: &'a AtomicU64,
+}
+
+impl Deref for Writing<'_> {
+    type Target = Connection;
+    fn deref(&self) -> &Connection {
+        &self.connection
+    }
+}
+
+impl DerefMut for Writing<'_> {
+    fn deref_mut(&mut self) -> &mut Connection {
+        &mut self.connection
+    }
+}
+
+impl Drop for Writing<'_> {
+    fn drop(&mut self) {
+        self.version.fetch_add(1, Ordering::Release);
     }
 }
 

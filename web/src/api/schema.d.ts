@@ -3640,6 +3640,8 @@ export interface components {
         };
         /** @description One setup of a comparison. */
         ComparisonRowView: components["schemas"]["ComparisonRow"] & {
+            /** @description Kit, bearing, tilt, height, leads and lock, in words. */
+            built: string;
             /** @description What else differed, in words. */
             differed_said: components["schemas"]["Said"][];
             /** @description The row's findings in words. */
@@ -4048,6 +4050,7 @@ export interface components {
             /** @description Visits to one hour that the tests are of. */
             sittings: number;
             summary?: components["schemas"]["Summary"] | null;
+            /** @description Every complete test; of more than forty, as many chosen evenly, the least and the greatest among them. */
             values: components["schemas"]["FigureValue"][];
             versus?: components["schemas"]["Versus"] | null;
         };
@@ -4190,6 +4193,11 @@ export interface components {
             /** Format: double */
             ratio?: number | null;
             setup: string;
+        } | {
+            /** @enum {string} */
+            kind: "rivals_untested";
+            need: number;
+            setups: string[];
         } | {
             figure: components["schemas"]["SpeedFigure"];
             /** @enum {string} */

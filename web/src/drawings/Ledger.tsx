@@ -79,6 +79,7 @@ export function LedgerTrack({
   baseline,
   strong = false,
   least = 64,
+  tick = "average",
 }: {
   row: LedgerRow;
   scale: Scale;
@@ -86,6 +87,8 @@ export function LedgerTrack({
   baseline?: number | undefined;
   strong?: boolean;
   least?: number;
+  /** What the tick stands for, in words. */
+  tick?: "average" | "median";
 }) {
   const [ref, width, tall] = useSize();
   const height = Math.max(tall, least);
@@ -95,7 +98,7 @@ export function LedgerTrack({
   const ink = strong ? "var(--lamp)" : "var(--muted)";
   const summary = row.summary;
   const words = summary
-    ? `${summary.n} tests, average ${significant(row.geometric_mean ?? 0)} ${unit}, from ${significant(summary.min)} to ${significant(summary.max)}`
+    ? `${summary.n} tests, ${tick} ${significant(row.geometric_mean ?? 0)} ${unit}, from ${significant(summary.min)} to ${significant(summary.max)}`
     : "no tests";
   return (
     <div ref={ref} className="relative self-stretch" style={{ minHeight: least }}>

@@ -3,8 +3,8 @@
 use super::style;
 use crate::problem::{Path, Problem, Query};
 use crate::state::AppState;
-use axum::Json;
 use axum::extract::State;
+use axum::response::Response;
 use open_beacon_core::judge::{ComparisonRow, NextAction, Said, SetupEvidence, compare, say, verdict_advice};
 use open_beacon_core::model::{SetupId, SiteId};
 use open_beacon_store::{Store, StoreError};
@@ -41,6 +41,8 @@ pub struct ComparisonView {
 pub struct ComparisonRowView {
     #[serde(flatten)]
     pub row: ComparisonRow,
+    /// Kit, bearing, tilt, height, leads and lock, in words.
+    pub built: String,
     /// The row's findings in words.
     pub said: Vec<Said>,
     /// What else differed, in words.
@@ -54,14 +56,15 @@ async fn get_comparison(
     State(app): State<AppState>,
     Path(id): Path<SiteId>,
     Query(choice): Query<Choice>,
-) -> Result<Json<ComparisonView>, Problem> {
+) -> Result<Response, Problem> {
     let chosen: Option<Vec<SetupId>> = choice
         .setups
         .as_deref()
         .map(|list| list.split(',').filter(|id| !id.is_empty()).map(str::parse).collect())
         .transpose()
         .map_err(|_| Problem::unreadable("setups: identifiers separated by commas."))?;
-    app.db(move |store| view(store, id, choice.baseline, chosen)).await.map(Json)
+    let question = format!("compare {id} {:?} {chosen:?}", choice.baseline);
+    app.kept_answer(question, app.db(move |store| view(store, id, choice.baseline, chosen))).await
 }
 
 fn view(
@@ -84,7 +87,7 @@ fn view(
     };
     let mut wanted = vec![baseline_id];
     wanted.extend(chosen.unwrap_or(recorded).into_iter().filter(|id| *id != baseline_id));
-    let labels = labels(store, &wanted)?;
+    let (labels, built) = labels(store, &wanted, style(&settings))?;
     let evidence: Vec<SetupEvidence> = wanted
         .iter()
         .zip(labels)
@@ -99,17 +102,35 @@ fn view(
     let rows = comparison
         .rows
         .into_iter()
-        .map(|row| ComparisonRowView { said: said(&row.findings), differed_said: said(&row.differed), row })
+        .zip(built)
+        .map(|(row, built)| ComparisonRowView {
+            built,
+            said: said(&row.findings),
+            differed_said: said(&row.differed),
+            row,
+        })
         .collect();
     Ok(ComparisonView { title, detail, next: advice.next, baseline: Some(baseline_id), rows })
 }
 
-fn labels(store: &Store, ids: &[SetupId]) -> Result<Vec<String>, StoreError> {
+/// Names of setups, and what stands there.
+fn labels(
+    store: &Store,
+    ids: &[SetupId],
+    style: say::Style,
+) -> Result<(Vec<String>, Vec<String>), StoreError> {
     let setups = ids.iter().map(|id| store.setup(*id)).collect::<Result<Vec<_>, _>>()?;
     let positions =
         setups.iter().map(|setup| store.position(setup.position_id)).collect::<Result<Vec<_>, _>>()?;
     let named: Vec<_> = positions.iter().zip(setups.iter().map(|setup| &setup.spec)).collect();
-    Ok(say::distinct_labels(&named))
+    let built = named
+        .iter()
+        .map(|(position, spec)| {
+            let kit = spec.kit_id.and_then(|id| store.kit(id).ok()).map(|kit| kit.name);
+            say::setup_facts(position, spec, kit.as_deref(), style)
+        })
+        .collect();
+    Ok((say::distinct_labels(&named), built))
 }
 
 /// Setups in use that have something recorded, in order of making.

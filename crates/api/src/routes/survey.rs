@@ -9,6 +9,7 @@ use crate::problem::{Path, Problem, Query};
 use crate::state::AppState;
 use axum::Json;
 use axum::extract::State;
+use axum::response::Response;
 use chrono::{NaiveDate, Utc};
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::geo::coordinates::{mgrs_text, sexagesimal, utm_text};
@@ -333,56 +334,52 @@ fn said(one: &Choice, obstacles: &[Obstacle], style: Style) -> ChoiceSaid {
 /// Masts, ranking, matches and all that the plan shows.
 #[utoipa::path(get, path = "/api/sites/{id}/survey", params(("id" = SiteId, Path)),
     responses((status = 200, body = SurveyView), (status = 404, body = Problem)))]
-async fn get_survey(
-    State(app): State<AppState>,
-    Path(id): Path<SiteId>,
-) -> Result<Json<SurveyView>, Problem> {
-    app.survey(id, |data| {
-        let style = data.style();
-        let (ranking, shifts) =
-            data.with(|landscape, asked, shifts| (rank(landscape, asked), shifts.to_vec()));
-        let carriers = cells_heard(&data.heard);
-        let found = matches(&carriers, &data.masts, data.house);
-        let name = |id| data.masts.iter().find(|mast| mast.id == id).map_or("", |mast| mast.name.as_str());
-        Ok(SurveyView {
-            title: say::title(&ranking, style),
-            reason: say::reason(&ranking, &data.obstacles, style),
-            sensitivity: ranking.sensitivity.iter().map(|one| say::sensitivity(one, style)).collect(),
-            calibration: shifts.iter().map(|one| say::shift(one, name(one.mast_id))).collect(),
-            shifts,
-            lines: ranking.choices.iter().map(|one| said(one, &data.obstacles, style)).collect(),
-            ranking,
-            matches: found.iter().map(|one| match_view(one, &carriers, &data.masts, style)).collect(),
-            twins: probable_twins(&data.masts)
-                .into_iter()
-                .map(|(first, second)| (&data.masts[first], &data.masts[second]))
-                .map(|(keep, other)| MastTwins {
-                    keep: keep.id,
-                    other: other.id,
-                    names: format!("{} and {}", keep.name, other.name),
-                })
-                .collect(),
-            next: next_steps(&data),
-            antenna: match &data.kit {
-                Some(kit) => kit.name.clone(),
-                None => "the outdoor panel of the assumptions".into(),
-            },
-            masts: data.masts.iter().map(|mast| mast_view(mast, data.house, style)).collect(),
-            house: data.house,
-            settings: data.settings.survey,
-            obstacles: data.obstacles,
-            landmarks: data.landmarks.into_iter().filter(|one| one.archived_at.is_none()).collect(),
-            backdrops: data
-                .backdrops
-                .into_iter()
-                .filter(|one| one.archived_at.is_none())
-                .map(BackdropView::of)
-                .collect(),
-            tiles: data.tiles.into_iter().filter(|one| one.archived_at.is_none()).collect(),
-        })
-    })
-    .await
-    .map(Json)
+async fn get_survey(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Response, Problem> {
+    app.kept_answer(format!("survey {id}"), app.survey(id, |data| Ok(view(data)))).await
+}
+
+fn view(data: SurveyData) -> SurveyView {
+    let style = data.style();
+    let (ranking, shifts) = data.with(|landscape, asked, shifts| (rank(landscape, asked), shifts.to_vec()));
+    let carriers = cells_heard(&data.heard);
+    let found = matches(&carriers, &data.masts, data.house);
+    let name = |id| data.masts.iter().find(|mast| mast.id == id).map_or("", |mast| mast.name.as_str());
+    SurveyView {
+        title: say::title(&ranking, style),
+        reason: say::reason(&ranking, &data.obstacles, style),
+        sensitivity: ranking.sensitivity.iter().map(|one| say::sensitivity(one, style)).collect(),
+        calibration: shifts.iter().map(|one| say::shift(one, name(one.mast_id))).collect(),
+        shifts,
+        lines: ranking.choices.iter().map(|one| said(one, &data.obstacles, style)).collect(),
+        ranking,
+        matches: found.iter().map(|one| match_view(one, &carriers, &data.masts, style)).collect(),
+        twins: probable_twins(&data.masts)
+            .into_iter()
+            .map(|(first, second)| (&data.masts[first], &data.masts[second]))
+            .map(|(keep, other)| MastTwins {
+                keep: keep.id,
+                other: other.id,
+                names: format!("{} and {}", keep.name, other.name),
+            })
+            .collect(),
+        next: next_steps(&data),
+        antenna: match &data.kit {
+            Some(kit) => kit.name.clone(),
+            None => "the outdoor panel of the assumptions".into(),
+        },
+        masts: data.masts.iter().map(|mast| mast_view(mast, data.house, style)).collect(),
+        house: data.house,
+        settings: data.settings.survey,
+        obstacles: data.obstacles,
+        landmarks: data.landmarks.into_iter().filter(|one| one.archived_at.is_none()).collect(),
+        backdrops: data
+            .backdrops
+            .into_iter()
+            .filter(|one| one.archived_at.is_none())
+            .map(BackdropView::of)
+            .collect(),
+        tiles: data.tiles.into_iter().filter(|one| one.archived_at.is_none()).collect(),
+    }
 }
 
 fn mast_view(mast: &Mast, house: Option<GeoPoint>, style: Style) -> MastView {

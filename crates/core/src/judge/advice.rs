@@ -141,7 +141,20 @@ pub fn verdict_advice(comparison: &Comparison) -> Advice {
         .filter_map(|row| of(row, SpeedFigure::Download))
         .filter(|finding| matches!(finding, Finding::CannotTell { .. } | Finding::TooFew { .. }))
         .collect();
-    detail.extend(thin);
+    // What cannot be told yet for want of sittings is one sentence, however many setups it is said of.
+    let (untested, unclear): (Vec<_>, Vec<_>) =
+        thin.into_iter().partition(|finding| matches!(finding, Finding::TooFew { .. }));
+    detail.extend(unclear);
+    let setups: Vec<String> = untested
+        .into_iter()
+        .filter_map(|finding| match finding {
+            Finding::TooFew { setup, .. } => Some(setup),
+            _ => None,
+        })
+        .collect();
+    if !setups.is_empty() {
+        detail.push(Finding::RivalsUntested { setups, need: FEWEST_SITTINGS });
+    }
     detail.extend(leader.differed.iter().take(1).cloned());
     let too_few =
         matches!(title, Finding::TooFew { .. } | Finding::NotMeasured { .. } | Finding::CannotTell { .. });

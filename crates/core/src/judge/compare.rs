@@ -56,7 +56,9 @@ pub struct FigureValue {
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct FigureRow {
     pub figure: SpeedFigure,
+    /// Every complete test; of more than forty, as many chosen evenly, the least and the greatest among them.
     pub values: Vec<FigureValue>,
+    /// How many, their median and spread.
     pub summary: Option<Summary>,
     /// The figure shown and compared: geometric mean over sittings.
     pub geometric_mean: Option<f64>,
@@ -167,6 +169,22 @@ pub fn figure_row(evidence: &SetupEvidence, figure: SpeedFigure) -> FigureRow {
     }
 }
 
+/// Dots drawn of a figure at the most; more lie on top of each other.
+const MOST_DOTS: usize = 40;
+
+/// Leaves the dots that a drawing needs: all of few; of many, evenly chosen by size, the least and the greatest among them.
+fn thinned(values: Vec<FigureValue>) -> Vec<FigureValue> {
+    if values.len() <= MOST_DOTS {
+        return values;
+    }
+    let mut by_size = values;
+    by_size.sort_by(|a, b| a.value.total_cmp(&b.value));
+    let last = by_size.len() - 1;
+    let mut kept: Vec<FigureValue> = (0..MOST_DOTS).map(|at| by_size[at * last / (MOST_DOTS - 1)]).collect();
+    kept.sort_by_key(|one| (one.at, one.test_id));
+    kept
+}
+
 /// Puts setups side by side. `baseline` is compared with each of `others`; `zone` tells the hours of the day.
 pub fn compare(baseline: &SetupEvidence, others: &[SetupEvidence], zone: chrono_tz::Tz) -> Comparison {
     let mut base_row = describe(baseline);
@@ -183,6 +201,9 @@ pub fn compare(baseline: &SetupEvidence, others: &[SetupEvidence], zone: chrono_
         row.findings.extend(findings_against(&row, &rows[0]));
         row.differed = what_else_differed(other, baseline, zone);
         rows.push(row);
+    }
+    for figure in rows.iter_mut().flat_map(|row| &mut row.figures) {
+        figure.values = thinned(std::mem::take(&mut figure.values));
     }
     Comparison { rows }
 }

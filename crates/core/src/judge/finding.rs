@@ -93,6 +93,8 @@ pub enum Finding {
         need: usize,
         ratio: Option<f64>,
     },
+    /// Setups that may match the best and were tested in too few sittings to tell.
+    RivalsUntested { setups: Vec<String>, need: usize },
     /// No tests of this figure on one side.
     NotMeasured { setup: String, figure: SpeedFigure },
     /// A carrier both setups heard differs by this much.

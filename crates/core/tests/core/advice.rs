@@ -48,12 +48,9 @@ fn the_best_clear_gain_leads_the_verdict() {
             .iter()
             .any(|finding| matches!(finding, Finding::CannotTell { setup, .. } if setup == "wild"))
     );
-    assert!(
-        advice
-            .detail
-            .iter()
-            .any(|finding| matches!(finding, Finding::TooFew { setup, .. } if setup == "thin"))
-    );
+    assert!(advice.detail.iter().any(
+        |finding| matches!(finding, Finding::RivalsUntested { setups, need: 3 } if setups == &["thin"])
+    ));
     assert_eq!(advice.next, NextAction::Nothing);
 }
 
@@ -111,7 +108,9 @@ fn a_setup_far_behind_is_not_named_as_a_rival() {
     let behind = evidence("behind", &[23.0, 24.0]);
     let advice = verdict_advice(&compare(&base, &[best, rival, behind], UTC));
     let named = |name: &str| {
-        advice.detail.iter().any(|finding| matches!(finding, Finding::TooFew { setup, .. } if setup == name))
+        advice.detail.iter().any(|finding| {
+            matches!(finding, Finding::RivalsUntested { setups, .. } if setups.iter().any(|setup| setup == name))
+        })
     };
     assert!(named("rival") && !named("behind"), "{:?}", advice.detail);
 }

@@ -30,9 +30,8 @@ fn numbers_have_no_more_digits_than_were_measured() {
     assert_eq!(say::times(11.16), "11 times");
 }
 
-#[test]
-fn setups_are_named_by_their_aim() {
-    let position = |name: &str| Position {
+fn position(name: &str) -> Position {
+    Position {
         id: PositionId(id(1)),
         site_id: SiteId(id(2)),
         name: name.into(),
@@ -43,7 +42,11 @@ fn setups_are_named_by_their_aim() {
         notes: String::new(),
         created_at: morning(),
         archived_at: None,
-    };
+    }
+}
+
+#[test]
+fn setups_are_named_by_their_aim() {
     let spec = |antenna, azimuth_deg, tilt_deg| SetupSpec { azimuth_deg, tilt_deg, ..SetupSpec::on(antenna) };
     let gable = position("East gable");
     let aimed = spec(AntennaSwitch::External, Some(131.0), Some(2.0));
@@ -58,6 +61,30 @@ fn setups_are_named_by_their_aim() {
     let labels = say::distinct_labels(&[(&gable, &aimed), (&gable, &flat), (&gable, &flat)]);
     assert_eq!(labels.len(), 3);
     assert!(labels[0] != labels[1] && labels[1] != labels[2] && labels[0] != labels[2], "{labels:?}");
+}
+
+#[test]
+fn what_stands_there_is_told_to_build_it_again() {
+    let mut gable = position("East gable");
+    gable.height_above_ground_m = Some(6.4);
+    let spec = SetupSpec {
+        azimuth_deg: Some(143.2),
+        tilt_deg: Some(1.5),
+        ports: vec![PortLink { lead: 1, port: "EXT 2".into() }],
+        lock: BandChoice { access: BandAccess::Nsa, lte: vec![20], nr: vec![78] },
+        kit_note: "noted".into(),
+        ..SetupSpec::on(AntennaSwitch::External)
+    };
+    assert_eq!(
+        say::setup_facts(&gable, &spec, Some("Wide panel"), say::Style::default()),
+        "Wide panel; bearing 143°\u{202f}T; tilt +1.5°; 6.4\u{202f}m above ground; lead 1 in EXT 2; locked to NSA, B20, n78."
+    );
+    assert_eq!(say::setup_label(&gable, &spec), "East gable at 143°\u{202f}T, NSA, B20, n78");
+    let bare = SetupSpec { height_above_ground_m: Some(8.0), ..SetupSpec::on(AntennaSwitch::Internal) };
+    assert_eq!(
+        say::setup_facts(&gable, &bare, None, say::Style::default()),
+        "8\u{202f}m above ground; no lock."
+    );
 }
 
 #[test]
@@ -101,6 +128,14 @@ fn comparisons_are_said_plainly() {
     assert_eq!(
         text(missing),
         "Cannot tell yet: Kitchen was tested in one sitting; three are needed, or test both within the same hour, twice."
+    );
+    let rivals = |names: &[&str]| {
+        text(Finding::RivalsUntested { setups: names.iter().map(|one| (*one).to_owned()).collect(), need: 3 })
+    };
+    assert_eq!(rivals(&["Barn"]), "Barn may match it, but was tested in fewer than three sittings.");
+    assert_eq!(
+        rivals(&["A", "B", "C", "D", "E"]),
+        "A, B, C and two more may match it, but were tested in fewer than three sittings."
     );
     let cell = CellName { technology: Technology::Lte, band: Some(3), pci: Some(211) };
     let more = Finding::CarrierDiffers {

@@ -147,7 +147,7 @@ fn the_story_has_a_clear_winner() {
     let comparison = compare(&turned_away, &[aimed], bundle.site.time_zone);
     let download = comparison.rows[1].figures[0].versus.unwrap();
     assert_eq!(download.verdict, VersusVerdict::ClearGain);
-    assert!(download.ratio > 2.0, "{}", download.ratio);
+    assert!(download.of.ratio > 2.0, "{}", download.of.ratio);
 }
 
 async fn serve(router: axum::Router) -> String {

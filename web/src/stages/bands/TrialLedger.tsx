@@ -123,7 +123,14 @@ export function TrialLedger({ siteId, view }: { siteId: string; view: BandsView 
                 ))}
               </ul>
             </div>
-            <LedgerTrack row={track} scale={scale} unit={unit} baseline={free} strong={row.best} />
+            <LedgerTrack
+              row={track}
+              scale={scale}
+              unit={unit}
+              baseline={free}
+              strong={row.best}
+              tick="median"
+            />
             <div className="text-sm leading-snug">
               <p className="text-base font-bold">
                 {track.summary

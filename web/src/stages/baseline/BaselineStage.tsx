@@ -135,7 +135,7 @@ function Reasons({ view, siteId }: { view: BaselineView; siteId: string }) {
               search={{ setup: setup_id }}
               className="text-base font-semibold whitespace-nowrap text-action underline"
             >
-              Its numbers
+              See the readings
             </Link>
           )}
         </li>

@@ -40,7 +40,7 @@ export function Networks({ view, onAdd }: { view: BaselineView; onAdd: (network:
                 <th>Network</th>
                 <th>Bands heard</th>
                 <th>Best spot</th>
-                <th className="text-right">Could carry, Mbit/s</th>
+                <th className="text-right">Possible on an empty cell, Mbit/s</th>
                 <th className="text-right">Measured, Mbit/s</th>
               </tr>
             </thead>

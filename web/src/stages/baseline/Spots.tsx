@@ -8,7 +8,7 @@ import { useChooseSetup } from "../../shell/useSiteContext";
 import { Section } from "../StageHeader";
 
 const share = (value: { low: number; high: number; likely: number } | null | undefined) =>
-  value ? (value.likely >= 1 ? "all" : `${whole(value.likely * 100)}\u202f%`) : "–";
+  value ? `${whole(Math.min(value.likely, 1) * 100)}\u202f%` : "–";
 
 /** Every spot a line: what it hears best, what it could carry, what was measured. */
 export function Spots({
@@ -43,8 +43,8 @@ export function Spots({
                 <th>Spot</th>
                 <th>Widest carrier</th>
                 <th className="text-right">Measured, Mbit/s</th>
-                <th className="text-right">Could carry, Mbit/s</th>
-                <th className="text-right">Of it measured</th>
+                <th className="text-right">Possible on an empty cell, Mbit/s</th>
+                <th className="text-right">Measured share</th>
               </tr>
             </thead>
             <tbody>

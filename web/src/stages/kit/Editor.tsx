@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { ApiError, answered, api } from "../../api/client";
-import { refresh } from "../../api/queries";
+import { keys, queryClient, refresh } from "../../api/queries";
 import type {
   CatalogueEntry,
   JudgedKit,
@@ -55,6 +55,8 @@ export function Editor({
           body: { ...draft, notes: draft.notes ?? "" },
         }),
       );
+      // The form goes back to what is stored: that has to be here before the draft goes.
+      await queryClient.refetchQueries({ queryKey: keys.kits(siteId) });
       clear();
       setProblem(undefined);
       refresh(siteId);

@@ -24,7 +24,7 @@ function FigureLine({ figure }: { figure: FigureRow }) {
     <div className="grid grid-cols-[9rem_minmax(0,1fr)_8.5rem] items-center gap-x-3">
       <div className="leading-tight">
         <p className="font-semibold">{name}</p>
-        <p className="text-sm text-muted">{counted(figure.values.length, "test")}</p>
+        <p className="text-sm text-muted">{counted(figure.summary?.n ?? 0, "test")}</p>
       </div>
       <LedgerTrack row={figure} scale={scale} unit={unit} least={46} strong />
       <p className="leading-tight">

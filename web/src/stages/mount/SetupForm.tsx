@@ -164,7 +164,7 @@ export function SetupForm({ node }: { node: SetupNode }) {
           error={ports}
         />
         <EntryField
-          label="Height above ground, m"
+          label="Height above ground"
           quantity="length"
           hint="Where it differs from the position's"
           entry={draft.height}

@@ -67,6 +67,7 @@ export default function SurveyStage() {
           {text}
         </p>
       ))}
+      {chosen && <MountChoice siteId={siteId} choice={chosen} height={tried} />}
       {view.next.length > 0 && (
         <ul aria-label="What would make it surer" className="mt-4 flex flex-col gap-1">
           {view.next.map((step) => (
@@ -98,7 +99,6 @@ export default function SurveyStage() {
         />
         <RasterBar siteId={siteId} view={view} chosen={chosen} onShown={setRaster} />
       </section>
-      {chosen && <MountChoice siteId={siteId} choice={chosen} height={tried} />}
       {chosen && (
         <PathPanel
           siteId={siteId}

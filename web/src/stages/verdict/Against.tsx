@@ -18,6 +18,7 @@ export function Against({
   const said = row.said.filter((one) => !IN_TABLE.has(one.finding.kind));
   return (
     <Section title={`${row.label} against ${baseline?.label ?? "the baseline"}`}>
+      <p className="mb-3 max-w-3xl">{row.built}</p>
       <div className="grid gap-8 xl:grid-cols-2">
         <ul className="flex flex-col gap-2">
           {said.map((one) => (

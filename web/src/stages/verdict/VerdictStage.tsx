@@ -220,7 +220,7 @@ function LedgerLine({
           <span className="block font-bold">{row.label}</span>
           <span className="block text-sm text-muted">
             {one?.summary ? `${figureText(one)} ${unit}, ` : ""}
-            {counted(one?.values.length ?? 0, "test")}
+            {counted(one?.summary?.n ?? 0, "test")}
             {(one?.sittings ?? 0) > 0 && ` in ${counted(one?.sittings ?? 0, "sitting")}`}
           </span>
         </span>

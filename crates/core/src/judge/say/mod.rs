@@ -11,8 +11,8 @@ use super::{Advice, CellName, Finding, HourSpan, Said};
 use crate::bands::band_name;
 use crate::metrics::{Class, Metric};
 use crate::model::{
-    Activity, AntennaSwitch, BandAccess, BandChoice, ConnectionMode, Instrument, Position, SetupOrigin, SetupSpec, Source,
-    SpeedFigure, Technology, Units,
+    Activity, AntennaSwitch, BandAccess, BandChoice, ConnectionMode, Instrument, Position, SetupOrigin,
+    SetupSpec, Source, SpeedFigure, Technology, Units,
 };
 
 /// How sentences are written for this user.
@@ -68,6 +68,28 @@ pub fn lock_words(lock: &BandChoice) -> Option<String> {
         bands(Technology::Nr, &lock.nr),
     ];
     Some(parts.into_iter().filter(|part| !part.is_empty()).collect::<Vec<_>>().join(", "))
+}
+
+/// What stands there, to build it again: kit, bearing, tilt, height, leads and lock. `kit`: the kit's name.
+pub fn setup_facts(position: &Position, spec: &SetupSpec, kit: Option<&str>, style: Style) -> String {
+    let mut parts = Vec::new();
+    let kit = kit.unwrap_or(&spec.kit_note);
+    if !kit.is_empty() {
+        parts.push(kit.to_owned());
+    }
+    parts.extend(spec.azimuth_deg.map(|azimuth| format!("bearing {}", bearing(azimuth))));
+    parts.extend(spec.tilt_deg.map(|tilt| format!("tilt {}°", number::signed(tilt, 1))));
+    let height_m = spec.height_above_ground_m.or(position.height_above_ground_m);
+    parts.extend(height_m.map(|metres| format!("{} above ground", length(metres, style.units))));
+    if !spec.ports.is_empty() {
+        let leads: Vec<String> =
+            spec.ports.iter().map(|link| format!("lead {} in {}", link.lead, link.port)).collect();
+        parts.push(leads.join(", "));
+    }
+    parts.push(
+        lock_words(&spec.lock).map_or_else(|| "no lock".to_owned(), |lock| format!("locked to {lock}")),
+    );
+    format!("{}.", capital(&parts.join("; ")))
 }
 
 /// What a setup was made from, in words.
@@ -314,6 +336,19 @@ fn comparison_sentence(finding: &Finding) -> String {
             format!(
                 "Cannot tell yet: {who} was tested in {}; {} are needed, or test both within the same hour, twice.{so_far}",
                 counted(*sittings, "sitting"),
+                number_word(*need)
+            )
+        }
+        Finding::RivalsUntested { setups, need } => {
+            let (shown, more) = (setups.len().min(3), setups.len().saturating_sub(3));
+            let mut names: Vec<String> = setups[..shown].to_vec();
+            if more > 0 {
+                names.push(format!("{} more", number_word(more)));
+            }
+            format!(
+                "{} may match it, but {} tested in fewer than {} sittings.",
+                capital(&listed(&names)),
+                if setups.len() == 1 { "was" } else { "were" },
                 number_word(*need)
             )
         }
