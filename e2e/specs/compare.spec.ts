@@ -22,7 +22,7 @@ test("the setup aimed at the mast beats the one turned away, in numbers and word
   await expect(against.getByText(/gives \d\.\d times the download of East gable at 53/)).toBeVisible();
   await expect(aimed).toContainText("clear gain");
   await expect(aimed).toContainText(/\d+ tests in \w+ sittings/);
-  await expect(against.getByText(/^Wide panel, thin cable; bearing 143°\sT; tilt \+2/)).toBeVisible();
+  await expect(against.getByText(/^Wide panel, thin cable; bearing 143°\sT; tilt 2°/)).toBeVisible();
   await expect(page.getByRole("button", { name: /Barn mast/ })).toContainText("cannot tell yet");
   await expect(against.getByText("What else was different")).toBeVisible();
   await expect(against.getByText(/Other cells answered|Only this setup used/).first()).toBeVisible();

@@ -95,7 +95,7 @@ async function roof(page: Page, demo: Program): Promise<void> {
   await page.getByLabel("At", { exact: true }).selectOption({ label: "East gable" });
   await page.getByRole("button", { name: "Begin the sweep" }).click();
   await page.getByRole("link", { name: "Only this, large: for the roof" }).click();
-  await expect(page.getByText("Point 1 of 7: turn to 85° T and hold still.")).toBeVisible();
+  await expect(page.getByText("Point 1 of 7: turn to 75° T and hold still.")).toBeVisible();
 }
 
 test("through fifty dropped connections everything arrives once and in order", async ({ page, demo }) => {
@@ -156,7 +156,7 @@ test("a point pressed while the computer is out of reach waits, survives a reloa
   await page.getByRole("button", { name: "I am pointing there: measure" }).click();
   const waits = page.getByRole("region", { name: "Waiting on this device" });
   await expect(waits).toContainText("1 thing waits on this device");
-  await expect(page.getByText(/Hold still at 85°.T: \d+.s/)).toBeVisible();
+  await expect(page.getByText(/Hold still at 75°.T: \d+.s/)).toBeVisible();
   await expect(page.getByText("Meanwhile, the next of the plan:")).toBeVisible();
   await page.waitForTimeout(8000);
   // Reloaded with no server: the last look and what waits are there.
@@ -166,7 +166,7 @@ test("a point pressed while the computer is out of reach waits, survives a reloa
   await page.unroute("**/api/**");
   await expect(waits).not.toBeVisible({ timeout: 30_000 });
   await page.getByRole("link", { name: "All of Aim" }).click();
-  const row = page.getByRole("region", { name: "Points" }).getByRole("row", { name: /^85°/ });
+  const row = page.getByRole("region", { name: "Points" }).getByRole("row", { name: /^75°/ });
   await expect(row).toHaveCount(1);
   await expect(row.getByRole("cell").nth(1)).toHaveText(/^−\d+$/);
 });

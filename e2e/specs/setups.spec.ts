@@ -17,7 +17,7 @@ test("a setup that has runs is not changed: an edit makes a new one", async ({ p
     }),
   ).toBeVisible();
   await expect(page.getByRole("button", { name: /^131/ })).toHaveAttribute("aria-current", "true");
-  await expect(page.getByRole("button", { name: /^143/ })).toContainText("9 tests");
+  await expect(page.getByRole("button", { name: /^143/ })).toContainText("25 tests");
   // The new one has no runs yet, so it changes in place.
   await page.getByLabel(/Tilt, up positive/).fill("95");
   await page.getByRole("button", { name: "Save the setup" }).click();

@@ -126,9 +126,14 @@ test("a mast typed with a slip keeps what was typed and says what would do", asy
   await expect(region(page, "List of masts").getByText("Nab")).toBeVisible();
 });
 
-test("without terrain the model is named, and a file that is none is refused in words", async ({ page }) => {
+test("without terrain what stands in is named, and a file that is none is refused in words", async ({
+  page,
+}) => {
   await page.getByRole("button", { name: "Put hulderdal.asc away" }).click();
-  await expect(page.getByText(/No terrain is there: by the rural model/)).toBeVisible();
+  // Trees and the house are drawn, so the ground is taken as flat with them on it.
+  await expect(
+    page.getByText(/No terrain is there: taken as flat, with the trees and buildings you drew/),
+  ).toBeVisible();
   await expect(page.getByRole("link", { name: /Add terrain, so that hills/ })).toBeVisible();
   await page.getByRole("button", { name: "Undo" }).click();
   await expect(page.getByText("Over the terrain, trees and buildings as drawn.")).toBeVisible();

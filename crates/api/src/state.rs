@@ -10,9 +10,12 @@ use crate::problem::Problem;
 use crate::rasters::Rasters;
 use crate::sweeping::Sweeping;
 use crate::trying::Trying;
+use axum::http::header;
+use axum::response::{IntoResponse, Response};
 use open_beacon_core::model::{SetupId, SiteId, SweepId};
 use open_beacon_store::{Store, StoreError};
 use serde::Serialize;
+use std::future::Future;
 use std::sync::{Arc, OnceLock};
 use tokio::sync::broadcast;
 use tokio_util::sync::CancellationToken;
@@ -91,6 +94,30 @@ impl AppState {
             Ok(answer) => answer.map_err(Problem::from),
             Err(_) => Err(StoreError::Refused("the database call was broken off".into()).into()),
         }
+    }
+
+    /// Answers a question from what was kept where nothing was written since, else works it out and keeps it. `question`
+    /// names everything the answer rests on beside the store.
+    ///
+    /// # Errors
+    /// What working it out answers; that is not kept.
+    pub(crate) async fn kept_answer<T: Serialize>(
+        &self,
+        question: String,
+        work_out: impl Future<Output = Result<T, Problem>>,
+    ) -> Result<Response, Problem> {
+        // Read before the data: a write in between makes the answer older than it says, never younger.
+        let version = self.store.version();
+        let bytes = match self.answers.get(&question, version) {
+            Some(bytes) => bytes,
+            None => {
+                let answer = work_out.await?;
+                let bytes: Arc<[u8]> = serde_json::to_vec(&answer).unwrap_or_default().into();
+                self.answers.keep(question, version, bytes.clone());
+                bytes
+            }
+        };
+        Ok(([(header::CONTENT_TYPE, "application/json")], bytes.to_vec()).into_response())
     }
 
     /// Tells open pages what of a site changed.

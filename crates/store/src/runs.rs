@@ -113,6 +113,20 @@ impl Store {
         Ok(created)
     }
 
+    /// Adds one speed test to a run, in the sitting its time says. When this returns, it is on disk.
+    ///
+    /// # Errors
+    /// Where the run is not there.
+    pub fn add_speed_test(&self, test: &SpeedTest) -> Result<(), StoreError> {
+        let mut db = self.write();
+        let transaction = db.transaction()?;
+        let mut tests = [test.clone()];
+        crate::sittings::give(&transaction, site_of(&transaction, test.run_id)?, &mut tests)?;
+        crate::speed_tests::insert(&transaction, &tests[0])?;
+        transaction.commit()?;
+        Ok(())
+    }
+
     /// One run.
     ///
     /// # Errors

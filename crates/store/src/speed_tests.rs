@@ -1,7 +1,7 @@
 //! Speed tests.
 
 use crate::convert::{self, Result as Row_, id, maybe_id, millis, time};
-use crate::{Store, StoreError, runs, sittings};
+use crate::{Store, StoreError};
 use open_beacon_core::model::{RunId, SittingId, SpeedFigures, SpeedTest, SpeedTestId};
 use rusqlite::{Connection, OptionalExtension, Row, ToSql};
 
@@ -80,20 +80,6 @@ pub(crate) fn sitting_of(db: &Connection, test: SpeedTestId) -> Result<Option<Si
 }
 
 impl Store {
-    /// Adds one speed test to a run, in the sitting its time says. When this returns, it is on disk.
-    ///
-    /// # Errors
-    /// Where the run is not there.
-    pub fn add_speed_test(&self, test: &SpeedTest) -> Result<(), StoreError> {
-        let mut db = self.write();
-        let transaction = db.transaction()?;
-        let mut tests = [test.clone()];
-        sittings::give(&transaction, runs::site_of(&transaction, test.run_id)?, &mut tests)?;
-        insert(&transaction, &tests[0])?;
-        transaction.commit()?;
-        Ok(())
-    }
-
     /// All speed tests of a run, in order of time.
     ///
     /// # Errors

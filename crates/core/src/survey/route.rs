@@ -155,7 +155,7 @@ impl Route {
         };
         // What is drawn at a site counts on all its paths by one rule, so that positions stay comparable: the rural model
         // holds an average clutter already, and the two are never stacked.
-        if obstacles.iter().all(|one| one.archived_at.is_some()) {
+        if obstacles.iter().all(|one| one.archived_at.is_some()) || track.way.distance_m > FLAT_MOST_M {
             return Self { track, cut: Err(lack), flat: None, crossings };
         }
         let cut = Ok(cut(flat_profile(track.way.distance_m), &crossings, obstacles));
@@ -395,6 +395,8 @@ fn cut(profile: Profile, crossings: &[Crossing], obstacles: &[Obstacle]) -> Cut 
 
 /// Points of a flat profile, so that no stretch is longer than this, m.
 const FLAT_STEP_M: f64 = 50.0;
+/// Farther than this no ground is taken as flat, m: hills decide there (common practice, no source).
+const FLAT_MOST_M: f64 = 20_000.0;
 
 /// Flat ground at height 0 from end to end.
 fn flat_profile(length_m: f64) -> Profile {

@@ -77,7 +77,7 @@ fn what_stands_there_is_told_to_build_it_again() {
     };
     assert_eq!(
         say::setup_facts(&gable, &spec, Some("Wide panel"), say::Style::default()),
-        "Wide panel; bearing 143°\u{202f}T; tilt +1.5°; 6.4\u{202f}m above ground; lead 1 in EXT 2; locked to NSA, B20, n78."
+        "Wide panel; bearing 143°\u{202f}T; tilt 1.5°; 6.4\u{202f}m above ground; lead 1 in EXT 2; locked to NSA, B20, n78."
     );
     assert_eq!(say::setup_label(&gable, &spec), "East gable at 143°\u{202f}T, NSA, B20, n78");
     let bare = SetupSpec { height_above_ground_m: Some(8.0), ..SetupSpec::on(AntennaSwitch::Internal) };

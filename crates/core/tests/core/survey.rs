@@ -201,6 +201,8 @@ fn without_terrain_the_model_is_used_and_nothing_is_stacked_on_it() {
     assert!(drawn.obstacles_db > 3.0 && drawn.total_db.high >= with(&[], 4.0).total_db.likely);
     let archived = Obstacle { archived_at: Some(chrono::DateTime::UNIX_EPOCH), ..trees[0].clone() };
     assert_eq!(with(&[archived], 4.0), with(&[], 4.0));
+    // A mast typed with a slip may lie on another continent: the model, at once.
+    assert!(matches!(with(&trees, 6000.0).source, PathSource::BeyondModel { .. }));
     assert_eq!(with(&[], 4.0).source, PathSource::Model { lack: Lack::NoTerrain });
     let beyond = with(&[], 14.0);
     assert_eq!(beyond.source, PathSource::BeyondModel { lack: Lack::NoTerrain });

@@ -28,7 +28,7 @@ export default function BandsStage() {
   const { part } = useSearch({ from: "/sites/$siteId" });
   const found = useBands(siteId, part);
   const view = found.data;
-  if (found.isError) return <p role="alert">{found.error.message}</p>;
+  if (found.isError && !found.data) return <p role="alert">{found.error.message}</p>;
   if (!site || !view) return null;
   return (
     <>

@@ -22,7 +22,7 @@ export function BaselineStage() {
   const found = useBaseline(siteId, network);
   const worked = useChosenSetup()?.setup.setup;
   const [typing, setTyping] = useState<{ setupId: string; label: string; network: string }>();
-  if (found.isError) {
+  if (found.isError && !found.data) {
     return (
       <p role="alert" className="font-semibold text-starved">
         {found.error.message}

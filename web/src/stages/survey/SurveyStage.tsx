@@ -38,7 +38,7 @@ export default function SurveyStage() {
   const [mode, setMode] = useState<PlanMode>("look");
   const [drawn, setDrawn] = useState<GeoPoint[]>([]);
   const [raster, setRaster] = useState<RasterShown>();
-  if (survey.isError)
+  if (survey.isError && !survey.data)
     return (
       <p role="alert" className="font-semibold text-starved">
         {survey.error.message}

@@ -32,7 +32,7 @@ export function VerdictStage() {
   const put = (change: Partial<typeof search>) =>
     void navigate({ to: ".", search: (before) => ({ ...before, ...change }), replace: true });
 
-  if (comparison.isError) return <p role="alert">{comparison.error.message}</p>;
+  if (comparison.isError && !comparison.data) return <p role="alert">{comparison.error.message}</p>;
   if (!data || !view) return null;
   if (data.rows.length < 2 && search.setups === undefined) {
     return (

@@ -78,7 +78,8 @@ pub fn setup_facts(position: &Position, spec: &SetupSpec, kit: Option<&str>, sty
         parts.push(kit.to_owned());
     }
     parts.extend(spec.azimuth_deg.map(|azimuth| format!("bearing {}", bearing(azimuth))));
-    parts.extend(spec.tilt_deg.map(|tilt| format!("tilt {}°", number::signed(tilt, 1))));
+    let decimals = |value: f64| usize::from((value - value.round()).abs() >= 0.05);
+    parts.extend(spec.tilt_deg.map(|tilt| format!("tilt {}°", number::signed(tilt, decimals(tilt)))));
     let height_m = spec.height_above_ground_m.or(position.height_above_ground_m);
     parts.extend(height_m.map(|metres| format!("{} above ground", length(metres, style.units))));
     if !spec.ports.is_empty() {
