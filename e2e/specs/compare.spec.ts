@@ -33,6 +33,23 @@ test("the setup aimed at the mast beats the one turned away, in numbers and word
   await expect(page).toHaveURL(/figure=idle_latency/);
 });
 
+test("on paper the rows keep their names, upright and across", async ({ demo, page }) => {
+  await open(demo.address, page);
+  await expect(page.getByRole("button", { name: /Barn mast/ })).toBeVisible();
+  await page.emulateMedia({ media: "print" });
+  // A4 at 96 dots an inch.
+  for (const size of [
+    { width: 794, height: 1123 },
+    { width: 1123, height: 794 },
+  ]) {
+    await page.setViewportSize(size);
+    await expect(page.getByRole("button", { name: /Barn mast/ })).toBeVisible();
+    await expect(page.getByRole("radio", { name: "Upload" })).toBeHidden();
+    const wide = await page.getByRole("main").evaluate((main) => main.getBoundingClientRect().width);
+    expect(wide).toBeGreaterThan(0.9 * size.width);
+  }
+});
+
 test("setups can be left out of the comparison", async ({ demo, page }) => {
   await open(demo.address, page);
   await page.getByText("Which setups are shown").click();

@@ -55,6 +55,11 @@ pub(crate) fn tell_sweep(
         // Turning and tightening.
         at += Duration::seconds(25);
     }
+    // The setup in use is the one this sweep set.
+    let set = bundle.setups.iter_mut().find(|one| Some(one.id) == bundle.settings.active_setup_id);
+    if let Some(setup) = set.filter(|one| one.position_id == position.id) {
+        setup.origin = SetupOrigin::SweepResult { sweep_id };
+    }
     bundle.sweeps.push(Sweep {
         id: sweep_id,
         site_id: bundle.site.id,

@@ -78,9 +78,9 @@ export function Shell() {
       </>
     );
   return (
-    <div className="flex min-h-screen flex-col lg:h-screen">
+    <div className="flex min-h-screen flex-col lg:h-screen print:h-auto!">
       <Shortcuts />
-      <header className="flex flex-wrap items-stretch gap-x-6 gap-y-1 bg-bar px-5 text-bar-ink lg:h-15">
+      <header className="flex flex-wrap items-stretch gap-x-4 gap-y-1 bg-bar px-5 text-bar-ink lg:min-h-15">
         <div className="flex min-w-0 items-center gap-3 py-2">
           <Link to="/" className="text-lg font-bold whitespace-nowrap">
             Open Beacon
@@ -90,7 +90,7 @@ export function Shell() {
         <nav
           ref={bar}
           aria-label="Stages of the job"
-          className="relative flex min-w-0 items-stretch gap-3 max-lg:w-full max-lg:overflow-x-auto"
+          className="relative flex min-w-0 items-stretch gap-1.5 max-lg:w-full max-lg:overflow-x-auto"
         >
           {(site.data?.stages ?? []).map(({ stage, state }) => (
             <Link
@@ -118,7 +118,7 @@ export function Shell() {
       </header>
       <Outbox />
       {silence}
-      <div className="flex min-h-0 flex-1 flex-col lg:grid lg:grid-cols-[15.5rem_minmax(0,1fr)_18.25rem]">
+      <div className="flex min-h-0 flex-1 flex-col lg:grid lg:grid-cols-[15.5rem_minmax(0,1fr)_18.25rem] print:block!">
         <details className="border-b border-rule bg-side lg:hidden">
           <summary className="min-h-14 px-5 py-4 font-semibold">
             {chosen ? chosen.setup.label : "Positions"}
@@ -132,7 +132,7 @@ export function Shell() {
         >
           <SetupList />
         </aside>
-        <main className="relative min-w-0 px-6 py-6 lg:overflow-y-auto">
+        <main className="relative min-w-0 px-6 py-6 lg:overflow-y-auto print:overflow-visible!">
           <Outlet />
         </main>
         <aside

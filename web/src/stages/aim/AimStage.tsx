@@ -23,11 +23,14 @@ function CarriedOn({ site, sweep }: { site: SiteView; sweep: string }) {
   const of = site.positions
     .flatMap((position) => position.setups)
     .filter(({ setup }) => setup.origin?.kind === "sweep_result" && setup.origin.sweep_id === sweep);
-  const made = of.find(({ setup }) => setup.id === site.settings.active_setup_id) ?? of.at(-1);
+  const inUse = of.find(({ setup }) => setup.id === site.settings.active_setup_id);
+  const made = inUse ?? of.at(-1);
   if (!made) return null;
   return (
     <p className="mt-4 flex flex-wrap items-center gap-x-4 gap-y-2 border-l-4 border-structure pl-3 text-lg">
-      {made.label} is the setup now, as you set it.
+      {inUse
+        ? `${made.label} is the setup now, as you set it.`
+        : `This sweep set ${made.label}. Another setup is in use.`}
       <Link
         to="/sites/$siteId/log"
         params={{ siteId: site.site.id }}

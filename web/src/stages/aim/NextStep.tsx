@@ -102,8 +102,7 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
     return (
       <section aria-label="Next step">
         <p className="text-lg">
-          This sweep ended: the antenna was set to <strong>{angle(view.sweep.set_deg, axis)}</strong>.{" "}
-          {!site.settings.rehearsal && "Log it as a setup, with speed tests."}
+          This sweep ended: the antenna was set to <strong>{angle(view.sweep.set_deg, axis)}</strong>.
         </p>
         <Button className="mt-3" onClick={() => void end(null)}>
           Take it up again

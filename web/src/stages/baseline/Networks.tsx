@@ -55,7 +55,7 @@ export function Networks({ view, onAdd }: { view: BaselineView; onAdd: (network:
                       type="button"
                       aria-pressed={row.network === view.baseline.network}
                       onClick={() => show(row.network)}
-                      className="text-left font-bold underline-offset-4 hover:underline"
+                      className="prints text-left font-bold underline-offset-4 hover:underline"
                     >
                       {row.network || "The one in use"}
                     </button>

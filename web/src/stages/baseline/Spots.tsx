@@ -66,7 +66,7 @@ export function Spots({
                       type="button"
                       onClick={() => choose(node.setup.id)}
                       aria-pressed={node.setup.id === chosenId}
-                      className="text-left font-bold underline-offset-4 hover:underline"
+                      className="prints text-left font-bold underline-offset-4 hover:underline"
                     >
                       {node.label}
                     </button>
@@ -129,7 +129,7 @@ function SpotRow({ spot, chosen, onChoose }: { spot: SpotView; chosen: boolean; 
           type="button"
           onClick={onChoose}
           aria-pressed={chosen}
-          className="text-left font-bold underline-offset-4 hover:underline"
+          className="prints text-left font-bold underline-offset-4 hover:underline"
         >
           {spot.name}
         </button>

@@ -85,7 +85,7 @@ function RunEntry({ row, zone, siteId }: { row: RunRow; zone: string; siteId: st
           type="button"
           aria-expanded={open}
           onClick={() => setOpen(!open)}
-          className="flex min-h-10 min-w-0 flex-1 items-center gap-3 text-left"
+          className="prints flex min-h-10 min-w-0 flex-1 items-center gap-3 text-left"
         >
           <svg
             viewBox="0 0 12 12"

@@ -74,7 +74,7 @@ export function Ranking({
                       type="button"
                       aria-pressed={on}
                       onClick={() => onChoose(choice)}
-                      className="min-h-11 text-left font-semibold text-action underline decoration-transparent underline-offset-4 hover:decoration-current"
+                      className="prints min-h-11 text-left font-semibold text-action underline decoration-transparent underline-offset-4 hover:decoration-current"
                     >
                       {choice.position} to {choice.mast}
                     </button>

@@ -214,7 +214,7 @@ function LedgerLine({
         type="button"
         onClick={() => choose(row.setup_id)}
         aria-current={chosen}
-        className={`${grid} w-full rounded-xl border border-transparent text-left hover:border-rule aria-[current=true]:border-rule aria-[current=true]:bg-surface`}
+        className={`prints ${grid} w-full rounded-xl border border-transparent text-left hover:border-rule aria-[current=true]:border-rule aria-[current=true]:bg-surface`}
       >
         <span className="block py-2 leading-tight">
           <span className="block font-bold">{row.label}</span>
