@@ -26,7 +26,7 @@ pub struct Problem {
     pub errors: Vec<FieldProblem>,
     /// What is there now, where the request was made from something older.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub newer: Option<serde_json::Value>,
+    pub newer: Option<Box<serde_json::Value>>,
 }
 
 impl Problem {
@@ -60,7 +60,7 @@ impl Problem {
     pub fn stale(errors: Vec<FieldProblem>, newer: serde_json::Value) -> Self {
         let detail = errors.iter().map(|error| error.detail.clone()).collect::<Vec<_>>().join(" ");
         let mut problem = Self::new(StatusCode::CONFLICT, "stale", "Changed meanwhile", detail);
-        (problem.errors, problem.newer) = (errors, Some(newer));
+        (problem.errors, problem.newer) = (errors, Some(Box::new(newer)));
         problem
     }
 

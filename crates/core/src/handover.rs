@@ -1,5 +1,6 @@
 //! What one stage found, as the setup the next one uses: nothing is typed twice.
 
+use crate::geo::normalise_bearing_deg;
 use crate::kit::resolve::Resolved;
 use crate::model::{AntennaSwitch, KitId, Position, Setup, SetupOrigin, SetupSpec, Sweep, SweepAxis};
 use crate::survey::rank::Choice;
@@ -28,7 +29,7 @@ pub fn from_survey(
     let own_height = position.height_above_ground_m;
     let height_above_ground_m = Some(choice.height_m).filter(|height| own_height != Some(*height));
     let spec = SetupSpec {
-        azimuth_deg: turns.then(|| choice.bearing_deg.rem_euclid(360.0)),
+        azimuth_deg: turns.then(|| normalise_bearing_deg(choice.bearing_deg)),
         tilt_deg: choice.elevation_deg.map(|deg| (deg * 10.0).round() / 10.0),
         kit_id: kit.map(|(id, _)| id).or_else(|| like.and_then(|spec| spec.kit_id)),
         height_above_ground_m,
@@ -49,7 +50,7 @@ pub fn from_sweep(sweep: &Sweep, base: Option<&Setup>) -> Option<NewSpec> {
     spec.antenna = AntennaSwitch::External;
     spec.name = String::new();
     match sweep.axis {
-        SweepAxis::Azimuth => spec.azimuth_deg = Some(set_deg.rem_euclid(360.0)),
+        SweepAxis::Azimuth => spec.azimuth_deg = Some(normalise_bearing_deg(set_deg)),
         SweepAxis::Tilt => spec.tilt_deg = Some(set_deg.clamp(-90.0, 90.0)),
         SweepAxis::Ports => return None,
     }

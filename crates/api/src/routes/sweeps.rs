@@ -14,6 +14,7 @@ use axum::http::StatusCode;
 use chrono::{DateTime, Utc};
 use open_beacon_core::aim::fit::Nominal;
 use open_beacon_core::check::Checker;
+use open_beacon_core::geo::normalise_bearing_deg;
 use open_beacon_core::model::{
     Attach, PositionId, SiteId, Sweep, SweepAxis, SweepId, SweepPhoto, SweepStop, SweepStopId,
 };
@@ -277,7 +278,7 @@ async fn measure_stop(
         return Err(Problem::conflict("No gateway address is set. Enter it under Settings."));
     }
     let angle_deg = match sweep.axis {
-        SweepAxis::Azimuth => new.angle_deg.rem_euclid(360.0),
+        SweepAxis::Azimuth => normalise_bearing_deg(new.angle_deg),
         SweepAxis::Tilt => new.angle_deg,
         SweepAxis::Ports => new.angle_deg.clamp(0.0, 1.0).round(),
     };

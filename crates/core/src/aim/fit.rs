@@ -7,7 +7,7 @@
 
 use super::beam::Beam;
 use super::sweep::SweepPoint;
-use crate::geo::turn_deg;
+use crate::geo::{normalise_bearing_deg, turn_deg};
 use serde::{Deserialize, Serialize};
 
 /// What the antenna is said to be.
@@ -152,11 +152,11 @@ pub fn fit(points: &[SweepPoint], nominal: Nominal) -> Option<SignalFit> {
         .collect();
     Some(SignalFit {
         peak: AngleInterval {
-            angle_deg: (middle + half).rem_euclid(360.0),
+            angle_deg: normalise_bearing_deg(middle + half),
             left_deg: half - left,
             right_deg: right - half,
         },
-        best: Hypothesis { peak_deg: best.peak_deg.rem_euclid(360.0), ..best },
+        best: Hypothesis { peak_deg: normalise_bearing_deg(best.peak_deg), ..best },
         spread_db,
         outliers,
         posterior: thinned(all),

@@ -7,7 +7,7 @@
 use super::fit::{AngleInterval, Hypothesis, LEVEL, SignalFit, quantile};
 use super::sweep::SweepPoint;
 use crate::aim::beam::Beam;
-use crate::geo::turn_deg;
+use crate::geo::{normalise_bearing_deg, turn_deg};
 use crate::metrics::db_to_linear;
 
 /// One who disturbs.
@@ -159,7 +159,7 @@ fn polished(all: &[(f64, f64)], mut found: Vec<Interferer>, beam: &Beam) -> Vec<
         for at in 0..found.len() {
             for (by_deg, by_db) in [(turn, 0.0), (-turn, 0.0), (0.0, lift), (0.0, -lift)] {
                 let mut tried = found.clone();
-                tried[at].bearing_deg = (tried[at].bearing_deg + by_deg).rem_euclid(360.0);
+                tried[at].bearing_deg = normalise_bearing_deg(tried[at].bearing_deg + by_deg);
                 tried[at].above_db = (tried[at].above_db + by_db).clamp(-3.0, 40.0);
                 let new = judged(all, &tried, beam).1;
                 if new < loss {
@@ -235,7 +235,7 @@ pub fn cleanest(points: &[SweepPoint], signal: &SignalFit, fitted: &DisturbanceF
     let doubt = moved.hypot(PATTERN_DOUBT * beam.width_deg);
     // 1.645: 90 % of a normal distribution lie within as many standard deviations.
     let widened = |own: f64| own.max(0.0).hypot(1.645 * doubt);
-    let angle_deg = (middle + shift).rem_euclid(360.0);
+    let angle_deg = normalise_bearing_deg(middle + shift);
     CleanestFit {
         best: AngleInterval { angle_deg, left_deg: widened(shift - left), right_deg: widened(right - shift) },
         sinr_db: sinr_db(&signal.best, fitted, angle_deg),

@@ -2,7 +2,7 @@
 
 use super::fit::{Nominal, SignalFit};
 use super::sweep::SweepPoint;
-use crate::geo::turn_deg;
+use crate::geo::{normalise_bearing_deg, turn_deg};
 use serde::{Deserialize, Serialize};
 
 /// One stop of a sweep.
@@ -64,7 +64,7 @@ pub fn plan(nominal: Nominal, expected_deg: Option<f64>, refresh_period_s: f64) 
     };
     let mut stops: Vec<PlannedStop> = Vec::new();
     for angle in angles {
-        let angle_deg = ((angle / step).round() * step).rem_euclid(360.0);
+        let angle_deg = normalise_bearing_deg((angle / step).round() * step);
         if stops.iter().all(|stop| stop.angle_deg != angle_deg) {
             stops.push(PlannedStop { angle_deg, samples: SAMPLES, hold_s });
         }
@@ -92,7 +92,7 @@ pub fn next_deg(points: &[SweepPoint], fitted: &SignalFit, nominal: Nominal) -> 
         disagreement / (fitted.spread_db.powi(2) * (1.0 + visits))
     };
     let best = (first..=last).max_by(|a, b| worth(*a).total_cmp(&worth(*b))).unwrap_or(first);
-    (best as f64 * step).rem_euclid(360.0)
+    normalise_bearing_deg(best as f64 * step)
 }
 
 /// Whether another point is worth the turn.

@@ -16,6 +16,7 @@ mod consistency;
 mod entry;
 mod evidence;
 mod feedline;
+mod handover;
 mod invariants;
 mod kit_chain;
 mod kit_link;

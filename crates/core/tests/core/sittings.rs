@@ -99,8 +99,8 @@ fn false_clear(sittings: usize, tests: usize, same_hours: bool) -> f64 {
         let hours: Vec<f64> = (0..sittings).map(|_| hour(&mut dice)).collect();
         let mut side = |first: usize| -> Vec<(usize, f64)> {
             let mut values = Vec::new();
-            for at in 0..sittings {
-                let load = if same_hours { hours[at] } else { hour(&mut dice) };
+            for (at, shared) in hours.iter().enumerate() {
+                let load = if same_hours { *shared } else { hour(&mut dice) };
                 for _ in 0..tests {
                     values.push((first + at, 200.0 * load * (0.85 + 0.15 * (dice.next() + dice.next()))));
                 }

@@ -2,6 +2,7 @@
 
 use super::Row;
 use open_beacon_core::bands::{CellIdentity, NodeBits, bands_of_channel};
+use open_beacon_core::geo::normalise_bearing_deg;
 use open_beacon_core::model::{MastCell, MastField, Technology};
 
 /// Cells of a row, and what of it could not be given to one of them.
@@ -107,7 +108,7 @@ fn degrees(text: &str) -> Result<f64, String> {
     let value: Option<f64> = plain.trim_end_matches(['°', 'T']).parse().ok();
     value
         .filter(|value: &f64| value.is_finite())
-        .map(|value| value.rem_euclid(360.0))
+        .map(normalise_bearing_deg)
         .ok_or_else(|| format!("bearing “{text}” is no number; write 90, or 90; 270 for two sectors"))
 }
 
