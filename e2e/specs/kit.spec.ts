@@ -67,10 +67,10 @@ test("a kit is composed from nothing to a working one", async ({ page }) => {
 
 test("a suggestion says why the others lost, and is kept as a kit", async ({ page }) => {
   const suggest = region(page, "Let the catalogue suggest one");
-  await suggest.getByLabel(/Price at the most/).fill("minus");
+  await suggest.getByLabel(/Maximum price/).fill("minus");
   await suggest.getByRole("button", { name: "Suggest" }).click();
   await expect(suggest.getByText(/Between 1 and 1000000/)).toBeVisible();
-  await suggest.getByLabel(/Price at the most/).fill("400");
+  await suggest.getByLabel(/Maximum price/).fill("400");
   await suggest.getByRole("button", { name: "Suggest" }).click();
   await expect(suggest.getByText(/kits were weighed/)).toBeVisible();
   const losers = suggest.getByRole("region", { name: "Kits that were not suggested" });
