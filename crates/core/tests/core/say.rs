@@ -83,7 +83,7 @@ fn what_stands_there_is_told_to_build_it_again() {
     let bare = SetupSpec { height_above_ground_m: Some(8.0), ..SetupSpec::on(AntennaSwitch::Internal) };
     assert_eq!(
         say::setup_facts(&gable, &bare, None, say::Style::default()),
-        "8\u{202f}m above ground; no lock."
+        "8.0\u{202f}m above ground; no lock."
     );
 }
 
