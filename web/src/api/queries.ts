@@ -83,7 +83,12 @@ export function refreshPart(siteId: string, change: Changed): void {
       ["log"],
       ["compare"],
       ["baseline", siteId],
+      // The kit in use is the setup's, and the survey and its paths are worked out with it.
+      keys.kits(siteId),
+      keys.survey(siteId),
+      ["path", siteId],
       keys.bands(siteId),
+      keys.sweeps(siteId),
       ["sweep", siteId],
       keys.standIn(siteId),
     ],
