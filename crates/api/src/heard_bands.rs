@@ -3,7 +3,7 @@
 use crate::routes::catalogue::catalogue;
 use chrono::{DateTime, Timelike, Utc};
 use chrono_tz::Tz;
-use open_beacon_core::kit::resolve::Resolved;
+use open_beacon_core::hardware::resolve::Resolved;
 use open_beacon_core::model::{
     BandAccess, BandChoice, BandName, BandRound, Carrier, Kit, Mast, Reading, RoundId, Sample, SiteId,
     SiteSettings, Technology, Trial,

@@ -37,6 +37,7 @@ pub mod rehearse;
 mod rounds;
 pub mod routes;
 mod sampling;
+pub mod site_record;
 pub mod state;
 mod stops;
 pub mod sweeping;

@@ -8,6 +8,7 @@ use crate::measurer::Measurer;
 use crate::pairing::{Lan, Pairing};
 use crate::problem::Problem;
 use crate::rasters::Rasters;
+use crate::site_record::SiteRecords;
 use crate::sweeping::Sweeping;
 use crate::trying::Trying;
 use axum::http::header;
@@ -36,6 +37,8 @@ pub struct AppState {
     pub lan: Arc<OnceLock<Lan>>,
     /// Heavy answers, kept while nothing changes.
     pub answers: Answers,
+    /// Sites as they were last read.
+    pub records: SiteRecords,
     /// One measurer a site.
     pub measurer: Measurer,
     /// Sites of which something stored has changed, and what.
@@ -72,6 +75,7 @@ impl AppState {
             pairing: Pairing::default(),
             lan: Arc::default(),
             answers: Answers::default(),
+            records: SiteRecords::default(),
             measurer: Measurer::default(),
             changes: broadcast::channel(64).0,
             turned_away: broadcast::channel(4).0,

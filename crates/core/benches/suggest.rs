@@ -4,7 +4,7 @@
 use open_beacon_core::bands::band_place;
 use open_beacon_core::capacity::Ranged;
 use open_beacon_core::feedline::cable::CableKind;
-use open_beacon_core::kit::catalogue::{Catalogue, built_in};
+use open_beacon_core::hardware::catalogue::{Catalogue, built_in};
 use open_beacon_core::kit::scene::{Origin, Scene, SceneCarrier};
 use open_beacon_core::kit::suggest::suggest;
 use open_beacon_core::model::*;

@@ -1,7 +1,7 @@
 //! What one stage found, as the setup the next one uses: nothing is typed twice.
 
 use crate::geo::normalise_bearing_deg;
-use crate::kit::resolve::Resolved;
+use crate::hardware::resolve::Resolved;
 use crate::model::{AntennaSwitch, KitId, Position, Setup, SetupOrigin, SetupSpec, Sweep, SweepAxis};
 use crate::survey::rank::Choice;
 

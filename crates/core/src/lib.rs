@@ -14,6 +14,8 @@
 //! | [`geo`] | points and bearings |
 //! | [`propagation`] | losses on the way, one file a Recommendation |
 //! | [`stats`] | medians, spreads, intervals |
+//! | [`hardware`] | parts of a kit: what joins what, loss, noise and gain at a frequency |
+//! | [`link`] | what arrives at a place, and what a kit makes of it: the one prediction |
 //! | [`kit`] | parts put together: what mates, what is lost, what it does at the site, what to buy |
 //! | [`terrain`] | grids of heights, profiles, what is crossed |
 //! | [`survey`] | masts, paths, ranking of positions, the aiming card |
@@ -29,8 +31,10 @@ pub mod check;
 pub mod feedline;
 pub mod geo;
 pub mod handover;
+pub mod hardware;
 pub mod judge;
 pub mod kit;
+pub mod link;
 pub mod metrics;
 pub mod model;
 pub mod propagation;

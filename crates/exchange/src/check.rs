@@ -3,7 +3,7 @@
 use crate::RowProblem;
 use open_beacon_core::check::Checker;
 use open_beacon_core::check::FieldProblem;
-use open_beacon_core::kit::catalogue::check_part;
+use open_beacon_core::hardware::catalogue::check_part;
 use open_beacon_core::model::SiteBundle;
 use open_beacon_core::survey::check::{check_landmark, check_mast, check_obstacle};
 use std::collections::HashSet;

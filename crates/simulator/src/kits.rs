@@ -1,7 +1,7 @@
 //! Kits considered at the demo site: one bought, one with a fault, an omni, an outdoor unit.
 
 use chrono::{DateTime, Duration, NaiveDate, Utc};
-use open_beacon_core::kit::catalogue::{Catalogue, built_in, named_by};
+use open_beacon_core::hardware::catalogue::{Catalogue, built_in, named_by};
 use open_beacon_core::model::{
     ChainPart, GatewayPlace, Kit, KitId, KitSpec, Part, Passage, PositionId, SiteBundle,
 };

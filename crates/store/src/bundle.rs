@@ -5,7 +5,7 @@ use crate::{
     Store, StoreError, attachments, kits, parts, positions, readings, runs, setups, sites, sittings,
     speed_tests, survey, trials,
 };
-use open_beacon_core::kit::catalogue::{Catalogue, named_by};
+use open_beacon_core::hardware::catalogue::{Catalogue, named_by};
 use open_beacon_core::model::{
     BUNDLE_FORMAT, BUNDLE_VERSION, BandRound, Kit, Run, SiteBundle, SiteId, Trial, assign_sittings,
 };

@@ -61,9 +61,10 @@ async fn get_bands(
     let live = app.links.peek(id).and_then(|state| state.reading);
     let (trying, restoring) = (app.trying.state(id), app.trying.restore_state(id));
     let now = Utc::now();
+    let reading = app.clone();
     let view = app.db(move |store| {
-        let has = bands_known(store, id, &store.settings(id)?)?;
-        Ok(with_trying(bands_view(store, id, live, part, now)?, &has, trying, restoring))
+        let (has, record) = (bands_known(store, id, &store.settings(id)?)?, reading.site_record(store, id)?);
+        Ok(with_trying(bands_view(store, id, &record, live, part, now)?, &has, trying, restoring))
     });
     Ok(Json(view.await?))
 }
@@ -83,7 +84,10 @@ async fn plan_round(
     Body(asked): Body<PlanRequest>,
 ) -> Result<Json<PlanView>, Problem> {
     let live = app.links.peek(id).and_then(|state| state.reading);
-    let view = app.db(move |store| plan_view(store, id, live, &asked.choices)).await?;
+    let reading = app.clone();
+    let view = app
+        .db(move |store| plan_view(store, id, &*reading.site_record(store, id)?, live, &asked.choices))
+        .await?;
     view.map(Json).ok_or_else(|| Problem::conflict("No speed-test address is set. Enter it under Settings."))
 }
 
@@ -140,9 +144,9 @@ async fn begin_round(
     }
     let way = Way::of(&app, id, new.by_hand).await?;
     let choices = checked(&way, &new, &settings)?;
-    let asked = choices.clone();
+    let (asked, reading) = (choices.clone(), app.clone());
     let planned = app
-        .db(move |store| plan_view(store, id, live, &asked))
+        .db(move |store| plan_view(store, id, &*reading.site_record(store, id)?, live, &asked))
         .await?
         .ok_or_else(|| Problem::conflict("No speed-test address is set. Enter it under Settings."))?;
     if let (Some(words), false) = (planned.cap_words, new.stop_at_cap) {

@@ -1,17 +1,18 @@
 //! What the Bands stage shows.
 
-use super::catalogue::catalogue;
-use crate::heard_bands::{KnownBands, bands_known, heard_carriers, kit_in_use, of_setup};
+use crate::heard_bands::{KnownBands, bands_known, heard_carriers, of_setup};
+use crate::site_record::SiteRecord;
 use crate::trying::{RestoreState, TryingState};
 use chrono::{DateTime, Timelike, Utc};
 use open_beacon_core::kit::need::{Need, need};
-use open_beacon_core::kit::resolve::Resolved;
+use open_beacon_core::hardware::resolve::Resolved;
 use open_beacon_core::model::{
-    BandChoice, BandRound, Carrier, ConnectionMode, Mast, Neighbour, Reading, RoundId, SiteId, SiteSettings,
+    BandChoice, BandRound, Carrier, ConnectionMode, Neighbour, Reading, RoundId, SiteId, SiteSettings,
     Trial, TrialGoal,
 };
 use open_beacon_core::stats::summarise;
-use open_beacon_core::survey::matching::{Fit, matches};
+use open_beacon_core::link::predict::{LinkSetup, expected_shares, predict};
+use open_beacon_core::link::matching::{Fit, matches};
 use open_beacon_core::trial::choice::{Asked, Bundling, ChoiceOutlook, choices, outlooks};
 use open_beacon_core::trial::explain::{Explanation, explanations};
 use open_beacon_core::trial::judge::{
@@ -168,6 +169,8 @@ pub struct BandsView {
 }
 
 struct Offered {
+    /// Likely shares of the possible that are measured on this setup, down and up.
+    shares: (f64, f64),
     offers: Vec<BandOffer>,
     mast: Option<String>,
     bundling: Bundling,
@@ -177,9 +180,10 @@ struct Offered {
 fn offered(
     store: &Store,
     site: SiteId,
-    settings: &SiteSettings,
+    record: &SiteRecord,
     live: Option<&Reading>,
 ) -> Result<Offered, StoreError> {
+    let settings = &record.settings;
     let mut heard = heard_carriers(store, site, settings)?;
     let mut neighbours: Vec<Neighbour> = Vec::new();
     let mut mode = ConnectionMode::Unknown;
@@ -202,25 +206,29 @@ fn offered(
             mode = live.mode;
         }
     }
-    let mut masts: Vec<Mast> = store.survey_things(site)?;
-    masts.retain(|mast| mast.archived_at.is_none());
-    let found = matches(&heard, &masts, store.site(site)?.place);
+    let masts = &record.masts;
+    let found = matches(&heard, masts, record.house);
     let mast = [Fit::Confirmed, Fit::Possible].iter().find_map(|fit| {
         let id = found.iter().find(|one| one.fit == *fit)?.mast_id;
         masts.iter().find(|mast| mast.id == id)
     });
-    let parts = catalogue(store)?;
-    let kit = kit_in_use(store, site, settings)?;
-    let resolved = kit.as_ref().map(|kit| Resolved::new(&kit.spec, &parts));
-    let offers = offer(&OfferInput {
-        heard: &heard,
-        neighbours: &neighbours,
-        mast: mast.map(|mast| (mast.name.as_str(), mast.cells.as_slice())),
-        kit: resolved.as_ref(),
-        settings,
+    let resolved = record.kit.as_ref().map(|kit| Resolved::new(&kit.spec, &record.catalogue));
+    let (offers, shares) = record.with(|air| {
+        let setup = air.active.clone().unwrap_or_else(|| LinkSetup::new(air.outside, air.antenna));
+        let found = predict(air.env, &setup);
+        let offers = offer(&OfferInput {
+            heard: &heard,
+            neighbours: &neighbours,
+            mast: mast.map(|mast| (mast.name.as_str(), mast.cells.as_slice())),
+            kit: resolved.as_ref(),
+            settings,
+            air: found.as_ref().map(|found| (air.env, found)),
+        });
+        (offers, expected_shares(air.env, &setup.location, &setup.antenna))
     });
     let gateway = resolved.as_ref().and_then(|kit| kit.gateway).map(|(_, gateway)| gateway);
     Ok(Offered {
+        shares,
         offers,
         mast: mast.map(|mast| mast.name.clone()),
         bundling: Bundling::of(gateway, &settings.trials.combinations),
@@ -229,8 +237,12 @@ fn offered(
 }
 
 fn outlook_rows(offered: &Offered, settings: &SiteSettings, wanted: &[BandChoice]) -> Vec<ChoiceOutlook> {
-    let ask =
-        Asked { goal: settings.trials.goal, need: need(&settings.kit.uses), link: settings.link.clone() };
+    let ask = Asked {
+        goal: settings.trials.goal,
+        need: need(&settings.kit.uses),
+        link: settings.link.clone(),
+        shares: offered.shares,
+    };
     outlooks(&offered.offers, wanted, offered.mode, &offered.bundling, &ask)
 }
 
@@ -258,11 +270,12 @@ fn measured(store: &Store, settings: &SiteSettings) -> Result<Measured, StoreErr
 pub(super) fn plan_view(
     store: &Store,
     site: SiteId,
+    record: &SiteRecord,
     live: Option<Reading>,
     wanted: &[BandChoice],
 ) -> Result<Option<PlanView>, StoreError> {
     let settings = store.settings(site)?;
-    let offered = offered(store, site, &settings, live.as_ref())?;
+    let offered = offered(store, site, record, live.as_ref())?;
     let mut all = vec![settings.trials.kept.clone()];
     all.extend(wanted.iter().filter(|one| **one != settings.trials.kept).cloned());
     let rows = outlook_rows(&offered, &settings, &all);
@@ -318,13 +331,14 @@ fn hand_card(choice: &BandChoice, has: &KnownBands) -> HandCard {
 pub(super) fn bands_view(
     store: &Store,
     site: SiteId,
+    record: &SiteRecord,
     live: Option<Reading>,
     asked: AskedPart,
     now: DateTime<Utc>,
 ) -> Result<BandsView, StoreError> {
     let settings = store.settings(site)?;
     let zone = store.site(site)?.time_zone;
-    let offered = offered(store, site, &settings, live.as_ref())?;
+    let offered = offered(store, site, record, live.as_ref())?;
     let has = bands_known(store, site, &settings)?;
     let (rounds, all_trials) = of_setup(store, site, &settings)?;
     let mut parts: Vec<u32> = Vec::new();

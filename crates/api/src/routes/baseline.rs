@@ -1,16 +1,15 @@
 //! The Baseline stage: spots, networks, go or no-go.
 
-use super::style;
 use crate::problem::{Path, Problem, Query};
+use crate::site_record::SiteRecord;
 use crate::state::AppState;
 use axum::Json;
 use axum::extract::State;
 use open_beacon_core::judge::say::Style;
-use open_beacon_core::judge::{Baseline, NextAction, Said, SpotEvidence, baseline, say};
+use open_beacon_core::judge::{Baseline, NextAction, Said, baseline, say};
 use open_beacon_core::model::{
-    AntennaSwitch, KnownMast, LinkAssumptions, OutdoorAssumptions, Setup, SetupId, SiteId,
+    AntennaSwitch, KnownMast, LinkAssumptions, OutdoorAssumptions, SetupId, SiteId,
 };
-use open_beacon_store::{Store, StoreError};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 use utoipa_axum::router::OpenApiRouter;
@@ -61,45 +60,17 @@ async fn get_baseline(
     Path(id): Path<SiteId>,
     Query(choice): Query<Choice>,
 ) -> Result<Json<BaselineView>, Problem> {
-    app.db(move |store| view(store, id, choice.network.as_deref())).await.map(Json)
+    app.record(id, move |data| Ok(Json(view(data, choice.network.as_deref())))).await
 }
 
-/// How many of a setup's newest runs are read.
-const RUNS: u32 = 50;
-
-/// Everything recorded on setups with stock antennas, setup by setup.
-pub(super) fn spots(store: &Store, site: SiteId) -> Result<Vec<SpotEvidence>, StoreError> {
-    let of = spots_of(store, site, AntennaSwitch::Internal)?;
-    Ok(of.into_iter().map(|(_, spot)| spot).collect())
-}
-
-/// The same with either kind of antenna, each with its setup.
-pub(super) fn spots_of(
-    store: &Store,
-    site: SiteId,
-    antenna: AntennaSwitch,
-) -> Result<Vec<(Setup, SpotEvidence)>, StoreError> {
-    let setups = store.setups(site)?;
-    let mut spots = Vec::new();
-    for position in store.positions(site)?.into_iter().filter(|position| position.archived_at.is_none()) {
-        let own = setups.iter().filter(|setup| {
-            setup.position_id == position.id && setup.archived_at.is_none() && setup.spec.antenna == antenna
-        });
-        for setup in own {
-            let label = say::setup_label(&position, &setup.spec);
-            let evidence = store.evidence(setup.id, label, Some(RUNS))?;
-            spots.push((setup.clone(), SpotEvidence { position: position.clone(), evidence }));
-        }
-    }
-    Ok(spots)
-}
-
-fn view(store: &Store, site: SiteId, network: Option<&str>) -> Result<BaselineView, StoreError> {
-    let settings = store.settings(site)?;
-    let found = baseline(&spots(store, site)?, network, &settings);
-    let style = style(&settings);
+fn view(data: &SiteRecord, network: Option<&str>) -> BaselineView {
+    let settings = &data.settings;
+    let stock = || data.setups.iter().filter(|one| one.setup.spec.antenna == AntennaSwitch::Internal);
+    let views = stock().flat_map(|one| one.views.clone()).collect();
+    let found = data.with(|air| baseline(stock().count(), views, network, air.env, air.outside));
+    let style = data.style();
     let said = |findings: &[_]| -> Vec<Said> { all_said(findings, style) };
-    Ok(BaselineView {
+    BaselineView {
         title: say::sentence(&found.verdict.title, style),
         next: found.next,
         reasons: found
@@ -119,11 +90,11 @@ fn view(store: &Store, site: SiteId, network: Option<&str>) -> Result<BaselineVi
             .iter()
             .map(|spot| spot.carriers.iter().map(|carrier| said(&carrier.findings)).collect())
             .collect(),
-        assumed: settings.outdoor,
-        link: settings.link,
-        known_mast: settings.known_mast,
+        assumed: settings.outdoor.clone(),
+        link: settings.link.clone(),
+        known_mast: settings.known_mast.clone(),
         baseline: found,
-    })
+    }
 }
 
 fn all_said(findings: &[open_beacon_core::judge::Finding], style: Style) -> Vec<Said> {

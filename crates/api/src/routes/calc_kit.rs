@@ -9,7 +9,6 @@ use open_beacon_core::feedline::cable::{CableError, CableKind, cable_loss_db};
 use open_beacon_core::feedline::ethernet::{FarEnd, PoweredPairs, far_end};
 use open_beacon_core::feedline::joint::{Connector, Mating, adapter_for, mates};
 use open_beacon_core::feedline::noise::{CascadeStage, cascade_noise_figure_db};
-use open_beacon_core::kit::air::Air;
 use open_beacon_core::kit::placing::{clamp_moment_nm, wind_force_n};
 use open_beacon_core::propagation::tr38901::{Rural, RuralLoss, rural_loss};
 use serde::{Deserialize, Serialize};
@@ -25,7 +24,6 @@ pub(super) fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(power))
         .routes(routes!(pattern))
         .routes(routes!(rural))
-        .routes(routes!(interference))
         .routes(routes!(wind))
 }
 
@@ -179,45 +177,6 @@ async fn rural(Body(asked): Body<RuralRequest>) -> Result<Json<RuralLoss>, Probl
     rural_loss(&asked.scene, asked.distance_m, asked.frequency_mhz)
         .map(Json)
         .map_err(|error| invalid("/distance_m", error.to_string()))
-}
-
-/// A carrier in the open, and what an antenna does to it.
-#[derive(Debug, Deserialize, ToSchema)]
-pub struct InterferenceRequest {
-    /// Wanted cell, one resource element, dBm.
-    pub rsrp_dbm: f64,
-    pub noise_dbm: f64,
-    /// Other cells together, dBm; none for noise alone.
-    #[serde(default)]
-    pub interference_dbm: Option<f64>,
-    /// Change of signal and interference alike, dB.
-    #[serde(default)]
-    pub change_db: f64,
-    /// How much less of the interference is heard, dB.
-    #[serde(default)]
-    pub rejection_db: f64,
-}
-
-/// Clean signal before and after.
-#[derive(Debug, Serialize, ToSchema)]
-pub struct InterferenceAnswer {
-    pub sinr_before_db: f64,
-    pub sinr_db: f64,
-}
-
-/// Clean signal (SINR) of a cell among others, with an antenna's gain and direction.
-#[utoipa::path(post, path = "/api/calc/interference", request_body = InterferenceRequest,
-    responses((status = 200, body = InterferenceAnswer)))]
-async fn interference(Body(asked): Body<InterferenceRequest>) -> Json<InterferenceAnswer> {
-    let air = Air {
-        rsrp_dbm: asked.rsrp_dbm,
-        noise_dbm: asked.noise_dbm,
-        interference_dbm: asked.interference_dbm,
-    };
-    Json(InterferenceAnswer {
-        sinr_before_db: air.sinr_db(0.0, 0.0, 0.0),
-        sinr_db: air.sinr_db(asked.change_db, asked.rejection_db, 0.0),
-    })
 }
 
 /// An antenna on a pole in the wind.

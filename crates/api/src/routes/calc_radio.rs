@@ -12,10 +12,12 @@ use open_beacon_core::capacity::constellation::{Buys, Symbol, buys, symbols};
 use open_beacon_core::capacity::modulation::Modulation;
 use open_beacon_core::capacity::possible::{Possible, possible};
 use open_beacon_core::judge::say::{Style, said};
-use open_beacon_core::judge::{ExplainedCarrier, Said, entry_loss_db, explain};
+use open_beacon_core::judge::{ExplainedCarrier, Said, explain};
+use open_beacon_core::link::environment::Z_90;
+use open_beacon_core::link::walls::wall_loss_db;
 use open_beacon_core::metrics::{CodeInterval, CodeKind, decode};
 use open_beacon_core::model::{
-    Carrier, ConnectionMode, LinkAssumptions, Mount, OutdoorAssumptions, Technology,
+    Carrier, ConnectionMode, LinkAssumptions, Mount, OutdoorAssumptions, SiteSettings, Technology,
 };
 use open_beacon_exchange::paste::{Pasted, read_paste};
 use serde::{Deserialize, Serialize};
@@ -222,14 +224,17 @@ pub struct EntryLossRequest {
     pub assumed: OutdoorAssumptions,
 }
 
-/// Loss between a spot in a house and the open (ITU-R P.2109), dB.
+/// Loss between a spot in a house and the open (ITU-R P.2109), dB, from 10 to 90 %.
 #[utoipa::path(post, path = "/api/calc/entry-loss", request_body = EntryLossRequest,
     responses((status = 200, body = Ranged), (status = 422, body = Problem)))]
 async fn entry_loss(Body(asked): Body<EntryLossRequest>) -> Result<Json<Ranged>, Problem> {
     if !(80.0..=100_000.0).contains(&asked.frequency_mhz) {
         return Err(invalid("/frequency_mhz", "Between 80 and 100000\u{202f}MHz."));
     }
-    Ok(Json(entry_loss_db(asked.mount, &asked.assumed, asked.frequency_mhz)))
+    let settings = SiteSettings { outdoor: asked.assumed, ..SiteSettings::default() };
+    let loss = wall_loss_db(asked.mount, &settings, asked.frequency_mhz);
+    let at = |z: f64| (loss.mean + z * loss.spread).max(0.0);
+    Ok(Json(Ranged { low: at(-Z_90), likely: at(0.0), high: at(Z_90) }))
 }
 
 /// A pasted status page.

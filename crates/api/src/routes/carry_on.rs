@@ -7,7 +7,7 @@ use axum::extract::State;
 use axum::http::StatusCode;
 use chrono::Utc;
 use open_beacon_core::handover::{NewSpec, from_survey, from_sweep};
-use open_beacon_core::kit::resolve::Resolved;
+use open_beacon_core::hardware::resolve::Resolved;
 use open_beacon_core::model::{
     AntennaSwitch, MastId, PositionId, Setup, SetupId, SetupOrigin, SiteId, Sweep,
 };
@@ -55,15 +55,15 @@ async fn mount_choice(
     let like = app.db(move |store| standing_at(store, site, position_id)).await?;
     let of_like = like.clone();
     let new = app
-        .survey(site, move |data| {
+        .record(site, move |data| {
             let position = data.position(asked.position_id)?.clone();
-            let choice = data.with(|landscape, question, _| {
+            let choice = data.with(|air| {
                 let fits = |one: &open_beacon_core::survey::rank::Choice| {
                     one.position_id == asked.position_id
                         && one.mast_id == asked.mast_id
                         && asked.height_m.is_none_or(|height| (one.height_m - height).abs() < 0.05)
                 };
-                rank(landscape, question).choices.into_iter().find(fits)
+                rank(air.env, &air.question()).choices.into_iter().find(fits)
             });
             let choice = choice.ok_or_else(|| {
                 Problem::not_found("The survey has no such choice any more. Choose again from its list.")

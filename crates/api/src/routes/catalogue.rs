@@ -8,7 +8,7 @@ use axum::http::{StatusCode, header};
 use axum::response::IntoResponse;
 use chrono::Utc;
 use open_beacon_core::check::FieldProblem;
-use open_beacon_core::kit::catalogue::{
+use open_beacon_core::hardware::catalogue::{
     CATALOGUE_FORMAT, CATALOGUE_VERSION, Catalogue, CatalogueFile, built_in, check_part,
 };
 use open_beacon_core::model::{Part, PartId, PatternPoint};

@@ -1,9 +1,8 @@
 //! What to buy, and the day of the job.
 
-use super::catalogue::catalogue;
-use super::kits::{JudgedKit, judged, place_of, read_scene};
-use super::style;
+use super::kits::{JudgedKit, judged, place_of};
 use crate::problem::{Body, Path, Problem};
+use crate::site_record::SiteRecord;
 use crate::state::AppState;
 use axum::Json;
 use axum::extract::State;
@@ -11,9 +10,9 @@ use open_beacon_core::bands::band_name;
 use open_beacon_core::check::Checker;
 use open_beacon_core::kit::job::{Caution, JobPlan, job, port_bands};
 use open_beacon_core::kit::job_words;
-use open_beacon_core::kit::resolve::Resolved;
+use open_beacon_core::hardware::resolve::Resolved;
 use open_beacon_core::kit::say;
-use open_beacon_core::kit::suggest::{Candidate, suggest};
+use open_beacon_core::kit::suggest::{Candidate, Loser, suggest};
 use open_beacon_core::model::{Kit, KitId, SiteId};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -73,38 +72,36 @@ async fn suggest_kit(
     let limit =
         Checker::default().range("/price_limit", asked.price_limit, 1.0, 1e6, "in the site's currency");
     Problem::unless_valid(limit.done())?;
-    app.db(move |store| {
-        let settings = store.settings(id)?;
-        let (scene, catalogue) = (read_scene(store, id, &settings)?, catalogue(store)?);
-        let found = suggest(&catalogue, &scene, asked.price_limit);
-        let style = style(&settings);
-        let name = |id| catalogue.part(id).map_or(String::new(), |part| part.name.clone());
+    app.record(id, move |data| Ok(Json(suggestion(data, asked.price_limit)))).await
+}
+
+fn suggestion(data: &SiteRecord, price_limit: Option<f64>) -> SuggestionView {
+    let (catalogue, style) = (&data.catalogue, data.style());
+    let name = |id| catalogue.part(id).map_or(String::new(), |part| part.name.clone());
+    let currency = data.settings.kit.currency.as_str();
+    data.with(|air| {
+        let scene = air.scene();
+        let found = suggest(catalogue, &scene, price_limit);
         let whole = |candidate: Candidate| SuggestedKit {
             gateway: name(candidate.gateway),
             antenna: candidate.antenna.map(name),
-            judged: judged(&candidate.kit, &catalogue, &scene, place_of(&candidate.kit, &[]), style),
+            judged: judged(&candidate.kit, catalogue, &scene, place_of(&candidate.kit, &[]), style),
             candidate,
         };
-        let currency = settings.kit.currency.as_str();
-        Ok(SuggestionView {
+        let lost = |loser: Loser| LoserView {
+            gateway: name(loser.gateway),
+            antenna: loser.antenna.map(name),
+            why_not_cheapest: say::why(&loser.why_not_cheapest, currency),
+            why_not_best: say::why(&loser.why_not_best, currency),
+            nearest: loser.nearest,
+        };
+        SuggestionView {
             cheapest: found.cheapest.map(whole),
             best: found.best.map(whole),
-            losers: found
-                .losers
-                .into_iter()
-                .map(|loser| LoserView {
-                    gateway: name(loser.gateway),
-                    antenna: loser.antenna.map(name),
-                    why_not_cheapest: say::why(&loser.why_not_cheapest, currency),
-                    why_not_best: say::why(&loser.why_not_best, currency),
-                    nearest: loser.nearest,
-                })
-                .collect(),
+            losers: found.losers.into_iter().map(lost).collect(),
             weighed: found.weighed,
-        })
+        }
     })
-    .await
-    .map(Json)
 }
 
 /// A port with the bands it carries of those here.
@@ -140,45 +137,40 @@ pub struct JobCard {
 #[utoipa::path(get, path = "/api/kits/{id}/job-card", params(("id" = KitId, Path)),
     responses((status = 200, body = JobCard), (status = 404, body = Problem)))]
 async fn job_card(State(app): State<AppState>, Path(id): Path<KitId>) -> Result<Json<JobCard>, Problem> {
-    app.db(move |store| {
-        let kit = store.kit(id)?;
-        let settings = store.settings(kit.site_id)?;
-        let (scene, catalogue) = (read_scene(store, kit.site_id, &settings)?, catalogue(store)?);
-        let positions = store.positions(kit.site_id)?;
-        let place = place_of(&kit.spec, &positions);
-        let style = style(&settings);
-        let judged = judged(&kit.spec, &catalogue, &scene, place, style);
-        let resolved = Resolved::new(&kit.spec, &catalogue);
-        let plan = job(&resolved, &judged.assessment, &settings.kit, place.height_m);
-        let wanted: Vec<_> = scene.carriers.iter().map(|one| one.band).collect();
-        let ports = resolved.gateway.map(|(_, gateway)| gateway.ports.as_slice()).unwrap_or_default();
-        let position = kit.spec.position_id.and_then(|id| positions.into_iter().find(|one| one.id == id));
-        Ok(JobCard {
-            site_name: store.site(kit.site_id)?.name,
-            position_name: position.map(|position| position.name),
-            currency: settings.kit.currency.clone(),
-            tools: plan.tools.iter().map(|tool| job_words::tool(*tool).to_owned()).collect(),
-            steps: plan.steps.iter().map(|step| job_words::step(step, style)).collect(),
-            cautions: plan
-                .cautions
-                .iter()
-                .map(|caution| CautionSaid { caution: *caution, text: job_words::caution(caution, style) })
-                .collect(),
-            port_bands: ports
-                .iter()
-                .map(|port| PortBands {
-                    port: port.name.clone(),
-                    bands: port_bands(&resolved, &port.name, &wanted)
-                        .into_iter()
-                        .map(|band| band_name(band.technology, band.band))
-                        .collect(),
-                })
-                .collect(),
-            plan,
-            judged,
-            kit,
-        })
-    })
-    .await
-    .map(Json)
+    let kit = app.db(move |store| store.kit(id)).await?;
+    app.record(kit.site_id, move |data| Ok(Json(card(data, kit)))).await
+}
+
+fn card(data: &SiteRecord, kit: Kit) -> JobCard {
+    let (catalogue, style, settings) = (&data.catalogue, data.style(), &data.settings.kit);
+    let place = place_of(&kit.spec, &data.positions);
+    let (judged, wanted) = data.with(|air| {
+        let scene = air.scene();
+        let wanted: Vec<_> = scene.listed().map(|one| one.band).collect();
+        (judged(&kit.spec, catalogue, &scene, place, style), wanted)
+    });
+    let resolved = Resolved::new(&kit.spec, catalogue);
+    let plan = job(&resolved, &judged.assessment, settings, place.height_m);
+    let ports = resolved.gateway.map(|(_, gateway)| gateway.ports.as_slice()).unwrap_or_default();
+    let position = kit.spec.position_id.and_then(|id| data.positions.iter().find(|one| one.id == id));
+    let said = |caution: &Caution| CautionSaid { caution: *caution, text: job_words::caution(caution, style) };
+    let carried = |port: &str| -> Vec<String> {
+        let bands = port_bands(&resolved, port, &wanted);
+        bands.into_iter().map(|band| band_name(band.technology, band.band)).collect()
+    };
+    JobCard {
+        site_name: data.name.clone(),
+        position_name: position.map(|position| position.name.clone()),
+        currency: settings.currency.clone(),
+        tools: plan.tools.iter().map(|tool| job_words::tool(*tool).to_owned()).collect(),
+        steps: plan.steps.iter().map(|step| job_words::step(step, style)).collect(),
+        cautions: plan.cautions.iter().map(said).collect(),
+        port_bands: ports
+            .iter()
+            .map(|port| PortBands { port: port.name.clone(), bands: carried(&port.name) })
+            .collect(),
+        plan,
+        judged,
+        kit: kit.clone(),
+    }
 }

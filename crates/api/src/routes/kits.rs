@@ -1,8 +1,9 @@
 //! The Kit stage: kits of a site, judged; suggestions; the job card.
 
 use super::catalogue::catalogue;
-use super::{baseline, created, style};
+use super::created;
 use crate::problem::{Body, Path, Problem};
+use crate::site_record::SiteRecord;
 use crate::state::AppState;
 use axum::Json;
 use axum::extract::State;
@@ -13,18 +14,19 @@ use open_beacon_core::check::Checker;
 use open_beacon_core::feedline::joint::Mating;
 use open_beacon_core::judge::say::Style;
 use open_beacon_core::kit::assess::{Assessment, Place, assess};
-use open_beacon_core::kit::catalogue::Catalogue;
+use open_beacon_core::hardware::catalogue::Catalogue;
 use open_beacon_core::kit::finding::{At, Severity};
 use open_beacon_core::kit::need::{Need, need};
-use open_beacon_core::kit::resolve::Resolved;
+use open_beacon_core::hardware::resolve::Resolved;
 use open_beacon_core::kit::say;
-use open_beacon_core::kit::scene::{Origin, Scene, scene};
+use open_beacon_core::kit::scene::Scene;
+use open_beacon_core::link::environment::{LinkCell, Origin};
 use open_beacon_core::kit::suggest::compose::Composer;
 use open_beacon_core::model::{
     AntennaSwitch, BandName, ChainPart, Kit, KitId, KitSettings, KitSpec, Position, Setup, SetupId,
-    SetupOrigin, SetupSpec, SiteId, SiteSettings,
+    SetupOrigin, SetupSpec, SiteId,
 };
-use open_beacon_store::{Archivable, Store, StoreError};
+use open_beacon_store::{Archivable, StoreError};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use utoipa_axum::router::OpenApiRouter;
@@ -100,15 +102,12 @@ pub struct KitsView {
     pub settings: KitSettings,
 }
 
-pub(super) fn read_scene(store: &Store, site: SiteId, settings: &SiteSettings) -> Result<Scene, StoreError> {
-    let found = open_beacon_core::judge::baseline(&baseline::spots(store, site)?, None, settings);
-    Ok(scene(&found.spots, &store.positions(site)?, found.verdict.from_setup, settings))
-}
-
 /// Where a kit is to go.
 pub(super) fn place_of(spec: &KitSpec, positions: &[Position]) -> Place {
     let position = spec.position_id.and_then(|id| positions.iter().find(|one| one.id == id));
     Place {
+        position: position.map(|position| position.id),
+        place: position.and_then(|position| position.place),
         mount: position.map(|position| position.mount),
         height_m: position.and_then(|position| position.height_above_ground_m),
     }
@@ -162,42 +161,40 @@ pub(super) fn judged(
 #[utoipa::path(get, path = "/api/sites/{id}/kits", params(("id" = SiteId, Path)),
     responses((status = 200, body = KitsView), (status = 404, body = Problem)))]
 async fn get_kits(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Json<KitsView>, Problem> {
-    app.db(move |store| view(store, id)).await.map(Json)
+    let (kits, zone) = app.db(move |store| Ok((store.kits(id)?, store.site(id)?.time_zone))).await?;
+    let today = Utc::now().with_timezone(&zone).date_naive();
+    app.record(id, move |data| Ok(Json(view(data, kits, today)))).await
 }
 
-fn view(store: &Store, site: SiteId) -> Result<KitsView, StoreError> {
-    let settings = store.settings(site)?;
-    let zone = store.site(site)?.time_zone;
-    let today = Utc::now().with_timezone(&zone).date_naive();
-    let (scene, catalogue) = (read_scene(store, site, &settings)?, catalogue(store)?);
-    let positions = store.positions(site)?;
-    let style = style(&settings);
-    let kits = store
-        .kits(site)?
-        .into_iter()
-        .map(|kit| KitView {
-            judged: judged(&kit.spec, &catalogue, &scene, place_of(&kit.spec, &positions), style),
+fn view(data: &SiteRecord, kits: Vec<Kit>, today: NaiveDate) -> KitsView {
+    let style = data.style();
+    data.with(|air| {
+        let scene = air.scene();
+        let kit_view = |kit: Kit| KitView {
+            judged: judged(&kit.spec, &data.catalogue, &scene, place_of(&kit.spec, &data.positions), style),
             return_in_days: kit.return_by.map(|day| (day - today).num_days()),
             kit,
-        })
-        .collect();
-    Ok(KitsView {
-        kits,
-        bands: scene
-            .carriers
-            .iter()
-            .map(|one| SceneBand {
-                band: one.band,
-                name: band_name(one.band.technology, one.band.band),
-                frequency_mhz: one.frequency_mhz,
-                origin: one.origin.clone(),
-            })
-            .collect(),
-        base_spot: scene.base_spot.clone(),
-        need: need(&settings.kit.uses),
-        today: scene.met_today().map(|finding| say::sentence(&finding, style)),
-        settings: settings.kit,
+        };
+        KitsView {
+            kits: kits.into_iter().map(kit_view).collect(),
+            bands: scene.listed().map(SceneBand::of).collect(),
+            base_spot: scene.today.as_ref().map(|today| today.spot.clone()),
+            need: need(&data.settings.kit.uses),
+            today: scene.met_today().map(|finding| say::sentence(&finding, style)),
+            settings: data.settings.kit.clone(),
+        }
     })
+}
+
+impl SceneBand {
+    fn of(one: &LinkCell) -> Self {
+        Self {
+            band: one.band,
+            name: band_name(one.band.technology, one.band.band),
+            frequency_mhz: one.frequency_mhz,
+            origin: one.origin.clone(),
+        }
+    }
 }
 
 /// What a kit is made or changed from.
@@ -292,14 +289,11 @@ async fn try_kit(
     Body(spec): Body<KitSpec>,
 ) -> Result<Json<JudgedKit>, Problem> {
     Problem::unless_valid(Checker::default().kit(&spec).done())?;
-    app.db(move |store| {
-        let settings = store.settings(id)?;
-        let (scene, catalogue) = (read_scene(store, id, &settings)?, catalogue(store)?);
-        let place = place_of(&spec, &store.positions(id)?);
-        Ok(judged(&spec, &catalogue, &scene, place, style(&settings)))
+    app.record(id, move |data| {
+        let place = place_of(&spec, &data.positions);
+        Ok(Json(data.with(|air| judged(&spec, &data.catalogue, &air.scene(), place, data.style()))))
     })
     .await
-    .map(Json)
 }
 
 async fn archived(app: &AppState, id: KitId, away: bool) -> Result<StatusCode, Problem> {

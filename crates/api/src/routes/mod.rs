@@ -91,7 +91,7 @@ fn created(created: Created) -> StatusCode {
     }
 }
 
-fn style(settings: &SiteSettings) -> Style {
+pub(crate) fn style(settings: &SiteSettings) -> Style {
     Style { units: settings.units }
 }
 

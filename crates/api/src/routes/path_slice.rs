@@ -1,6 +1,6 @@
 //! One path: the slice from antenna to mast, and what height brings.
 
-use super::survey::ChoiceSaid;
+use super::survey::{ChoiceSaid, choice_of};
 use crate::problem::{Body, Path, Problem};
 use crate::state::AppState;
 use axum::Json;
@@ -8,8 +8,8 @@ use axum::extract::State;
 use open_beacon_core::capacity::Ranged;
 use open_beacon_core::model::{MastId, ObstacleKind, PositionId, SiteId};
 use open_beacon_core::propagation::p525::{earth_bulge_m, fresnel_radius_m};
-use open_beacon_core::survey::hear::{Stand, WhatIf};
-use open_beacon_core::survey::rank::{Choice, choice};
+use open_beacon_core::link::landscape::{AntennaLocation, WhatIf};
+use open_beacon_core::survey::rank::{Choice, choices_at};
 use open_beacon_core::survey::say;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -87,29 +87,30 @@ async fn path_slice(
     Path(id): Path<SiteId>,
     Body(asked): Body<SliceRequest>,
 ) -> Result<Json<SliceView>, Problem> {
-    app.survey(id, move |data| {
-        let (position, stand) = data.stand(asked.position, asked.height_m)?;
+    app.record(id, move |data| {
+        let (position, location) = data.location(asked.position, asked.height_m)?;
         let mast = data.mast_at(asked.mast)?;
-        let own_m = position.height_above_ground_m.unwrap_or(stand.height_m);
+        let chosen = choice_of(data, position, location, mast)?;
+        let place = location.place.unwrap_or(data.masts[mast].place);
+        let own_m = position.height_above_ground_m.unwrap_or(location.height_m);
         let style = data.style();
-        data.with(|landscape, question, _| {
+        data.with(|air| {
+            let question = air.question();
+            let landscape = &air.env.landscape;
             let at = |height_m: f64| {
-                let stand = Stand { height_m, ..stand };
-                let arrivals = landscape.arrivals(&stand, WhatIf::default());
-                choice(landscape, question, position, &stand, height_m - own_m, mast, &arrivals)
+                let location = AntennaLocation { height_m, ..location };
+                let raised_m = height_m - own_m;
+                choices_at(air.env, &question, position, location, raised_m, WhatIf::default())
+                    .into_iter()
+                    .find(|one| one.mast_id == data.masts[mast].id)
             };
-            let chosen = at(stand.height_m).ok_or_else(|| {
-                Problem::conflict(
-                    "Nothing of this mast can be used here: give it cells with bands of your network.",
-                )
-            })?;
-            let route = landscape.route(stand.place, mast);
+            let route = landscape.route(place, mast);
             let frequency_mhz = chosen.bands.first().map_or(800.0, |band| band.frequency_mhz);
             let (mut points, mut obstacles) = (Vec::new(), Vec::new());
             if let Some(cut) = route.cut() {
                 let last = cut.distances_m.len() - 1;
                 let length_m = cut.distances_m[last];
-                let first_m = cut.ground_m[0] + stand.height_m;
+                let first_m = cut.ground_m[0] + location.height_m;
                 let last_m = cut.ground_m[last] + landscape.mast_height_m(&data.masts[mast]);
                 let k =
                     data.settings.survey.earth_factor.unwrap_or(open_beacon_core::geo::geodesic::ORDINARY_K);
@@ -146,7 +147,7 @@ async fn path_slice(
                     })
                     .collect();
             }
-            let top_m = (own_m.max(stand.height_m) + 8.0).max(12.0);
+            let top_m = (own_m.max(location.height_m) + 8.0).max(12.0);
             let steps = 16;
             let curve = (0..=steps)
                 .map(|step| 1.0 + (top_m - 1.0) * f64::from(step) / f64::from(steps))

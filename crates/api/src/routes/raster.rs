@@ -11,7 +11,7 @@ use axum::response::{IntoResponse, Response};
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::metrics::{Class, class_of_value};
 use open_beacon_core::model::{GeoSpan, MastId, Metric, SiteId};
-use open_beacon_core::survey::hear::Landscape;
+use open_beacon_core::link::environment::Environment;
 use open_beacon_core::survey::raster::{Asked, RasterQuantity, row, span_round};
 use serde::{Deserialize, Serialize};
 use std::sync::PoisonError;
@@ -110,12 +110,13 @@ async fn begin_raster(
         return Ok((StatusCode::ACCEPTED, Json(state(&known))));
     }
     let span = span_round(asked.middle, asked.half_m);
-    let data = app.survey(id, Ok).await?;
+    let reading = app.clone();
+    let data = app.db(move |store| reading.site_record(store, id)).await?;
     let mast = data.mast_at(asked.mast)?;
     let raster = app.rasters.begin(asked.id, asked.rows, span, asked.quantity);
     let begun = state(&raster);
     tokio::task::spawn_blocking(move || {
-        let rows = data.with(|landscape, question, _| {
+        let rows = data.with(|air| {
             let whole = Asked {
                 span,
                 columns: asked.columns,
@@ -123,10 +124,10 @@ async fn begin_raster(
                 height_m: asked.height_m,
                 mast,
                 cell: asked.cell,
-                antenna: question.antenna,
+                antenna: air.antenna,
                 quantity: asked.quantity,
             };
-            all_rows(landscape, &whole, &raster)
+            all_rows(air.env, &whole, &raster)
         });
         raster.finish(match rows {
             Some(rows) => Ok(picture(&rows, asked.columns, asked.quantity)),
@@ -141,7 +142,7 @@ async fn begin_raster(
 type NumberedRow = (usize, Vec<f64>);
 
 /// All rows, shared out among the processor's cores; `None` where cancelled or impossible.
-fn all_rows(landscape: &Landscape, asked: &Asked, raster: &Raster) -> Option<Vec<Vec<f64>>> {
+fn all_rows(env: &Environment, asked: &Asked, raster: &Raster) -> Option<Vec<Vec<f64>>> {
     let next = AtomicUsize::new(0);
     let cores = std::thread::available_parallelism().map_or(2, std::num::NonZero::get).min(8);
     let work = || {
@@ -154,7 +155,7 @@ fn all_rows(landscape: &Landscape, asked: &Asked, raster: &Raster) -> Option<Vec
             if raster.cancelled.load(Ordering::Relaxed) {
                 return None;
             }
-            own.push((number, row(landscape, asked, number)?));
+            own.push((number, row(env, asked, number)?));
             raster.done.fetch_add(1, Ordering::Relaxed);
         }
     };

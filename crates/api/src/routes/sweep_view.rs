@@ -1,6 +1,6 @@
 //! What a sweep has come to, as it is shown.
 
-use super::survey::SurveyData;
+use crate::site_record::SiteRecord;
 use crate::sweeping::StopState;
 use chrono::{DateTime, Utc};
 use open_beacon_core::aim::advice::{AimFit, Ask, MastSeen, aim_fit, ask};
@@ -87,7 +87,7 @@ pub(super) fn name_of(positions: &[Position], id: PositionId) -> String {
 
 /// All of it, photographs apart.
 pub(super) fn view(
-    data: &SurveyData,
+    data: &SiteRecord,
     sweep: Sweep,
     stops: &[SweepStop],
     measuring: Option<StopState>,

@@ -1,7 +1,7 @@
 //! The Aim stage: sweeps, their stops, and what they come to.
 
 use super::carry_on::keep_sweep;
-use super::survey::SurveyData;
+use crate::site_record::SiteRecord;
 use super::sweep_view::{SweepView, name_of, view};
 use crate::late::{LateStop, recover};
 use crate::problem::{Body, Path, Problem};
@@ -64,7 +64,7 @@ const HOLD_WHILE_SWEEPING: Duration = Duration::from_secs(45 * 60);
 /// Refresh period taken before one was learned, s.
 const USUAL_PERIOD_S: f64 = 2.0;
 
-fn nominal(data: &SurveyData, axis: SweepAxis) -> Nominal {
+fn nominal(data: &SiteRecord, axis: SweepAxis) -> Nominal {
     let antenna = data.antenna_spec();
     antenna.map_or(ASSUMED, |one| Nominal {
         beamwidth_deg: match axis {
@@ -116,11 +116,11 @@ async fn create_sweep(
     let checker = Checker::default().range("/expected_deg", new.expected_deg, low, high, "°");
     Problem::unless_valid(checker.done())?;
     let sweep = app
-        .survey(id, move |data| {
+        .record(id, move |data| {
             if data.positions.iter().all(|one| one.id != new.position_id) {
                 return Err(Problem::not_found("There is no position with this identifier."));
             }
-            let Nominal { beamwidth_deg, front_to_back_db } = nominal(&data, new.axis);
+            let Nominal { beamwidth_deg, front_to_back_db } = nominal(data, new.axis);
             let by_survey = || data.expected(new.position_id, new.axis);
             Ok(Sweep {
                 id: new.id,
@@ -181,8 +181,8 @@ async fn get_sweep(
     let period_s = app.links.peek(site).and_then(|state| state.refresh_period_s).unwrap_or(USUAL_PERIOD_S);
     let photos = app.db(move |store| store.survey_things::<SweepPhoto>(site)).await?;
     let photos = photos.into_iter().filter(|photo| photo.sweep_id == id).collect();
-    app.survey(site, move |data| {
-        Ok(Json(SweepView { photos, ..view(&data, sweep, &stops, measuring, period_s) }))
+    app.record(site, move |data| {
+        Ok(Json(SweepView { photos, ..view(data, sweep, &stops, measuring, period_s) }))
     })
     .await
 }

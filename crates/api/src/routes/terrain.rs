@@ -163,7 +163,7 @@ async fn ground_height(
 ) -> Result<Json<GroundHeight>, Problem> {
     let PointAsked { latitude_deg, longitude_deg } = asked;
     let at = open_beacon_core::geo::GeoPoint { latitude_deg, longitude_deg };
-    app.survey(id, move |data| Ok(Json(GroundHeight { height_m: data.ground.height_m(at) }))).await
+    app.record(id, move |data| Ok(Json(GroundHeight { height_m: data.ground.height_m(at) }))).await
 }
 
 #[derive(Debug, Deserialize, IntoParams)]
@@ -203,7 +203,7 @@ async fn plan_picture(
         ));
     }
     let span = GeoSpan { south_deg, west_deg, north_deg, east_deg };
-    let picture = app.survey(id, move |data| {
+    let picture = app.record(id, move |data| {
         let shade = shade(&data.ground, &span, width, height);
         let dark = theme == "dark";
         let (low, high) =

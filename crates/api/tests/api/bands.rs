@@ -246,7 +246,7 @@ async fn what_cannot_work_is_refused_with_the_figure() {
     house.read_undo().await;
     house.until("the gateway is heard", |view| !view["offers"].as_array().unwrap().is_empty()).await;
     let site: SiteId = house.site.parse().unwrap();
-    let parts = open_beacon_core::kit::catalogue::built_in();
+    let parts = open_beacon_core::hardware::catalogue::built_in();
     let gateway = parts.iter().find(|part| part.name.starts_with("Vinkel 5 Pro")).unwrap().id;
     let kit = Kit {
         id: KitId(id(70).parse().unwrap()),

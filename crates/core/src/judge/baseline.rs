@@ -1,13 +1,15 @@
 //! The Baseline stage as a whole: spots, networks side by side, and the go or no-go.
 
 use super::go::{Answer, GoNoGo, go_no_go};
-use super::spot::{SpotEvidence, SpotView, spot_views};
+use super::spot::SpotView;
 use super::{Finding, NextAction};
 use crate::bands::band_name;
 use crate::capacity::Ranged;
 use crate::geo::turn_deg;
 use crate::metrics::Class;
-use crate::model::{Instrument, KnownMast, SiteSettings};
+use crate::link::environment::Environment;
+use crate::link::landscape::AntennaLocation;
+use crate::model::{Instrument, KnownMast};
 use crate::stats::FEWEST_TESTS;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
@@ -49,17 +51,23 @@ pub struct Baseline {
     pub next: NextAction,
 }
 
-/// Puts the stage together. `network`: which one to show; the one in use if not said or not known.
-pub fn baseline(spots: &[SpotEvidence], network: Option<&str>, settings: &SiteSettings) -> Baseline {
+/// Puts the stage together. `spots`: how many there are, with readings or without; `views`: of the gateway's own antennas, all
+/// networks; `outside`: where an outdoor antenna would be. `network`: which one to show; the one in use if not said or not known.
+pub fn baseline(
+    spots: usize,
+    views: Vec<SpotView>,
+    network: Option<&str>,
+    env: &Environment,
+    outside: AntennaLocation,
+) -> Baseline {
+    let settings = env.settings;
     let in_use = settings.network.as_str();
-    let views: Vec<SpotView> =
-        spots.iter().flat_map(|spot| spot_views(spot, in_use, &settings.link)).collect();
     let known: BTreeSet<&str> = views.iter().map(|view| view.network.as_str()).collect();
     let chosen = network.filter(|name| known.contains(name)).unwrap_or(in_use).to_owned();
     let networks: Vec<NetworkRow> = known.iter().map(|name| row(name, in_use, &views)).collect();
     let network_findings = same_spot_comparison(&views).into_iter().collect();
     let own: Vec<SpotView> = views.into_iter().filter(|view| view.network == chosen).collect();
-    let verdict = go_no_go(&own, &settings.outdoor, &settings.link);
+    let verdict = go_no_go(&own, env, outside);
     let facing = settings.known_mast.iter().flat_map(|mast| faces(mast, &own)).collect();
     let next = next_action(spots, &own, &verdict);
     Baseline { network: chosen, facing, networks, network_findings, spots: own, verdict, next }
@@ -79,8 +87,8 @@ fn faces(mast: &KnownMast, own: &[SpotView]) -> Vec<Finding> {
         .collect()
 }
 
-fn next_action(spots: &[SpotEvidence], own: &[SpotView], verdict: &GoNoGo) -> NextAction {
-    if spots.is_empty() {
+fn next_action(spots: usize, own: &[SpotView], verdict: &GoNoGo) -> NextAction {
+    if spots == 0 {
         return NextAction::AddSetup;
     }
     let from = own.iter().find(|view| Some(view.setup_id) == verdict.from_setup);

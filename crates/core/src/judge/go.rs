@@ -6,7 +6,9 @@ use super::spot::SpotView;
 use crate::bands::band_name;
 use crate::capacity::Ranged;
 use crate::metrics::{Class, Limit};
-use crate::model::{Instrument, LinkAssumptions, OutdoorAssumptions, SetupId, Technology};
+use crate::link::environment::Environment;
+use crate::link::landscape::AntennaLocation;
+use crate::model::{Instrument, SetupId, Technology};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
 
@@ -58,15 +60,23 @@ const INDOOR_LOSS_DB: f64 = 8.0;
 /// Gains below this are not worth a ladder (common practice, no source).
 const WORTH_TIMES: f64 = 1.3;
 
-/// Judges by the spots of one network. Phones and modems are scouts: they serve only where no gateway reading is.
-pub fn go_no_go(spots: &[SpotView], assumed: &OutdoorAssumptions, link: &LinkAssumptions) -> GoNoGo {
+/// The spot that a household's outlook starts from: the best inside by the gateway; phones and modems are scouts, and serve
+/// only where no gateway reading is.
+pub fn start_of(spots: &[SpotView]) -> Option<&SpotView> {
     let inside = |spot: &&SpotView| spot.mount.is_indoors() && spot.widest().is_some();
     let by_gateway = |spot: &&SpotView| spot.instrument == Instrument::Gateway;
-    let best = |candidates: Vec<&SpotView>| {
-        candidates.into_iter().max_by(|a, b| worth(a).total_cmp(&worth(b))).cloned()
+    let best = |candidates: Vec<&'_ SpotView>| -> Option<usize> {
+        let best = candidates.into_iter().max_by(|a, b| worth(a).total_cmp(&worth(b)))?;
+        spots.iter().position(|spot| std::ptr::eq(spot, best))
     };
-    let from = best(spots.iter().filter(inside).filter(by_gateway).collect())
-        .or_else(|| best(spots.iter().filter(inside).collect()));
+    best(spots.iter().filter(inside).filter(by_gateway).collect())
+        .or_else(|| best(spots.iter().filter(inside).collect()))
+        .map(|at| &spots[at])
+}
+
+/// Judges by the spots of one network. `outside`: where an outdoor antenna would be.
+pub fn go_no_go(spots: &[SpotView], env: &Environment, outside: AntennaLocation) -> GoNoGo {
+    let from = start_of(spots).cloned();
     let Some(from) = from else {
         return GoNoGo {
             answer: Answer::Measure,
@@ -80,7 +90,7 @@ pub fn go_no_go(spots: &[SpotView], assumed: &OutdoorAssumptions, link: &LinkAss
     let outdoors =
         spots.iter().filter(|spot| !spot.mount.is_indoors()).max_by(|a, b| worth(a).total_cmp(&worth(b)));
     let gained_db = outdoors.and_then(|outside| outdoor_gain_db(outside, &from));
-    let outlooks = outlooks(&from, assumed, link, gained_db);
+    let outlooks = outlooks(env, &from, outside);
     let mut reasons = Reasons { setup: from.setup_id, found: Vec::new() };
     reasons.gather(spots, &from, outdoors, gained_db);
     let busy = reasons.has(|finding| matches!(finding, Finding::LoadLimited { .. }));

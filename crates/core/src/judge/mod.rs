@@ -11,6 +11,7 @@ mod evidence;
 mod explain;
 mod finding;
 mod go;
+mod observed;
 mod outdoor;
 pub mod say;
 mod spot;
@@ -26,7 +27,8 @@ pub use compare::{
 pub use evidence::{CarrierSummary, RadioSummary, SetupEvidence, summarise_samples};
 pub use explain::{ExplainedCarrier, explain};
 pub use finding::{CellName, Finding, HourSpan, Said};
-pub use go::{Answer, GoNoGo, GoNoGoReason, go_no_go};
-pub use outdoor::{OutdoorOutlook, entry_loss_db, heard_outdoors, outlooks, signal_change_db};
+pub use go::{Answer, GoNoGo, GoNoGoReason, go_no_go, start_of};
+pub use observed::{HeardOn, aim_of, location_of, observations};
+pub use outdoor::{OutdoorOutlook, outlooks};
 pub use spot::{SpotEvidence, SpotView, spot_views};
 pub use stages::{Planned, SetupTally, Stage, StageState, StageStatus, stage_states};

@@ -1,17 +1,19 @@
 //! One kit at one site: chain, findings, outlook and effort together.
 
-use super::budget::LossOf;
-use super::chain::{Chain, chain};
+use crate::hardware::budget::LossOf;
+use crate::hardware::chain::{Chain, chain};
 use super::check::{Wanted, check};
 use super::effort::{Effort, PartLine, effort, parts_list};
 use super::finding::{At, Found, KitFinding, Severity};
 use super::placing::Placing;
 use super::ports::port_maps;
 use super::predict::{BandOutlook, BandRadio, Outlook, outlook};
-use super::resolve::Resolved;
+use crate::hardware::resolve::Resolved;
 use super::scene::Scene;
+use crate::geo::GeoPoint;
+use crate::link::landscape::AntennaLocation;
 use crate::metrics::Limit;
-use crate::model::{AntennaKind, KitSpec, Mount, PortLink};
+use crate::model::{AntennaKind, KitSpec, Mount, PortLink, PositionId};
 use serde::{Deserialize, Serialize};
 
 /// Everything said of a kit.
@@ -42,14 +44,35 @@ pub struct PortMap {
 /// Where a kit is to go, as far as it is known.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub struct Place {
+    /// Of the position chosen for it.
+    pub position: Option<PositionId>,
+    pub place: Option<GeoPoint>,
     pub mount: Option<Mount>,
     pub height_m: Option<f64>,
 }
 
-/// Judges a kit. `place`: of the position chosen for it; the kit's own height goes first.
+/// Where a kit's antenna is: at its position, else where kits go here; a gateway's own antennas stay where it stands today.
+/// The kit's own height goes first.
+pub fn location_of(kit: &Resolved, scene: &Scene, place: Place) -> AntennaLocation {
+    if place.position.is_none() && place.mount.is_none() && kit.looks().is_none() {
+        return scene.stock_location();
+    }
+    let height_m = kit.kit.height_above_ground_m.or(place.height_m).unwrap_or(scene.reference.height_m);
+    let mount = kit.mount_kind(place.mount);
+    if place.position.is_none() && mount.is_indoors() == scene.reference.mount.is_indoors() {
+        return AntennaLocation { height_m, ..scene.reference };
+    }
+    AntennaLocation {
+        place: place.place.or(scene.reference.place),
+        height_m,
+        mount,
+        position: place.position,
+    }
+}
+
+/// Judges a kit at a place.
 pub fn assess(kit: &Resolved, scene: &Scene, place: Place) -> Assessment {
-    let height_m = kit.kit.height_above_ground_m.or(place.height_m);
-    let outlook = outlook(kit, scene, place.mount, height_m);
+    let outlook = outlook(kit, scene, location_of(kit, scene, place));
     let wanted = wanted(scene, place.mount);
     let mut found = check(kit, &wanted);
     here(kit, scene, &outlook, &mut found);
@@ -69,13 +92,13 @@ pub fn assess(kit: &Resolved, scene: &Scene, place: Place) -> Assessment {
 
 /// What the site asks of a kit.
 pub fn wanted(scene: &Scene, mount: Option<Mount>) -> Wanted {
-    let bands: Vec<_> = scene.carriers.iter().map(|one| (one.band, one.frequency_mhz)).collect();
+    let bands: Vec<_> = scene.listed().map(|one| (one.band, one.frequency_mhz)).collect();
     Wanted {
-        mode: Some(scene.mode),
+        mode: Some(scene.env.mode),
         placing: Placing {
             mount,
-            wind_m_s: scene.settings.kit.wind_m_s,
-            tenant: scene.settings.kit.tenant,
+            wind_m_s: scene.settings().kit.wind_m_s,
+            tenant: scene.settings().kit.tenant,
             bands: bands.clone(),
         },
         bands,
@@ -134,7 +157,7 @@ fn here(kit: &Resolved, scene: &Scene, outlook: &Outlook, found: &mut Vec<Found>
     }
     let eirp = carried.iter().filter_map(|(band, _)| band.budget.eirp_dbm).reduce(f64::max);
     if let (Some(eirp_dbm), Some(_)) = (eirp, kit.looks()) {
-        found.push(match scene.settings.kit.permitted_eirp_dbm {
+        found.push(match scene.settings().kit.permitted_eirp_dbm {
             Some(permitted_dbm) if eirp_dbm > permitted_dbm => {
                 Found::costs(At::Antenna, KitFinding::RadiatesTooMuch { eirp_dbm, permitted_dbm })
             }

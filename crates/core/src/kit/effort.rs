@@ -1,6 +1,6 @@
 //! What a kit costs: money, hours, holes, and whether it can be undone.
 
-use super::resolve::Resolved;
+use crate::hardware::resolve::Resolved;
 use crate::model::{Part, PartId, PartKind, PartSpec, Passage};
 use serde::{Deserialize, Serialize};
 

@@ -2,8 +2,8 @@
 
 use super::assess::Assessment;
 use super::finding::KitFinding;
-use super::ports::carries;
-use super::resolve::Resolved;
+use crate::hardware::ports::carries;
+use crate::hardware::resolve::Resolved;
 use crate::model::{GatewayPlace, KitSettings, Mount, PartSpec, Passage, PortLink, PortSwitch, PowerKind};
 use serde::{Deserialize, Serialize};
 

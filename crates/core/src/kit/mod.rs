@@ -3,13 +3,8 @@
 //!
 //! | Module | |
 //! |---|---|
-//! | [`catalogue`] | finding parts, the built-in ones, checks of an entry |
-//! | [`resolve`] | a kit with its parts looked up |
-//! | [`chain`] | leads, their joints and ends |
 //! | [`check`], [`ports`], [`placing`] | what is wrong, with the fix |
-//! | [`budget`] | loss, noise and gain by band |
-//! | [`scene`] | what is known of the air at this site |
-//! | [`air`] | signal, interference and noise of a carrier, apart |
+//! | [`scene`] | the house as kits are judged at it |
 //! | [`predict`] | signal, clean signal, rates and margin with a kit |
 //! | [`assess`] | all of it together, for one kit
 //! | [`need`] | what the household needs |
@@ -18,22 +13,16 @@
 //! | [`job`], [`job_words`] | parts list, steps and cautions for the day |
 //! | [`finding`], [`say`] | findings and their words |
 
-pub mod air;
 pub mod assess;
-pub mod budget;
-pub mod catalogue;
-pub mod chain;
 pub mod check;
 pub mod effort;
 pub mod finding;
-pub mod gain;
 pub mod job;
 pub mod job_words;
 pub mod need;
 pub mod placing;
 pub mod ports;
 pub mod predict;
-pub mod resolve;
 pub mod say;
 pub mod scene;
 pub mod suggest;

@@ -1,8 +1,8 @@
 //! Where the parts go: holes and windows, clamps, weather, heat, weight and wind, lightning, power over Ethernet.
 
-use super::chain::Chain;
+use crate::hardware::chain::Chain;
 use super::finding::{At, FixTo, Found, KitFinding, PowerFault};
-use super::resolve::Resolved;
+use crate::hardware::resolve::Resolved;
 use crate::feedline::ethernet::{PowerError, PoweredPairs, far_end};
 use crate::model::{
     AntennaSpec, ArrestorSpec, BandName, Fixing, GatewayPlace, Mount, MountSpec, PartSpec, Passage,
@@ -93,7 +93,7 @@ fn connector_mm(kit: &Resolved) -> f64 {
     kit.chain
         .iter()
         .filter(|link| matches!(link.part.spec, PartSpec::FeedLine(_)))
-        .filter_map(super::resolve::Link::ends)
+        .filter_map(crate::hardware::resolve::Link::ends)
         .map(|(_, end)| match end.series {
             Series::N => 21.0,
             Series::Sma | Series::RpSma => 9.5,
@@ -152,7 +152,7 @@ fn way_in(kit: &Resolved, chain: &Chain, in_open: bool, found: &mut Vec<Found>) 
             }
         }
         Passage::Window => {
-            let flat = |link: &super::resolve::Link| matches!(&link.part.spec, PartSpec::Jumper(jumper) if jumper.flat);
+            let flat = |link: &crate::hardware::resolve::Link| matches!(&link.part.spec, PartSpec::Jumper(jumper) if jumper.flat);
             if !kit.chain.iter().any(flat) {
                 found.push(Found::wrong(At::Kit, KitFinding::WindowNeedsFlat));
             }

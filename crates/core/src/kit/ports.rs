@@ -1,22 +1,11 @@
 //! Which lead goes to which port: bands, pairs, what stays open, and other ways worth a test.
 
 use super::finding::{At, Found, KitFinding};
-use super::resolve::Resolved;
+use crate::hardware::resolve::Resolved;
 use super::wanted::Wanted;
+use crate::hardware::ports::branches_on;
 use crate::model::{BandName, GatewayPort, GatewaySpec, Polarisation, PortDirection, PortLink, PortSwitch};
 use std::collections::BTreeSet;
-
-/// True where a port carries a band.
-pub fn carries(port: &GatewayPort, band: BandName) -> bool {
-    port.bands.is_empty() || port.bands.contains(&band)
-}
-
-/// Receive branches that reach the gateway on a band through the leads' ports.
-pub fn branches_on(kit: &Resolved, band: BandName) -> u8 {
-    let Some((_, gateway)) = kit.gateway else { return 0 };
-    let reached: BTreeSet<usize> = kit.lead_ports().into_iter().flatten().collect();
-    reached.iter().filter_map(|at| gateway.ports.get(*at)).filter(|port| carries(port, band)).count() as u8
-}
 
 pub(super) fn ports(kit: &Resolved, wanted: &Wanted, found: &mut Vec<Found>) {
     bands(kit, wanted, found);
@@ -85,7 +74,7 @@ fn bands(kit: &Resolved, wanted: &Wanted, found: &mut Vec<Found>) {
         found.push(graded(At::Gateway, KitFinding::BandMissedByGateway { bands: lacking.clone() }, count));
     }
     if let Some(antenna) = kit.looks() {
-        let deaf = missed(&|_, mhz| super::gain::gain_at_dbi(antenna, mhz).is_some());
+        let deaf = missed(&|_, mhz| crate::hardware::gain::gain_at_dbi(antenna, mhz).is_some());
         if let (false, Some(first), Some(last)) = (deaf.is_empty(), antenna.gain.first(), antenna.gain.last())
         {
             let count = deaf.len();

@@ -1,8 +1,10 @@
 //! The order with its best and runner-up, the reason, and how firm it is.
 
-use super::clear::Blocker;
-use super::hear::{Landscape, WhatIf};
-use super::rank::{ALIKE, Access, Choice, Question, choices};
+use crate::link::fresnel::Blocker;
+use crate::link::environment::Environment;
+use crate::link::landscape::WhatIf;
+use crate::link::predict::ALIKE;
+use super::rank::{Access, Choice, Question, choices};
 use super::sensitivity::{Sensitivity, sensitivity};
 use serde::{Deserialize, Serialize};
 
@@ -38,15 +40,15 @@ pub struct Ranking {
 }
 
 /// Ranks every position, height and mast.
-pub fn rank(landscape: &Landscape, asked: &Question) -> Ranking {
-    let choices = choices(landscape, asked, WhatIf::default());
+pub fn rank(env: &Environment, asked: &Question) -> Ranking {
+    let choices = choices(env, asked, WhatIf::default());
     let runner_up = choices.first().and_then(|best| {
         let elsewhere = |one: &Choice| one.position_id != best.position_id;
         let other_mast = |one: &Choice| one.mast_id != best.mast_id;
         choices.iter().position(elsewhere).or_else(|| choices.iter().position(other_mast))
     });
     let reason = runner_up.map(|at| reason(&choices[0], &choices[at]));
-    let sensitivity = sensitivity(landscape, asked, choices.first());
+    let sensitivity = sensitivity(env, asked, choices.first());
     Ranking { choices, runner_up, reason, sensitivity }
 }
 

@@ -1,8 +1,10 @@
 //! Predicted signal over an area: one mast and band, an antenna aimed at it wherever it stands.
 
-use super::antenna::AimAntenna;
-use super::hear::{Landscape, Stand, WhatIf, behind, carrier_of, same_channel};
-use super::route::Route;
+use crate::link::antenna::AimAntenna;
+use crate::link::environment::{Arriving, Environment};
+use crate::link::landscape::{AntennaLocation, WhatIf, same_channel};
+use crate::metrics::NOISE_FIGURE_DB;
+use crate::link::route::Route;
 use crate::geo::GeoPoint;
 use crate::geo::geodesic::point_along;
 use crate::model::{GeoSpan, Mount};
@@ -52,35 +54,51 @@ pub fn span_round(middle: GeoPoint, half_m: f64) -> GeoSpan {
 
 /// Likely values along one row from west to east, dBm or dB; `None` for a cell whose band is not known or that the
 /// antenna is not made for.
-pub fn row(landscape: &Landscape, asked: &Asked, row: usize) -> Option<Vec<f64>> {
-    let mast = &landscape.masts[asked.mast];
-    let own = carrier_of(mast.cells.get(asked.cell)?)?;
+pub fn row(env: &Environment, asked: &Asked, row: usize) -> Option<Vec<f64>> {
+    let landscape = &env.landscape;
+    let wanted = (0..env.cells.len()).find(|cell| env.of_mast(*cell) == Some((asked.mast, asked.cell)))?;
+    let beside: Vec<usize> = (0..env.cells.len())
+        .filter(|cell| {
+            *cell == wanted
+                || (asked.quantity == RasterQuantity::CleanSignal
+                    && env.of_mast(*cell).is_some()
+                    && same_channel(&env.cells[*cell].carrier, &env.cells[wanted].carrier))
+        })
+        .collect();
+    let of_masts: Vec<(usize, usize)> = beside.iter().filter_map(|cell| env.of_mast(*cell)).collect();
     let latitude_deg = *row_latitudes_deg(&asked.span, asked.rows).get(row)?;
     let step_deg = (asked.span.east_deg - asked.span.west_deg) / asked.columns as f64;
     (0..asked.columns)
         .map(|column| {
             let longitude_deg = asked.span.west_deg + step_deg * (column as f64 + 0.5);
             let place = GeoPoint { latitude_deg, longitude_deg };
-            let stand = Stand { place, height_m: asked.height_m, mount: Mount::Pole };
-            let arrivals = landscape.arrivals_of(
-                &stand,
+            let at = AntennaLocation {
+                place: Some(place),
+                height_m: asked.height_m,
+                mount: Mount::Pole,
+                position: None,
+            };
+            let known = landscape.arrivals_of(
+                &at,
                 WhatIf::default(),
-                |at, cell, carrier| {
-                    (at == asked.mast && cell == asked.cell)
-                        || (asked.quantity == RasterQuantity::CleanSignal && same_channel(carrier, &own))
-                },
-                |at| {
-                    let to = landscape.masts[at].place;
+                |mast, cell, _| of_masts.contains(&(mast, cell)),
+                |mast| {
+                    let to = landscape.masts[mast].place;
                     Box::new(Route::new(place, to, landscape.ground, landscape.obstacles))
                 },
             );
-            let wanted = arrivals.iter().position(|one| one.mast == asked.mast && one.cell == asked.cell)?;
-            let aim = asked.antenna.aimed_at(arrivals[wanted].from());
-            let heard = behind(&asked.antenna, aim, wanted, &arrivals, landscape.settings)?;
-            Some(match asked.quantity {
-                RasterQuantity::Signal => heard.rsrp_dbm.likely,
-                RasterQuantity::CleanSignal => heard.sinr_db.likely,
-            })
+            let arriving: Vec<Arriving> =
+                beside.iter().filter_map(|cell| env.arriving_cell(*cell, &at, &known, None)).collect();
+            let from = arriving.iter().find(|one| one.cell == wanted)?.from;
+            let aim = from.map(|from| asked.antenna.aimed_at(from));
+            match asked.quantity {
+                RasterQuantity::Signal => env.rsrp_dbm(wanted, &arriving, &asked.antenna, aim),
+                RasterQuantity::CleanSignal => {
+                    let heard =
+                        env.received(wanted, &at, &arriving, &asked.antenna, aim, NOISE_FIGURE_DB)?;
+                    Some(heard.sinr_db.mean)
+                }
+            }
         })
         .collect()
 }

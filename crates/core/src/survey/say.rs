@@ -3,11 +3,11 @@
 use super::aim::LandmarkAim;
 use super::calibrate::MastShift;
 use super::check::Slip;
-use super::clear::{Blocker, Clearance, FREE_SHARE};
-use super::matching::{CellMatch, Evidence, Fit};
+use crate::link::fresnel::{Blocker, Clearance, FREE_SHARE};
+use crate::link::matching::{CellMatch, Evidence, Fit};
 use super::rank::{Access, Choice};
 use super::ranking::{Ranking, Reason};
-use super::route::{Lack, PathSource};
+use crate::link::route::{Lack, PathSource};
 use super::sensitivity::{Doubt, Outcome, Sensitivity};
 use crate::capacity::Ranged;
 use crate::judge::say::{Style, bearing, decibels, length, rough_rate, signed};
@@ -43,7 +43,7 @@ pub fn title(ranking: &Ranking, style: Style) -> String {
             .into();
     };
     format!(
-        "{} to {}: aim {} from {} up; the radio could carry {} down.",
+        "{} to {}: aim {} from {} up; expect {} down.",
         best.position,
         best.mast,
         bearing(best.bearing_deg),

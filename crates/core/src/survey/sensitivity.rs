@@ -1,6 +1,7 @@
 //! What hangs on things that are not known well: the same ranking with each of them taken otherwise.
 
-use super::hear::{Landscape, WhatIf};
+use crate::link::environment::Environment;
+use crate::link::landscape::WhatIf;
 use super::rank::{Choice, Question, choices};
 use serde::{Deserialize, Serialize};
 
@@ -42,11 +43,12 @@ const LOWER_M: f64 = 10.0;
 
 /// Tries each doubt that the landscape has.
 pub(super) fn sensitivity(
-    landscape: &Landscape,
+    env: &Environment,
     asked: &Question,
     best: Option<&Choice>,
 ) -> Vec<Sensitivity> {
     let Some(best) = best else { return Vec::new() };
+    let landscape = &env.landscape;
     let trees = landscape.obstacles.iter().any(|one| one.kind.is_trees() && one.archived_at.is_none());
     let in_use = || landscape.masts.iter().filter(|mast| mast.archived_at.is_none());
     let others = in_use().map(|mast| mast.cells.len()).sum::<usize>() > 1;
@@ -54,7 +56,7 @@ pub(super) fn sensitivity(
     let mut found = Vec::new();
     let mut tried = |applies: bool, doubt: Doubt, what_if: WhatIf| {
         if applies {
-            found.push(Sensitivity { doubt, outcome: outcome(best, &choices(landscape, asked, what_if)) });
+            found.push(Sensitivity { doubt, outcome: outcome(best, &choices(env, asked, what_if)) });
         }
     };
     let as_known = WhatIf::default();

@@ -6,6 +6,7 @@ use crate::capacity::Ranged;
 use crate::capacity::possible::{CarrierRates, Possible, carrier_rates, carries_uplink, together};
 use crate::capacity::shannon::LEAST_SINR_DB;
 use crate::kit::need::Need;
+use crate::link::predict::locked_mode;
 use crate::metrics::careful_sinr_db;
 use crate::model::{
     BandAccess, BandChoice, BandName, Carrier, CarrierRole, ConnectionMode, GatewaySpec, LinkAssumptions,
@@ -48,16 +49,19 @@ impl Bundling {
     }
 }
 
-/// What a choice could do, the cells ours alone.
+/// What a choice would do.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Prediction {
     pub mode: ConnectionMode,
     /// Bands expected in use, the anchor or primary first.
     pub bands: Vec<BandName>,
-    /// Mbit/s; `None` where nothing is known of the signal.
+    /// Expected here, Mbit/s; `None` where nothing is known of the signal.
     pub down_mbps: Option<Ranged>,
     pub up_mbps: Option<Ranged>,
+    /// The cells ours alone, Mbit/s.
+    pub possible_down_mbps: Option<Ranged>,
+    pub possible_up_mbps: Option<Ranged>,
     /// Round trip on an idle line, ms.
     pub idle_latency_ms: Ranged,
     /// How far the signal may fall before the carrier that holds the connection is lost, dB.
@@ -172,6 +176,8 @@ pub struct Asked {
     pub goal: TrialGoal,
     pub need: Need,
     pub link: LinkAssumptions,
+    /// Likely shares of the possible that are measured on this setup, down and up.
+    pub shares: (f64, f64),
 }
 
 fn hopeless(one: &Prediction, best: f64) -> Option<Hopeless> {
@@ -180,15 +186,6 @@ fn hopeless(one: &Prediction, best: f64) -> Option<Hopeless> {
     }
     let at_most = one.score?.high;
     (at_most < best * CROWDED_LEAVES).then_some(Hopeless::TooSlow { at_most, best })
-}
-
-fn mode_of(choice: &BandChoice, mode: ConnectionMode) -> ConnectionMode {
-    match choice.access {
-        BandAccess::Any => mode,
-        BandAccess::Lte => ConnectionMode::Lte,
-        BandAccess::Nsa => ConnectionMode::Nsa,
-        BandAccess::Sa => ConnectionMode::Sa,
-    }
 }
 
 struct Candidate<'a> {
@@ -280,7 +277,7 @@ fn predict(
     bundling: &Bundling,
     ask: &Asked,
 ) -> Prediction {
-    let mode = mode_of(choice, mode);
+    let mode = locked_mode(choice, mode);
     let likely = bundle(offers, choice, mode, bundling, ask, 0.0);
     let [low, middle, high] =
         [-1.0, 0.0, 1.0].map(|shift| sum(&bundle(offers, choice, mode, bundling, ask, shift), mode));
@@ -294,9 +291,22 @@ fn predict(
         let moved = shifted(&one.one.carrier, one.one.doubt_db);
         Some(careful_sinr_db(&moved)? - LEAST_SINR_DB)
     });
+    let expected = |range: Option<Ranged>, share: f64| range.map(|range| range.map(|mbps| mbps * share));
+    let (possible_down_mbps, possible_up_mbps) = (down_mbps, up_mbps);
+    let (down_mbps, up_mbps) = (expected(down_mbps, ask.shares.0), expected(up_mbps, ask.shares.1));
     let score = score_of(ask, down_mbps, up_mbps, idle_latency_ms);
     let bands = likely.iter().map(|one| one.band).collect();
-    Prediction { mode, bands, down_mbps, up_mbps, idle_latency_ms, margin_db, score }
+    Prediction {
+        mode,
+        bands,
+        down_mbps,
+        up_mbps,
+        possible_down_mbps,
+        possible_up_mbps,
+        idle_latency_ms,
+        margin_db,
+        score,
+    }
 }
 
 fn score_of(ask: &Asked, down: Option<Ranged>, up: Option<Ranged>, latency: Ranged) -> Option<Ranged> {

@@ -1,15 +1,16 @@
 //! What is on offer: bands heard, of the mast, of gateway, antenna and feed line, with what the kit gains and loses there.
 
 use crate::bands::{BandPlace, band_name, band_place, carrier_frequency_mhz, overlaps_of};
-use crate::capacity::uplink::UplinkAssumptions;
-use crate::kit::budget::{Budget, budget};
-use crate::kit::ports::branches_on;
-use crate::kit::resolve::Resolved;
-use crate::metrics::careful_sinr_db;
+use crate::capacity::Ranged;
+use crate::hardware::budget::{Budget, budget};
+use crate::hardware::ports::branches_on;
+use crate::hardware::resolve::Resolved;
+use crate::link::environment::Environment;
+use crate::link::predict::LinkPrediction;
 use crate::model::{
-    ArrestorSpec, BandName, Carrier, CarrierRole, MastCell, Neighbour, PartSpec, SiteSettings, Technology,
+    ArrestorSpec, BandName, Carrier, CarrierRole, MastCell, Neighbour, PartSpec, SiteSettings,
 };
-use crate::survey::hear::carrier_of;
+use crate::link::landscape::carrier_of;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 
@@ -23,6 +24,8 @@ pub struct OfferInput<'a> {
     pub mast: Option<(&'a str, &'a [MastCell])>,
     pub kit: Option<&'a Resolved<'a>>,
     pub settings: &'a SiteSettings,
+    /// The house's air, and what the setup would do with everything in it.
+    pub air: Option<(&'a Environment<'a>, &'a LinkPrediction<'a>)>,
 }
 
 /// Where a carrier's figures come from.
@@ -34,7 +37,7 @@ pub enum HeardAs {
     InUse,
     /// Listed as a neighbour: signal only, clean signal estimated.
     Neighbour,
-    /// Estimated from another band of the same mast.
+    /// Not heard here: computed, and put right by what was.
     Estimated,
 }
 
@@ -83,9 +86,6 @@ impl BandOffer {
     }
 }
 
-/// Signal of a band that was not heard may be off by this much either way, dB: masts give bands their own antennas and
-/// powers (common practice, no source).
-const ESTIMATE_DOUBT_DB: f64 = 8.0;
 /// A neighbour's clean signal is guessed from the serving one's, dB either way (common practice, no source).
 const NEIGHBOUR_DOUBT_DB: f64 = 5.0;
 
@@ -175,9 +175,8 @@ fn kit_budget(input: &OfferInput, frequency_mhz: f64) -> Option<Budget> {
     Some(budget(input.kit?, frequency_mhz, settings.kit.cable_temperature_c, stock))
 }
 
-/// A cell that was not heard, from the strongest that was: free space's 20 lg of the frequencies (ITU-R P.525), the usual
-/// reference powers, and what the kit gains and loses on both. Its clean signal is taken to be the other's, raised or
-/// lowered with the signal only where thermal noise counts.
+/// A cell of the mast that was not heard on this setup: as the house's prediction has it; its signal as the gateway lists it
+/// among the neighbours, if it does.
 fn estimated(input: &OfferInput, mut carrier: Carrier, cell: &MastCell) -> Option<OfferedCarrier> {
     let listed = input.neighbours.iter().find(|one| {
         one.technology == carrier.technology
@@ -185,38 +184,26 @@ fn estimated(input: &OfferInput, mut carrier: Carrier, cell: &MastCell) -> Optio
             && one.pci == cell.pci
             && (one.channel == cell.channel || one.band == carrier.band)
     });
-    let made = offered(input, carrier.clone(), HeardAs::Estimated, 0.0)?;
-    let reference = input
-        .heard
-        .iter()
-        .filter(|one| one.rsrp_dbm.is_some() && one.band.is_some())
-        .max_by(|a, b| a.rsrp_dbm.partial_cmp(&b.rsrp_dbm).unwrap_or(std::cmp::Ordering::Equal));
-    let from = reference.and_then(|one| offered(input, one.clone(), HeardAs::InUse, 0.0));
-    let net = |mhz: f64| kit_budget(input, mhz).and_then(|one| one.net_gain_dbi).unwrap_or(0.0);
-    let power = |one: &OfferedCarrier| {
-        let tdd = one.carrier.technology == Technology::Nr && one.frequency_mhz > 2300.0;
-        UplinkAssumptions::usual(one.carrier.technology, tdd).reference_power_dbm.likely
-    };
-    let by_path = from.as_ref().and_then(|from| {
-        let farther = 20.0 * (from.frequency_mhz / made.frequency_mhz).log10();
-        let kit = net(made.frequency_mhz) - net(from.frequency_mhz);
-        Some(from.carrier.rsrp_dbm? + farther + kit + power(&made) - power(from))
+    let computed = input.air.and_then(|(env, found)| {
+        let same = |own: &Carrier| {
+            (own.technology, own.band, own.channel) == (carrier.technology, carrier.band, carrier.channel)
+        };
+        found.carriers.iter().find(|one| same(&env.cells[one.cell].carrier))
     });
+    let computed_dbm = computed.map(|one| one.rsrp_dbm().likely);
+    let spread_db = |of: Ranged| 0.5 * (of.high - of.low);
     let (heard_as, doubt_db) = match listed.and_then(|one| one.rsrp_dbm) {
         Some(rsrp) => {
             carrier.rsrp_dbm = Some(rsrp);
             (HeardAs::Neighbour, NEIGHBOUR_DOUBT_DB)
         }
         None => {
-            carrier.rsrp_dbm = by_path;
-            (HeardAs::Estimated, ESTIMATE_DOUBT_DB)
+            carrier.rsrp_dbm = computed_dbm;
+            (HeardAs::Estimated, computed.map_or(0.0, |one| spread_db(one.sinr_db())))
         }
     };
-    carrier.sinr_db = from.as_ref().and_then(|from| {
-        let clean = careful_sinr_db(&from.carrier)?;
-        let over_noise = carrier.rsrp_dbm? - crate::metrics::limits(&carrier).noise_dbm;
-        Some(clean.min(over_noise))
-    });
+    let stronger_db = carrier.rsrp_dbm.zip(computed_dbm).map_or(0.0, |(rsrp, computed)| rsrp - computed);
+    carrier.sinr_db = computed.map(|one| one.sinr_db().likely + stronger_db);
     if carrier.role == CarrierRole::Unknown {
         carrier.role = CarrierRole::Secondary;
     }

@@ -153,7 +153,10 @@ pub fn outlook_words(one: &ChoiceOutlook) -> String {
         return "No signal is known for this.".into();
     }
     let rates = found.down_mbps.zip(found.up_mbps).map_or_else(String::new, |(down, up)| {
-        format!(": up to about {} down, {} up", rough_rate(down.likely), rough_rate(up.likely))
+        let alone = found.possible_down_mbps.map_or_else(String::new, |possible| {
+            format!(" (up to {} on an empty cell)", rough_rate(possible.likely))
+        });
+        format!(": about {} down{alone}, {} up", rough_rate(down.likely), rough_rate(up.likely))
     });
     let margin = found.margin_db.map_or_else(String::new, |db| format!(", margin {}", decibels(db.round())));
     format!(

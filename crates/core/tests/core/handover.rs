@@ -6,7 +6,7 @@ use open_beacon_core::capacity::Ranged;
 use open_beacon_core::handover::{from_survey, from_sweep};
 use open_beacon_core::model::*;
 use open_beacon_core::survey::rank::{Access, Choice};
-use open_beacon_core::survey::route::{Lack, PathSource};
+use open_beacon_core::link::route::{Lack, PathSource};
 use open_beacon_core::trial::visit::{same_but_lock, setup_with_lock, visit_record, with_record};
 use proptest::prelude::*;
 use std::collections::HashSet;

@@ -7,7 +7,7 @@ use open_beacon_core::feedline::cable::{CableKind, cable_loss_db};
 use open_beacon_core::feedline::ethernet::{PoweredPairs, far_end};
 use open_beacon_core::feedline::joint::{Connector, Gender, Mating, Series, adapter_for, mates};
 use open_beacon_core::feedline::noise::{CascadeStage, cascade_noise_figure_db};
-use open_beacon_core::kit::budget::gain_at_dbi;
+use open_beacon_core::hardware::budget::gain_at_dbi;
 use open_beacon_core::kit::need::need;
 use open_beacon_core::kit::placing::{clamp_moment_nm, wind_force_n};
 use open_beacon_core::kit::scene::{height_gain_db, path_loss_db};

@@ -4,11 +4,11 @@ use open_beacon_core::feedline::noise::{CascadeStage, cascade_noise_figure_db};
 use open_beacon_core::judge::say::Style;
 use open_beacon_core::kit::air::{Air, heard_with};
 use open_beacon_core::kit::assess::{Assessment, Place, assess};
-use open_beacon_core::kit::budget::{budget, gain_at_dbi};
+use open_beacon_core::hardware::budget::{budget, gain_at_dbi};
 use open_beacon_core::kit::finding::KitFinding as F;
 use open_beacon_core::kit::job::{Caution, job};
 use open_beacon_core::kit::job_words;
-use open_beacon_core::kit::resolve::Resolved;
+use open_beacon_core::hardware::resolve::Resolved;
 use open_beacon_core::kit::scene::{Scene, height_gain_db, path_loss_db};
 use open_beacon_core::metrics::Limit;
 use open_beacon_core::model::*;
@@ -92,7 +92,7 @@ proptest! {
 
     #[test]
     fn a_part_without_loss_changes_nothing(length in 1.0..40.0f64) {
-        let mut parts = open_beacon_core::kit::catalogue::built_in();
+        let mut parts = open_beacon_core::hardware::catalogue::built_in();
         let joints = 2.0 * open_beacon_core::feedline::joint::Series::N.joint_loss_db(1842.5);
         let mut nothing = parts.iter().find(|part| part.name.starts_with("Jumper, N")).unwrap().clone();
         nothing.id = PartId(uuid::Uuid::from_u128(77));
@@ -109,7 +109,7 @@ proptest! {
             flat: false,
         });
         parts.push(nothing.clone());
-        let catalogue = open_beacon_core::kit::catalogue::Catalogue::of(parts);
+        let catalogue = open_beacon_core::hardware::catalogue::Catalogue::of(parts);
         let mut kit = sound();
         kit.chain[0].length_m = Some(length);
         let before = assess(&Resolved::new(&kit, &catalogue), &weak(), Place::default()).outlook;

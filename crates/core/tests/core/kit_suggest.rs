@@ -1,8 +1,8 @@
 use crate::kits::*;
 use open_beacon_core::kit::assess::{Place, assess, gateway_alone, works};
-use open_beacon_core::kit::catalogue::{Catalogue, built_in};
+use open_beacon_core::hardware::catalogue::{Catalogue, built_in};
 use open_beacon_core::kit::need::need;
-use open_beacon_core::kit::resolve::Resolved;
+use open_beacon_core::hardware::resolve::Resolved;
 use open_beacon_core::kit::scene::Scene;
 use open_beacon_core::kit::suggest::compose::Composer;
 use open_beacon_core::kit::suggest::{Why, suggest};

@@ -1,7 +1,7 @@
 //! Sound kits out of the built-in catalogue, and a site to try them at.
 
 use open_beacon_core::capacity::Ranged;
-use open_beacon_core::kit::catalogue::{Catalogue, built_in};
+use open_beacon_core::hardware::catalogue::{Catalogue, built_in};
 use open_beacon_core::kit::scene::{Origin, Scene, SceneCarrier};
 use open_beacon_core::model::*;
 

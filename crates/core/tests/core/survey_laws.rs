@@ -11,13 +11,13 @@ use open_beacon_core::propagation::p833::{
 };
 use open_beacon_core::propagation::p2040::{sheet_loss_db, usual_m};
 use open_beacon_core::propagation::p2108::{clutter_height_m, height_gain_loss_db};
-use open_beacon_core::survey::antenna::AimAntenna;
+use open_beacon_core::link::antenna::AimAntenna;
 use open_beacon_core::survey::calibrate::{EACH_DB, PRIOR_DB, posterior};
-use open_beacon_core::survey::clear::{Blocker, FREE_SHARE, Line, clearance};
-use open_beacon_core::survey::hear::{Landscape, carrier_of, element_eirp_dbm, frequency_mhz, wall_db};
+use open_beacon_core::link::fresnel::{Blocker, FREE_SHARE, Line, clearance};
+use open_beacon_core::link::landscape::{Landscape, carrier_of, element_eirp_dbm, frequency_mhz, wall_db};
 use open_beacon_core::survey::rank::{Access, cable_m};
 use open_beacon_core::survey::raster::{Asked, RasterQuantity, row};
-use open_beacon_core::survey::route::{Around, Ends, PathSource, Route, TERRAIN_SPREAD_DB};
+use open_beacon_core::link::route::{Around, Ends, PathSource, Route, TERRAIN_SPREAD_DB};
 use open_beacon_core::survey::say;
 use open_beacon_core::terrain::Track;
 use open_beacon_core::terrain::crossing::crossings;

@@ -248,11 +248,11 @@ fn a_wanted_mast_is_heard_best_where_the_panel_points_at_it() {
 /// The demo's kits: one to be mended, none else with anything wrong, each of its own kind, all at prices.
 #[test]
 fn the_demo_kits_are_what_the_guide_says() {
-    use open_beacon_core::kit::catalogue::{Catalogue, check_part};
+    use open_beacon_core::hardware::catalogue::{Catalogue, check_part};
     use open_beacon_core::kit::check::{Wanted, check};
     use open_beacon_core::kit::effort::effort;
     use open_beacon_core::kit::finding::Severity;
-    use open_beacon_core::kit::resolve::Resolved;
+    use open_beacon_core::hardware::resolve::Resolved;
     let story = story(7);
     // The parts that travel with the site are enough to judge its kits.
     let catalogue = Catalogue::of(story.parts.clone());

@@ -1,5 +1,5 @@
 use crate::{open, site, story};
-use open_beacon_core::kit::catalogue::{Catalogue, built_in};
+use open_beacon_core::hardware::catalogue::{Catalogue, built_in};
 use open_beacon_core::model::*;
 use open_beacon_store::{Archivable, Created, Store, StoreError};
 use uuid::Uuid;

@@ -2,11 +2,11 @@
 
 use super::Why;
 use super::compose::Composer;
-use super::rates::{Rates, Receiver};
+use super::rates::{Levels, Rates, Receiver};
 use super::weigh::{Made, Pair, Weighing, Weight, gateway_spec};
 use crate::feedline::joint::Connector;
-use crate::kit::ports::carries;
-use crate::kit::predict::{ETHERNET_PAYLOAD, antenna_rejection_db};
+use crate::hardware::ports::carries;
+use crate::link::receiver::ETHERNET_PAYLOAD;
 use crate::model::{AntennaSpec, BandName, GatewaySpec, Part, PartSpec};
 use std::collections::HashMap;
 
@@ -64,7 +64,7 @@ impl<'c> Weighing<'_, 'c> {
         port: Connector,
         in_open: bool,
     ) -> Option<Lead> {
-        let length_m = self.scene().settings.kit.cable_m;
+        let length_m = self.scene().settings().kit.cable_m;
         let (line_price, twin) = match line.map(|part| (part, &part.spec)) {
             Some((part, PartSpec::FeedLine(spec))) => {
                 if in_open && !spec.outdoors {
@@ -84,7 +84,7 @@ impl<'c> Weighing<'_, 'c> {
             .table
             .bands
             .iter()
-            .map(|band| self.composer.lead_loss_db(spec.connector, &chain, port, band.scene.frequency_mhz))
+            .map(|band| self.composer.lead_loss_db(spec.connector, &chain, port, band.cell.frequency_mhz))
             .collect();
         let price_per_lead = chain
             .iter()
@@ -115,7 +115,7 @@ impl<'c> Weighing<'_, 'c> {
             .iter()
             .map(|(_, spec, _)| {
                 [1, 2, 4].map(|leads| {
-                    self.table.receiver(spec, |at| branches(spec, self.table.bands[at].scene.band, leads))
+                    self.table.receiver(spec, |at| branches(spec, self.table.bands[at].cell.band, leads))
                 })
             })
             .collect();
@@ -139,8 +139,7 @@ impl<'c> Weighing<'_, 'c> {
                 continue;
             };
             let in_open = !held.mount.is_indoors();
-            let changes = self.changes(spec, held.mount);
-            let rejection = antenna_rejection_db(spec, self.scene());
+            let levels = self.levels(spec, held.mount);
             let held_price = part.price.unwrap_or(0.0) * f64::from(count) + mount_part.price.unwrap_or(0.0);
             for port in &ports {
                 let own: Vec<usize> = (0..gateways.len()).filter(|at| gateways[*at].2 == *port).collect();
@@ -156,14 +155,14 @@ impl<'c> Weighing<'_, 'c> {
                     .collect();
                 for (which, leads) in [1u8, 2, 4].into_iter().enumerate() {
                     // Whether the antenna's own leads reach decides if it can do without a line.
-                    let reaches = spec.tail_m >= self.scene().settings.kit.cable_m;
+                    let reaches = spec.tail_m >= self.scene().settings().kit.cable_m;
                     let key = (spec.connector, *port, in_open, leads, reaches);
                     let lines = cache.entry(key).or_insert_with(|| self.leads(spec, *port, in_open, leads));
                     for lead in lines {
-                        let change_db: Vec<Option<f64>> = changes
+                        let levels: Vec<Option<Levels>> = levels
                             .iter()
                             .zip(&lead.loss_db)
-                            .map(|(change, loss)| change.map(|change| change - loss))
+                            .map(|(levels, loss)| levels.map(|levels| levels.after(*loss)))
                             .collect();
                         let mut rates = Rates::default();
                         let made = Made::Coax { line: lead.line, leads };
@@ -175,7 +174,7 @@ impl<'c> Weighing<'_, 'c> {
                                 continue;
                             }
                             let receiver = &receivers[*at][which];
-                            let (down, up) = rates.of(&self.table, receiver, &change_db, rejection);
+                            let (down, up) = rates.of(&self.table, receiver, &levels);
                             self.count += 1;
                             let cap = box_.lan_mbps * ETHERNET_PAYLOAD;
                             let pair = &mut pairs[place];

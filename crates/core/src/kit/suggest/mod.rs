@@ -9,7 +9,7 @@ pub mod compose;
 mod rates;
 mod weigh;
 
-use super::catalogue::Catalogue;
+use crate::hardware::catalogue::Catalogue;
 use super::need::{Need, need};
 use super::scene::Scene;
 use crate::model::{KitSpec, PartId};
@@ -78,7 +78,7 @@ pub struct Loser {
 pub struct Suggestion {
     pub need: Need,
     pub price_limit: Option<f64>,
-    /// Likely rates of what stands there today on an empty cell, Mbit/s: nothing that offers less is suggested as cheapest.
+    /// Expected of what stands there today, Mbit/s: nothing that offers less is suggested as cheapest.
     pub today_down_mbps: Option<f64>,
     pub today_up_mbps: Option<f64>,
     /// The cheapest that meets the need and offers no less than today.
@@ -96,9 +96,9 @@ const MOST_LOSERS: usize = 60;
 
 /// Suggests from a catalogue.
 pub fn suggest(catalogue: &Catalogue, scene: &Scene, price_limit: Option<f64>) -> Suggestion {
-    let need = need(&scene.settings.kit.uses);
+    let need = need(&scene.settings().kit.uses);
     let floor = floor(&need, scene);
-    let owned = scene.settings.kit.own_gateway.map(|gateway| catalogue.with_owned(gateway));
+    let owned = scene.settings().kit.own_gateway.map(|gateway| catalogue.with_owned(gateway));
     let catalogue = owned.as_ref().unwrap_or(catalogue);
     let composer = compose::Composer::new(catalogue, scene);
     let mut weighed = weigh::Weighing::new(&composer, &floor, price_limit);
@@ -140,8 +140,8 @@ pub fn suggest(catalogue: &Catalogue, scene: &Scene, price_limit: Option<f64>) -
         best: best.as_ref().map(candidate),
         losers,
         weighed: weighed.count,
-        today_down_mbps: scene.base_down_mbps,
-        today_up_mbps: scene.base_up_mbps,
+        today_down_mbps: scene.today_down_mbps,
+        today_up_mbps: scene.today_up_mbps,
         need,
         price_limit,
     }
@@ -174,8 +174,8 @@ fn why_not_cheapest(pair: &weigh::Pair, winner: Option<&weigh::Weight>, need: &N
 /// What the cheapest kit must offer: the need, and no less than what stands there today, both by the same rule.
 fn floor(need: &Need, scene: &Scene) -> Need {
     Need {
-        down_mbps: need.down_mbps.max(scene.base_down_mbps.unwrap_or(0.0)),
-        up_mbps: need.up_mbps.max(scene.base_up_mbps.unwrap_or(0.0)),
+        down_mbps: need.down_mbps.max(scene.today_down_mbps.unwrap_or(0.0)),
+        up_mbps: need.up_mbps.max(scene.today_up_mbps.unwrap_or(0.0)),
         ..*need
     }
 }

@@ -1,26 +1,47 @@
-//! Likely rates of antennas and receivers on the site's carriers, each worked out once.
+//! Likely rates of antennas and receivers on the site's carriers, each worked out once: the likely case of
+//! [`crate::link::predict`] for many kits, which a test holds against it.
 
 use crate::capacity::possible::{Channel, carries_uplink};
-use crate::kit::air::Air;
-use crate::kit::predict::{gathered_db, mast_layers, measured_share, mode_of};
-use crate::kit::scene::{Scene, SceneCarrier, is_used};
-use crate::metrics::NOISE_FIGURE_DB;
+use crate::kit::scene::Scene;
+use crate::link::antenna::AimAntenna;
+use crate::link::environment::LinkCell;
+use crate::link::landscape::{AntennaLocation, WhatIf};
+use crate::link::predict::expected_shares;
+use crate::link::received::sinr_db;
+use crate::link::receiver::{gathered_db, is_used, mast_layers, mode_of};
+use crate::metrics::{NOISE_FIGURE_DB, limits};
 use crate::model::{ConnectionMode, GatewaySpec, Technology};
 
 /// One carrier, ready.
 pub(super) struct Band<'a> {
     pub(super) at: usize,
-    pub(super) scene: &'a SceneCarrier,
-    air: Option<Air>,
+    pub(super) cell: &'a LinkCell,
+    place: usize,
+    noise_dbm: f64,
     channel: Option<Channel>,
     uplink: bool,
+}
+
+/// Power and interference on a band, one resource element, dBm.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(super) struct Levels {
+    signal_dbm: f64,
+    interference_dbm: f64,
+}
+
+impl Levels {
+    /// Behind a loss, dB.
+    pub(super) fn after(self, loss_db: f64) -> Self {
+        Self { signal_dbm: self.signal_dbm - loss_db, interference_dbm: self.interference_dbm - loss_db }
+    }
 }
 
 /// The site's carriers, ready for many kits.
 pub(super) struct Table<'a> {
     pub(super) bands: Vec<Band<'a>>,
+    scene: &'a Scene<'a>,
     mode: ConnectionMode,
-    /// What of the possible was measured.
+    /// What of the possible is expected.
     down_share: f64,
     up_share: f64,
 }
@@ -36,25 +57,40 @@ pub(super) struct Receiver {
 }
 
 impl<'a> Table<'a> {
-    pub(super) fn new(scene: &'a Scene) -> Self {
+    pub(super) fn new(scene: &'a Scene<'a>) -> Self {
+        let (settings, mode) = (scene.settings(), scene.env.mode);
         let bands = scene
-            .carriers
+            .cells
             .iter()
             .enumerate()
-            .map(|(at, one)| Band {
-                at,
-                scene: one,
-                air: Air::of(&one.carrier),
-                channel: Channel::of(&one.carrier, &scene.settings.link),
-                uplink: carries_uplink(&one.carrier, scene.mode),
+            .map(|(at, place)| {
+                let cell = &scene.env.cells[*place];
+                Band {
+                    at,
+                    cell,
+                    place: *place,
+                    noise_dbm: limits(&cell.carrier).noise_dbm,
+                    channel: Channel::of(&cell.carrier, &settings.link),
+                    uplink: carries_uplink(&cell.carrier, mode),
+                }
             })
             .collect();
-        Self {
-            bands,
-            mode: scene.mode,
-            down_share: measured_share(scene.measured_down_mbps, scene.base_down_mbps),
-            up_share: measured_share(scene.measured_up_mbps, scene.base_up_mbps),
-        }
+        let (down_share, up_share) = expected_shares(scene.env, &scene.reference, &AimAntenna::Stock);
+        Self { bands, scene, mode, down_share, up_share }
+    }
+
+    /// Levels at an antenna's connectors where it stands, aimed at the mast that serves best.
+    pub(super) fn levels(&self, antenna: &AimAntenna, location: AntennaLocation) -> Vec<Option<Levels>> {
+        let env = self.scene.env;
+        let arriving = env.arriving(&location, antenna, WhatIf::default());
+        let of = |place: usize| {
+            let from = arriving.iter().find(|one| one.cell == place)?.from;
+            let aim = from.map(|from| antenna.aimed_at(from));
+            let one = env.received(place, &location, &arriving, antenna, aim, NOISE_FIGURE_DB)?;
+            let (signal_dbm, interference_dbm) = (one.rsrp_dbm.mean, one.interference_dbm.mean);
+            Some(Levels { signal_dbm, interference_dbm })
+        };
+        self.bands.iter().map(|band| of(band.place)).collect()
     }
 
     pub(super) fn receiver(&self, gateway: &GatewaySpec, branches: impl Fn(usize) -> u8) -> Receiver {
@@ -63,12 +99,12 @@ impl<'a> Table<'a> {
             .bands
             .iter()
             .map(|band| {
-                if !is_used(band.scene.band.technology, mode) {
+                if !is_used(band.cell.band.technology, mode) {
                     return (0, 0);
                 }
-                let has = gateway.layers_on(band.scene.band);
+                let has = gateway.layers_on(band.cell.band);
                 let branches = branches(band.at);
-                (has.min(branches).min(mast_layers(band.scene.frequency_mhz)), branches)
+                (has.min(branches).min(mast_layers(band.cell.frequency_mhz)), branches)
             })
             .collect();
         Receiver {
@@ -80,7 +116,7 @@ impl<'a> Table<'a> {
         }
     }
 
-    /// Sums up carriers' rates, as [`crate::kit::predict`] does: the best by download, the uplink on one carrier of
+    /// Sums up carriers' rates, as [`crate::link::receiver`] does: the best by download, the uplink on one carrier of
     /// each technology.
     fn sum(&self, receiver: &Receiver, rates: &[(f64, f64)]) -> (f64, f64) {
         let mut order: [usize; 16] = [0; 16];
@@ -98,7 +134,7 @@ impl<'a> Table<'a> {
         let up = |technology: Technology| {
             let of = |primary: bool| {
                 best.iter()
-                    .filter(|at| self.bands[**at].scene.band.technology == technology)
+                    .filter(|at| self.bands[**at].cell.band.technology == technology)
                     .filter(|at| !primary || self.carries(**at, receiver.mode))
                     .map(|at| rates[*at].1)
                     .reduce(f64::max)
@@ -112,38 +148,24 @@ impl<'a> Table<'a> {
         if mode == self.mode {
             self.bands[at].uplink
         } else {
-            carries_uplink(&self.bands[at].scene.carrier, mode)
+            carries_uplink(&self.bands[at].cell.carrier, mode)
         }
     }
 
-    fn down(
-        &self,
-        band: &Band,
-        change_db: f64,
-        rejection: f64,
-        noisier_db: f64,
-        layers: u8,
-        branches: u8,
-    ) -> f64 {
-        match (&band.air, &band.channel) {
-            (Some(air), Some(channel)) => {
-                let sinr_db = air.sinr_db(change_db, rejection, noisier_db) + gathered_db(branches);
-                channel.likely_down_mbps(sinr_db, layers)
-            }
-            _ => 0.0,
-        }
+    fn down(&self, band: &Band, levels: Levels, noisier_db: f64, layers: u8, branches: u8) -> f64 {
+        let sinr_db = sinr_db(levels.signal_dbm, levels.interference_dbm, band.noise_dbm + noisier_db)
+            .min(self.scene.env.cleanest_sinr_db());
+        let with_branches = sinr_db + gathered_db(branches);
+        band.channel.map_or(0.0, |channel| channel.likely_down_mbps(with_branches, layers))
     }
 
-    fn up(&self, band: &Band, change_db: f64, power_dbm: f64) -> f64 {
-        match (&band.air, &band.channel) {
-            (Some(air), Some(channel)) => channel.likely_up_mbps(air.rsrp_dbm + change_db, power_dbm),
-            _ => 0.0,
-        }
+    fn up(&self, band: &Band, levels: Levels, power_dbm: f64) -> f64 {
+        band.channel.map_or(0.0, |channel| channel.likely_up_mbps(levels.signal_dbm, power_dbm))
     }
 
-    /// Rates of one receiver whose bands are changed as given; `None` in `change_db`: not carried.
-    pub(super) fn plain(&self, receiver: &Receiver, change_db: &[Option<f64>], rejection: f64) -> (f64, f64) {
-        Rates::default().of(self, receiver, change_db, rejection)
+    /// Rates of one receiver at given levels; `None`: not carried.
+    pub(super) fn plain(&self, receiver: &Receiver, levels: &[Option<Levels>]) -> (f64, f64) {
+        Rates::default().of(self, receiver, levels)
     }
 }
 
@@ -160,21 +182,19 @@ impl Rates {
         &mut self,
         table: &Table,
         receiver: &Receiver,
-        change_db: &[Option<f64>],
-        rejection: f64,
+        levels: &[Option<Levels>],
     ) -> (f64, f64) {
         let mut line = std::mem::take(&mut self.line);
         line.clear();
         for band in &table.bands {
             let (layers, branches) = receiver.of_band[band.at];
-            line.push(match change_db[band.at] {
+            line.push(match levels[band.at] {
                 // Not carried: marked, so that it takes no place among the aggregated ones.
                 None => (f64::NAN, 0.0),
                 Some(_) if layers == 0 => (f64::NAN, 0.0),
-                Some(change) => {
-                    let down =
-                        self.down_of(table, band, change, rejection, receiver.noisier_db, (layers, branches));
-                    (down, self.up_of(table, band, change, receiver.transmit_power_dbm))
+                Some(levels) => {
+                    let down = self.down_of(table, band, levels, receiver.noisier_db, (layers, branches));
+                    (down, self.up_of(table, band, levels, receiver.transmit_power_dbm))
                 }
             });
         }
@@ -187,8 +207,7 @@ impl Rates {
         &mut self,
         table: &Table,
         band: &Band,
-        change: f64,
-        rejection: f64,
+        levels: Levels,
         noisier_db: f64,
         (layers, branches): (u8, u8),
     ) -> f64 {
@@ -198,16 +217,16 @@ impl Rates {
         if let Some((.., down)) = known {
             return *down;
         }
-        let down = table.down(band, change, rejection, noisier_db, layers, branches);
+        let down = table.down(band, levels, noisier_db, layers, branches);
         self.down.push((band.at, layers, branches, noisier_db, down));
         down
     }
 
-    fn up_of(&mut self, table: &Table, band: &Band, change: f64, power_dbm: f64) -> f64 {
+    fn up_of(&mut self, table: &Table, band: &Band, levels: Levels, power_dbm: f64) -> f64 {
         if let Some((.., up)) = self.up.iter().find(|(at, power, _)| *at == band.at && *power == power_dbm) {
             return *up;
         }
-        let up = table.up(band, change, power_dbm);
+        let up = table.up(band, levels, power_dbm);
         self.up.push((band.at, power_dbm, up));
         up
     }

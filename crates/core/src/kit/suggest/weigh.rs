@@ -1,12 +1,13 @@
 //! Weighing many kits quickly: what does not depend on the gateway is worked out before it.
 
 use super::compose::Composer;
-use super::rates::Table;
+use super::rates::{Levels, Table};
 use super::{Candidate, Why};
-use crate::kit::budget::{gain_at_dbi, tail_loss_db};
 use crate::kit::need::Need;
-use crate::kit::predict::{ETHERNET_PAYLOAD, antenna_rejection_db};
-use crate::kit::scene::{Scene, open_change_db};
+use crate::kit::scene::Scene;
+use crate::link::antenna::AimAntenna;
+use crate::link::landscape::AntennaLocation;
+use crate::link::receiver::ETHERNET_PAYLOAD;
 use crate::model::{AntennaSpec, GatewaySpec, KitSpec, Mount, Part, PartSpec, PortSwitch};
 use std::cmp::Ordering;
 
@@ -100,7 +101,7 @@ impl<'a, 'c> Weighing<'a, 'c> {
         Self { composer, table, need, price_limit, pairs: Vec::new(), count: 0 }
     }
 
-    pub(super) fn scene(&self) -> &Scene {
+    pub(super) fn scene(&self) -> &'a Scene<'c> {
         self.composer.scene
     }
 
@@ -140,12 +141,10 @@ impl<'a, 'c> Weighing<'a, 'c> {
                 self.push_pair(gateway, None, 0.0, &[], Some(Why::NeedsAntenna));
                 continue;
             }
-            let receiver = self.table.receiver(spec, |at| spec.layers_on(self.table.bands[at].scene.band));
-            // It stays where the carriers were heard.
-            let stock = self.scene().settings.outdoor.stock_gain_dbi;
-            let change_db: Vec<Option<f64>> =
-                self.table.bands.iter().map(|band| Some(stock - band.scene.heard_gain_dbi)).collect();
-            let rates = self.table.plain(&receiver, &change_db, 0.0);
+            let receiver = self.table.receiver(spec, |at| spec.layers_on(self.table.bands[at].cell.band));
+            // It stays where the gateway stands today.
+            let levels = self.table.levels(&AimAntenna::Stock, self.scene().stock_location());
+            let rates = self.table.plain(&receiver, &levels);
             let price = self.composer.gateways[gateway].price.unwrap_or(0.0);
             self.push_pair(gateway, None, spec.lan_mbps, &[(Made::Alone, price, rates)], None);
         }
@@ -161,11 +160,10 @@ impl<'a, 'c> Weighing<'a, 'c> {
                 Ok(kits) => {
                     let receiver = self
                         .table
-                        .receiver(spec, |at| spec.layers_on(self.table.bands[at].scene.band).min(4));
+                        .receiver(spec, |at| spec.layers_on(self.table.bands[at].cell.band).min(4));
                     let mount = self.composer.mount_for(unit, 1).map_or(Mount::Wall, |(_, spec)| spec.mount);
-                    let rejection = antenna_rejection_db(unit, self.scene());
-                    let changes = self.changes(unit, mount);
-                    let (down, up) = self.table.plain(&receiver, &changes, rejection);
+                    let levels = self.levels(unit, mount);
+                    let (down, up) = self.table.plain(&receiver, &levels);
                     for (way, kit) in kits.iter().enumerate() {
                         let lan = self.wire_mbps(kit).min(spec.lan_mbps);
                         let price = self.composer.price(kit);
@@ -188,20 +186,15 @@ impl<'a, 'c> Weighing<'a, 'c> {
         }
     }
 
-    /// Change on each band at an antenna's own connectors, dB, feed line apart; `None` outside its range.
-    pub(super) fn changes(&self, antenna: &AntennaSpec, mount: Mount) -> Vec<Option<f64>> {
-        let settings = &self.scene().settings;
-        self.table
-            .bands
-            .iter()
-            .map(|band| {
-                let one = band.scene;
-                let gain = gain_at_dbi(antenna, one.frequency_mhz)?;
-                let tail = tail_loss_db(antenna, one.frequency_mhz, settings.kit.cable_temperature_c);
-                let open = open_change_db(one, mount, settings.kit.height_m, settings).likely;
-                Some(open + gain - tail - one.heard_gain_dbi)
-            })
-            .collect()
+    /// Levels on each band at an antenna's own connectors, feed line apart; `None` outside its range.
+    pub(super) fn levels(&self, antenna: &AntennaSpec, mount: Mount) -> Vec<Option<Levels>> {
+        let scene = self.scene();
+        let location = if mount.is_indoors() {
+            AntennaLocation { mount, position: None, ..scene.reference }
+        } else {
+            scene.reference
+        };
+        self.table.levels(&AimAntenna::Part(antenna), location)
     }
 
     pub(super) fn push_pair(

@@ -1,18 +1,14 @@
-//! Cells of all masts as an antenna at a place hears them: the wanted one's signal, the others on its channel through
-//! the antenna's pattern, and the receiver's own noise.
+//! Cells of all masts as they are computed to arrive at a place, over ground, trees and buildings.
 
-use super::antenna::{Aim, AimAntenna};
+use super::antenna::Aim;
+use super::field::SpotKey;
 use super::route::{Around, Ends, PathLoss, Route};
 use crate::antenna::pattern::Pattern;
 use crate::bands::{band_place, carrier_blocks, carrier_frequency_mhz, usual_widths};
-use crate::capacity::Ranged;
 use crate::capacity::uplink::UplinkAssumptions;
 use crate::geo::geodesic::{ORDINARY_K, elevation_angle_deg};
 use crate::geo::{GeoPoint, turn_deg};
-use crate::judge::entry_loss_db;
-use crate::metrics::{db_to_linear, limits, linear_to_db};
-use crate::model::{Carrier, CarrierRole, Mast, MastCell, Mount, Obstacle, SiteSettings};
-use crate::propagation::p2040::{sheet_loss_db, usual_m};
+use crate::model::{Carrier, CarrierRole, Mast, MastCell, Mount, Obstacle, PositionId, SiteSettings};
 use crate::terrain::Ground;
 use std::collections::HashMap;
 use std::sync::Mutex;
@@ -28,7 +24,7 @@ const SECTOR: Pattern = Pattern {
 /// Load of a cell that says none (common practice, no source).
 const USUAL_LOAD: f64 = 0.5;
 /// Share of an idle cell's elements that are sent all the same: reference signals and control (common practice).
-const IDLE_SHARE: f64 = 0.12;
+pub(super) const IDLE_SHARE: f64 = 0.12;
 
 /// A cell as a carrier without readings; `None` where its band is not known.
 pub fn carrier_of(cell: &MastCell) -> Option<Carrier> {
@@ -68,16 +64,26 @@ pub fn element_eirp_dbm(cell: &MastCell, towards_deg: f64) -> Option<f64> {
     Some(conducted_dbm + gain_dbi)
 }
 
-/// Where an antenna stands.
+/// Where an antenna is.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Stand {
-    pub place: GeoPoint,
+pub struct AntennaLocation {
+    /// `None` where nothing has coordinates.
+    pub place: Option<GeoPoint>,
     /// m above ground.
     pub height_m: f64,
     pub mount: Mount,
+    /// The position of the record, where it is one.
+    pub position: Option<PositionId>,
 }
 
-/// One cell as it arrives at an isotropic antenna at a place, walls counted.
+impl AntennaLocation {
+    /// By what the same place is known again.
+    pub(super) fn spot(&self) -> SpotKey {
+        SpotKey { position: self.position, height_m: self.height_m, mount: self.mount }
+    }
+}
+
+/// One cell of a mast as it arrives at a place in the open, computed.
 #[derive(Clone, Debug)]
 pub struct Arrival {
     /// Places in the lists of masts and of that mast's cells.
@@ -88,10 +94,8 @@ pub struct Arrival {
     pub bearing_deg: f64,
     /// Degrees above the horizon as the antenna sees it; over flat ground where no terrain is.
     pub elevation_deg: f64,
-    /// What walls take, dB; it is in the power.
-    pub wall_db: f64,
-    /// One resource element, dBm, from an unlucky to a lucky case; calibration is in it.
-    pub power_dbm: Ranged,
+    /// One resource element towards the place, dBm EIRP; loss takes it from there.
+    pub eirp_dbm: f64,
     pub load: f64,
     pub loss: PathLoss,
 }
@@ -110,36 +114,20 @@ pub struct Landscape<'a> {
     pub obstacles: &'a [Obstacle],
     pub ground: &'a Ground,
     pub settings: &'a SiteSettings,
-    /// What was measured less what was predicted, by mast; see [`super::calibrate`].
-    pub shifts: Vec<Shift>,
     routes: Mutex<HashMap<RouteKey, std::sync::Arc<Route>>>,
 }
 
 type RouteKey = ([u64; 2], usize);
 
-/// How a mast's predictions are put right.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Shift {
-    pub shift_db: f64,
-    /// Either way, what is left of the doubt, dB; `None` where nothing was measured.
-    pub spread_db: Option<f64>,
-}
-
-impl Shift {
-    /// Nothing measured.
-    pub const NONE: Self = Self { shift_db: 0.0, spread_db: None };
-}
-
 impl<'a> Landscape<'a> {
-    /// A landscape nothing was measured in yet.
+    /// Nothing is computed before it is asked for.
     pub fn new(
         masts: &'a [Mast],
         obstacles: &'a [Obstacle],
         ground: &'a Ground,
         settings: &'a SiteSettings,
     ) -> Self {
-        let shifts = vec![Shift::NONE; masts.len()];
-        Self { masts, obstacles, ground, settings, shifts, routes: Mutex::new(HashMap::new()) }
+        Self { masts, obstacles, ground, settings, routes: Mutex::new(HashMap::new()) }
     }
 
     /// Height of a mast's antennas, m above its ground.
@@ -156,15 +144,16 @@ impl<'a> Landscape<'a> {
         }))
     }
 
-    /// All cells of all masts in use as they arrive at a stand.
-    pub fn arrivals(&self, stand: &Stand, what_if: WhatIf) -> Vec<Arrival> {
-        self.arrivals_of(stand, what_if, |_, _, _| true, |mast| self.route(stand.place, mast))
+    /// All cells of all masts in use as they arrive at a place; none where it has no coordinates.
+    pub fn arrivals(&self, at: &AntennaLocation, what_if: WhatIf) -> Vec<Arrival> {
+        let Some(place) = at.place else { return Vec::new() };
+        self.arrivals_of(at, what_if, |_, _, _| true, |mast| self.route(place, mast))
     }
 
     /// Those cells that are `wanted` (by mast, place in it, and carrier), over routes that the caller makes or keeps.
     pub fn arrivals_of<R: std::ops::Deref<Target = Route>>(
         &self,
-        stand: &Stand,
+        at: &AntennaLocation,
         what_if: WhatIf,
         wanted: impl Fn(usize, usize, &Carrier) -> bool,
         route: impl Fn(usize) -> R,
@@ -190,10 +179,10 @@ impl<'a> Landscape<'a> {
             let lower_m = if mast.height_m.is_none() { what_if.lower_masts_m } else { 0.0 };
             let last_above_m = (self.mast_height_m(mast) - lower_m).max(LEAST_MAST_M);
             let ends =
-                Ends { first_above_m: stand.height_m, last_above_m, indoors: stand.mount.is_indoors() };
+                Ends { first_above_m: at.height_m, last_above_m, indoors: at.mount.is_indoors() };
             let (near_m, far_m) = route.ground_ends_m().unwrap_or((0.0, 0.0));
             let elevation_deg = elevation_angle_deg(
-                near_m + stand.height_m,
+                near_m + at.height_m,
                 far_m + last_above_m,
                 route.way().distance_m.max(1.0),
                 k,
@@ -203,7 +192,6 @@ impl<'a> Landscape<'a> {
                 let Some(eirp_dbm) = element_eirp_dbm(cell, route.way().back_bearing_deg) else { continue };
                 let loss =
                     losses.entry(mhz.to_bits()).or_insert_with(|| route.loss(ends, mhz, &around)).clone();
-                let wall = wall_db(stand.mount, self.settings, mhz);
                 let load = if what_if.all_busy { 1.0 } else { cell.load.unwrap_or(USUAL_LOAD) };
                 found.push(Arrival {
                     mast: index,
@@ -212,8 +200,7 @@ impl<'a> Landscape<'a> {
                     frequency_mhz: mhz,
                     bearing_deg: route.way().bearing_deg,
                     elevation_deg,
-                    wall_db: wall.likely,
-                    power_dbm: arriving(eirp_dbm, &loss, wall, self.shifts[index]),
+                    eirp_dbm,
                     load: load.clamp(0.0, 1.0),
                     loss,
                 });
@@ -235,94 +222,6 @@ pub struct WhatIf {
     pub all_busy: bool,
     /// Masts whose height is not known lower by this, m.
     pub lower_masts_m: f64,
-}
-
-/// How far a sheet's loss is doubted either way: its thickness and wetness are not known, dB (common practice, no source).
-const SHEET_DOUBT_DB: f64 = 4.0;
-
-/// What walls or roof take of an antenna inside, dB: one sheet of the material that is said (P.2040), else the statistics
-/// over buildings (P.2109).
-pub fn wall_db(mount: Mount, settings: &SiteSettings, frequency_mhz: f64) -> Ranged {
-    let said = match mount {
-        Mount::Attic => settings.survey.roof,
-        Mount::Indoor => settings.survey.wall,
-        _ => None,
-    };
-    match said {
-        Some(material) => {
-            let likely = sheet_loss_db(material, frequency_mhz, usual_m(material));
-            Ranged { low: (likely - SHEET_DOUBT_DB).max(0.0), likely, high: likely + SHEET_DOUBT_DB }
-        }
-        None => entry_loss_db(mount, &settings.outdoor, frequency_mhz),
-    }
-}
-
-fn arriving(eirp_dbm: f64, loss: &PathLoss, wall_db: Ranged, shift: Shift) -> Ranged {
-    let likely = eirp_dbm - loss.total_db.likely - wall_db.likely + shift.shift_db;
-    let (mut up, mut down) =
-        (loss.total_db.likely - loss.total_db.low, loss.total_db.high - loss.total_db.likely);
-    if let Some(spread_db) = shift.spread_db {
-        (up, down) = (up.min(spread_db), down.min(spread_db));
-    }
-    Ranged {
-        low: likely - down - (wall_db.high - wall_db.likely),
-        likely,
-        high: likely + up + (wall_db.likely - wall_db.low),
-    }
-}
-
-/// A wanted cell behind an antenna that points somewhere.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Behind {
-    /// Of the antenna behind its feed line, in the middle of its beam, dBi.
-    pub net_gain_dbi: f64,
-    /// What pattern and polarisation take of that towards the wanted cell, dB.
-    pub pattern_db: f64,
-    pub polarisation_db: f64,
-    pub rsrp_dbm: Ranged,
-    pub sinr_db: Ranged,
-    /// Others on the channel, one resource element, dBm; `None` where there are none.
-    pub interference_dbm: Option<f64>,
-    pub noise_dbm: f64,
-}
-
-/// No receiver reads cleaner than this, dB (common practice, no source).
-const CLEANEST_SINR_DB: f64 = 30.0;
-
-/// Signal and clean signal of one arrival behind an antenna that looks at `aim`; `None` where the antenna is not made
-/// for its frequency.
-pub fn behind(
-    antenna: &AimAntenna,
-    aim: Aim,
-    wanted: usize,
-    all: &[Arrival],
-    settings: &SiteSettings,
-) -> Option<Behind> {
-    let own = &all[wanted];
-    let gain_dbi = antenna.net_gain_dbi(own.frequency_mhz, settings)?;
-    let polarisation_db = antenna.polarisation_loss_db();
-    let towards = |one: &Arrival| gain_dbi - polarisation_db - antenna.off_aim_db(aim, one.from());
-    let rsrp_dbm = own.power_dbm.map(|dbm| dbm + towards(own));
-    let others: f64 = all
-        .iter()
-        .enumerate()
-        .filter(|(index, other)| *index != wanted && same_channel(&other.carrier, &own.carrier))
-        .map(|(_, other)| {
-            let share = IDLE_SHARE + (1.0 - IDLE_SHARE) * other.load;
-            db_to_linear(other.power_dbm.likely + towards(other)) * share
-        })
-        .sum();
-    let noise_dbm = limits(&own.carrier).noise_dbm;
-    let disturbance_dbm = linear_to_db(db_to_linear(noise_dbm) + others);
-    Some(Behind {
-        net_gain_dbi: gain_dbi,
-        pattern_db: antenna.off_aim_db(aim, own.from()),
-        polarisation_db,
-        rsrp_dbm,
-        sinr_db: rsrp_dbm.map(|dbm| (dbm - disturbance_dbm).min(CLEANEST_SINR_DB)),
-        interference_dbm: (others > 0.0).then(|| linear_to_db(others)),
-        noise_dbm,
-    })
 }
 
 /// Whether two carriers share spectrum: by channel where both are known, else by band.

@@ -1,11 +1,11 @@
 //! Loss between two points: free space and what ground, trees and buildings add, or the rural model where no terrain
 //! is. The two are never stacked: the model holds clutter already.
 
-use super::clear::{Blocker, Clearance, Line, clearance};
+use super::fresnel::{Blocker, Clearance, Line, clearance};
 use crate::capacity::Ranged;
 use crate::geo::GeoPoint;
 use crate::geo::geodesic::{ORDINARY_K, Way};
-use crate::kit::scene::path_loss_db;
+use super::rural::path_loss_db;
 use crate::model::{Obstacle, ObstacleKind, SiteSettings, SurfaceKind};
 use crate::propagation::p525::{earth_bulge_m, free_space_loss_db, fresnel_radius_m};
 use crate::propagation::p526::{Swing, Terrain, delta_bullington, knife_edge_db};
@@ -73,11 +73,37 @@ pub struct PathLoss {
     pub through: Vec<Through>,
 }
 
+impl PathLoss {
+    /// True where it is by the rural model and not over ground.
+    pub fn is_rural(&self) -> bool {
+        matches!(self.source, PathSource::Model { .. } | PathSource::BeyondModel { .. })
+    }
+
+    /// Standard deviation of its error before anything was measured, dB, what is in the way apart: over ground that of the
+    /// prediction; by the rural model its range, from line of sight to beyond the obstructed loss, taken for 10 to 90 %.
+    pub fn spread_db(&self) -> f64 {
+        if self.is_rural() { 0.5 * (self.total_db.high - self.total_db.low) / Z_90 } else { TERRAIN_SPREAD_DB }
+    }
+
+    /// Standard deviation of what hills, trees and buildings in the way are computed to take, dB: half of the obstacles'
+    /// share is doubted either way (10 to 90 %), and two fifths of the ground's (common practice, no source).
+    pub fn in_the_way_db(&self) -> f64 {
+        if self.is_rural() {
+            return 0.0;
+        }
+        OBSTACLE_DOUBT * self.obstacles_db.max(0.0) / Z_90 + GROUND_DOUBT * self.ground_db.max(0.0)
+    }
+}
+
 /// Spread of a prediction over terrain where nothing was measured, dB either way: a mast's common error of 8 dB and each
-/// path's own of 6 dB together, as [`super::calibrate`] has them (common practice, no source).
+/// path's own of 6 dB together (common practice, no source).
 pub const TERRAIN_SPREAD_DB: f64 = 10.0;
+/// Quantile of the standard normal distribution at 90 %.
+const Z_90: f64 = 1.281_551_6;
 /// Half of what trees and buildings add is doubted either way (common practice, no source).
 const OBSTACLE_DOUBT: f64 = 0.5;
+/// Two fifths of what the bare ground adds are doubted (common practice, no source).
+const GROUND_DOUBT: f64 = 0.4;
 /// A crossing at the antenna shorter than this is the wall it hangs on, m.
 const OWN_WALL_M: f64 = 2.0;
 
