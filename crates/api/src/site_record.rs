@@ -19,8 +19,8 @@ use open_beacon_core::link::environment::{Environment, Facts};
 use open_beacon_core::link::landscape::AntennaLocation;
 use open_beacon_core::link::predict::LinkSetup;
 use open_beacon_core::model::{
-    AntennaSpec, AntennaSwitch, Backdrop, ConnectionMode, Instrument, Kit, KitSpec, Landmark, Mast, MastId,
-    Obstacle, OutdoorKind, Position, PositionId, Setup, SiteId, SiteSettings, SweepAxis, TerrainTile,
+    AntennaSpec, AntennaSwitch, Backdrop, ConnectionMode, Instrument, Kit, KitId, KitSpec, Landmark, Mast,
+    MastId, Obstacle, OutdoorKind, Position, PositionId, Setup, SiteId, SiteSettings, SweepAxis, TerrainTile,
 };
 use open_beacon_core::survey::rank::{Question, best_outside};
 use open_beacon_core::survey::ranking::rank;
@@ -144,7 +144,8 @@ impl SiteRecord {
     fn in_use(&self) -> impl Iterator<Item = (usize, &SpotView)> {
         let network = &self.settings.network;
         let of = move |(at, one): (usize, &'_ SetupRecord)| {
-            let own: Vec<usize> = (0..one.views.len()).filter(|view| one.views[*view].network == *network).collect();
+            let own: Vec<usize> =
+                (0..one.views.len()).filter(|view| one.views[*view].network == *network).collect();
             own.into_iter().map(move |view| (at, view))
         };
         self.setups.iter().enumerate().flat_map(of).map(|(at, view)| (at, &self.setups[at].views[view]))
@@ -216,6 +217,22 @@ impl SiteRecord {
             positions: &self.positions,
             active,
         })
+    }
+
+    /// The setup that has a kit: the one being worked on, else the newest.
+    pub(crate) fn setup_with(&self, kit: KitId) -> Option<&SetupRecord> {
+        let own = || self.setups.iter().filter(|one| one.setup.spec.kit_id == Some(kit));
+        let active = own().find(|one| Some(one.setup.id) == self.settings.active_setup_id);
+        active.or_else(|| own().max_by_key(|one| one.setup.created_at))
+    }
+
+    /// The height that stands at a position: of the setup being worked on there, else of the newest outside antenna.
+    pub(crate) fn standing_height_m(&self, position: PositionId) -> Option<f64> {
+        let own = || self.setups.iter().filter(|one| one.position.id == position);
+        let active = own().find(|one| Some(one.setup.id) == self.settings.active_setup_id);
+        let outside = || own().filter(|one| one.setup.spec.antenna == AntennaSwitch::External);
+        let found = active.or_else(|| outside().max_by_key(|one| one.setup.created_at))?;
+        found.setup.spec.height_above_ground_m
     }
 
     /// The kit's antenna, where one is in use.

@@ -1,13 +1,15 @@
 //! Prints how long a suggestion over a large catalogue takes against its target: 200 gateways, 200 antennas, 20 feed
 //! lines, 6 bands, under 300 ms on one core. Nothing fails here.
 
-use open_beacon_core::bands::band_place;
-use open_beacon_core::capacity::Ranged;
 use open_beacon_core::feedline::cable::CableKind;
 use open_beacon_core::hardware::catalogue::{Catalogue, built_in};
-use open_beacon_core::kit::scene::{Origin, Scene, SceneCarrier};
+use open_beacon_core::kit::scene::Scene;
 use open_beacon_core::kit::suggest::suggest;
+use open_beacon_core::link::antenna::AimAntenna;
+use open_beacon_core::link::environment::{Environment, Facts, Observation};
+use open_beacon_core::link::landscape::AntennaLocation;
 use open_beacon_core::model::*;
+use open_beacon_core::terrain::Ground;
 use std::time::Instant;
 
 const TARGET_MS: f64 = 300.0;
@@ -53,23 +55,13 @@ fn varied(kind: PartKind, count: usize, dice: &mut Dice) -> Vec<Part> {
         .collect()
 }
 
-fn carrier(technology: Technology, band: u16, width: f64, rsrp: f64, sinr: f64) -> Option<SceneCarrier> {
-    let place = band_place(technology, band)?;
-    let frequency_mhz = place.downlink.map(|span| f64::midpoint(span.low_mhz, span.high_mhz))?;
+fn carrier(technology: Technology, band: u16, width: f64, rsrp: f64, sinr: f64) -> Carrier {
     let mut carrier = Carrier::empty(technology, CarrierRole::Primary);
     carrier.band = Some(band);
     carrier.bandwidth_mhz = Some(width);
     carrier.rsrp_dbm = Some(rsrp);
     carrier.sinr_db = Some(sinr);
-    Some(SceneCarrier {
-        carrier,
-        band: BandName { technology, band },
-        frequency_mhz,
-        uplink_mhz: frequency_mhz,
-        origin: Origin::Heard { spot: String::new(), mount: Mount::Indoor, height_m: None },
-        heard_gain_dbi: 1.0,
-        path_doubt_db: Ranged::exactly(0.0),
-    })
+    carrier
 }
 
 fn main() {
@@ -92,25 +84,39 @@ fn main() {
         (Technology::Lte, 1, 15.0, -109.0, 3.0),
         (Technology::Lte, 20, 10.0, -99.0, 4.0),
     ];
-    let scene = Scene {
+    let seen = Observation {
+        spot: String::new(),
+        location: AntennaLocation { place: None, height_m: 1.5, mount: Mount::Indoor, position: None },
+        antenna: AimAntenna::Stock,
+        aim: None,
         carriers: carriers
             .into_iter()
-            .filter_map(|(technology, band, width, rsrp, sinr)| carrier(technology, band, width, rsrp, sinr))
+            .map(|(technology, band, width, rsrp, sinr)| carrier(technology, band, width, rsrp, sinr))
             .collect(),
         mode: ConnectionMode::Nsa,
-        base_spot: None,
-        base_down_mbps: None,
-        base_up_mbps: None,
-        measured_down_mbps: None,
-        measured_up_mbps: None,
-        settings: SiteSettings::default(),
+        lock: BandChoice::default(),
+        samples: 9,
+        download_mbps: None,
+        upload_mbps: None,
     };
+    let ground = Ground::new(Vec::new());
+    let outside = AntennaLocation { height_m: 6.0, mount: Mount::Wall, ..seen.location };
     for (name, streams) in [("a modest need", 1), ("a need that nothing meets", 20)] {
-        let mut scene = scene.clone();
-        for one in &mut scene.settings.kit.uses {
+        let mut settings = SiteSettings::default();
+        for one in &mut settings.kit.uses {
             one.count *= streams;
             one.down_mbps *= f64::from(streams);
         }
+        let env = Environment::new(Facts {
+            masts: &[],
+            obstacles: &[],
+            ground: &ground,
+            settings: &settings,
+            house: None,
+            observations: vec![seen.clone()],
+            mode: ConnectionMode::Nsa,
+        });
+        let scene = Scene::new(&env, None, outside);
         let mut times: Vec<f64> = (0..7)
             .map(|_| {
                 let begun = Instant::now();

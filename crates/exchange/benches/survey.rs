@@ -3,10 +3,10 @@
 
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::geo::geodesic::point_along;
+use open_beacon_core::link::antenna::AimAntenna;
+use open_beacon_core::link::environment::{Environment, Facts};
 use open_beacon_core::model::*;
 use open_beacon_core::propagation::p526::{Swing, Terrain, delta_bullington};
-use open_beacon_core::link::antenna::AimAntenna;
-use open_beacon_core::link::landscape::Landscape;
 use open_beacon_core::survey::raster::{Asked, RasterQuantity, row};
 use open_beacon_core::terrain::{Ground, Track};
 use open_beacon_exchange::terrain::read_tile;
@@ -150,7 +150,16 @@ fn raster(ground: &Ground, house: GeoPoint) {
         notes: String::new(),
         archived_at: None,
     }];
-    let landscape = Landscape::new(&masts, &[], ground, &settings);
+    let env = Environment::new(Facts {
+        masts: &masts,
+        obstacles: &[],
+        ground,
+        settings: &settings,
+        house: Some(house),
+        observations: Vec::new(),
+        mode: ConnectionMode::Lte,
+    });
+    let panel = settings.outdoor.kinds[1];
     let asked = Asked {
         span: GeoSpan { south_deg: 61.355, north_deg: 61.445, west_deg: 8.506, east_deg: 8.694 },
         columns: 300,
@@ -158,14 +167,14 @@ fn raster(ground: &Ground, house: GeoPoint) {
         height_m: 6.0,
         mast: 0,
         cell: 0,
-        antenna: AimAntenna::Assumed,
+        antenna: AimAntenna::Assumed(&panel),
         quantity: RasterQuantity::Signal,
     };
     let seconds = median(|| {
         let next = AtomicUsize::new(0);
         let work = || {
             while let Some(one) = Some(next.fetch_add(1, Ordering::Relaxed)).filter(|one| *one < asked.rows) {
-                assert!(row(&landscape, &asked, one).is_some());
+                assert!(row(&env, &asked, one).is_some());
             }
         };
         std::thread::scope(|scope| {

@@ -252,7 +252,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Loss between a spot in a house and the open (ITU-R P.2109), dB. */
+        /** Loss between a spot in a house and the open (ITU-R P.2109), dB, from 10 to 90 %. */
         post: operations["entry_loss"];
         delete?: never;
         options?: never;
@@ -288,23 +288,6 @@ export interface paths {
         put?: never;
         /** Explains carriers: class, limit, what is odd, what each could carry. */
         post: operations["explained"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/calc/interference": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Clean signal (SINR) of a cell among others, with an antenna's gain and direction. */
-        post: operations["interference"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2835,6 +2818,11 @@ export interface components {
             margin_db: components["schemas"]["Ranged"];
             /**
              * Format: double
+             * @description What measurements at this house add to that computed power, dB.
+             */
+            measured_db: number;
+            /**
+             * Format: double
              * @description The antenna behind its feed line, dBi, and what pattern and polarisation take of it, dB.
              */
             net_gain_dbi: number;
@@ -3423,6 +3411,7 @@ export interface components {
             clearance?: components["schemas"]["Clearance"] | null;
             /** Format: double */
             distance_m: number;
+            /** @description Expected, Mbit/s. */
             down_mbps: components["schemas"]["Ranged"];
             /**
              * Format: double
@@ -3444,6 +3433,9 @@ export interface components {
             mount: components["schemas"]["Mount"];
             position: string;
             position_id: components["schemas"]["PositionId"];
+            /** @description The cells ours alone, Mbit/s. */
+            possible_down_mbps: components["schemas"]["Ranged"];
+            possible_up_mbps: components["schemas"]["Ranged"];
             /**
              * Format: double
              * @description Above the height that the position has, m.
@@ -4825,38 +4817,6 @@ export interface components {
          * @enum {string}
          */
         Instrument: "gateway" | "phone" | "modem";
-        /** @description Clean signal before and after. */
-        InterferenceAnswer: {
-            /** Format: double */
-            sinr_before_db: number;
-            /** Format: double */
-            sinr_db: number;
-        };
-        /** @description A carrier in the open, and what an antenna does to it. */
-        InterferenceRequest: {
-            /**
-             * Format: double
-             * @description Change of signal and interference alike, dB.
-             */
-            change_db?: number;
-            /**
-             * Format: double
-             * @description Other cells together, dBm; none for noise alone.
-             */
-            interference_dbm?: number | null;
-            /** Format: double */
-            noise_dbm: number;
-            /**
-             * Format: double
-             * @description How much less of the interference is heard, dB.
-             */
-            rejection_db?: number;
-            /**
-             * Format: double
-             * @description Wanted cell, one resource element, dBm.
-             */
-            rsrp_dbm: number;
-        };
         /** @description An interval meant to hold the true value with the stated coverage. */
         Interval: {
             /**
@@ -4878,6 +4838,8 @@ export interface components {
             plan: components["schemas"]["JobPlan"];
             port_bands: components["schemas"]["PortBands"][];
             position_name?: string | null;
+            /** @description How it is to stand, by the setup that has this kit: bearing, tilt, height, leads and lock in words. */
+            setup?: string | null;
             site_name: string;
             steps: string[];
             tools: string[];
@@ -6205,7 +6167,7 @@ export interface components {
             after_db: number;
             /**
              * Format: double
-             * @description Spread of a prediction before and after, dB either way.
+             * @description Spread of a prediction there before and after, dB either way.
              */
             before_db: number;
             /** @description Measurements it rests on. */
@@ -6213,7 +6175,7 @@ export interface components {
             mast_id: components["schemas"]["MastId"];
             /**
              * Format: double
-             * @description Added to every prediction of the mast, dB.
+             * @description Added to what is computed for its cells outside at the house, dB; the middle of them.
              */
             shift_db: number;
         };
@@ -6740,7 +6702,7 @@ export interface components {
              */
             from_m: number;
         };
-        /** @description What a prediction starts from. */
+        /** @description What a cell's figures start from. */
         Origin: {
             /** @enum {string} */
             from: "heard";
@@ -6748,6 +6710,10 @@ export interface components {
             height_m?: number | null;
             mount: components["schemas"]["Mount"];
             spot: string;
+        } | {
+            /** @enum {string} */
+            from: "mast";
+            mast: string;
         } | {
             beyond_model: boolean;
             /** Format: double */
@@ -6796,12 +6762,6 @@ export interface components {
              */
             feed_loss_db: number;
             /**
-             * Format: double
-             * @description What standing higher brings, dB.
-             * @default 3
-             */
-            height_gain_db: number;
-            /**
              * @default [
              *       {
              *         "kind": "omni",
@@ -6838,9 +6798,9 @@ export interface components {
             download_mbps?: components["schemas"]["Ranged"] | null;
             download_ratio?: components["schemas"]["Ranged"] | null;
             kind: components["schemas"]["OutdoorKind"];
-            /** @description On the widest carrier, dB. */
+            /** @description On the widest carrier of the spot that it is received of, dB. */
             rsrp_change_db: components["schemas"]["Ranged"];
-            /** @description On the widest carrier, dB. */
+            /** @description On the same carrier, dB. */
             sinr_change_db: components["schemas"]["Ranged"];
             upload_mbps?: components["schemas"]["Ranged"] | null;
             upload_ratio?: components["schemas"]["Ranged"] | null;
@@ -6848,11 +6808,14 @@ export interface components {
         /** @description A kit at a site. */
         Outlook: {
             bands: components["schemas"]["BandOutlook"][];
-            down_mbps?: components["schemas"]["Ranged"] | null;
             /**
              * Format: double
              * @description Lowest of LAN port, cable and injector, Mbit/s of payload.
+             *     Where it is taken to point, degrees from true north; `None` where the mast's place is not known.
              */
+            bearing_deg?: number | null;
+            down_mbps?: components["schemas"]["Ranged"] | null;
+            /** Format: double */
             lan_cap_mbps: number;
             lan_caps: boolean;
             margin?: components["schemas"]["Margin"] | null;
@@ -7425,7 +7388,7 @@ export interface components {
          * @enum {string}
          */
         PoweredPairs: "two" | "four";
-        /** @description What a choice could do, the cells ours alone. */
+        /** @description What a choice would do. */
         Prediction: {
             /** @description Bands expected in use, the anchor or primary first. */
             bands: components["schemas"]["BandName"][];
@@ -7438,6 +7401,8 @@ export interface components {
              */
             margin_db?: number | null;
             mode: components["schemas"]["ConnectionMode"];
+            possible_down_mbps?: components["schemas"]["Ranged"] | null;
+            possible_up_mbps?: components["schemas"]["Ranged"] | null;
             score?: components["schemas"]["Ranged"] | null;
             up_mbps?: components["schemas"]["Ranged"] | null;
         };
@@ -9472,8 +9437,6 @@ export type ImportProblem = components['schemas']['ImportProblem'];
 export type ImportReport = components['schemas']['ImportReport'];
 export type InjectorSpec = components['schemas']['InjectorSpec'];
 export type Instrument = components['schemas']['Instrument'];
-export type InterferenceAnswer = components['schemas']['InterferenceAnswer'];
-export type InterferenceRequest = components['schemas']['InterferenceRequest'];
 export type Interval = components['schemas']['Interval'];
 export type JobCard = components['schemas']['JobCard'];
 export type JobPlan = components['schemas']['JobPlan'];
@@ -10274,29 +10237,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ExplainAnswer"][];
-                };
-            };
-        };
-    };
-    interference: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["InterferenceRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["InterferenceAnswer"];
                 };
             };
         };
@@ -12285,7 +12225,7 @@ export interface operations {
             query: {
                 position: components["schemas"]["PositionId"];
                 mast: components["schemas"]["MastId"];
-                /** @description m above ground; the position's own where not said. */
+                /** @description m above ground; where not said that of the setup that stands there, else the position's own. */
                 height_m?: number;
                 /** @description Day the compass is read; today where not said. */
                 on?: string;

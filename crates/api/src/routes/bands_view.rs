@@ -1,18 +1,19 @@
 //! What the Bands stage shows.
 
 use crate::heard_bands::{KnownBands, bands_known, heard_carriers, of_setup};
-use crate::site_record::SiteRecord;
+use crate::site_record::{Air, SiteRecord};
 use crate::trying::{RestoreState, TryingState};
 use chrono::{DateTime, Timelike, Utc};
-use open_beacon_core::kit::need::{Need, need};
 use open_beacon_core::hardware::resolve::Resolved;
+use open_beacon_core::kit::need::{Need, need};
+use open_beacon_core::link::matching::{Fit, matches};
+use open_beacon_core::link::predict::{LinkSetup, expected_shares, predict};
+use open_beacon_core::link::receiver::Receiver;
 use open_beacon_core::model::{
-    BandChoice, BandRound, Carrier, ConnectionMode, Neighbour, Reading, RoundId, SiteId, SiteSettings,
-    Trial, TrialGoal,
+    BandChoice, BandRound, Carrier, ConnectionMode, Neighbour, Reading, RoundId, SiteId, SiteSettings, Trial,
+    TrialGoal,
 };
 use open_beacon_core::stats::summarise;
-use open_beacon_core::link::predict::{LinkSetup, expected_shares, predict};
-use open_beacon_core::link::matching::{Fit, matches};
 use open_beacon_core::trial::choice::{Asked, Bundling, ChoiceOutlook, choices, outlooks};
 use open_beacon_core::trial::explain::{Explanation, explanations};
 use open_beacon_core::trial::judge::{
@@ -224,7 +225,7 @@ fn offered(
             settings,
             air: found.as_ref().map(|found| (air.env, found)),
         });
-        (offers, expected_shares(air.env, &setup.location, &setup.antenna))
+        (offers, expected_shares(air.env, &setup.location, &setup.antenna, setup.aim))
     });
     let gateway = resolved.as_ref().and_then(|kit| kit.gateway).map(|(_, gateway)| gateway);
     Ok(Offered {
@@ -236,8 +237,24 @@ fn offered(
     })
 }
 
-fn outlook_rows(offered: &Offered, settings: &SiteSettings, wanted: &[BandChoice]) -> Vec<ChoiceOutlook> {
+fn outlook_rows(
+    offered: &Offered,
+    record: &SiteRecord,
+    settings: &SiteSettings,
+    wanted: &[BandChoice],
+) -> Vec<ChoiceOutlook> {
+    record.with(|air| outlooks_of(offered, air, settings, wanted))
+}
+
+fn outlooks_of(
+    offered: &Offered,
+    air: &Air,
+    settings: &SiteSettings,
+    wanted: &[BandChoice],
+) -> Vec<ChoiceOutlook> {
+    let antenna = air.active.as_ref().map_or(air.antenna, |setup| setup.antenna);
     let ask = Asked {
+        receiver: Some(Receiver::new(antenna, settings, ConnectionMode::Unknown, 4)),
         goal: settings.trials.goal,
         need: need(&settings.kit.uses),
         link: settings.link.clone(),
@@ -278,7 +295,7 @@ pub(super) fn plan_view(
     let offered = offered(store, site, record, live.as_ref())?;
     let mut all = vec![settings.trials.kept.clone()];
     all.extend(wanted.iter().filter(|one| **one != settings.trials.kept).cloned());
-    let rows = outlook_rows(&offered, &settings, &all);
+    let rows = outlook_rows(&offered, record, &settings, &all);
     planned(store, site, &settings, &rows.iter().collect::<Vec<_>>())
 }
 
@@ -357,7 +374,7 @@ pub(super) fn bands_view(
     let need = need(&settings.kit.uses);
     let goal = settings.trials.goal;
     let all = choices(&offered.offers, &offered.bundling);
-    let mut found = outlook_rows(&offered, &settings, &all);
+    let mut found = outlook_rows(&offered, record, &settings, &all);
     let score = |one: &ChoiceOutlook| one.prediction.score.map_or(0.0, |score| score.likely);
     found.sort_by(|a, b| b.choice.is_free().cmp(&a.choice.is_free()).then(score(b).total_cmp(&score(a))));
     let proposed = say::proposed(&found);

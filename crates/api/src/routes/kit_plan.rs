@@ -2,15 +2,17 @@
 
 use super::kits::{JudgedKit, judged, place_of};
 use crate::problem::{Body, Path, Problem};
-use crate::site_record::SiteRecord;
+use crate::site_record::{SetupRecord, SiteRecord};
 use crate::state::AppState;
 use axum::Json;
 use axum::extract::State;
 use open_beacon_core::bands::band_name;
 use open_beacon_core::check::Checker;
+use open_beacon_core::hardware::resolve::Resolved;
+use open_beacon_core::judge::say::setup_facts;
+use open_beacon_core::kit::assess::Place;
 use open_beacon_core::kit::job::{Caution, JobPlan, job, port_bands};
 use open_beacon_core::kit::job_words;
-use open_beacon_core::hardware::resolve::Resolved;
 use open_beacon_core::kit::say;
 use open_beacon_core::kit::suggest::{Candidate, Loser, suggest};
 use open_beacon_core::model::{Kit, KitId, SiteId};
@@ -122,6 +124,8 @@ pub struct CautionSaid {
 #[derive(Clone, Debug, Serialize, ToSchema)]
 pub struct JobCard {
     pub kit: Kit,
+    /// How it is to stand, by the setup that has this kit: bearing, tilt, height, leads and lock in words.
+    pub setup: Option<String>,
     pub site_name: String,
     pub position_name: Option<String>,
     pub currency: String,
@@ -141,9 +145,20 @@ async fn job_card(State(app): State<AppState>, Path(id): Path<KitId>) -> Result<
     app.record(kit.site_id, move |data| Ok(Json(card(data, kit)))).await
 }
 
+/// Where a setup's kit is.
+fn placed(one: &SetupRecord) -> Place {
+    Place {
+        position: Some(one.position.id),
+        place: one.position.place,
+        mount: Some(one.position.mount),
+        height_m: one.setup.spec.height_above_ground_m.or(one.position.height_above_ground_m),
+    }
+}
+
 fn card(data: &SiteRecord, kit: Kit) -> JobCard {
     let (catalogue, style, settings) = (&data.catalogue, data.style(), &data.settings.kit);
-    let place = place_of(&kit.spec, &data.positions);
+    let stands = data.setup_with(kit.id);
+    let place = stands.map_or_else(|| place_of(&kit.spec, &data.positions), placed);
     let (judged, wanted) = data.with(|air| {
         let scene = air.scene();
         let wanted: Vec<_> = scene.listed().map(|one| one.band).collect();
@@ -152,13 +167,16 @@ fn card(data: &SiteRecord, kit: Kit) -> JobCard {
     let resolved = Resolved::new(&kit.spec, catalogue);
     let plan = job(&resolved, &judged.assessment, settings, place.height_m);
     let ports = resolved.gateway.map(|(_, gateway)| gateway.ports.as_slice()).unwrap_or_default();
-    let position = kit.spec.position_id.and_then(|id| data.positions.iter().find(|one| one.id == id));
-    let said = |caution: &Caution| CautionSaid { caution: *caution, text: job_words::caution(caution, style) };
+    let own = kit.spec.position_id.and_then(|id| data.positions.iter().find(|one| one.id == id));
+    let position = stands.map(|one| &one.position).or(own);
+    let said =
+        |caution: &Caution| CautionSaid { caution: *caution, text: job_words::caution(caution, style) };
     let carried = |port: &str| -> Vec<String> {
         let bands = port_bands(&resolved, port, &wanted);
         bands.into_iter().map(|band| band_name(band.technology, band.band)).collect()
     };
     JobCard {
+        setup: stands.map(|one| setup_facts(&one.position, &one.setup.spec, Some(&kit.name), style)),
         site_name: data.name.clone(),
         position_name: position.map(|position| position.name.clone()),
         currency: settings.currency.clone(),

@@ -12,16 +12,16 @@ use chrono::{NaiveDate, Utc};
 use open_beacon_core::bands::band_name;
 use open_beacon_core::check::Checker;
 use open_beacon_core::feedline::joint::Mating;
+use open_beacon_core::hardware::catalogue::Catalogue;
+use open_beacon_core::hardware::resolve::Resolved;
 use open_beacon_core::judge::say::Style;
 use open_beacon_core::kit::assess::{Assessment, Place, assess};
-use open_beacon_core::hardware::catalogue::Catalogue;
 use open_beacon_core::kit::finding::{At, Severity};
 use open_beacon_core::kit::need::{Need, need};
-use open_beacon_core::hardware::resolve::Resolved;
 use open_beacon_core::kit::say;
 use open_beacon_core::kit::scene::Scene;
-use open_beacon_core::link::environment::{LinkCell, Origin};
 use open_beacon_core::kit::suggest::compose::Composer;
+use open_beacon_core::link::environment::{LinkCell, Origin};
 use open_beacon_core::model::{
     AntennaSwitch, BandName, ChainPart, Kit, KitId, KitSettings, KitSpec, Position, Setup, SetupId,
     SetupOrigin, SetupSpec, SiteId,

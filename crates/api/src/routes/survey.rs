@@ -258,7 +258,7 @@ fn mast_view(mast: &Mast, house: Option<GeoPoint>, style: Style) -> MastView {
 struct AimAsked {
     position: PositionId,
     mast: MastId,
-    /// m above ground; the position's own where not said.
+    /// m above ground; where not said that of the setup that stands there, else the position's own.
     height_m: Option<f64>,
     /// Day the compass is read; today where not said.
     on: Option<NaiveDate>,
@@ -303,7 +303,8 @@ async fn aim_card(
     Query(asked): Query<AimAsked>,
 ) -> Result<Json<AimCardView>, Problem> {
     app.record(id, move |data| {
-        let (position, location) = data.location(asked.position, asked.height_m)?;
+        let height_m = asked.height_m.or_else(|| data.standing_height_m(asked.position));
+        let (position, location) = data.location(asked.position, height_m)?;
         let chosen = choice_of(data, position, location, data.mast_at(asked.mast)?)?;
         let on = asked.on.unwrap_or_else(|| Utc::now().date_naive());
         let place = location.place.unwrap_or(data.masts[data.mast_at(asked.mast)?].place);

@@ -1,10 +1,10 @@
 //! The Aim stage: sweeps, their stops, and what they come to.
 
 use super::carry_on::keep_sweep;
-use crate::site_record::SiteRecord;
 use super::sweep_view::{SweepView, name_of, view};
 use crate::late::{LateStop, recover};
 use crate::problem::{Body, Path, Problem};
+use crate::site_record::SiteRecord;
 use crate::state::AppState;
 use crate::stops;
 use crate::sweeping::{StopPlan, StopState};

@@ -64,18 +64,6 @@ async fn a_cascade_by_friis() {
     assert!((noise - 4.989).abs() < 0.002, "{noise}");
 }
 
-/// Worked by hand: S −95, N −125, I −100 dBm: I + N = −99.986, SINR 4.986 dB; with 10 dB more of both and 12 dB kept
-/// out: S −85, I −102: I + N = −101.978, 16.978 dB.
-#[tokio::test]
-async fn interference_in_closed_form() {
-    let asked = json!({"rsrp_dbm": -95.0, "noise_dbm": -125.0, "interference_dbm": -100.0,
-        "change_db": 10.0, "rejection_db": 12.0});
-    assert!((figure("interference", asked.clone(), "sinr_before_db").await - 4.986).abs() < 0.002);
-    assert!((figure("interference", asked, "sinr_db").await - 16.978).abs() < 0.002);
-    let quiet = json!({"rsrp_dbm": -110.0, "noise_dbm": -125.0, "change_db": 8.0});
-    assert!((figure("interference", quiet, "sinr_db").await - 23.0).abs() < 1e-9);
-}
-
 /// Worked by hand: ½·1.225·30²·1.2·0.1 = 66.15 N; on 1 m of a 48 mm pole: 66.15 + 31.75/2 N m.
 #[tokio::test]
 async fn wind_pushes_and_bends() {

@@ -196,8 +196,7 @@ impl Checker {
     pub fn outdoor(self, outdoor: &OutdoorAssumptions) -> Self {
         let mut checked = self
             .range("/outdoor/stock_gain_dbi", Some(outdoor.stock_gain_dbi), -10.0, 15.0, "dBi")
-            .range("/outdoor/feed_loss_db", Some(outdoor.feed_loss_db), 0.0, 20.0, "dB")
-            .range("/outdoor/height_gain_db", Some(outdoor.height_gain_db), 0.0, 20.0, "dB");
+            .range("/outdoor/feed_loss_db", Some(outdoor.feed_loss_db), 0.0, 20.0, "dB");
         for (at, kind) in outdoor.kinds.iter().enumerate() {
             let pointer = |field: &str| format!("/outdoor/kinds/{at}/{field}");
             checked = checked.range(&pointer("gain_dbi"), Some(kind.gain_dbi), -5.0, 35.0, "dBi").range(

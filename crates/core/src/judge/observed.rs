@@ -49,6 +49,7 @@ pub fn observations<'a>(heard: &[HeardOn<'a>], house: Option<GeoPoint>) -> Vec<O
             aim: aim_of(setup, antenna),
             carriers: spot.carriers.iter().map(|one| one.carrier.clone()).collect(),
             mode: spot.mode,
+            lock: setup.lock.clone(),
             samples: spot.samples,
             download_mbps: SpotView::typical(&spot.download),
             upload_mbps: SpotView::typical(&spot.upload),

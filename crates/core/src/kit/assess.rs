@@ -1,16 +1,16 @@
 //! One kit at one site: chain, findings, outlook and effort together.
 
-use crate::hardware::budget::LossOf;
-use crate::hardware::chain::{Chain, chain};
 use super::check::{Wanted, check};
 use super::effort::{Effort, PartLine, effort, parts_list};
 use super::finding::{At, Found, KitFinding, Severity};
 use super::placing::Placing;
 use super::ports::port_maps;
 use super::predict::{BandOutlook, BandRadio, Outlook, outlook};
-use crate::hardware::resolve::Resolved;
 use super::scene::Scene;
 use crate::geo::GeoPoint;
+use crate::hardware::budget::LossOf;
+use crate::hardware::chain::{Chain, chain};
+use crate::hardware::resolve::Resolved;
 use crate::link::landscape::AntennaLocation;
 use crate::metrics::Limit;
 use crate::model::{AntennaKind, KitSpec, Mount, PortLink, PositionId};

@@ -1,15 +1,15 @@
 //! The chain check: what is missing, what does not mate, what is fragile or wet. Ports are in [`super::ports`], place
 //! and mount in [`super::placing`].
 
-use crate::hardware::budget::joint_loss_db;
-use crate::hardware::chain::{Chain, chain};
 use super::finding::{At, Found, KitFinding};
 use super::placing::placing;
 use super::ports::ports;
-use crate::hardware::resolve::Resolved;
 pub use super::wanted::Wanted;
 use crate::feedline::cable::CableKind;
 use crate::feedline::joint::{Mating, Series, adapter_for};
+use crate::hardware::budget::joint_loss_db;
+use crate::hardware::chain::{Chain, chain};
+use crate::hardware::resolve::Resolved;
 use crate::model::{ConnectionMode, Metric, PartSpec};
 
 /// Every finding about the parts themselves, the gravest first.

@@ -1,9 +1,9 @@
 //! Where the parts go: holes and windows, clamps, weather, heat, weight and wind, lightning, power over Ethernet.
 
-use crate::hardware::chain::Chain;
 use super::finding::{At, FixTo, Found, KitFinding, PowerFault};
-use crate::hardware::resolve::Resolved;
 use crate::feedline::ethernet::{PowerError, PoweredPairs, far_end};
+use crate::hardware::chain::Chain;
+use crate::hardware::resolve::Resolved;
 use crate::model::{
     AntennaSpec, ArrestorSpec, BandName, Fixing, GatewayPlace, Mount, MountSpec, PartSpec, Passage,
 };

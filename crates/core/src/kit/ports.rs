@@ -1,9 +1,9 @@
 //! Which lead goes to which port: bands, pairs, what stays open, and other ways worth a test.
 
 use super::finding::{At, Found, KitFinding};
-use crate::hardware::resolve::Resolved;
 use super::wanted::Wanted;
 use crate::hardware::ports::branches_on;
+use crate::hardware::resolve::Resolved;
 use crate::model::{BandName, GatewayPort, GatewaySpec, Polarisation, PortDirection, PortLink, PortSwitch};
 use std::collections::BTreeSet;
 

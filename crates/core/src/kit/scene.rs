@@ -57,7 +57,8 @@ impl<'a> Scene<'a> {
         let of = |found: &Option<LinkPrediction>| -> Vec<usize> {
             found.iter().flat_map(|one| &one.carriers).map(|one| one.cell).collect()
         };
-        let heard = (0..env.cells.len()).filter(|cell| matches!(env.cells[*cell].origin, Origin::Heard { .. }));
+        let heard =
+            (0..env.cells.len()).filter(|cell| matches!(env.cells[*cell].origin, Origin::Heard { .. }));
         for more in [of(&outside), of(&now), heard.collect()] {
             let had: Vec<BandName> = made.cells.iter().map(|cell| env.cells[*cell].band).collect();
             let mut own: Vec<usize> = Vec::new();
@@ -95,10 +96,11 @@ impl<'a> Scene<'a> {
 
     /// Where a gateway on its own antennas stands that says no position: where it stands today, else on a sill.
     pub fn stock_location(&self) -> AntennaLocation {
-        self.today.as_ref().map_or(
-            AntennaLocation { height_m: SILL_M, mount: Mount::Indoor, ..self.reference },
-            |today| today.location,
-        )
+        self.today
+            .as_ref()
+            .map_or(AntennaLocation { height_m: SILL_M, mount: Mount::Indoor, ..self.reference }, |today| {
+                today.location
+            })
     }
 
     /// A cell as it is received today.

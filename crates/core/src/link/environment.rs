@@ -12,7 +12,9 @@ use super::field::{
     InterferenceKernel, InterferencePoint, PowerKernel, PowerPoint, ShareKernel, SharePoint, Spreads,
 };
 use super::gaussian::{Kernel, Measurement, Normal, Posterior, below};
-use super::landscape::{AntennaLocation, Arrival, IDLE_SHARE, Landscape, WhatIf, carrier_of, frequency_mhz, same_channel};
+use super::landscape::{
+    AntennaLocation, Arrival, IDLE_SHARE, Landscape, WhatIf, carrier_of, frequency_mhz, same_channel,
+};
 use super::matching::{Fit, matches};
 use super::predict::possible_at;
 use super::route::PathLoss;
@@ -23,7 +25,8 @@ use crate::capacity::uplink::UplinkAssumptions;
 use crate::geo::GeoPoint;
 use crate::metrics::{db_to_linear, interference_dbm, limits, linear_to_db};
 use crate::model::{
-    BandName, Carrier, CarrierRole, ConnectionMode, Mast, MastId, Mount, Obstacle, SiteSettings,
+    BandChoice, BandName, Carrier, CarrierRole, ConnectionMode, Mast, MastId, Mount, Obstacle, SiteSettings,
+    Technology,
 };
 use crate::terrain::Ground;
 use serde::{Deserialize, Serialize};
@@ -40,6 +43,7 @@ pub struct Observation<'a> {
     /// Medians.
     pub carriers: Vec<Carrier>,
     pub mode: ConnectionMode,
+    pub lock: BandChoice,
     /// Independent readings behind the medians.
     pub samples: usize,
     /// Geometric means over sittings, Mbit/s.
@@ -86,17 +90,28 @@ pub struct LinkCell {
     pub origin: Origin,
     /// The mast that has it, a place in the list of masts; where only readings are known, the one that serves.
     pub mast: Option<usize>,
+    /// A receiver's own noise in one resource element at the assumed noise figure, dBm; what was read less where it was less.
+    pub noise_dbm: f64,
     source: Source,
-    /// Interference from cells that no list has, at an isotropic antenna in the open, one resource element, dBm.
+    /// Interference from cells that no list has, at an isotropic antenna in the open at a sill's height, one resource
+    /// element, dBm.
     unlisted_dbm: f64,
 }
 
 #[derive(Clone, Copy, Debug)]
 enum Source {
-    Mast { mast: usize, cell: usize },
+    Mast {
+        mast: usize,
+        cell: usize,
+    },
     /// Level at an isotropic antenna in the open, less the height's term, dBm.
-    Heard { level_dbm: f64 },
-    Distance { distance_m: f64, eirp_dbm: f64 },
+    Heard {
+        level_dbm: f64,
+    },
+    Distance {
+        distance_m: f64,
+        eirp_dbm: f64,
+    },
 }
 
 /// A cell as it arrives at an isotropic antenna at a place, walls counted.
@@ -181,7 +196,7 @@ impl<'a> Environment<'a> {
             landscape,
             settings: facts.settings,
             cells,
-            mode: facts.mode,
+            mode: mode_of(facts.mode, facts.observations.iter().flat_map(|one| &one.carriers)),
             house: facts.house,
             residuals: Vec::new(),
             cleanest_sinr_db: cleanest.fold(CLEANEST_SINR_DB, f64::max),
@@ -190,8 +205,7 @@ impl<'a> Environment<'a> {
             down_share: Posterior::new(ShareKernel, Vec::new()),
             up_share: Posterior::new(ShareKernel, Vec::new()),
         };
-        let before: Vec<Vec<Arriving>> =
-            facts.observations.iter().map(|one| made.heard_by(one)).collect();
+        let before: Vec<Vec<Arriving>> = facts.observations.iter().map(|one| made.heard_by(one)).collect();
         let mut measured = Vec::new();
         for ((seen, own), arriving) in facts.observations.iter().zip(&heard).zip(&before) {
             for (carrier, cell) in carriers_of(seen, own) {
@@ -206,27 +220,31 @@ impl<'a> Environment<'a> {
             readings.extend(unheard);
             made.power = Posterior::new(PowerKernel, readings);
         }
-        let after: Vec<Vec<Arriving>> =
-            facts.observations.iter().map(|one| made.heard_by(one)).collect();
+        let after: Vec<Vec<Arriving>> = facts.observations.iter().map(|one| made.heard_by(one)).collect();
         made.learn_unlisted(&facts.observations, &heard, &after);
         let mut interfering = Vec::new();
         for ((seen, own), arriving) in facts.observations.iter().zip(&heard).zip(&after) {
             for (carrier, cell) in carriers_of(seen, own) {
-                let Some((heard_dbm, noise)) = interference_heard(carrier) else { continue };
                 let Some(aim) = made.aim_of(seen, cell, arriving) else { continue };
                 let Some(computed_dbm) = made.interference_dbm(cell, arriving, &seen.antenna, aim) else {
                     continue;
                 };
+                let Some((heard_dbm, noise)) =
+                    interference_heard(carrier, made.cells[cell].noise_dbm, computed_dbm)
+                else {
+                    continue;
+                };
                 let point = made.interference_point(cell, &seen.location, &seen.antenna, aim);
-                        interfering.push(Measurement { point, residual: heard_dbm - computed_dbm, noise });
+                interfering.push(Measurement { point, residual: heard_dbm - computed_dbm, noise });
             }
         }
         made.interference = Posterior::new(InterferenceKernel, interfering);
         let share = |measured: fn(&Observation) -> Option<f64>, possible: fn((f64, f64)) -> f64| {
             let of = |seen: &Observation| {
-                let possible = possible(possible_at(&seen.carriers, seen.mode, &seen.antenna, facts.settings));
+                let possible =
+                    possible(possible_at(&seen.carriers, seen.mode, &seen.antenna, facts.settings));
                 let measured = measured(seen).filter(|mbps| *mbps > 0.0 && possible > 0.0)?;
-                let point = SharePoint { spot: seen.location.spot(), antenna: seen.antenna.key() };
+                let point = share_point(&seen.location, &seen.antenna, seen.aim, &seen.lock);
                 let residual = (measured / possible / USUAL_SHARE).ln();
                 Some(Measurement { point, residual, noise: SHARE_NOISE })
             };
@@ -373,20 +391,21 @@ impl<'a> Environment<'a> {
             measured_dbm,
             predicted_dbm,
         });
-        let one =
-            Measurement { point: there.point.clone(), residual: measured_dbm - predicted_dbm, noise };
+        let one = Measurement { point: there.point.clone(), residual: measured_dbm - predicted_dbm, noise };
         Some((one, residual))
     }
 
     /// A gateway takes the strongest cell of a channel: one that it did not take there is no stronger, or only a little. Of each
     /// mast that nothing was heard of, the cell and spot that say the most.
     fn not_heard(&self, facts: &Facts, heard: &[Vec<Option<usize>>]) -> Vec<Measurement<PowerPoint>> {
-        let known: Vec<usize> = heard.iter().flatten().flatten().filter_map(|cell| self.cells[*cell].mast).collect();
+        let known: Vec<usize> =
+            heard.iter().flatten().flatten().filter_map(|cell| self.cells[*cell].mast).collect();
         let mut found: Vec<Option<(f64, Measurement<PowerPoint>)>> = vec![None; facts.masts.len()];
         for (seen, own) in facts.observations.iter().zip(heard) {
             let arriving = self.heard_by(seen);
             for there in &arriving {
-                let Some((mast, _)) = self.of_mast(there.cell).filter(|(mast, _)| !known.contains(mast)) else {
+                let Some((mast, _)) = self.of_mast(there.cell).filter(|(mast, _)| !known.contains(mast))
+                else {
                     continue;
                 };
                 let channel = &self.cells[there.cell].carrier;
@@ -396,7 +415,9 @@ impl<'a> Environment<'a> {
                     .reduce(f64::max);
                 let Some(taken_dbm) = taken else { continue };
                 let aim = seen.aim.or(there.from.map(|from| seen.antenna.aimed_at(from)));
-                let Some(here_dbm) = self.rsrp_dbm(there.cell, &arriving, &seen.antenna, aim) else { continue };
+                let Some(here_dbm) = self.rsrp_dbm(there.cell, &arriving, &seen.antenna, aim) else {
+                    continue;
+                };
                 let here = Normal { mean: here_dbm, ..there.power_dbm };
                 let bound_dbm = taken_dbm + STRONGER_UNTAKEN_DB;
                 let Some((off, noise)) = below(here, bound_dbm) else { continue };
@@ -420,14 +441,16 @@ impl<'a> Environment<'a> {
         let mut levels: Vec<Vec<f64>> = vec![Vec::new(); self.cells.len()];
         for ((seen, own), arriving) in observations.iter().zip(heard).zip(arriving) {
             for (carrier, cell) in carriers_of(seen, own) {
-                let Some((heard_dbm, _)) = interference_heard(carrier) else { continue };
                 let Some(aim) = self.aim_of(seen, cell, arriving) else { continue };
                 if self.listed_beside(cell, arriving) {
                     continue;
                 }
-                if let Some(computed_dbm) = self.interference_dbm(cell, arriving, &seen.antenna, aim) {
-                    levels[cell].push(heard_dbm - computed_dbm);
-                }
+                let noise_dbm = self.cells[cell].noise_dbm;
+                let computed_dbm = self.interference_dbm(cell, arriving, &seen.antenna, aim);
+                let heard = computed_dbm.and_then(|computed| {
+                    Some(interference_heard(carrier, noise_dbm, computed)?.0 - computed)
+                });
+                levels[cell].extend(heard);
             }
         }
         for (cell, offs) in self.cells.iter_mut().zip(levels) {
@@ -470,9 +493,12 @@ impl<'a> Environment<'a> {
                 db_to_linear(other.power_dbm.mean + gain_dbi - towards_db(antenna, aim, other.from)) * share
             })
             .sum();
-        let wall_db = arriving.iter().find(|one| one.cell == cell)?.wall_db.mean;
+        let here = arriving.iter().find(|one| one.cell == cell)?;
         let rejection_db = antenna.rejection_db(&self.interferers_off_deg(aim));
-        let unlisted = db_to_linear(own.unlisted_dbm - wall_db + gain_dbi - rejection_db);
+        // What height brings of the signal it brings of interference too.
+        let raised_db = here.point.height_term_db - height_term_db(SILL_M);
+        let unlisted =
+            db_to_linear(own.unlisted_dbm + raised_db - here.wall_db.mean + gain_dbi - rejection_db);
         Some(linear_to_db(listed + unlisted))
     }
 
@@ -513,14 +539,40 @@ pub(super) fn towards_db(antenna: &AimAntenna, aim: Option<Aim>, from: Option<Ai
     }
 }
 
-/// Interference that a reading implies, dBm, and its spread, dB.
-fn interference_heard(carrier: &Carrier) -> Option<(f64, f64)> {
-    let now = limits(carrier);
-    let disturbance_dbm = now.disturbance_dbm?;
-    Some(match interference_dbm(disturbance_dbm, now.noise_dbm) {
-        Some(dbm) if dbm > now.noise_dbm - HIDDEN_BELOW_NOISE_DB => (dbm, INTERFERENCE_READING_DB),
-        _ => (now.noise_dbm - HIDDEN_BELOW_NOISE_DB, HIDDEN_INTERFERENCE_DB),
-    })
+/// Where a share of the possible was measured, or is asked for.
+pub(super) fn share_point(
+    location: &AntennaLocation,
+    antenna: &AimAntenna,
+    aim: Option<Aim>,
+    lock: &BandChoice,
+) -> SharePoint {
+    SharePoint {
+        spot: location.spot(),
+        antenna: antenna.key(),
+        azimuth_deg: aim.filter(|_| antenna.is_pointed()).map(|aim| aim.azimuth_deg),
+        lock: lock.clone(),
+    }
+}
+
+/// Interference that a reading implies, dBm, and its spread, dB. Where noise hides it, it is known to lie below the noise only:
+/// `None` where what was computed for it does.
+fn interference_heard(carrier: &Carrier, noise_dbm: f64, computed_dbm: f64) -> Option<(f64, f64)> {
+    let hidden_below_dbm = noise_dbm - HIDDEN_BELOW_NOISE_DB;
+    match interference_dbm(limits(carrier).disturbance_dbm?, noise_dbm) {
+        Some(dbm) if dbm > hidden_below_dbm => Some((dbm, INTERFERENCE_READING_DB)),
+        _ => (computed_dbm > hidden_below_dbm).then_some((hidden_below_dbm, HIDDEN_INTERFERENCE_DB)),
+    }
+}
+
+/// A gateway that shows NR carriers beside LTE uses them, whatever it calls its mode.
+pub(super) fn mode_of<'c>(
+    mode: ConnectionMode,
+    mut heard: impl Iterator<Item = &'c Carrier>,
+) -> ConnectionMode {
+    match mode {
+        ConnectionMode::Lte if heard.any(|one| one.technology == Technology::Nr) => ConnectionMode::Nsa,
+        mode => mode,
+    }
 }
 
 /// Middles of a band's downlink and uplink, MHz; the downlink's twice where it has no uplink of its own.
@@ -539,7 +591,8 @@ fn cell_of(carrier: Carrier, frequency_mhz: Option<f64>, source: Source, origin:
         Source::Mast { mast, .. } => Some(mast),
         _ => None,
     };
-    let unlisted_dbm = limits(&carrier).noise_dbm + UNLISTED_OVER_NOISE_DB;
+    let noise_dbm = limits(&carrier).noise_dbm;
+    let unlisted_dbm = noise_dbm + UNLISTED_OVER_NOISE_DB;
     let mut bare = carrier;
     (bare.rsrp_dbm, bare.rsrq_db, bare.sinr_db, bare.rssi_dbm, bare.rank) = (None, None, None, None, None);
     bare.flags.clear();
@@ -550,6 +603,7 @@ fn cell_of(carrier: Carrier, frequency_mhz: Option<f64>, source: Source, origin:
         uplink_mhz: frequency_mhz + uplink_mhz - middle_mhz,
         origin,
         mast,
+        noise_dbm,
         source,
         unlisted_dbm,
     })
@@ -567,8 +621,9 @@ fn cells(facts: &Facts) -> (Vec<LinkCell>, Vec<Vec<Option<usize>>>) {
     for (mast, one) in facts.masts.iter().enumerate().filter(|(_, one)| ours(one)) {
         for (cell, listed) in one.cells.iter().enumerate() {
             let origin = Origin::Mast { mast: one.name.clone() };
-            let made = carrier_of(listed)
-                .and_then(|carrier| cell_of(carrier, frequency_mhz(listed), Source::Mast { mast, cell }, origin));
+            let made = carrier_of(listed).and_then(|carrier| {
+                cell_of(carrier, frequency_mhz(listed), Source::Mast { mast, cell }, origin)
+            });
             found.extend(made);
         }
     }
@@ -585,7 +640,9 @@ fn cells(facts: &Facts) -> (Vec<LinkCell>, Vec<Vec<Option<usize>>>) {
                 .filter(|one| one.carrier == at && one.fit == Fit::Confirmed)
                 .find_map(|one| {
                     found[..of_masts].iter().position(|cell| match cell.source {
-                        Source::Mast { mast, cell } => facts.masts[mast].id == one.mast_id && cell == one.cell,
+                        Source::Mast { mast, cell } => {
+                            facts.masts[mast].id == one.mast_id && cell == one.cell
+                        }
                         _ => false,
                     })
                 });
@@ -667,6 +724,10 @@ fn take_identity(cell: &mut LinkCell, carrier: &Carrier, seen: &Observation) {
     {
         cell.origin = heard_at(seen);
     }
+    // A receiver quieter than assumed: all of the disturbance is its noise.
+    if let Some(disturbance_dbm) = limits(carrier).disturbance_dbm {
+        cell.noise_dbm = cell.noise_dbm.min(disturbance_dbm);
+    }
     if carrier.bandwidth_mhz.is_some() {
         cell.carrier.bandwidth_mhz = carrier.bandwidth_mhz;
     }
@@ -676,9 +737,15 @@ fn take_identity(cell: &mut LinkCell, carrier: &Carrier, seen: &Observation) {
 }
 
 /// A reading's level at an isotropic antenna in the open, less its height's term, dBm.
-fn open_level_dbm(cell: &LinkCell, carrier: &Carrier, seen: &Observation, settings: &SiteSettings) -> Option<f64> {
+fn open_level_dbm(
+    cell: &LinkCell,
+    carrier: &Carrier,
+    seen: &Observation,
+    settings: &SiteSettings,
+) -> Option<f64> {
     let wall_db = wall_loss_db(seen.location.mount, settings, cell.frequency_mhz).mean;
-    let gain_dbi = seen.antenna.net_gain_dbi(cell.frequency_mhz, settings)? - seen.antenna.polarisation_loss_db();
+    let gain_dbi =
+        seen.antenna.net_gain_dbi(cell.frequency_mhz, settings)? - seen.antenna.polarisation_loss_db();
     Some(carrier.rsrp_dbm? - gain_dbi + wall_db - height_term_db(seen.location.height_m))
 }
 

@@ -3,7 +3,7 @@
 
 use super::gaussian::Kernel;
 use crate::geo::GeoPoint;
-use crate::model::{Mount, PositionId};
+use crate::model::{BandChoice, Mount, PositionId};
 
 /// By what the same place is known again.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -184,11 +184,7 @@ impl Kernel for InterferenceKernel {
             let near = a.spot.in_common(&b.spot);
             if near > 0.0 {
                 sum += spot * near;
-                let same_aim = match (a.azimuth_deg, b.azimuth_deg) {
-                    (Some(a), Some(b)) => crate::geo::turn_deg(a, b).abs() <= SAME_AIM_DEG,
-                    (a, b) => a == b,
-                };
-                if a.antenna == b.antenna && same_aim {
+                if a.antenna == b.antenna && same_aim(a.azimuth_deg, b.azimuth_deg) {
                     sum += antenna * near;
                 }
             }
@@ -198,25 +194,40 @@ impl Kernel for InterferenceKernel {
 }
 
 /// Where the measured share of the possible is asked for.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct SharePoint {
     pub spot: SpotKey,
     pub antenna: u128,
+    /// Where it points, if it is pointed.
+    pub azimuth_deg: Option<f64>,
+    /// Bands that are left.
+    pub lock: BandChoice,
+}
+
+/// Antennas that point so hear the same.
+fn same_aim(a: Option<f64>, b: Option<f64>) -> bool {
+    match (a, b) {
+        (Some(a), Some(b)) => crate::geo::turn_deg(a, b).abs() <= SAME_AIM_DEG,
+        (a, b) => a == b,
+    }
 }
 
 /// Natural logarithm of what is measured over what is possible.
 #[derive(Clone, Copy, Debug)]
 pub struct ShareKernel;
 
-/// Spreads of the share by what has it: the house's line and cells, and the setup.
+/// Spreads of the share by what has it: the house's line and cells; the antenna as it points where it is; the bands that are used there.
 const SHARE_HOUSE: f64 = 0.5;
-const SHARE_SETUP: f64 = 0.3;
+const SHARE_ANTENNA: f64 = 0.2;
+const SHARE_LOCK: f64 = 0.25;
 
 impl Kernel for ShareKernel {
     type Point = SharePoint;
 
     fn covariance(&self, a: &SharePoint, b: &SharePoint) -> f64 {
-        let own = if a.antenna == b.antenna { SHARE_SETUP * SHARE_SETUP } else { 0.0 };
-        SHARE_HOUSE * SHARE_HOUSE + own * a.spot.in_common(&b.spot)
+        let same = a.antenna == b.antenna && same_aim(a.azimuth_deg, b.azimuth_deg);
+        let near = if same { a.spot.in_common(&b.spot) } else { 0.0 };
+        let lock = if a.lock == b.lock { SHARE_LOCK * SHARE_LOCK } else { 0.0 };
+        SHARE_HOUSE * SHARE_HOUSE + near * (SHARE_ANTENNA * SHARE_ANTENNA + lock)
     }
 }

@@ -66,8 +66,7 @@ impl<K: Kernel> Posterior<K> {
         });
         let residuals = DVector::from_iterator(n, measured.iter().map(|one| one.residual));
         let factor = (n > 0).then(|| Cholesky::new(covariance)).flatten();
-        let weights =
-            factor.as_ref().map_or_else(|| DVector::zeros(0), |factor| factor.solve(&residuals));
+        let weights = factor.as_ref().map_or_else(|| DVector::zeros(0), |factor| factor.solve(&residuals));
         let points = measured.into_iter().map(|one| one.point).collect();
         Self { kernel, points, weights, factor }
     }

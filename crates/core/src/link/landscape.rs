@@ -178,8 +178,7 @@ impl<'a> Landscape<'a> {
             let route = route(index);
             let lower_m = if mast.height_m.is_none() { what_if.lower_masts_m } else { 0.0 };
             let last_above_m = (self.mast_height_m(mast) - lower_m).max(LEAST_MAST_M);
-            let ends =
-                Ends { first_above_m: at.height_m, last_above_m, indoors: at.mount.is_indoors() };
+            let ends = Ends { first_above_m: at.height_m, last_above_m, indoors: at.mount.is_indoors() };
             let (near_m, far_m) = route.ground_ends_m().unwrap_or((0.0, 0.0));
             let elevation_deg = elevation_angle_deg(
                 near_m + at.height_m,

@@ -1,8 +1,7 @@
 //! What a setup would do at a house: signal, clean signal and rates, each as a range from 10 to 90 %.
 
 use super::antenna::{Aim, AimAntenna};
-use super::environment::{Arriving, Environment, USUAL_SHARE, Z_90};
-use super::field::SharePoint;
+use super::environment::{Arriving, Environment, USUAL_SHARE, Z_90, share_point};
 use super::gaussian::Normal;
 use super::landscape::{AntennaLocation, WhatIf};
 use super::received::Received;
@@ -91,7 +90,11 @@ pub const ALIKE: f64 = 0.07;
 
 /// What a setup would do with each mast's cells, the best first: by the likely download; among those alike in it the one whose
 /// range does not reach as low.
-pub fn predictions<'a>(env: &'a Environment, setup: &LinkSetup<'a>, what_if: WhatIf) -> Vec<LinkPrediction<'a>> {
+pub fn predictions<'a>(
+    env: &'a Environment,
+    setup: &LinkSetup<'a>,
+    what_if: WhatIf,
+) -> Vec<LinkPrediction<'a>> {
     let arriving = env.arriving(&setup.location, &setup.antenna, what_if);
     let mut groups: Vec<Option<usize>> = Vec::new();
     for one in &arriving {
@@ -146,7 +149,7 @@ fn prediction<'a>(
         let received: Vec<_> = carriers.iter().map(|one| one.cases[case].clone()).collect();
         receiver.together(&received)
     });
-    let point = SharePoint { spot: setup.location.spot(), antenna: setup.antenna.key() };
+    let point = share_point(&setup.location, &setup.antenna, aim, &setup.lock);
     let lan_cap_mbps = receiver.lan_cap_mbps();
     let of = |of: fn(&Possible) -> Option<Ranged>, share: Normal| {
         let [low, likely, high] = cases.each_ref().map(of);
@@ -173,8 +176,13 @@ fn prediction<'a>(
 }
 
 /// Likely shares of the possible that are measured with an antenna at a place, down and up.
-pub fn expected_shares(env: &Environment, location: &AntennaLocation, antenna: &AimAntenna) -> (f64, f64) {
-    let point = SharePoint { spot: location.spot(), antenna: antenna.key() };
+pub fn expected_shares(
+    env: &Environment,
+    location: &AntennaLocation,
+    antenna: &AimAntenna,
+    aim: Option<Aim>,
+) -> (f64, f64) {
+    let point = share_point(location, antenna, aim, &BandChoice::default());
     let of = |share: Normal| (USUAL_SHARE * share.mean.exp()).min(1.0);
     (of(env.down_share.at(&point)), of(env.up_share.at(&point)))
 }
@@ -266,8 +274,8 @@ fn rates(low: Ranged, likely: Ranged, high: Ranged, share: Normal, lan_cap_mbps:
     }
 }
 
-/// Spread of a share's logarithm before anything was measured: both parts of the kernel together.
-const PRIOR_SHARE_SPREAD: f64 = 0.583;
+/// Spread of a share's logarithm before anything was measured: the kernel's parts together.
+const PRIOR_SHARE_SPREAD: f64 = 0.594;
 
 /// What an observation's carriers could carry by the rules of a prediction, Mbit/s down and up.
 pub(super) fn possible_at(
@@ -276,6 +284,7 @@ pub(super) fn possible_at(
     antenna: &AimAntenna,
     settings: &SiteSettings,
 ) -> (f64, f64) {
+    let mode = super::environment::mode_of(mode, carriers.iter());
     let receiver = Receiver::new(*antenna, settings, mode, 4);
     let received: Vec<(Carrier, CarrierRates)> = carriers
         .iter()

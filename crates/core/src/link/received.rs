@@ -4,7 +4,7 @@ use super::antenna::{Aim, AimAntenna};
 use super::environment::{Arriving, Environment, towards_db};
 use super::gaussian::Normal;
 use super::landscape::AntennaLocation;
-use crate::metrics::{NOISE_FIGURE_DB, db_to_linear, limits, linear_to_db};
+use crate::metrics::{NOISE_FIGURE_DB, db_to_linear, linear_to_db};
 
 /// One cell behind an antenna that points somewhere.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -68,7 +68,7 @@ impl Environment<'_> {
         let put_right = self.interference.at(&point);
         let computed_dbm = self.interference_dbm(cell, arriving, antenna, aim)?;
         let interference_dbm = Normal { mean: computed_dbm + put_right.mean, ..put_right };
-        let noise_dbm = limits(&self.cells[cell].carrier).noise_dbm + noise_figure_db - NOISE_FIGURE_DB;
+        let noise_dbm = self.cells[cell].noise_dbm + noise_figure_db - NOISE_FIGURE_DB;
         let mean = sinr_db(rsrp_dbm.mean, interference_dbm.mean, noise_dbm).min(self.cleanest_sinr_db);
         // A share of the disturbance is interference. What walls take of the signal they take of interference too: it counts
         // only as far as noise is left to fall under.

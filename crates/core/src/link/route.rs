@@ -2,10 +2,10 @@
 //! is. The two are never stacked: the model holds clutter already.
 
 use super::fresnel::{Blocker, Clearance, Line, clearance};
+use super::rural::path_loss_db;
 use crate::capacity::Ranged;
 use crate::geo::GeoPoint;
 use crate::geo::geodesic::{ORDINARY_K, Way};
-use super::rural::path_loss_db;
 use crate::model::{Obstacle, ObstacleKind, SiteSettings, SurfaceKind};
 use crate::propagation::p525::{earth_bulge_m, free_space_loss_db, fresnel_radius_m};
 use crate::propagation::p526::{Swing, Terrain, delta_bullington, knife_edge_db};
@@ -82,7 +82,11 @@ impl PathLoss {
     /// Standard deviation of its error before anything was measured, dB, what is in the way apart: over ground that of the
     /// prediction; by the rural model its range, from line of sight to beyond the obstructed loss, taken for 10 to 90 %.
     pub fn spread_db(&self) -> f64 {
-        if self.is_rural() { 0.5 * (self.total_db.high - self.total_db.low) / Z_90 } else { TERRAIN_SPREAD_DB }
+        if self.is_rural() {
+            0.5 * (self.total_db.high - self.total_db.low) / Z_90
+        } else {
+            TERRAIN_SPREAD_DB
+        }
     }
 
     /// Standard deviation of what hills, trees and buildings in the way are computed to take, dB: half of the obstacles'

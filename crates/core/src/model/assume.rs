@@ -85,8 +85,6 @@ pub struct OutdoorAssumptions {
     pub stock_gain_dbi: f64,
     /// Cable and joints to the gateway, dB.
     pub feed_loss_db: f64,
-    /// What standing higher brings, dB.
-    pub height_gain_db: f64,
     pub kinds: Vec<OutdoorAntenna>,
 }
 
@@ -97,7 +95,6 @@ impl Default for OutdoorAssumptions {
             building: Building::Traditional,
             stock_gain_dbi: 1.0,
             feed_loss_db: 3.0,
-            height_gain_db: 3.0,
             kinds: vec![
                 of(OutdoorKind::Omni, 4.0, 0.0),
                 of(OutdoorKind::Panel, 10.0, 8.0),

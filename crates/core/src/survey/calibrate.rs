@@ -30,7 +30,8 @@ pub fn shifts(env: &Environment) -> Vec<MastShift> {
     let told = |index: usize| {
         let mast = &env.landscape.masts[index];
         let count = env.residuals.iter().filter(|one| one.mast_id == mast.id).count();
-        let own: Vec<_> = arriving.iter().filter(|one| env.of_mast(one.cell).is_some_and(|(at, _)| at == index)).collect();
+        let own: Vec<_> =
+            arriving.iter().filter(|one| env.of_mast(one.cell).is_some_and(|(at, _)| at == index)).collect();
         let of = |value: &dyn Fn(&crate::link::environment::Arriving) -> f64| {
             crate::stats::median(&own.iter().map(|one| value(one)).collect::<Vec<_>>())
         };

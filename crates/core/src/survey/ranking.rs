@@ -1,11 +1,11 @@
 //! The order with its best and runner-up, the reason, and how firm it is.
 
-use crate::link::fresnel::Blocker;
-use crate::link::environment::Environment;
-use crate::link::landscape::WhatIf;
-use crate::link::predict::ALIKE;
 use super::rank::{Access, Choice, Question, choices};
 use super::sensitivity::{Sensitivity, sensitivity};
+use crate::link::environment::Environment;
+use crate::link::fresnel::Blocker;
+use crate::link::landscape::WhatIf;
+use crate::link::predict::ALIKE;
 use serde::{Deserialize, Serialize};
 
 /// Why one choice is put before another.

@@ -1,12 +1,12 @@
 //! Predicted signal over an area: one mast and band, an antenna aimed at it wherever it stands.
 
+use crate::geo::GeoPoint;
+use crate::geo::geodesic::point_along;
 use crate::link::antenna::AimAntenna;
 use crate::link::environment::{Arriving, Environment};
 use crate::link::landscape::{AntennaLocation, WhatIf, same_channel};
-use crate::metrics::NOISE_FIGURE_DB;
 use crate::link::route::Route;
-use crate::geo::GeoPoint;
-use crate::geo::geodesic::point_along;
+use crate::metrics::NOISE_FIGURE_DB;
 use crate::model::{GeoSpan, Mount};
 use crate::terrain::shade::row_latitudes_deg;
 use serde::{Deserialize, Serialize};
@@ -94,8 +94,7 @@ pub fn row(env: &Environment, asked: &Asked, row: usize) -> Option<Vec<f64>> {
             match asked.quantity {
                 RasterQuantity::Signal => env.rsrp_dbm(wanted, &arriving, &asked.antenna, aim),
                 RasterQuantity::CleanSignal => {
-                    let heard =
-                        env.received(wanted, &at, &arriving, &asked.antenna, aim, NOISE_FIGURE_DB)?;
+                    let heard = env.received(wanted, &at, &arriving, &asked.antenna, aim, NOISE_FIGURE_DB)?;
                     Some(heard.sinr_db.mean)
                 }
             }

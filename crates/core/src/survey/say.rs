@@ -3,14 +3,14 @@
 use super::aim::LandmarkAim;
 use super::calibrate::MastShift;
 use super::check::Slip;
-use crate::link::fresnel::{Blocker, Clearance, FREE_SHARE};
-use crate::link::matching::{CellMatch, Evidence, Fit};
 use super::rank::{Access, Choice};
 use super::ranking::{Ranking, Reason};
-use crate::link::route::{Lack, PathSource};
 use super::sensitivity::{Doubt, Outcome, Sensitivity};
 use crate::capacity::Ranged;
 use crate::judge::say::{Style, bearing, decibels, length, rough_rate, signed};
+use crate::link::fresnel::{Blocker, Clearance, FREE_SHARE};
+use crate::link::matching::{CellMatch, Evidence, Fit};
+use crate::link::route::{Lack, PathSource};
 use crate::model::{Obstacle, SurfaceKind, Units};
 
 /// "4.7 km", "370 m"; "2.9 mi", "1210 ft".

@@ -1,8 +1,8 @@
 //! What hangs on things that are not known well: the same ranking with each of them taken otherwise.
 
+use super::rank::{Choice, Question, choices};
 use crate::link::environment::Environment;
 use crate::link::landscape::WhatIf;
-use super::rank::{Choice, Question, choices};
 use serde::{Deserialize, Serialize};
 
 /// What may be otherwise than it was taken.
@@ -42,11 +42,7 @@ const TALLER_M: f64 = 3.0;
 const LOWER_M: f64 = 10.0;
 
 /// Tries each doubt that the landscape has.
-pub(super) fn sensitivity(
-    env: &Environment,
-    asked: &Question,
-    best: Option<&Choice>,
-) -> Vec<Sensitivity> {
+pub(super) fn sensitivity(env: &Environment, asked: &Question, best: Option<&Choice>) -> Vec<Sensitivity> {
     let Some(best) = best else { return Vec::new() };
     let landscape = &env.landscape;
     let trees = landscape.obstacles.iter().any(|one| one.kind.is_trees() && one.archived_at.is_none());

@@ -7,6 +7,7 @@ use crate::capacity::possible::{CarrierRates, Possible, carrier_rates, carries_u
 use crate::capacity::shannon::LEAST_SINR_DB;
 use crate::kit::need::Need;
 use crate::link::predict::locked_mode;
+use crate::link::receiver::Receiver;
 use crate::metrics::careful_sinr_db;
 use crate::model::{
     BandAccess, BandChoice, BandName, Carrier, CarrierRole, ConnectionMode, GatewaySpec, LinkAssumptions,
@@ -172,7 +173,9 @@ pub fn outlooks(
 
 /// What a prediction is asked for.
 #[derive(Clone, Debug)]
-pub struct Asked {
+pub struct Asked<'a> {
+    /// The setup's gateway as the house's prediction has it; assumptions where none is known.
+    pub receiver: Option<Receiver<'a>>,
     pub goal: TrialGoal,
     pub need: Need,
     pub link: LinkAssumptions,
@@ -216,8 +219,7 @@ fn bundle<'a>(
         .filter(|(_, one)| one.carrier.sinr_db.is_some())
         .map(|(band, one)| {
             let moved = shifted(&one.carrier, shift * one.doubt_db);
-            let link = LinkAssumptions { layers: one.layers, ..ask.link.clone() };
-            Candidate { band, one, rates: carrier_rates(&moved, &link) }
+            Candidate { band, one, rates: rates(&moved, band, one, ask) }
         })
         .collect();
     let down = |one: &Candidate| one.rates.down_mbps.map_or(0.0, |range| range.likely);
@@ -242,6 +244,15 @@ fn bundle<'a>(
         }
     }
     together
+}
+
+/// Rates of a carrier, by the rule that all predictions share.
+fn rates(carrier: &Carrier, band: BandName, one: &OfferedCarrier, ask: &Asked) -> CarrierRates {
+    let branches = ask.receiver.as_ref().map(|receiver| receiver.branches(band, one.frequency_mhz));
+    match (&ask.receiver, branches.filter(|branches| branches.layers > 0)) {
+        (Some(receiver), Some(branches)) => receiver.rates(carrier, branches),
+        _ => carrier_rates(carrier, &LinkAssumptions { layers: one.layers, ..ask.link.clone() }),
+    }
 }
 
 fn shifted(carrier: &Carrier, by_db: f64) -> Carrier {

@@ -6,11 +6,11 @@ use crate::hardware::budget::{Budget, budget};
 use crate::hardware::ports::branches_on;
 use crate::hardware::resolve::Resolved;
 use crate::link::environment::Environment;
+use crate::link::landscape::carrier_of;
 use crate::link::predict::LinkPrediction;
 use crate::model::{
     ArrestorSpec, BandName, Carrier, CarrierRole, MastCell, Neighbour, PartSpec, SiteSettings,
 };
-use crate::link::landscape::carrier_of;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 

@@ -4,9 +4,9 @@
 use chrono::{DateTime, TimeDelta, TimeZone, Utc};
 use open_beacon_core::capacity::Ranged;
 use open_beacon_core::handover::{from_survey, from_sweep};
+use open_beacon_core::link::route::{Lack, PathSource};
 use open_beacon_core::model::*;
 use open_beacon_core::survey::rank::{Access, Choice};
-use open_beacon_core::link::route::{Lack, PathSource};
 use open_beacon_core::trial::visit::{same_but_lock, setup_with_lock, visit_record, with_record};
 use proptest::prelude::*;
 use std::collections::HashSet;
@@ -97,6 +97,8 @@ fn choice(bearing_deg: f64, elevation_deg: Option<f64>, height_m: f64) -> Choice
         bands: Vec::new(),
         down_mbps: Ranged::exactly(30.0),
         up_mbps: Ranged::exactly(5.0),
+        possible_down_mbps: Ranged::exactly(90.0),
+        possible_up_mbps: Ranged::exactly(9.0),
         margin_db: 10.0,
         cable_m: 8.0,
         access: Access::Ladder,

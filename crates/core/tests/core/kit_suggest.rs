@@ -1,8 +1,8 @@
 use crate::kits::*;
-use open_beacon_core::kit::assess::{Place, assess, gateway_alone, works};
 use open_beacon_core::hardware::catalogue::{Catalogue, built_in};
-use open_beacon_core::kit::need::need;
 use open_beacon_core::hardware::resolve::Resolved;
+use open_beacon_core::kit::assess::{Place, assess, gateway_alone, works};
+use open_beacon_core::kit::need::need;
 use open_beacon_core::kit::scene::Scene;
 use open_beacon_core::kit::suggest::compose::Composer;
 use open_beacon_core::kit::suggest::{Why, suggest};
@@ -58,7 +58,7 @@ proptest! {
             part.price = part.price.map(|price| (price * jitter).round());
         }
         let catalogue = Catalogue::of(parts);
-        let mut site = scene(vec![
+        let mut site = house(vec![
             heard(nr(78), 80.0, rsrp - 4.0, sinr, CarrierRole::Primary),
             heard(lte(3), 20.0, rsrp, sinr, CarrierRole::Anchor),
             heard(lte(20), 10.0, rsrp + 6.0, sinr - 2.0, CarrierRole::Secondary),
@@ -66,12 +66,13 @@ proptest! {
         site.settings.kit.cable_m = cable;
         site.settings.kit.uses[2].count = streams;
         site.settings.kit.wind_m_s = 25.0;
-        let all = enumerated(&catalogue, &site);
         let need = need(&site.settings.kit.uses);
+        let site = site.scene();
+        let all = enumerated(&catalogue, &site);
         let found = suggest(&catalogue, &site, Some(limit));
         let cheapest = all.iter()
-            .filter(|(_, down, _)| *down >= need.down_mbps.max(site.base_down_mbps.unwrap_or(0.0)))
-            .filter(|(_, _, up)| *up >= need.up_mbps.max(site.base_up_mbps.unwrap_or(0.0)))
+            .filter(|(_, down, _)| *down >= need.down_mbps.max(site.today_down_mbps.unwrap_or(0.0)))
+            .filter(|(_, _, up)| *up >= need.up_mbps.max(site.today_up_mbps.unwrap_or(0.0)))
             .map(|(price, ..)| *price).min_by(f64::total_cmp);
         let best = all.iter().filter(|(price, ..)| *price <= limit).map(|(_, down, _)| *down).max_by(f64::total_cmp);
         match (cheapest, &found.cheapest) {
@@ -98,7 +99,7 @@ proptest! {
 
 #[test]
 fn every_loser_has_its_reason() {
-    let found = suggest(&catalogue(), &weak(), Some(400.0));
+    let found = suggest(&catalogue(), &weak().scene(), Some(400.0));
     let (cheapest, best) = (found.cheapest.clone().unwrap(), found.best.clone().unwrap());
     assert!(cheapest.meets_need && best.price <= 400.0 && best.down_mbps >= cheapest.down_mbps);
     assert!(found.weighed > 100 && found.losers.len() > 20);
@@ -125,7 +126,7 @@ fn a_tenant_is_suggested_nothing_that_is_drilled() {
     let mut site = weak();
     site.settings.kit.tenant = true;
     let catalogue = catalogue();
-    let found = suggest(&catalogue, &site, None);
+    let found = suggest(&catalogue, &site.scene(), None);
     for taken in found.cheapest.iter().chain(&found.best) {
         let effort = open_beacon_core::kit::effort::effort(&Resolved::new(&taken.kit, &catalogue));
         assert_eq!(effort.holes, 0);
@@ -136,11 +137,11 @@ fn a_tenant_is_suggested_nothing_that_is_drilled() {
 #[test]
 fn nothing_less_than_today_is_suggested() {
     let mut site = weak();
-    let first = suggest(&catalogue(), &site, None).cheapest.unwrap();
+    let first = suggest(&catalogue(), &site.scene(), None).cheapest.unwrap();
     // What stands there today brings half as much again, up and down.
-    site.base_down_mbps = Some(first.down_mbps * 1.5);
-    site.base_up_mbps = Some(first.up_mbps);
-    let found = suggest(&catalogue(), &site, None);
+    site.measured_down_mbps = Some(first.down_mbps * 1.5);
+    site.measured_up_mbps = Some(first.up_mbps);
+    let found = suggest(&catalogue(), &site.scene(), None);
     assert!(
         found
             .cheapest
@@ -154,9 +155,9 @@ fn nothing_less_than_today_is_suggested() {
 #[test]
 fn a_gateway_that_is_owned_is_kept_and_costs_nothing() {
     let (catalogue, mut site) = (catalogue(), weak());
-    let coax = suggest(&catalogue, &site, None).best.unwrap();
+    let coax = suggest(&catalogue, &site.scene(), None).best.unwrap();
     site.settings.kit.own_gateway = Some(coax.gateway);
-    let found = suggest(&catalogue, &site, None);
+    let found = suggest(&catalogue, &site.scene(), None);
     for one in found
         .cheapest
         .iter()

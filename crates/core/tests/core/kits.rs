@@ -1,9 +1,12 @@
 //! Sound kits out of the built-in catalogue, and a site to try them at.
 
-use open_beacon_core::capacity::Ranged;
 use open_beacon_core::hardware::catalogue::{Catalogue, built_in};
-use open_beacon_core::kit::scene::{Origin, Scene, SceneCarrier};
+use open_beacon_core::kit::scene::{Scene, Today};
+use open_beacon_core::link::antenna::AimAntenna;
+use open_beacon_core::link::environment::{Environment, Facts, Observation};
+use open_beacon_core::link::landscape::AntennaLocation;
 use open_beacon_core::model::*;
+use open_beacon_core::terrain::Ground;
 
 pub fn catalogue() -> Catalogue {
     Catalogue::of(built_in())
@@ -47,42 +50,81 @@ pub fn sound() -> KitSpec {
 }
 
 /// A carrier heard indoors at 1.5 m.
-pub fn heard(band: BandName, width: f64, rsrp_dbm: f64, sinr_db: f64, role: CarrierRole) -> SceneCarrier {
-    let place = open_beacon_core::bands::band_place(band.technology, band.band).unwrap();
-    let middle = |span: open_beacon_core::bands::FrequencySpan| f64::midpoint(span.low_mhz, span.high_mhz);
+pub fn heard(band: BandName, width: f64, rsrp_dbm: f64, sinr_db: f64, role: CarrierRole) -> Carrier {
     let mut carrier = Carrier::empty(band.technology, role);
     carrier.band = Some(band.band);
     carrier.bandwidth_mhz = Some(width);
     carrier.rsrp_dbm = Some(rsrp_dbm);
     carrier.sinr_db = Some(sinr_db);
-    let frequency_mhz = place.downlink.map(middle).unwrap();
-    SceneCarrier {
-        carrier,
-        band,
-        frequency_mhz,
-        uplink_mhz: place.uplink.map_or(frequency_mhz, middle),
-        origin: Origin::Heard { spot: "Kitchen".into(), mount: Mount::Indoor, height_m: None },
-        heard_gain_dbi: 1.0,
-        path_doubt_db: Ranged::exactly(0.0),
+    carrier
+}
+
+/// A house with a gateway on its own antennas in its kitchen.
+#[derive(Clone, Debug)]
+pub struct House {
+    pub carriers: Vec<Carrier>,
+    pub settings: SiteSettings,
+    pub measured_down_mbps: Option<f64>,
+    pub measured_up_mbps: Option<f64>,
+}
+
+/// Where the gateway stands.
+pub const KITCHEN: AntennaLocation = AntennaLocation {
+    place: None,
+    height_m: 1.5,
+    mount: Mount::Indoor,
+    position: Some(PositionId(uuid::Uuid::from_u128(71))),
+};
+
+impl House {
+    /// Its air. A test's house lives as long as the test runs.
+    pub fn environment(&self) -> &'static Environment<'static> {
+        let settings: &'static SiteSettings = Box::leak(Box::new(self.settings.clone()));
+        let ground: &'static Ground = Box::leak(Box::new(Ground::new(Vec::new())));
+        let observation = Observation {
+            spot: "Kitchen".into(),
+            location: KITCHEN,
+            antenna: AimAntenna::Stock,
+            aim: None,
+            carriers: self.carriers.clone(),
+            mode: ConnectionMode::Nsa,
+            lock: BandChoice::default(),
+            samples: 20,
+            download_mbps: self.measured_down_mbps,
+            upload_mbps: self.measured_up_mbps,
+        };
+        let observations = if self.carriers.is_empty() { Vec::new() } else { vec![observation] };
+        let mode = ConnectionMode::Nsa;
+        let (masts, obstacles) = (&[][..], &[][..]);
+        let facts = Facts { masts, obstacles, ground, settings, house: None, observations, mode };
+        Box::leak(Box::new(Environment::new(facts)))
+    }
+
+    /// The house as kits are judged at it: outside, they go on the wall at the settings' height.
+    pub fn scene(&self) -> Scene<'static> {
+        let reference = AntennaLocation {
+            height_m: self.settings.kit.height_m,
+            mount: Mount::Wall,
+            position: None,
+            ..KITCHEN
+        };
+        let today = Today {
+            spot: "Kitchen".into(),
+            location: KITCHEN,
+            measured_down_mbps: self.measured_down_mbps,
+            measured_up_mbps: self.measured_up_mbps,
+        };
+        Scene::new(self.environment(), Some(today), reference)
     }
 }
 
-pub fn scene(carriers: Vec<SceneCarrier>) -> Scene {
-    Scene {
-        carriers,
-        mode: ConnectionMode::Nsa,
-        base_spot: Some("Kitchen".into()),
-        base_down_mbps: None,
-        base_up_mbps: None,
-        measured_down_mbps: None,
-        measured_up_mbps: None,
-        settings: SiteSettings::default(),
-    }
+pub fn house(carriers: Vec<Carrier>) -> House {
+    House { carriers, settings: SiteSettings::default(), measured_down_mbps: None, measured_up_mbps: None }
 }
 
 /// A weak, noise-limited anchor and a wide NR carrier.
-pub fn weak() -> Scene {
-    scene(vec![
+pub fn weak() -> House {
+    house(vec![
         heard(nr(78), 80.0, -112.0, 3.0, CarrierRole::Primary),
         heard(lte(3), 20.0, -110.0, 4.0, CarrierRole::Anchor),
     ])

@@ -24,6 +24,7 @@ mod kit_scene;
 mod kit_suggest;
 mod kit_words;
 mod kits;
+mod link;
 mod metrics;
 mod path;
 mod refresh;

@@ -5,17 +5,19 @@ use chrono::NaiveDate;
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::geo::coordinates::{read_degrees, read_point, sexagesimal, utm_text};
 use open_beacon_core::geo::geodesic::{point_along, way};
+use open_beacon_core::link::antenna::{Aim, AimAntenna};
+use open_beacon_core::link::environment::{Environment, Facts};
+use open_beacon_core::link::fresnel::Blocker;
+use open_beacon_core::link::landscape::{AntennaLocation, WhatIf};
+use open_beacon_core::link::matching::{Evidence, Fit, matches};
+use open_beacon_core::link::route::{Around, Ends, Lack, PathSource, Route};
+use open_beacon_core::metrics::NOISE_FIGURE_DB;
 use open_beacon_core::model::*;
 use open_beacon_core::propagation::p525::free_space_loss_db;
 use open_beacon_core::survey::aim::card;
-use open_beacon_core::link::antenna::{Aim, AimAntenna};
 use open_beacon_core::survey::check::{Slip, check_mast, merged, probable_twins, slips};
-use open_beacon_core::link::fresnel::Blocker;
-use open_beacon_core::link::landscape::{Landscape, Stand, WhatIf, behind};
-use open_beacon_core::link::matching::{Evidence, Fit, matches};
 use open_beacon_core::survey::rank::{Access, Question};
 use open_beacon_core::survey::ranking::{Reason, rank};
-use open_beacon_core::link::route::{Around, Ends, Lack, PathSource, Route};
 use open_beacon_core::survey::say;
 use open_beacon_core::survey::sensitivity::{Doubt, Outcome};
 use open_beacon_core::terrain::crossing::{crossings, stands_in};
@@ -238,6 +240,22 @@ pub fn mast(number: u128, name: &str, bearing_deg: f64, away_m: f64, cells: Vec<
     }
 }
 
+/// The air of a house that nothing was measured at.
+pub fn air<'a>(
+    masts: &'a [Mast],
+    obstacles: &'a [Obstacle],
+    ground: &'a Ground,
+    settings: &'a SiteSettings,
+) -> Environment<'a> {
+    let (observations, house, mode) = (Vec::new(), Some(HOUSE), ConnectionMode::Lte);
+    Environment::new(Facts { masts, obstacles, ground, settings, house, observations, mode })
+}
+
+/// The panel that is assumed before a kit is chosen.
+pub fn panel(settings: &SiteSettings) -> AimAntenna<'_> {
+    AimAntenna::Assumed(settings.outdoor.kinds.iter().find(|one| one.kind == OutdoorKind::Panel).unwrap())
+}
+
 #[test]
 fn two_cells_give_the_closed_form_and_the_antenna_turns_one_down() {
     // Two masts at one distance over flat ground, both fully loaded: all round, S/(I + N) is 0 dB less the noise's
@@ -248,17 +266,19 @@ fn two_cells_give_the_closed_form_and_the_antenna_turns_one_down() {
         mast(1, "A", 0.0, 3000.0, vec![cell(3, 1300, 1)]),
         mast(2, "B", 180.0, 3000.0, vec![cell(3, 1300, 2)]),
     ];
-    let landscape = Landscape::new(&masts, &[], &ground, &settings);
-    let stand = Stand { place: HOUSE, height_m: 8.0, mount: Mount::Pole };
-    let heard = landscape.arrivals(&stand, WhatIf::default());
-    let north = Aim { azimuth_deg: 0.0, elevation_deg: 0.0 };
-    let stock = behind(&AimAntenna::Stock, north, 0, &heard, &settings).unwrap();
-    let panel = behind(&AimAntenna::Assumed, north, 0, &heard, &settings).unwrap();
-    assert!((stock.sinr_db.likely).abs() < 0.2, "{stock:?}");
-    assert!((panel.sinr_db.likely - 20.0).abs() < 0.3, "{panel:?}");
+    let env = air(&masts, &[], &ground, &settings);
+    let location = AntennaLocation { place: Some(HOUSE), height_m: 8.0, mount: Mount::Pole, position: None };
+    let arriving = env.arriving(&location, &AimAntenna::Stock, WhatIf::default());
+    let north = Some(Aim { azimuth_deg: 0.0, elevation_deg: 0.0 });
+    let heard = |antenna: &AimAntenna| {
+        env.received(0, &location, &arriving, antenna, north, NOISE_FIGURE_DB).unwrap()
+    };
+    let (stock, panel) = (heard(&AimAntenna::Stock), heard(&panel(&settings)));
+    assert!((stock.sinr_db.mean).abs() < 0.2, "{stock:?}");
+    assert!((panel.sinr_db.mean - 20.0).abs() < 0.3, "{panel:?}");
     // Worked budget: 15 dBm of one element + 17 dBi − 107.1 dB of free space at 1815 MHz and 3 km + 1 dBi.
-    let expected = 15.0 + 17.0 - free_space_loss_db(3000.0, heard[0].frequency_mhz) + 1.0;
-    assert!((stock.rsrp_dbm.likely - expected).abs() < 0.5, "{} against {expected}", stock.rsrp_dbm.likely);
+    let expected = 15.0 + 17.0 - free_space_loss_db(3000.0, env.cells[0].frequency_mhz) + 1.0;
+    assert!((stock.rsrp_dbm.mean - expected).abs() < 0.5, "{} against {expected}", stock.rsrp_dbm.mean);
 }
 
 pub fn position(number: u128, name: &str, mount: Mount, place: GeoPoint, height_m: f64) -> Position {
@@ -289,15 +309,8 @@ fn the_ranking_prefers_the_free_line_and_says_what_taller_trees_would_change() {
         position(2, "Pole", Mount::Pole, point_along(HOUSE, 90.0, 400.0), 5.0),
         position(3, "Sill", Mount::Window, HOUSE, 1.2),
     ];
-    let landscape = Landscape::new(&masts, &trees, &ground, &settings);
-    let asked = Question {
-        positions: &positions,
-        house: Some(HOUSE),
-        antenna: AimAntenna::Assumed,
-        mode: ConnectionMode::Lte,
-        aggregated: 4,
-    };
-    let found = rank(&landscape, &asked);
+    let env = air(&masts, &trees, &ground, &settings);
+    let found = rank(&env, &Question { positions: &positions, antenna: panel(&settings) });
     let best = &found.choices[0];
     assert_eq!((best.position.as_str(), best.access), ("Pole", Access::Ladder));
     assert!(

@@ -1,23 +1,23 @@
 //! Laws of the survey's parts: leaves, sheets, clutter, crossings, shading, walls, what moves a prediction.
 
 use crate::path::at;
-use crate::survey::ground_by;
-use open_beacon_core::capacity::Ranged;
+use crate::survey::{air, ground_by};
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::geo::geodesic::{point_along, way};
+use open_beacon_core::link::antenna::AimAntenna;
+use open_beacon_core::link::fresnel::{Blocker, FREE_SHARE, Line, clearance};
+use open_beacon_core::link::gaussian::{Kernel, Measurement, Posterior};
+use open_beacon_core::link::landscape::{carrier_of, element_eirp_dbm, frequency_mhz};
+use open_beacon_core::link::route::{Around, Ends, PathSource, Route};
+use open_beacon_core::link::walls::wall_loss_db;
 use open_beacon_core::model::*;
 use open_beacon_core::propagation::p833::{
     inside_woodland_db, most_db, side_by_side_db, specific_attenuation_db_m,
 };
 use open_beacon_core::propagation::p2040::{sheet_loss_db, usual_m};
 use open_beacon_core::propagation::p2108::{clutter_height_m, height_gain_loss_db};
-use open_beacon_core::link::antenna::AimAntenna;
-use open_beacon_core::survey::calibrate::{EACH_DB, PRIOR_DB, posterior};
-use open_beacon_core::link::fresnel::{Blocker, FREE_SHARE, Line, clearance};
-use open_beacon_core::link::landscape::{Landscape, carrier_of, element_eirp_dbm, frequency_mhz, wall_db};
 use open_beacon_core::survey::rank::{Access, cable_m};
 use open_beacon_core::survey::raster::{Asked, RasterQuantity, row};
-use open_beacon_core::link::route::{Around, Ends, PathSource, Route, TERRAIN_SPREAD_DB};
 use open_beacon_core::survey::say;
 use open_beacon_core::terrain::Track;
 use open_beacon_core::terrain::crossing::crossings;
@@ -128,20 +128,14 @@ fn sheets_of_the_house_are_in_the_order_every_installer_knows() {
 }
 
 #[test]
-fn the_spread_before_measuring_is_that_of_both_errors() {
-    // What calibration says it narrows from is what the path computation starts with.
-    assert_eq!(TERRAIN_SPREAD_DB, PRIOR_DB.hypot(EACH_DB));
-}
-
-#[test]
 fn a_said_roof_takes_the_place_of_the_statistics() {
     let mut settings = SiteSettings::default();
-    let statistics = wall_db(Mount::Attic, &settings, 1800.0);
+    let statistics = wall_loss_db(Mount::Attic, &settings, 1800.0);
     settings.survey.roof = Some(Material::Metal);
-    let metal = wall_db(Mount::Attic, &settings, 1800.0);
-    assert!(metal.likely > statistics.likely + 10.0 && metal.high > metal.likely);
-    assert_eq!(wall_db(Mount::Gable, &settings, 1800.0), Ranged::exactly(0.0));
-    assert_ne!(wall_db(Mount::Window, &settings, 1800.0), metal, "a roof says nothing of a window");
+    let metal = wall_loss_db(Mount::Attic, &settings, 1800.0);
+    assert!(metal.mean > statistics.mean + 10.0 && metal.spread > 0.0);
+    assert_eq!(wall_loss_db(Mount::Gable, &settings, 1800.0).mean, 0.0);
+    assert_ne!(wall_loss_db(Mount::Window, &settings, 1800.0), metal, "a roof says nothing of a window");
 }
 
 #[test]
@@ -213,11 +207,11 @@ fn a_raster_agrees_with_the_path_it_is_made_of() {
     let ground = ground_by(|east, _| 400.0 + east / 200.0);
     let settings = SiteSettings::default();
     let masts = [mast_of(vec![lte(3, Some(1300)), lte(999, None)], 30.0, 3000.0)];
-    let landscape = Landscape::new(&masts, &[], &ground, &settings);
+    let env = air(&masts, &[], &ground, &settings);
     let span = GeoSpan { south_deg: 61.41, west_deg: 8.18, north_deg: 61.43, east_deg: 8.22 };
     let (antenna, quantity) = (AimAntenna::Stock, RasterQuantity::Signal);
     let asked = Asked { span, columns: 5, rows: 3, height_m: 6.0, mast: 0, cell: 0, antenna, quantity };
-    let found = row(&landscape, &asked, 1).unwrap();
+    let found = row(&env, &asked, 1).unwrap();
     let from = at(row_latitudes_deg(&span, 3)[1], 8.20);
     let around = Around { obstacles: &[], settings: &settings, taller_trees_m: 0.0 };
     let route = Route::new(from, masts[0].place, &ground, &[]);
@@ -225,8 +219,8 @@ fn a_raster_agrees_with_the_path_it_is_made_of() {
     let expected = 15.0 + 17.0 + settings.outdoor.stock_gain_dbi - loss.total_db.likely;
     assert!((found[2] - expected).abs() < 1e-6, "{} against {expected}", found[2]);
     assert!(matches!(loss.source, PathSource::Terrain { .. }));
-    assert!(row(&landscape, &Asked { cell: 1, ..asked }, 1).is_none(), "a band that is none");
-    assert!(row(&landscape, &Asked { cell: 9, ..asked }, 1).is_none());
+    assert!(row(&env, &Asked { cell: 1, ..asked }, 1).is_none(), "a band that is none");
+    assert!(row(&env, &Asked { cell: 9, ..asked }, 1).is_none());
 }
 
 #[test]
@@ -268,6 +262,17 @@ fn words_of_distance_and_reach() {
     assert_eq!(cable_m(0.0, 1.0), 1.0);
 }
 
+/// One common error of 8 dB.
+struct Common;
+
+impl Kernel for Common {
+    type Point = ();
+
+    fn covariance(&self, _: &(), _: &()) -> f64 {
+        64.0
+    }
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(200))]
 
@@ -293,12 +298,16 @@ proptest! {
     #[test]
     fn measurements_pull_and_narrow(residuals in prop::collection::vec(-30.0..30.0f64, 1..12)) {
         let mean = residuals.iter().sum::<f64>() / residuals.len() as f64;
-        let (shift, spread) = posterior(&residuals);
-        prop_assert!(shift.abs() <= mean.abs() + 1e-9 && shift * mean >= 0.0);
-        prop_assert!(spread < PRIOR_DB.min(EACH_DB) + 1e-9);
+        let posterior = |residuals: &[f64]| {
+            let of = |residual: &f64| Measurement { point: (), residual: *residual, noise: 6.0 };
+            Posterior::new(Common, residuals.iter().map(of).collect()).at(&())
+        };
+        let found = posterior(&residuals);
+        prop_assert!(found.mean.abs() <= mean.abs() + 1e-9 && found.mean * mean >= -1e-9);
+        prop_assert!(found.spread < 6.0);
         let mut more = residuals.clone();
         more.push(mean);
-        prop_assert!(posterior(&more).1 < spread);
+        prop_assert!(posterior(&more).spread < found.spread);
     }
 
     /// A square anywhere on the way is crossed over its own width, wherever on earth.

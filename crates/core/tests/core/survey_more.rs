@@ -1,17 +1,18 @@
 //! Antennas in elevation and polarisation, what-ifs, maps of clean signal, aerial pictures, grid references.
 
 use crate::path::at;
-use crate::survey::{cell, ground_by, mast, position};
+use crate::survey::{air, cell, ground_by, mast, panel, position};
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::geo::coordinates::mgrs_text;
 use open_beacon_core::geo::geodesic::{point_along, way};
 use open_beacon_core::hardware::catalogue::Catalogue;
 use open_beacon_core::hardware::resolve::Resolved;
-use open_beacon_core::model::*;
 use open_beacon_core::link::antenna::{Aim, AimAntenna};
-use open_beacon_core::survey::backdrop::{check_tie_points, lying};
-use open_beacon_core::link::landscape::{Landscape, Stand, WhatIf, behind};
+use open_beacon_core::link::landscape::{AntennaLocation, WhatIf};
 use open_beacon_core::link::matching::{Evidence, Fit, matches};
+use open_beacon_core::metrics::NOISE_FIGURE_DB;
+use open_beacon_core::model::*;
+use open_beacon_core::survey::backdrop::{check_tie_points, lying};
 use open_beacon_core::survey::rank::Question;
 use open_beacon_core::survey::ranking::rank;
 use open_beacon_core::survey::raster::{Asked, RasterQuantity, row, span_round};
@@ -23,7 +24,8 @@ use std::sync::Arc;
 use uuid::Uuid;
 
 const HOUSE: GeoPoint = GeoPoint { latitude_deg: 61.42, longitude_deg: 8.2 };
-const POLE: Stand = Stand { place: HOUSE, height_m: 8.0, mount: Mount::Pole };
+const POLE: AntennaLocation =
+    AntennaLocation { position: None, place: Some(HOUSE), height_m: 8.0, mount: Mount::Pole };
 
 /// A kit of one part of the built-in catalogue.
 fn kit_of(catalogue: &Catalogue, wanted: impl Fn(&AntennaSpec) -> bool) -> KitSpec {
@@ -75,12 +77,13 @@ fn an_upright_element_gets_half_of_a_slanted_wave() {
         // It is in the sum: what arrives, and what the antenna makes of it.
         let (ground, settings) = (ground_by(|_, _| 400.0), SiteSettings::default());
         let masts = [mast(1, "A", 0.0, 3000.0, vec![cell(3, 1300, 1)])];
-        let landscape = Landscape::new(&masts, &[], &ground, &settings);
-        let heard = landscape.arrivals(&POLE, WhatIf::default());
+        let env = air(&masts, &[], &ground, &settings);
         let antenna = AimAntenna::Kit(&kit);
-        let found = behind(&antenna, antenna.aimed_at(heard[0].from()), 0, &heard, &settings).unwrap();
-        let sum = heard[0].power_dbm.likely + found.net_gain_dbi - found.pattern_db - found.polarisation_db;
-        assert!((found.rsrp_dbm.likely - sum).abs() < 1e-9);
+        let heard = env.arriving(&POLE, &antenna, WhatIf::default());
+        let aim = heard[0].from.map(|from| antenna.aimed_at(from));
+        let found = env.received(0, &POLE, &heard, &antenna, aim, NOISE_FIGURE_DB).unwrap();
+        let sum = heard[0].power_dbm.mean + found.net_gain_dbi - found.pattern_db - found.polarisation_db;
+        assert!((found.rsrp_dbm.mean - sum).abs() < 1e-9);
         assert!((found.polarisation_db - loss_db).abs() < 1e-3);
     }
 }
@@ -92,23 +95,17 @@ fn what_ifs_change_what_they_name_and_nothing_else() {
     let quiet = MastCell { load: None, ..cell(3, 1300, 2) };
     let unsaid = Mast { height_m: None, ..mast(2, "B", 180.0, 3500.0, vec![quiet]) };
     let masts = [tall, unsaid];
-    let landscape = Landscape::new(&masts, &[], &ground, &settings);
-    let heard = |what_if| landscape.arrivals(&POLE, what_if);
+    let env = air(&masts, &[], &ground, &settings);
+    let heard = |what_if| env.landscape.arrivals(&POLE, what_if);
     let as_known = heard(WhatIf::default());
     let lower = heard(WhatIf { lower_masts_m: 10.0, ..WhatIf::default() });
-    assert_eq!(as_known[0].power_dbm, lower[0].power_dbm, "a mast whose height is known stays");
+    assert_eq!(as_known[0].loss, lower[0].loss, "a mast whose height is known stays");
     assert!(lower[1].elevation_deg < as_known[1].elevation_deg - 0.1);
     let busy = heard(WhatIf { all_busy: true, ..WhatIf::default() });
     assert!(busy.iter().all(|one| one.load == 1.0) && as_known[1].load == 0.5);
     let positions = [position(1, "Gable", Mount::Gable, HOUSE, 5.0)];
-    let asked = Question {
-        positions: &positions,
-        house: Some(HOUSE),
-        antenna: AimAntenna::Stock,
-        mode: ConnectionMode::Lte,
-        aggregated: 4,
-    };
-    let found = rank(&landscape, &asked).sensitivity;
+    let asked = Question { positions: &positions, antenna: AimAntenna::Stock };
+    let found = rank(&env, &asked).sensitivity;
     let doubts: Vec<Doubt> = found.iter().map(|one| one.doubt).collect();
     assert_eq!(
         doubts,
@@ -133,7 +130,7 @@ fn a_map_of_clean_signal_counts_the_others_on_the_channel() {
         mast(2, "B", 200.0, 4000.0, vec![cell(3, 1300, 2)]),
         mast(3, "C", 100.0, 3500.0, vec![cell(7, 3000, 3)]),
     ];
-    let landscape = Landscape::new(&masts, &[], &ground, &settings);
+    let env = air(&masts, &[], &ground, &settings);
     let span = span_round(HOUSE, 900.0);
     let asked = |quantity, antenna| Asked {
         span,
@@ -145,21 +142,20 @@ fn a_map_of_clean_signal_counts_the_others_on_the_channel() {
         antenna,
         quantity,
     };
-    for antenna in [AimAntenna::Stock, AimAntenna::Assumed] {
-        let found = row(&landscape, &asked(RasterQuantity::CleanSignal, antenna), 2).unwrap();
+    for antenna in [AimAntenna::Stock, panel(&settings)] {
+        let found = row(&env, &asked(RasterQuantity::CleanSignal, antenna), 2).unwrap();
         let step = (span.east_deg - span.west_deg) / 4.0;
         for (column, value) in found.iter().enumerate() {
             let place = at(row_latitudes_deg(&span, 3)[2], span.west_deg + step * (column as f64 + 0.5));
-            let heard = landscape.arrivals(&Stand { place, ..POLE }, WhatIf::default());
-            let aim = antenna.aimed_at(heard[0].from());
-            let expected = behind(&antenna, aim, 0, &heard, &settings).unwrap();
-            assert!((value - expected.sinr_db.likely).abs() < 1e-9, "{value} against {expected:?}");
-            assert!(expected.interference_dbm.is_some(), "B is on the channel");
+            let location = AntennaLocation { place: Some(place), ..POLE };
+            let heard = env.arriving(&location, &antenna, WhatIf::default());
+            let aim = heard[0].from.map(|from| antenna.aimed_at(from));
+            let expected = env.received(0, &location, &heard, &antenna, aim, NOISE_FIGURE_DB).unwrap();
+            assert!((value - expected.sinr_db.mean).abs() < 1e-9, "{value} against {expected:?}");
         }
     }
-    let alone =
-        row(&landscape, &Asked { mast: 2, ..asked(RasterQuantity::CleanSignal, AimAntenna::Stock) }, 0);
-    let crowded = row(&landscape, &asked(RasterQuantity::CleanSignal, AimAntenna::Stock), 0);
+    let alone = row(&env, &Asked { mast: 2, ..asked(RasterQuantity::CleanSignal, AimAntenna::Stock) }, 0);
+    let crowded = row(&env, &asked(RasterQuantity::CleanSignal, AimAntenna::Stock), 0);
     assert!(alone.unwrap()[0] > crowded.unwrap()[0], "nobody shares the channel with C");
     let width = way(at(HOUSE.latitude_deg, span.west_deg), at(HOUSE.latitude_deg, span.east_deg));
     assert!((width.distance_m - 1800.0).abs() < 0.5, "{}", width.distance_m);

@@ -3,15 +3,15 @@
 use open_beacon_core::capacity::Ranged;
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::judge::say::Style;
+use open_beacon_core::link::fresnel::{Blocker, Clearance};
+use open_beacon_core::link::matching::{CellMatch, Evidence, Fit};
+use open_beacon_core::link::route::{Lack, PathSource};
 use open_beacon_core::model::*;
 use open_beacon_core::survey::aim::LandmarkAim;
 use open_beacon_core::survey::calibrate::MastShift;
 use open_beacon_core::survey::check::Slip;
-use open_beacon_core::link::fresnel::{Blocker, Clearance};
-use open_beacon_core::link::matching::{CellMatch, Evidence, Fit};
 use open_beacon_core::survey::rank::{Access, Choice};
 use open_beacon_core::survey::ranking::{Ranking, Reason};
-use open_beacon_core::link::route::{Lack, PathSource};
 use open_beacon_core::survey::say;
 use open_beacon_core::survey::sensitivity::{Doubt, Outcome, Sensitivity};
 use uuid::Uuid;
@@ -101,6 +101,8 @@ fn choice(position: &str, mast: &str, down_mbps: f64) -> Choice {
         bands: Vec::new(),
         down_mbps: Ranged { low: 0.5 * down_mbps, likely: down_mbps, high: 1.5 * down_mbps },
         up_mbps: Ranged::exactly(5.0),
+        possible_down_mbps: Ranged::exactly(90.0),
+        possible_up_mbps: Ranged::exactly(9.0),
         margin_db: 10.0,
         cable_m: 12.0,
         access: Access::Ladder,
@@ -118,7 +120,7 @@ fn a_ranking_says_the_best_the_runner_up_and_why() {
     let stronger = with(Reason::Stronger { by_db: 6.0, ratio: 1.67 });
     assert_eq!(
         say::title(&stronger, METRIC),
-        "Gable to Ridge: aim 143°\u{202f}T from 6.0\u{202f}m up; the radio could carry 50 to 150\u{202f}Mbit/s down."
+        "Gable to Ridge: aim 143°\u{202f}T from 6.0\u{202f}m up; expect 50 to 150\u{202f}Mbit/s down."
     );
     let why = |reason| say::reason(&with(reason), &belt(), METRIC).unwrap();
     assert!(

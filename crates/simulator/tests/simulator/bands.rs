@@ -1,12 +1,20 @@
 //! Band trials in virtual time: the core's own steps against masts whose best choice is hidden.
 
 use chrono::{DateTime, TimeDelta, TimeZone, Utc};
+use open_beacon_core::geo::GeoPoint;
+use open_beacon_core::geo::geodesic::point_along;
 use open_beacon_core::kit::need::{Need, need};
+use open_beacon_core::link::antenna::AimAntenna;
+use open_beacon_core::link::environment::{Environment, Facts, Observation};
+use open_beacon_core::link::landscape::AntennaLocation;
+use open_beacon_core::link::predict::{LinkSetup, expected_shares, predict};
 use open_beacon_core::model::{
     BandChoice, BandRound, KitSettings, MastCell, RoundId, SiteId, SiteSettings, SpeedFigures, Trial,
     TrialGoal, TrialId, TrialOutcome, TrialTest,
 };
+use open_beacon_core::model::{Mast, MastId, Mount};
 use open_beacon_core::stats::tests_a_side;
+use open_beacon_core::terrain::Ground;
 use open_beacon_core::trial::choice::{Asked, Bundling, choices, outlooks};
 use open_beacon_core::trial::confirm::{Confirmed, confirm};
 use open_beacon_core::trial::judge::winner;
@@ -133,16 +141,61 @@ fn household(seed: u64) -> Ended {
             load: None,
         })
         .collect();
+    // All that the household knows of the mast: what it has, and about where it stands.
+    let house = GeoPoint { latitude_deg: 61.42, longitude_deg: 8.2 };
+    let masts = [Mast {
+        id: MastId(uuid::Uuid::from_u128(1)),
+        site_id: SiteId(uuid::Uuid::nil()),
+        name: "Torvhaug".into(),
+        operator: String::new(),
+        place: point_along(house, 143.0, 4000.0),
+        height_m: None,
+        cells: cells.clone(),
+        notes: String::new(),
+        archived_at: None,
+    }];
+    let location = AntennaLocation { place: Some(house), height_m: 6.0, mount: Mount::Pole, position: None };
+    let seen = Observation {
+        spot: "Pole".into(),
+        location,
+        antenna: AimAntenna::Stock,
+        aim: None,
+        carriers: first.carriers.clone(),
+        mode: first.mode,
+        lock: BandChoice::default(),
+        samples: 1,
+        download_mbps: None,
+        upload_mbps: None,
+    };
+    let ground = Ground::new(Vec::new());
+    let env = Environment::new(Facts {
+        masts: &masts,
+        obstacles: &[],
+        ground: &ground,
+        settings: &settings,
+        house: Some(house),
+        observations: vec![seen],
+        mode: first.mode,
+    });
+    let setup = LinkSetup::new(location, AimAntenna::Stock);
+    let prediction = predict(&env, &setup).unwrap();
     let offers = offer(&OfferInput {
         heard: &first.carriers,
         neighbours: &first.neighbours,
         mast: Some(("Torvhaug", &cells)),
         kit: None,
         settings: &settings,
+        air: Some((&env, &prediction)),
     });
     let bundling = Bundling::of(None, &[]);
     let all = choices(&offers, &bundling);
-    let ask = Asked { goal: TrialGoal::Household, need, link: settings.link.clone() };
+    let ask = Asked {
+        receiver: None,
+        goal: TrialGoal::Household,
+        need,
+        link: settings.link.clone(),
+        shares: expected_shares(&env, &location, &AimAntenna::Stock, None),
+    };
     let mut found = outlooks(&offers, &all, first.mode, &bundling, &ask);
     let score_of = |one: &open_beacon_core::trial::choice::ChoiceOutlook| {
         one.prediction.score.map_or(0.0, |score| score.likely)

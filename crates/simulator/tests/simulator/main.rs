@@ -249,10 +249,10 @@ fn a_wanted_mast_is_heard_best_where_the_panel_points_at_it() {
 #[test]
 fn the_demo_kits_are_what_the_guide_says() {
     use open_beacon_core::hardware::catalogue::{Catalogue, check_part};
+    use open_beacon_core::hardware::resolve::Resolved;
     use open_beacon_core::kit::check::{Wanted, check};
     use open_beacon_core::kit::effort::effort;
     use open_beacon_core::kit::finding::Severity;
-    use open_beacon_core::hardware::resolve::Resolved;
     let story = story(7);
     // The parts that travel with the site are enough to judge its kits.
     let catalogue = Catalogue::of(story.parts.clone());

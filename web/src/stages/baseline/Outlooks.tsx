@@ -88,7 +88,6 @@ interface Draft {
   building: Building;
   stock: string;
   feed: string;
-  height: string;
   layers: string;
   pattern: string;
   power: string;
@@ -109,7 +108,6 @@ function draftOf(assumed: OutdoorAssumptions, link: LinkAssumptions): Draft {
     building: assumed.building ?? "traditional",
     stock: text(assumed.stock_gain_dbi ?? 0),
     feed: text(assumed.feed_loss_db ?? 0),
-    height: text(assumed.height_gain_db ?? 0),
     layers: text(link.layers ?? 2),
     pattern: link.nr_pattern ?? "",
     power: text(link.transmit_power_dbm ?? 23),
@@ -130,7 +128,7 @@ function Assumptions({
   link: LinkAssumptions;
   site: SiteView;
 }) {
-  const [draft, change, clear, dirty] = useDraft(`outdoor-2:${site.site.id}`, draftOf(assumed, link));
+  const [draft, change, clear, dirty] = useDraft(`outdoor-3:${site.site.id}`, draftOf(assumed, link));
   const [problem, setProblem] = useState<ApiError | null>(null);
   const notice = useNotice();
   const set = (part: Partial<Draft>) => change({ ...draft, ...part });
@@ -141,7 +139,6 @@ function Assumptions({
       building: draft.building,
       stock_gain_dbi: number(draft.stock),
       feed_loss_db: number(draft.feed),
-      height_gain_db: number(draft.height),
       kinds: kinds.map((kind, index) => ({
         kind: kind.kind,
         gain_dbi: number(draft.kinds[index]?.gain ?? ""),
@@ -168,9 +165,9 @@ function Assumptions({
   return (
     <form onSubmit={(event) => void save(event)} className="mt-3 flex max-w-3xl flex-col gap-4" noValidate>
       <p className="text-sm text-muted">
-        Walls by ITU-R P.2109 over all buildings of that kind; a reading outside takes its place. Antennas,
-        cable and height are common practice. Direction is how much less interfering masts are heard than the
-        wanted one.
+        Walls by ITU-R P.2109 over all buildings of that kind; every reading at the house narrows what they
+        take. Antennas and cable are common practice. Direction is how much less interfering masts are heard
+        than the wanted one.
       </p>
       <div className="grid items-end gap-4 sm:grid-cols-4">
         <ChoiceField
@@ -190,12 +187,6 @@ function Assumptions({
           value={draft.feed}
           onChange={(feed) => set({ feed })}
           error={problem?.field("/outdoor/feed_loss_db")}
-        />
-        <TextField
-          label="Height gain, dB"
-          value={draft.height}
-          onChange={(height) => set({ height })}
-          error={problem?.field("/outdoor/height_gain_db")}
         />
       </div>
       {kinds.map((kind, index) => (

@@ -28,7 +28,8 @@ export function JobCardPage() {
     );
   }
   if (!card.data) return null;
-  const { kit, judged, site_name, position_name, currency, tools, steps, cautions, port_bands } = card.data;
+  const { kit, judged, setup, site_name, position_name, currency, tools, steps, cautions, port_bands } =
+    card.data;
   const { chain, port_maps } = judged.assessment;
   const wrong = judged.said.filter((one) => one.severity === "wrong");
   const date = (day: string) =>
@@ -64,6 +65,11 @@ export function JobCardPage() {
         {effortWords(judged)}
         {kit.return_by && ` Parts can be given back until ${date(kit.return_by)}: finish the tests before.`}
       </p>
+      {setup && (
+        <p className="mt-1">
+          <strong>Set it like this:</strong> {setup}
+        </p>
+      )}
       {wrong.length > 0 && (
         <section className="mt-4 border-2 border-starved p-3" aria-label="Fix before you buy">
           <h2 className="font-bold">Fix before you buy</h2>

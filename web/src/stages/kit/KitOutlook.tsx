@@ -40,7 +40,7 @@ export function KitOutlook({ judged, baseSpot }: { judged: JudgedKit; baseSpot: 
             ))}
             <tr className="align-top font-bold [&>td]:px-1.5 [&>td]:py-2 [&>td]:whitespace-nowrap">
               <td className="text-left" colSpan={5}>
-                Together, to be expected
+                Expected together
                 {outlook.lan_caps && <span className="font-normal">, capped by the wire</span>}
               </td>
               <td>{outlook.down_mbps ? range(outlook.down_mbps, rough) : "–"}</td>
@@ -62,21 +62,30 @@ export function KitOutlook({ judged, baseSpot }: { judged: JudgedKit; baseSpot: 
           : "No fade margin: the need is missed even on an ordinary day."}
       </p>
       <p className="mt-2 max-w-3xl text-sm text-muted">
-        Bands one by one are what the cell could carry if it were yours alone.{" "}
-        {baseSpot && `“To be expected” scales that by what was measured at ${baseSpot}. `}
-        Ranges: walls and height as they vary over houses, and an antenna's direction by luck. Not a promise:
-        the same hour and the same cells.
+        Each band's speed is for an empty cell
+        {outlook.possible_down_mbps && `; together ${range(outlook.possible_down_mbps, rough)} Mbit/s`}. What
+        is expected takes the share of that which is measured at this house
+        {baseSpot && `, changes are against ${baseSpot}`}. Ranges hold in eight of ten cases, as far as walls,
+        paths and interference are known. Other hours and other load are not in them.
       </p>
     </>
   );
 }
 
+/** What a band's figures rest on. */
+function basis(origin: BandOutlook["origin"]): string {
+  switch (origin.from) {
+    case "heard":
+      return `heard at ${origin.spot}`;
+    case "mast":
+      return `computed from ${origin.mast}, not heard yet`;
+    default:
+      return `by the path model${origin.beyond_model ? ", beyond its table" : ""}`;
+  }
+}
+
 function BandRow({ band }: { band: BandOutlook }) {
   const radio = band.radio;
-  const from =
-    band.origin.from === "heard"
-      ? `heard at ${band.origin.spot}`
-      : `by the path model${band.origin.beyond_model ? ", beyond its table" : ""}`;
   return (
     <tr className="border-b border-rule align-top [&>td]:px-1.5 [&>td]:py-2 [&>td]:whitespace-nowrap">
       <td className="text-left">
@@ -86,7 +95,7 @@ function BandRow({ band }: { band: BandOutlook }) {
         )}
         <span className="block text-sm whitespace-normal text-muted">
           {radio && `${radio.layers} stream${radio.layers === 1 ? "" : "s"}, `}
-          {from}
+          {basis(band.origin)}
         </span>
       </td>
       {radio ? (

@@ -4,7 +4,7 @@ import type { Choice, Units } from "../../api/schema";
 import { HeightCurve } from "../../drawings/HeightCurve";
 import { PathSlice } from "../../drawings/PathSlice";
 import { Button, buttonClass } from "../../kit/Button";
-import { halves, length, range, rough, whole } from "../../kit/format";
+import { difference, halves, length, range, rough, whole } from "../../kit/format";
 import { TableBox } from "../../kit/TableBox";
 import { bandName } from "../../kit/words";
 import { Section } from "../StageHeader";
@@ -130,7 +130,8 @@ export function PathPanel({
                 <th className="pr-4 font-semibold">Clean (SINR), dB</th>
                 <th className="pr-4 font-semibold">Margin, dB</th>
                 <th className="pr-4 font-semibold">Down, Mbit/s</th>
-                <th className="pr-4 font-semibold">Loss: free space + ground + things, dB</th>
+                <th className="pr-4 font-semibold">Loss: free space + ground + obstacles, dB</th>
+                <th className="pr-4 font-semibold">Readings add, dB</th>
                 <th className="font-semibold">Antenna: gain − off its beam − polarisation, dB</th>
               </tr>
             </thead>
@@ -150,6 +151,7 @@ export function PathPanel({
                     {whole(band.free_space_db)} + {whole(band.ground_db)} + {whole(band.obstacles_db)}
                     {band.wall_db > 0 && ` + walls ${whole(band.wall_db)}`}
                   </td>
+                  <td className="pr-4 whitespace-nowrap">{difference(band.measured_db, 0)}</td>
                   <td className="whitespace-nowrap">
                     {halves(band.net_gain_dbi)} − {halves(band.pattern_db)} − {halves(band.polarisation_db)}
                   </td>

@@ -111,8 +111,9 @@ export function Ranking({
         </table>
       </TableBox>
       <p className="mt-2 max-w-3xl text-sm text-muted">
-        Reckoned with {view.antenna}. “Could carry” is what the radio allows with the cell to yourself; what
-        others use comes off it. Speeds within 7 % count as alike, and then the easier place goes first.
+        Computed for {view.antenna}. Speeds are what to expect here: what the radio allows, less what others
+        use, as far as it was measured. Speeds within 7 % count as alike, and then the easier place goes
+        first.
       </p>
     </Section>
   );

@@ -4,9 +4,9 @@ use super::Why;
 use crate::feedline::joint::{Connector, Mating, mates};
 use crate::hardware::budget::{joint_loss_db, part_loss_db};
 use crate::hardware::catalogue::Catalogue;
+use crate::hardware::resolve::{Link, Resolved};
 use crate::kit::effort::effort;
 use crate::kit::placing::{holds, hole_needed_mm};
-use crate::hardware::resolve::{Link, Resolved};
 use crate::kit::scene::Scene;
 use crate::model::{
     AntennaSpec, ArrestorSpec, ChainPart, GatewayPlace, KitSpec, MountSpec, Part, PartKind, PartSpec, Passage,

@@ -9,9 +9,9 @@ pub mod compose;
 mod rates;
 mod weigh;
 
-use crate::hardware::catalogue::Catalogue;
 use super::need::{Need, need};
 use super::scene::Scene;
+use crate::hardware::catalogue::Catalogue;
 use crate::model::{KitSpec, PartId};
 use serde::{Deserialize, Serialize};
 

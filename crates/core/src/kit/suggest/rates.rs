@@ -9,7 +9,7 @@ use crate::link::landscape::{AntennaLocation, WhatIf};
 use crate::link::predict::expected_shares;
 use crate::link::received::sinr_db;
 use crate::link::receiver::{gathered_db, is_used, mast_layers, mode_of};
-use crate::metrics::{NOISE_FIGURE_DB, limits};
+use crate::metrics::NOISE_FIGURE_DB;
 use crate::model::{ConnectionMode, GatewaySpec, Technology};
 
 /// One carrier, ready.
@@ -69,13 +69,13 @@ impl<'a> Table<'a> {
                     at,
                     cell,
                     place: *place,
-                    noise_dbm: limits(&cell.carrier).noise_dbm,
+                    noise_dbm: cell.noise_dbm,
                     channel: Channel::of(&cell.carrier, &settings.link),
                     uplink: carries_uplink(&cell.carrier, mode),
                 }
             })
             .collect();
-        let (down_share, up_share) = expected_shares(scene.env, &scene.reference, &AimAntenna::Stock);
+        let (down_share, up_share) = expected_shares(scene.env, &scene.reference, &AimAntenna::Stock, None);
         Self { bands, scene, mode, down_share, up_share }
     }
 
@@ -178,12 +178,7 @@ pub(super) struct Rates {
 }
 
 impl Rates {
-    pub(super) fn of(
-        &mut self,
-        table: &Table,
-        receiver: &Receiver,
-        levels: &[Option<Levels>],
-    ) -> (f64, f64) {
+    pub(super) fn of(&mut self, table: &Table, receiver: &Receiver, levels: &[Option<Levels>]) -> (f64, f64) {
         let mut line = std::mem::take(&mut self.line);
         line.clear();
         for band in &table.bands {

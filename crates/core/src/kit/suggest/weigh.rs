@@ -158,9 +158,8 @@ impl<'a, 'c> Weighing<'a, 'c> {
             match self.composer.units(part) {
                 Err(why) => self.push_pair(gateway, None, 0.0, &[], Some(why)),
                 Ok(kits) => {
-                    let receiver = self
-                        .table
-                        .receiver(spec, |at| spec.layers_on(self.table.bands[at].cell.band).min(4));
+                    let receiver =
+                        self.table.receiver(spec, |at| spec.layers_on(self.table.bands[at].cell.band).min(4));
                     let mount = self.composer.mount_for(unit, 1).map_or(Mount::Wall, |(_, spec)| spec.mount);
                     let levels = self.levels(unit, mount);
                     let (down, up) = self.table.plain(&receiver, &levels);
