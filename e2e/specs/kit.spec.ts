@@ -62,7 +62,7 @@ test("a kit is composed from nothing to a working one", async ({ page }) => {
   await where.getByLabel("Power injector").selectOption({ label: "Injector, standard 54 V, 30 W" });
   await expect(page.getByText(/never mix them/)).toHaveCount(0);
   await expect(page.getByText(/arrive at the unit/)).toBeVisible();
-  await expect(region(page, "What it does here").getByText("Together, to be expected")).toBeVisible();
+  await expect(region(page, "What it does here").getByText("Expected together")).toBeVisible();
 });
 
 test("a suggestion says why the others lost, and is kept as a kit", async ({ page }) => {

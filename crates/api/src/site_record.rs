@@ -6,6 +6,7 @@ use crate::problem::Problem;
 use crate::routes::{catalogue::catalogue, style};
 use crate::state::AppState;
 use open_beacon_core::geo::GeoPoint;
+use open_beacon_core::handover::port_maps_tried;
 use open_beacon_core::hardware::catalogue::Catalogue;
 use open_beacon_core::hardware::resolve::Resolved;
 use open_beacon_core::judge::say::{Style, setup_label};
@@ -20,7 +21,8 @@ use open_beacon_core::link::landscape::AntennaLocation;
 use open_beacon_core::link::predict::LinkSetup;
 use open_beacon_core::model::{
     AntennaSpec, AntennaSwitch, Backdrop, ConnectionMode, Instrument, Kit, KitId, KitSpec, Landmark, Mast,
-    MastId, Obstacle, OutdoorKind, Position, PositionId, Setup, SiteId, SiteSettings, SweepAxis, TerrainTile,
+    MastId, Obstacle, OutdoorKind, PortLink, Position, PositionId, Setup, SiteId, SiteSettings, SweepAxis,
+    TerrainTile,
 };
 use open_beacon_core::survey::rank::{Question, best_outside};
 use open_beacon_core::survey::ranking::rank;
@@ -217,6 +219,18 @@ impl SiteRecord {
             positions: &self.positions,
             active,
         })
+    }
+
+    /// The ways of plugging in that a port-map test at a position tries.
+    pub(crate) fn port_maps_at(&self, position: PositionId) -> Option<[Vec<PortLink>; 2]> {
+        let own = || {
+            let external = |one: &&SetupRecord| one.setup.spec.antenna == AntennaSwitch::External;
+            self.setups.iter().filter(|one| one.position.id == position).filter(external)
+        };
+        let active = own().find(|one| Some(one.setup.id) == self.settings.active_setup_id);
+        let stands = active.or_else(|| own().last());
+        let kit = self.kit.as_ref()?;
+        port_maps_tried(stands.map(|one| &one.setup.spec), &Resolved::new(&kit.spec, &self.catalogue))
     }
 
     /// The setup that has a kit: the one being worked on, else the newest.

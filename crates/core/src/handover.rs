@@ -2,7 +2,10 @@
 
 use crate::geo::normalise_bearing_deg;
 use crate::hardware::resolve::Resolved;
-use crate::model::{AntennaSwitch, KitId, Position, Setup, SetupOrigin, SetupSpec, Sweep, SweepAxis};
+use crate::kit::ports::port_maps;
+use crate::model::{
+    AntennaSwitch, KitId, PortLink, Position, Setup, SetupOrigin, SetupSpec, Sweep, SweepAxis,
+};
 use crate::survey::rank::Choice;
 
 /// A setup that is to be made, with what it comes from.
@@ -42,9 +45,19 @@ pub fn from_survey(
     NewSpec { spec, origin: SetupOrigin::SurveyChoice { mast_id: Some(choice.mast_id) } }
 }
 
-/// A finished sweep as a setup with what was really set; `None` where it was not set, or turned nothing. `base`: the setup the
-/// antenna stood in. A lock stays in force while the antenna is turned.
-pub fn from_sweep(sweep: &Sweep, base: Option<&Setup>) -> Option<NewSpec> {
+/// The two ways of plugging the leads in that a port-map test tries: as it is plugged, and the first other way of the kit's that
+/// is worth a test. `None` where the kit has no other.
+pub fn port_maps_tried(base: Option<&SetupSpec>, kit: &Resolved) -> Option<[Vec<PortLink>; 2]> {
+    let all = port_maps(kit);
+    let plugged = base.map(|spec| &spec.ports).filter(|ports| !ports.is_empty());
+    let first = plugged.or(all.first())?.clone();
+    let second = all.into_iter().find(|map| *map != first && !map.is_empty())?;
+    Some([first, second])
+}
+
+/// A finished sweep as a setup with what was really set; `None` where it was not set, or changed nothing. `base`: the setup the
+/// antenna stood in; `maps`: those of a port-map test. A lock stays in force while the antenna is turned.
+pub fn from_sweep(sweep: &Sweep, base: Option<&Setup>, maps: Option<&[Vec<PortLink>; 2]>) -> Option<NewSpec> {
     let set_deg = sweep.set_deg?;
     let mut spec = base.map_or_else(|| SetupSpec::on(AntennaSwitch::External), |setup| setup.spec.clone());
     spec.antenna = AntennaSwitch::External;
@@ -52,7 +65,10 @@ pub fn from_sweep(sweep: &Sweep, base: Option<&Setup>) -> Option<NewSpec> {
     match sweep.axis {
         SweepAxis::Azimuth => spec.azimuth_deg = Some(normalise_bearing_deg(set_deg)),
         SweepAxis::Tilt => spec.tilt_deg = Some(set_deg.clamp(-90.0, 90.0)),
-        SweepAxis::Ports => return None,
+        SweepAxis::Ports => {
+            spec.ports = maps?[usize::from(set_deg >= 0.5)].clone();
+            return Some(NewSpec { spec, origin: SetupOrigin::PortMapTest { sweep_id: sweep.id } });
+        }
     }
     Some(NewSpec { spec, origin: SetupOrigin::SweepResult { sweep_id: sweep.id } })
 }

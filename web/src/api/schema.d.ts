@@ -8806,6 +8806,8 @@ export interface components {
             others: components["schemas"]["CarrierFit"][];
             photos: components["schemas"]["SweepPhoto"][];
             plan: components["schemas"]["SweepPlan"];
+            /** @description What map A and map B are, where the kit in use tells; empty where nothing is plugged over. */
+            port_maps: string[];
             ports?: components["schemas"]["PortVerdict"] | null;
             position: string;
             school: components["schemas"]["School"];

@@ -80,7 +80,8 @@ async fn mount_choice(
 pub(super) async fn keep_sweep(app: &AppState, sweep: &Sweep) -> Result<Option<CarriedOn>, Problem> {
     let (site, position_id) = (sweep.site_id, sweep.position_id);
     let base = app.db(move |store| standing_at(store, site, position_id)).await?;
-    let Some(new) = from_sweep(sweep, base.as_ref()) else { return Ok(None) };
+    let maps = app.record(site, move |data| Ok(data.port_maps_at(position_id))).await?;
+    let Some(new) = from_sweep(sweep, base.as_ref(), maps.as_ref()) else { return Ok(None) };
     let id = SetupId(uuid::Uuid::now_v7());
     let (_, Json(made)) = carry_on(app, site, id, position_id, base.map(|setup| setup.id), new).await?;
     Ok(Some(made))

@@ -45,6 +45,8 @@ pub struct SweepView {
     pub others: Vec<CarrierFit>,
     /// What came of trying two port maps by turns.
     pub ports: Option<PortVerdict>,
+    /// What map A and map B are, where the kit in use tells; empty where nothing is plugged over.
+    pub port_maps: Vec<String>,
     pub plan: SweepPlan,
     pub ask: Ask,
     pub title: String,
@@ -157,7 +159,9 @@ pub(super) fn view(
             "Three points make a first fit. Go past the mast on both sides: the flanks tell where the middle is.",
         )
     };
+    let maps = data.port_maps_at(sweep.position_id).filter(|_| sweep.axis == SweepAxis::Ports);
     SweepView {
+        port_maps: maps.into_iter().flatten().map(|map| say::port_map(&map)).collect(),
         position: name_of(&data.positions, sweep.position_id),
         school: data.settings.school,
         stops: stops

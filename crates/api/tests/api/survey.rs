@@ -22,7 +22,7 @@ async fn the_demo_valley_is_surveyed() {
     let (server, site) = demo().await;
     let survey = server.get(&format!("/api/sites/{site}/survey")).await;
     assert!(
-        survey["title"].as_str().unwrap().starts_with("Barn mast to Skarvnut: aim 143°"),
+        survey["title"].as_str().unwrap().starts_with("East gable to Skarvnut: aim 143°"),
         "{}",
         survey["title"]
     );

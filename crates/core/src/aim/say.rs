@@ -133,3 +133,9 @@ pub fn next(axis: SweepAxis, ask: &Ask) -> String {
         Ask::Set { angle_deg } => format!("Enough. Set it to {} and tighten.", say(*angle_deg)),
     }
 }
+
+/// A way of plugging the leads in: "lead 1 in ANT 1, lead 2 in ANT 2".
+pub fn port_map(links: &[crate::model::PortLink]) -> String {
+    let one = |link: &crate::model::PortLink| format!("lead {} in {}", link.lead, link.port);
+    links.iter().map(one).collect::<Vec<_>>().join(", ")
+}

@@ -86,7 +86,7 @@ fn range_of(one: Normal) -> Ranged {
 }
 
 /// Speeds nearer than this share are alike (common practice, no source).
-pub const ALIKE: f64 = 0.07;
+pub const ALIKE: f64 = 0.1;
 
 /// What a setup would do with each mast's cells, the best first: by the likely download; among those alike in it the one whose
 /// range does not reach as low.

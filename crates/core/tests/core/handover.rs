@@ -3,7 +3,8 @@
 
 use chrono::{DateTime, TimeDelta, TimeZone, Utc};
 use open_beacon_core::capacity::Ranged;
-use open_beacon_core::handover::{from_survey, from_sweep};
+use open_beacon_core::handover::{from_survey, from_sweep, port_maps_tried};
+use open_beacon_core::hardware::resolve::Resolved;
 use open_beacon_core::link::route::{Lack, PathSource};
 use open_beacon_core::model::*;
 use open_beacon_core::survey::rank::{Access, Choice};
@@ -232,13 +233,13 @@ proptest! {
     #[test]
     fn a_sweep_changes_the_aim_alone(set_deg in -400.0..760.0_f64) {
         let base = setup(full_spec());
-        let made = from_sweep(&sweep(SweepAxis::Azimuth, Some(set_deg)), Some(&base)).unwrap();
+        let made = from_sweep(&sweep(SweepAxis::Azimuth, Some(set_deg)), Some(&base), None).unwrap();
         let azimuth_deg = made.spec.azimuth_deg.unwrap();
         prop_assert!((0.0..360.0).contains(&azimuth_deg));
         prop_assert!(((azimuth_deg - set_deg) / 360.0 - ((azimuth_deg - set_deg) / 360.0).round()).abs() < 1e-9);
         let unturned = SetupSpec { azimuth_deg: base.spec.azimuth_deg, ..made.spec };
         prop_assert!(unturned.stands_like(&base.spec));
-        let tilted = from_sweep(&sweep(SweepAxis::Tilt, Some(set_deg.clamp(-90.0, 90.0))), Some(&base)).unwrap();
+        let tilted = from_sweep(&sweep(SweepAxis::Tilt, Some(set_deg.clamp(-90.0, 90.0))), Some(&base), None).unwrap();
         prop_assert_eq!(tilted.spec.tilt_deg, Some(set_deg.clamp(-90.0, 90.0)));
         prop_assert_eq!(tilted.spec.azimuth_deg, base.spec.azimuth_deg);
     }
@@ -265,7 +266,7 @@ proptest! {
 /// A hair left of north is north, not 360: the range of an azimuth ends before it.
 #[test]
 fn north_is_nought() {
-    let made = from_sweep(&sweep(SweepAxis::Azimuth, Some(-1e-17)), None).unwrap();
+    let made = from_sweep(&sweep(SweepAxis::Azimuth, Some(-1e-17)), None, None).unwrap();
     assert_eq!(made.spec.azimuth_deg, Some(0.0));
     let made = from_survey(&choice(-1e-17, None, 6.4), &position(Some(6.4)), None, None);
     assert_eq!(made.spec.azimuth_deg, Some(0.0));
@@ -275,10 +276,30 @@ fn north_is_nought() {
 
 #[test]
 fn a_sweep_that_set_nothing_makes_no_setup() {
-    assert_eq!(from_sweep(&sweep(SweepAxis::Azimuth, None), None), None);
-    assert_eq!(from_sweep(&sweep(SweepAxis::Ports, Some(1.0)), Some(&setup(full_spec()))), None);
-    let made = from_sweep(&sweep(SweepAxis::Azimuth, Some(143.0)), Some(&setup(full_spec()))).unwrap();
+    assert_eq!(from_sweep(&sweep(SweepAxis::Azimuth, None), None, None), None);
+    assert_eq!(from_sweep(&sweep(SweepAxis::Ports, Some(1.0)), Some(&setup(full_spec())), None), None);
+    let made = from_sweep(&sweep(SweepAxis::Azimuth, Some(143.0)), Some(&setup(full_spec())), None).unwrap();
     // The old name spoke of the old aim.
     assert_eq!(made.spec.name, "");
     assert_eq!(made.origin, SetupOrigin::SweepResult { sweep_id: SweepId(Uuid::from_u128(3)) });
+}
+
+/// The better way of plugging the leads in is the next setup; the antenna stays where it points.
+#[test]
+fn a_port_map_test_becomes_the_setup_with_the_better_map() {
+    let (catalogue, kit) = (crate::kits::catalogue(), crate::kits::sound());
+    let resolved = Resolved::new(&kit, &catalogue);
+    let base = setup(SetupSpec { ports: Vec::new(), ..full_spec() });
+    let maps = port_maps_tried(Some(&base.spec), &resolved).unwrap();
+    assert!(maps[0] != maps[1] && maps[0].len() == 2 && maps[1].len() == 2, "{maps:?}");
+    let with =
+        |set_deg| from_sweep(&sweep(SweepAxis::Ports, Some(set_deg)), Some(&base), Some(&maps)).unwrap();
+    let (first, second) = (with(0.0), with(1.0));
+    assert_eq!((&first.spec.ports, &second.spec.ports), (&maps[0], &maps[1]));
+    assert!(matches!(second.origin, SetupOrigin::PortMapTest { .. }));
+    assert_eq!((second.spec.azimuth_deg, &second.spec.lock), (base.spec.azimuth_deg, &base.spec.lock));
+    // What is plugged already is map A, whichever it is.
+    let turned = SetupSpec { ports: maps[1].clone(), ..full_spec() };
+    let again = port_maps_tried(Some(&turned), &resolved).unwrap();
+    assert_eq!((&again[0], &again[1]), (&maps[1], &maps[0]));
 }

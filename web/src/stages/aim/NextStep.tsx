@@ -154,6 +154,9 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
         <p className="text-6xl leading-none font-bold tabular-nums">{angle(to, axis)}</p>
         {last !== undefined && axis !== "ports" && <Turn from={last} to={to} axis={axis} />}
       </div>
+      {axis === "ports" && view.port_maps[to >= 0.5 ? 1 : 0] && (
+        <p className="mt-1 text-lg">Plug {view.port_maps[to >= 0.5 ? 1 : 0]}.</p>
+      )}
       {axis === "azimuth" && view.declination_deg != null && (
         <p className="mt-1 text-muted">
           {whole((to - view.declination_deg + 360) % 360)}° on a compass, away from steel

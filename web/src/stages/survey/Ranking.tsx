@@ -112,7 +112,7 @@ export function Ranking({
       </TableBox>
       <p className="mt-2 max-w-3xl text-sm text-muted">
         Computed for {view.antenna}. Speeds are what to expect here: what the radio allows, less what others
-        use, as far as it was measured. Speeds within 7 % count as alike, and then the easier place goes
+        use, as far as it was measured. Speeds within 10 % count as alike, and then the easier place goes
         first.
       </p>
     </Section>
