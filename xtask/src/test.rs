@@ -10,7 +10,7 @@ pub(crate) fn test() -> anyhow::Result<()> {
     build_web()?;
     // This builds the two programs that the end-to-end tests start as well: their own integration tests need them. A
     // build of them alone would compile all dependencies once more, with fewer of their features.
-    run("", "cargo", &["test", "--workspace"])
+    run("", "cargo", &["test", "--workspace", "--no-fail-fast"])
 }
 
 /// Debian's Chromium, which the end-to-end tests drive.

@@ -173,7 +173,7 @@ function Offers({ view, site }: { view: BandsView; site: SiteView }) {
           >
             Enter the mast with its cells on Survey
           </Link>
-          , and it is reckoned with here.
+          , and it counts here.
         </p>
       )}
     </Section>

@@ -29,7 +29,7 @@ export function Combinations({ site }: { site: SiteView }) {
     <div className="mt-3 max-w-xl">
       <TextField
         label="Combinations the gateway aggregates (optional)"
-        hint="As its maker lists them: B3+B20, B3+n78. Left empty, any are reckoned with."
+        hint="As its maker lists them: B3+B20, B3+n78. Leave it empty to allow any."
         value={typed ?? combinationsText(kept)}
         error={error}
         spellCheck={false}

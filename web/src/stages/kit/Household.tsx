@@ -175,7 +175,7 @@ export function Household({ site, kits }: { site: SiteView; kits: KitsView }) {
             error={field("cable_temperature_c")}
           />
           <TextField
-            label="Wind reckoned with, m/s"
+            label="Design wind, m/s"
             value={draft.wind}
             onChange={(wind) => set({ wind })}
             error={field("wind_m_s")}

@@ -210,7 +210,7 @@ function Reckoning({ siteId, view }: { siteId: string; view: SurveyView }) {
       .map((one): [string, string] => [one.kit.id, one.kit.name]),
   ];
   return (
-    <Section title="Reckoned with">
+    <Section title="What this assumes">
       <div className="grid max-w-3xl gap-4 sm:grid-cols-2">
         <ChoiceField
           label="Antenna and gateway"
