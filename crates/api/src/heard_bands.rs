@@ -1,6 +1,6 @@
 //! What is known at a site of its bands: of the gateway, of what was heard, of earlier trials.
 
-use crate::routes::catalogue::catalogue;
+use crate::catalogue::catalogue;
 use chrono::{DateTime, Timelike, Utc};
 use chrono_tz::Tz;
 use open_beacon_core::hardware::resolve::Resolved;

@@ -21,6 +21,7 @@
 //! | [`guard`] | who may talk to this server |
 
 pub mod answers;
+mod catalogue;
 pub mod grounds;
 pub mod guard;
 mod heard_bands;

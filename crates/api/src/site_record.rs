@@ -1,10 +1,9 @@
 //! Everything of a site's record that its pages are computed from, read once, and the house's air made of it.
 
+use crate::catalogue::{catalogue, style};
 use crate::grounds::Grounds;
 use crate::heard_bands::kit_in_use;
 use crate::problem::Problem;
-use crate::routes::{catalogue::catalogue, style};
-use crate::state::AppState;
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::handover::port_maps_tried;
 use open_beacon_core::hardware::catalogue::Catalogue;
@@ -16,7 +15,8 @@ use open_beacon_core::judge::{
 use open_beacon_core::kit::assess::gateway_alone;
 use open_beacon_core::kit::scene::{Scene, Today};
 use open_beacon_core::link::antenna::AimAntenna;
-use open_beacon_core::link::environment::{Environment, Facts};
+use open_beacon_core::link::cells::Facts;
+use open_beacon_core::link::environment::Environment;
 use open_beacon_core::link::landscape::AntennaLocation;
 use open_beacon_core::link::predict::LinkSetup;
 use open_beacon_core::model::{
@@ -107,7 +107,7 @@ fn heard_on(store: &Store, settings: &SiteSettings, id: SiteId) -> Result<Vec<Se
 }
 
 impl SiteRecord {
-    fn read(store: &Store, grounds: &Grounds, id: SiteId) -> Result<Self, StoreError> {
+    pub(crate) fn read(store: &Store, grounds: &Grounds, id: SiteId) -> Result<Self, StoreError> {
         let site = store.site(id)?;
         let settings = store.settings(id)?;
         let mut masts: Vec<Mast> = store.survey_things(id)?;
@@ -228,7 +228,7 @@ impl SiteRecord {
             self.setups.iter().filter(|one| one.position.id == position).filter(external)
         };
         let active = own().find(|one| Some(one.setup.id) == self.settings.active_setup_id);
-        let stands = active.or_else(|| own().last());
+        let stands = active.or_else(|| own().next_back());
         let kit = self.kit.as_ref()?;
         port_maps_tried(stands.map(|one| &one.setup.spec), &Resolved::new(&kit.spec, &self.catalogue))
     }
@@ -333,39 +333,16 @@ pub struct SiteRecords(Arc<Mutex<Kept>>);
 const MOST: usize = 8;
 
 impl SiteRecords {
-    fn get(&self, id: SiteId, version: u64) -> Option<Arc<SiteRecord>> {
+    pub(crate) fn get(&self, id: SiteId, version: u64) -> Option<Arc<SiteRecord>> {
         let kept = self.0.lock().unwrap_or_else(PoisonError::into_inner);
         kept.get(&id).filter(|(of, _)| *of == version).map(|(_, record)| Arc::clone(record))
     }
 
-    fn keep(&self, id: SiteId, version: u64, record: &Arc<SiteRecord>) {
+    pub(crate) fn keep(&self, id: SiteId, version: u64, record: &Arc<SiteRecord>) {
         let mut kept = self.0.lock().unwrap_or_else(PoisonError::into_inner);
         if kept.len() >= MOST {
             kept.clear();
         }
         kept.insert(id, (version, Arc::clone(record)));
-    }
-}
-
-impl AppState {
-    /// A site's record, from memory where nothing was written since it was read. Blocks.
-    pub(crate) fn site_record(&self, store: &Store, id: SiteId) -> Result<Arc<SiteRecord>, StoreError> {
-        let version = store.version();
-        if let Some(known) = self.records.get(id, version) {
-            return Ok(known);
-        }
-        let record = Arc::new(SiteRecord::read(store, &self.grounds, id)?);
-        self.records.keep(id, version, &record);
-        Ok(record)
-    }
-
-    /// Reads a site's record and calls with it, where it may block.
-    pub(crate) async fn record<T: Send + 'static>(
-        &self,
-        id: SiteId,
-        call: impl FnOnce(&SiteRecord) -> Result<T, Problem> + Send + 'static,
-    ) -> Result<T, Problem> {
-        let app = self.clone();
-        self.db(move |store| Ok(call(&*app.site_record(store, id)?))).await?
     }
 }

@@ -8,7 +8,7 @@ use crate::measurer::Measurer;
 use crate::pairing::{Lan, Pairing};
 use crate::problem::Problem;
 use crate::rasters::Rasters;
-use crate::site_record::SiteRecords;
+use crate::site_record::{SiteRecord, SiteRecords};
 use crate::sweeping::Sweeping;
 use crate::trying::Trying;
 use axum::http::header;
@@ -98,6 +98,27 @@ impl AppState {
             Ok(answer) => answer.map_err(Problem::from),
             Err(_) => Err(StoreError::Refused("the database call was broken off".into()).into()),
         }
+    }
+
+    /// A site's record, from memory where nothing was written since it was read. Blocks.
+    pub(crate) fn site_record(&self, store: &Store, id: SiteId) -> Result<Arc<SiteRecord>, StoreError> {
+        let version = store.version();
+        if let Some(known) = self.records.get(id, version) {
+            return Ok(known);
+        }
+        let record = Arc::new(SiteRecord::read(store, &self.grounds, id)?);
+        self.records.keep(id, version, &record);
+        Ok(record)
+    }
+
+    /// Reads a site's record and calls with it, where it may block.
+    pub(crate) async fn record<T: Send + 'static>(
+        &self,
+        id: SiteId,
+        call: impl FnOnce(&SiteRecord) -> Result<T, Problem> + Send + 'static,
+    ) -> Result<T, Problem> {
+        let app = self.clone();
+        self.db(move |store| Ok(call(&*app.site_record(store, id)?))).await?
     }
 
     /// Answers a question from what was kept where nothing was written since, else works it out and keeps it. `question`

@@ -4,7 +4,8 @@
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::geo::geodesic::point_along;
 use open_beacon_core::link::antenna::AimAntenna;
-use open_beacon_core::link::environment::{Environment, Facts};
+use open_beacon_core::link::cells::Facts;
+use open_beacon_core::link::environment::Environment;
 use open_beacon_core::model::*;
 use open_beacon_core::propagation::p526::{Swing, Terrain, delta_bullington};
 use open_beacon_core::survey::raster::{Asked, RasterQuantity, row};

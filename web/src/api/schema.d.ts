@@ -4838,7 +4838,10 @@ export interface components {
             plan: components["schemas"]["JobPlan"];
             port_bands: components["schemas"]["PortBands"][];
             position_name?: string | null;
-            /** @description How it is to stand, by the setup that has this kit: bearing, tilt, height, leads and lock in words. */
+            /**
+             * @description How it is to stand, by the setup that has this kit, else as it is foretold to serve best: bearing, tilt, height, leads and
+             *     lock in words. `None` without a position.
+             */
             setup?: string | null;
             site_name: string;
             steps: string[];

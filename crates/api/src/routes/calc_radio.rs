@@ -13,7 +13,7 @@ use open_beacon_core::capacity::modulation::Modulation;
 use open_beacon_core::capacity::possible::{Possible, possible};
 use open_beacon_core::judge::say::{Style, said};
 use open_beacon_core::judge::{ExplainedCarrier, Said, explain};
-use open_beacon_core::link::environment::Z_90;
+use open_beacon_core::link::gaussian::Z_90;
 use open_beacon_core::link::walls::wall_loss_db;
 use open_beacon_core::metrics::{CodeInterval, CodeKind, decode};
 use open_beacon_core::model::{

@@ -1,5 +1,6 @@
 //! The catalogue: built-in parts with the user's own over them.
 
+use crate::catalogue::catalogue;
 use crate::problem::{Body, Path, Problem, Query};
 use crate::state::AppState;
 use axum::Json;
@@ -9,11 +10,11 @@ use axum::response::IntoResponse;
 use chrono::Utc;
 use open_beacon_core::check::FieldProblem;
 use open_beacon_core::hardware::catalogue::{
-    CATALOGUE_FORMAT, CATALOGUE_VERSION, Catalogue, CatalogueFile, built_in, check_part,
+    CATALOGUE_FORMAT, CATALOGUE_VERSION, CatalogueFile, built_in, check_part,
 };
 use open_beacon_core::model::{Part, PartId, PatternPoint};
 use open_beacon_exchange::read_pattern;
-use open_beacon_store::{Store, StoreError};
+use open_beacon_store::StoreError;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
 use utoipa::{IntoParams, ToSchema};
@@ -29,11 +30,6 @@ pub(super) fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(export_catalogue))
         .routes(routes!(import_catalogue))
         .routes(routes!(pattern_text))
-}
-
-/// The catalogue as the store has it.
-pub(crate) fn catalogue(store: &Store) -> Result<Catalogue, StoreError> {
-    Ok(Catalogue::with_own(store.own_parts()?))
 }
 
 /// A part with where it comes from.

@@ -15,7 +15,8 @@ use open_beacon_core::kit::job::{Caution, JobPlan, job, port_bands};
 use open_beacon_core::kit::job_words;
 use open_beacon_core::kit::say;
 use open_beacon_core::kit::suggest::{Candidate, Loser, suggest};
-use open_beacon_core::model::{Kit, KitId, SiteId};
+use open_beacon_core::link::antenna::AimAntenna;
+use open_beacon_core::model::{AntennaSwitch, Kit, KitId, SetupSpec, SiteId};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use utoipa_axum::router::OpenApiRouter;
@@ -124,7 +125,8 @@ pub struct CautionSaid {
 #[derive(Clone, Debug, Serialize, ToSchema)]
 pub struct JobCard {
     pub kit: Kit,
-    /// How it is to stand, by the setup that has this kit: bearing, tilt, height, leads and lock in words.
+    /// How it is to stand, by the setup that has this kit, else as it is foretold to serve best: bearing, tilt, height, leads and
+    /// lock in words. `None` without a position.
     pub setup: Option<String>,
     pub site_name: String,
     pub position_name: Option<String>,
@@ -155,6 +157,17 @@ fn placed(one: &SetupRecord) -> Place {
     }
 }
 
+/// How a kit is to stand before a setup has it: aimed at the mast that serves best from its position.
+fn planned(kit: &Kit, resolved: &Resolved, judged: &JudgedKit) -> SetupSpec {
+    let pointed = AimAntenna::Kit(resolved).is_pointed();
+    SetupSpec {
+        azimuth_deg: judged.assessment.outlook.bearing_deg.filter(|_| pointed),
+        height_above_ground_m: kit.spec.height_above_ground_m,
+        ports: kit.spec.ports.clone(),
+        ..SetupSpec::on(AntennaSwitch::External)
+    }
+}
+
 fn card(data: &SiteRecord, kit: Kit) -> JobCard {
     let (catalogue, style, settings) = (&data.catalogue, data.style(), &data.settings.kit);
     let stands = data.setup_with(kit.id);
@@ -176,7 +189,10 @@ fn card(data: &SiteRecord, kit: Kit) -> JobCard {
         bands.into_iter().map(|band| band_name(band.technology, band.band)).collect()
     };
     JobCard {
-        setup: stands.map(|one| setup_facts(&one.position, &one.setup.spec, Some(&kit.name), style)),
+        setup: position.map(|position| {
+            let spec = stands.map_or_else(|| planned(&kit, &resolved, &judged), |one| one.setup.spec.clone());
+            setup_facts(position, &spec, Some(&kit.name), style)
+        }),
         site_name: data.name.clone(),
         position_name: position.map(|position| position.name.clone()),
         currency: settings.currency.clone(),

@@ -1,7 +1,7 @@
 //! The Kit stage: kits of a site, judged; suggestions; the job card.
 
-use super::catalogue::catalogue;
 use super::created;
+use crate::catalogue::catalogue;
 use crate::problem::{Body, Path, Problem};
 use crate::site_record::SiteRecord;
 use crate::state::AppState;
@@ -21,7 +21,7 @@ use open_beacon_core::kit::need::{Need, need};
 use open_beacon_core::kit::say;
 use open_beacon_core::kit::scene::Scene;
 use open_beacon_core::kit::suggest::compose::Composer;
-use open_beacon_core::link::environment::{LinkCell, Origin};
+use open_beacon_core::link::cells::{LinkCell, Origin};
 use open_beacon_core::model::{
     AntennaSwitch, BandName, ChainPart, Kit, KitId, KitSettings, KitSpec, Position, Setup, SetupId,
     SetupOrigin, SetupSpec, SiteId,

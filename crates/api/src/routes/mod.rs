@@ -37,10 +37,10 @@ pub mod sweep_view;
 pub mod sweeps;
 pub mod terrain;
 
+pub(super) use crate::catalogue::style;
 use crate::state::AppState;
 use axum::http::StatusCode;
-use open_beacon_core::judge::say::Style;
-use open_beacon_core::model::{Setup, SetupId, SiteId, SiteSettings};
+use open_beacon_core::model::{Setup, SetupId, SiteId};
 use open_beacon_store::{Created, Store, StoreError};
 use utoipa_axum::router::OpenApiRouter;
 
@@ -89,10 +89,6 @@ fn created(created: Created) -> StatusCode {
         Created::Now => StatusCode::CREATED,
         Created::Before => StatusCode::OK,
     }
-}
-
-pub(crate) fn style(settings: &SiteSettings) -> Style {
-    Style { units: settings.units }
 }
 
 /// A setup with its site and its name as the user knows it.

@@ -3,7 +3,7 @@
 use super::spot::SpotView;
 use crate::geo::GeoPoint;
 use crate::link::antenna::{Aim, AimAntenna};
-use crate::link::environment::{Observation, SILL_M};
+use crate::link::cells::{Observation, SILL_M};
 use crate::link::landscape::AntennaLocation;
 use crate::model::{Instrument, Position, SetupSpec};
 

@@ -7,7 +7,7 @@ use crate::capacity::shannon::LEAST_SINR_DB;
 use crate::hardware::budget::{Budget, budget};
 use crate::hardware::resolve::Resolved;
 use crate::link::antenna::AimAntenna;
-use crate::link::environment::Origin;
+use crate::link::cells::Origin;
 use crate::link::landscape::AntennaLocation;
 use crate::link::predict::{CarrierPrediction, LinkPrediction, LinkSetup, predict};
 use crate::metrics::{Limit, limits};

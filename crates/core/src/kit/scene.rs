@@ -3,7 +3,8 @@
 use super::finding::KitFinding;
 use super::need::need;
 use crate::link::antenna::AimAntenna;
-use crate::link::environment::{Environment, LinkCell, Origin, SILL_M};
+use crate::link::cells::{LinkCell, Origin, SILL_M};
+use crate::link::environment::Environment;
 use crate::link::landscape::{AntennaLocation, WhatIf, same_channel};
 use crate::link::predict::{LinkPrediction, LinkSetup, predict};
 use crate::link::received::Received;

@@ -34,6 +34,9 @@ pub struct Posterior<K: Kernel> {
     factor: Option<Cholesky<f64, Dyn>>,
 }
 
+/// Quantile of the standard normal distribution at 90 %: ranges run from 10 to 90 %.
+pub const Z_90: f64 = 1.281_551_6;
+
 /// Mean and standard deviation of a normal value.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Normal {

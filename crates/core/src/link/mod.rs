@@ -12,12 +12,14 @@
 //! | [`antenna`] | the antenna of a setup |
 //! | [`landscape`] | cells of all masts as they are computed to arrive |
 //! | [`matching`] | the gateway's cells against the masts |
+//! | [`cells`] | the cells of a house, and what was heard of each |
 //! | [`environment`] | all of that, put right by what was measured |
 //! | [`received`] | power, interference and noise behind an antenna |
 //! | [`receiver`] | layers, branches, carriers at once, the wire |
 //! | [`predict`] | what a setup would do |
 
 pub mod antenna;
+pub mod cells;
 pub mod environment;
 pub mod field;
 pub mod fresnel;

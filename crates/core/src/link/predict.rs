@@ -1,14 +1,14 @@
 //! What a setup would do at a house: signal, clean signal and rates, each as a range from 10 to 90 %.
 
 use super::antenna::{Aim, AimAntenna};
-use super::environment::{Arriving, Environment, USUAL_SHARE, Z_90, share_point};
-use super::gaussian::Normal;
+use super::environment::{Arriving, Environment, USUAL_SHARE, share_point};
+use super::gaussian::{Normal, Z_90};
 use super::landscape::{AntennaLocation, WhatIf};
 use super::received::Received;
 use super::receiver::{Branches, Receiver};
 use crate::capacity::Ranged;
 use crate::capacity::possible::{CarrierRates, Possible};
-use crate::model::{BandAccess, BandChoice, Carrier, ConnectionMode, SiteSettings};
+use crate::model::{BandAccess, BandChoice, Carrier, ConnectionMode};
 
 /// What is asked for: an antenna with its gateway at a place.
 #[derive(Clone, Debug)]
@@ -276,30 +276,6 @@ fn rates(low: Ranged, likely: Ranged, high: Ranged, share: Normal, lan_cap_mbps:
 
 /// Spread of a share's logarithm before anything was measured: the kernel's parts together.
 const PRIOR_SHARE_SPREAD: f64 = 0.594;
-
-/// What an observation's carriers could carry by the rules of a prediction, Mbit/s down and up.
-pub(super) fn possible_at(
-    carriers: &[Carrier],
-    mode: ConnectionMode,
-    antenna: &AimAntenna,
-    settings: &SiteSettings,
-) -> (f64, f64) {
-    let mode = super::environment::mode_of(mode, carriers.iter());
-    let receiver = Receiver::new(*antenna, settings, mode, 4);
-    let received: Vec<(Carrier, CarrierRates)> = carriers
-        .iter()
-        .filter_map(|carrier| {
-            let band = crate::model::BandName { technology: carrier.technology, band: carrier.band? };
-            let (middle_mhz, _) = super::environment::band_middles_mhz(band)?;
-            let frequency_mhz = crate::bands::carrier_frequency_mhz(carrier).unwrap_or(middle_mhz);
-            let branches = receiver.branches(band, frequency_mhz);
-            (branches.layers > 0).then(|| (carrier.clone(), receiver.rates(carrier, branches)))
-        })
-        .collect();
-    let sum = receiver.together(&received);
-    let likely = |range: Option<Ranged>| range.map_or(0.0, |range| range.likely);
-    (likely(sum.down_mbps), likely(sum.up_mbps))
-}
 
 impl LinkPrediction<'_> {
     /// Expected rates in a case (0 unlucky, 1 likely, 2 lucky) with the wanted signal fallen by `fade_db`, Mbit/s down and up.

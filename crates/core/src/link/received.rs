@@ -34,20 +34,6 @@ pub fn sinr_db(signal_dbm: f64, interference_dbm: f64, noise_dbm: f64) -> f64 {
 }
 
 impl Environment<'_> {
-    /// Likely power of a cell behind an antenna, one resource element, dBm.
-    pub fn rsrp_dbm(
-        &self,
-        cell: usize,
-        arriving: &[Arriving],
-        antenna: &AimAntenna,
-        aim: Option<Aim>,
-    ) -> Option<f64> {
-        let own = arriving.iter().find(|one| one.cell == cell)?;
-        let net_gain_dbi = antenna.net_gain_dbi(self.cells[cell].frequency_mhz, self.settings)?;
-        let taken_db = antenna.polarisation_loss_db() + towards_db(antenna, aim, own.from);
-        Some(own.power_dbm.mean + net_gain_dbi - taken_db)
-    }
-
     /// A cell behind an antenna; `None` where the antenna is not made for its frequency. `noise_figure_db`: of the receiver.
     pub fn received(
         &self,

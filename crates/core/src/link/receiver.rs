@@ -1,6 +1,9 @@
 //! What a gateway makes of the carriers it receives: layers, branches, carriers at once, the wire to the house.
 
 use super::antenna::AimAntenna;
+use super::cells::{band_middles_mhz, mode_of as heard_mode};
+use crate::bands::carrier_frequency_mhz;
+use crate::capacity::Ranged;
 use crate::capacity::possible::{CarrierRates, Possible, carrier_rates, carries_uplink, together};
 use crate::hardware::ports::branches_on;
 use crate::metrics::{NOISE_FIGURE_DB, careful_sinr_db};
@@ -166,4 +169,28 @@ impl<'a> Receiver<'a> {
         }
         together(&carriers, best.iter().map(|(_, rates)| *rates).collect(), self.mode)
     }
+}
+
+/// What an observation's carriers could carry by the rules of a prediction, Mbit/s down and up.
+pub(super) fn possible_at(
+    carriers: &[Carrier],
+    mode: ConnectionMode,
+    antenna: &AimAntenna,
+    settings: &SiteSettings,
+) -> (f64, f64) {
+    let mode = heard_mode(mode, carriers.iter());
+    let receiver = Receiver::new(*antenna, settings, mode, 4);
+    let received: Vec<(Carrier, CarrierRates)> = carriers
+        .iter()
+        .filter_map(|carrier| {
+            let band = BandName { technology: carrier.technology, band: carrier.band? };
+            let (middle_mhz, _) = band_middles_mhz(band)?;
+            let frequency_mhz = carrier_frequency_mhz(carrier).unwrap_or(middle_mhz);
+            let branches = receiver.branches(band, frequency_mhz);
+            (branches.layers > 0).then(|| (carrier.clone(), receiver.rates(carrier, branches)))
+        })
+        .collect();
+    let sum = receiver.together(&received);
+    let likely = |range: Option<Ranged>| range.map_or(0.0, |range| range.likely);
+    (likely(sum.down_mbps), likely(sum.up_mbps))
 }

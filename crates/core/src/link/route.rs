@@ -2,6 +2,7 @@
 //! is. The two are never stacked: the model holds clutter already.
 
 use super::fresnel::{Blocker, Clearance, Line, clearance};
+use super::gaussian::Z_90;
 use super::rural::path_loss_db;
 use crate::capacity::Ranged;
 use crate::geo::GeoPoint;
@@ -102,8 +103,6 @@ impl PathLoss {
 /// Spread of a prediction over terrain where nothing was measured, dB either way: a mast's common error of 8 dB and each
 /// path's own of 6 dB together (common practice, no source).
 pub const TERRAIN_SPREAD_DB: f64 = 10.0;
-/// Quantile of the standard normal distribution at 90 %.
-const Z_90: f64 = 1.281_551_6;
 /// Half of what trees and buildings add is doubted either way (common practice, no source).
 const OBSTACLE_DOUBT: f64 = 0.5;
 /// Two fifths of what the bare ground adds are doubted (common practice, no source).

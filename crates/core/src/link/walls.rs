@@ -1,14 +1,13 @@
 //! What walls or a roof take of an antenna inside.
 
-use super::gaussian::Normal;
+use super::gaussian::{Normal, Z_90};
 use crate::model::{Mount, SiteSettings};
 use crate::propagation::p2040::{sheet_loss_db, usual_m};
 use crate::propagation::p2109::building_entry_loss_db;
 
 /// Spread of a known sheet's loss: its thickness and wetness are not known, dB (common practice, no source).
 const SHEET_SPREAD_DB: f64 = 3.0;
-/// Quantiles of the standard normal distribution that spreads are read from.
-const Z_90: f64 = 1.281_551_6;
+/// Quantile of the standard normal distribution at 95 %.
 const Z_95: f64 = 1.644_853_6;
 
 /// Loss of walls or roof at a frequency, dB, with its spread over houses and spots: one sheet of the material that is said

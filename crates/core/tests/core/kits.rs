@@ -3,7 +3,8 @@
 use open_beacon_core::hardware::catalogue::{Catalogue, built_in};
 use open_beacon_core::kit::scene::{Scene, Today};
 use open_beacon_core::link::antenna::AimAntenna;
-use open_beacon_core::link::environment::{Environment, Facts, Observation};
+use open_beacon_core::link::cells::{Facts, Observation};
+use open_beacon_core::link::environment::Environment;
 use open_beacon_core::link::landscape::AntennaLocation;
 use open_beacon_core::model::*;
 use open_beacon_core::terrain::Ground;

@@ -5,7 +5,8 @@ use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::geo::geodesic::point_along;
 use open_beacon_core::kit::need::{Need, need};
 use open_beacon_core::link::antenna::AimAntenna;
-use open_beacon_core::link::environment::{Environment, Facts, Observation};
+use open_beacon_core::link::cells::{Facts, Observation};
+use open_beacon_core::link::environment::Environment;
 use open_beacon_core::link::landscape::AntennaLocation;
 use open_beacon_core::link::predict::{LinkSetup, expected_shares, predict};
 use open_beacon_core::model::{

@@ -4,7 +4,7 @@
 use crate::capacity::possible::{Channel, carries_uplink};
 use crate::kit::scene::Scene;
 use crate::link::antenna::AimAntenna;
-use crate::link::environment::LinkCell;
+use crate::link::cells::LinkCell;
 use crate::link::landscape::{AntennaLocation, WhatIf};
 use crate::link::predict::expected_shares;
 use crate::link::received::sinr_db;
