@@ -5,7 +5,7 @@ use crate::antenna::polarisation::single_element_loss_db;
 use crate::geo::turn_deg;
 use crate::hardware::budget::{below_db, budget, gain_at_dbi, tail_loss_db};
 use crate::hardware::resolve::Resolved;
-use crate::model::{AntennaSpec, OutdoorAntenna, OutdoorKind, Polarisation, SiteSettings};
+use crate::model::{AntennaSpec, OutdoorAntenna, OutdoorKind, PartId, Polarisation, SiteSettings};
 
 /// The antenna of a setup.
 #[derive(Clone, Copy, Debug)]
@@ -13,7 +13,7 @@ pub enum AimAntenna<'a> {
     /// A kit's, behind its feed line.
     Kit(&'a Resolved<'a>),
     /// An antenna of the catalogue at its own connectors, without a feed line.
-    Part(&'a AntennaSpec),
+    Part(PartId, &'a AntennaSpec),
     /// One of the kinds of the site's assumptions, before a kit is chosen.
     Assumed(&'a OutdoorAntenna),
     /// The gateway's own, all round.
@@ -38,7 +38,7 @@ impl<'a> AimAntenna<'a> {
     fn spec(&self) -> Option<&'a AntennaSpec> {
         match self {
             Self::Kit(kit) => kit.looks(),
-            Self::Part(antenna) => Some(antenna),
+            Self::Part(_, antenna) => Some(antenna),
             _ => None,
         }
     }
@@ -50,7 +50,7 @@ impl<'a> AimAntenna<'a> {
                 let stock = settings.outdoor.stock_gain_dbi;
                 budget(kit, frequency_mhz, settings.kit.cable_temperature_c, stock).net_gain_dbi
             }
-            Self::Part(antenna) => {
+            Self::Part(_, antenna) => {
                 let tail_db = tail_loss_db(antenna, frequency_mhz, settings.kit.cable_temperature_c);
                 Some(gain_at_dbi(antenna, frequency_mhz)? - tail_db)
             }
@@ -63,7 +63,7 @@ impl<'a> AimAntenna<'a> {
     /// TR 38.901 table 7.3-1 has it, no more than its back or its measured azimuth.
     pub fn below_db(&self, off_azimuth_deg: f64, off_elevation_deg: f64) -> f64 {
         match self {
-            Self::Kit(_) | Self::Part(_) => self.spec().map_or(0.0, |antenna| {
+            Self::Kit(_) | Self::Part(..) => self.spec().map_or(0.0, |antenna| {
                 let across = below_db(antenna, off_azimuth_deg);
                 let upright = Pattern {
                     gain_dbi: 0.0,
@@ -91,7 +91,7 @@ impl<'a> AimAntenna<'a> {
     /// Whether its beam is pointed at all: one all round is set upright and looks at the horizon.
     pub fn is_pointed(&self) -> bool {
         match self {
-            Self::Kit(_) | Self::Part(_) => {
+            Self::Kit(_) | Self::Part(..) => {
                 self.spec().is_some_and(|antenna| antenna.beamwidth_azimuth_deg < 360.0)
             }
             Self::Assumed(kind) => kind.kind != OutdoorKind::Omni,
@@ -109,7 +109,7 @@ impl<'a> AimAntenna<'a> {
     /// none: all round.
     pub fn rejection_db(&self, off_deg: &[f64]) -> f64 {
         match self {
-            Self::Kit(_) | Self::Part(_) => {
+            Self::Kit(_) | Self::Part(..) => {
                 self.spec().map_or(0.0, |antenna| rejection_db(|angle| below_db(antenna, angle), off_deg))
             }
             Self::Assumed(kind) => kind.rejection_db,
@@ -125,8 +125,7 @@ impl<'a> AimAntenna<'a> {
                 (None, Some(_), Some((part, _))) => part.id.0.as_u128(),
                 _ => 0,
             },
-            // A part of the catalogue is weighed before anything was measured with it.
-            Self::Part(_) => 9,
+            Self::Part(id, _) => id.0.as_u128(),
             Self::Assumed(kind) => 1 + kind.kind as u128,
             Self::Stock => 0,
         }
@@ -135,7 +134,7 @@ impl<'a> AimAntenna<'a> {
     /// Doubt of its gain, dB.
     pub fn gain_spread_db(&self) -> f64 {
         match self {
-            Self::Kit(_) | Self::Part(_) if self.spec().is_some() => CATALOGUE_GAIN_DB,
+            Self::Kit(_) | Self::Part(..) if self.spec().is_some() => CATALOGUE_GAIN_DB,
             _ => ASSUMED_GAIN_DB,
         }
     }

@@ -63,6 +63,9 @@ proptest! {
             heard(lte(3), 20.0, rsrp, sinr, CarrierRole::Anchor),
             heard(lte(20), 10.0, rsrp + 6.0, sinr - 2.0, CarrierRole::Secondary),
         ]);
+        // A house where speeds were measured: the share of the gateway's own antennas is theirs alone.
+        site.measured_down_mbps = (seed % 2 == 0).then_some(4.0);
+        site.measured_up_mbps = (seed % 2 == 0).then_some(0.4);
         site.settings.kit.cable_m = cable;
         site.settings.kit.uses[2].count = streams;
         site.settings.kit.wind_m_s = 25.0;

@@ -139,7 +139,7 @@ impl<'c> Weighing<'_, 'c> {
                 continue;
             };
             let in_open = !held.mount.is_indoors();
-            let levels = self.levels(spec, held.mount);
+            let reached = self.reached(part.id, spec, held.mount);
             let held_price = part.price.unwrap_or(0.0) * f64::from(count) + mount_part.price.unwrap_or(0.0);
             for port in &ports {
                 let own: Vec<usize> = (0..gateways.len()).filter(|at| gateways[*at].2 == *port).collect();
@@ -159,7 +159,8 @@ impl<'c> Weighing<'_, 'c> {
                     let key = (spec.connector, *port, in_open, leads, reaches);
                     let lines = cache.entry(key).or_insert_with(|| self.leads(spec, *port, in_open, leads));
                     for lead in lines {
-                        let levels: Vec<Option<Levels>> = levels
+                        let levels: Vec<Option<Levels>> = reached
+                            .levels
                             .iter()
                             .zip(&lead.loss_db)
                             .map(|(levels, loss)| levels.map(|levels| levels.after(*loss)))
@@ -174,7 +175,7 @@ impl<'c> Weighing<'_, 'c> {
                                 continue;
                             }
                             let receiver = &receivers[*at][which];
-                            let (down, up) = rates.of(&self.table, receiver, &levels);
+                            let (down, up) = rates.of(&self.table, receiver, &levels, reached.shares);
                             self.count += 1;
                             let cap = box_.lan_mbps * ETHERNET_PAYLOAD;
                             let pair = &mut pairs[place];

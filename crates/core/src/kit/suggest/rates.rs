@@ -36,14 +36,19 @@ impl Levels {
     }
 }
 
+/// What an antenna at a place brings, before any lead.
+pub(super) struct Reached {
+    /// Of each band; `None` outside the antenna's range.
+    pub(super) levels: Vec<Option<Levels>>,
+    /// What of the possible is expected there, down and up.
+    pub(super) shares: (f64, f64),
+}
+
 /// The site's carriers, ready for many kits.
 pub(super) struct Table<'a> {
     pub(super) bands: Vec<Band<'a>>,
     scene: &'a Scene<'a>,
     mode: ConnectionMode,
-    /// What of the possible is expected.
-    down_share: f64,
-    up_share: f64,
 }
 
 /// What a gateway makes of each band, for so many leads.
@@ -75,12 +80,11 @@ impl<'a> Table<'a> {
                 }
             })
             .collect();
-        let (down_share, up_share) = expected_shares(scene.env, &scene.reference, &AimAntenna::Stock, None);
-        Self { bands, scene, mode, down_share, up_share }
+        Self { bands, scene, mode }
     }
 
-    /// Levels at an antenna's connectors where it stands, aimed at the mast that serves best.
-    pub(super) fn levels(&self, antenna: &AimAntenna, location: AntennaLocation) -> Vec<Option<Levels>> {
+    /// Levels at an antenna's connectors where it stands, aimed at each cell's mast, and the share that is expected of it.
+    pub(super) fn reached(&self, antenna: &AimAntenna, location: AntennaLocation) -> Reached {
         let env = self.scene.env;
         let arriving = env.arriving(&location, antenna, WhatIf::default());
         let of = |place: usize| {
@@ -90,7 +94,11 @@ impl<'a> Table<'a> {
             let (signal_dbm, interference_dbm) = (one.rsrp_dbm.mean, one.interference_dbm.mean);
             Some(Levels { signal_dbm, interference_dbm })
         };
-        self.bands.iter().map(|band| of(band.place)).collect()
+        let levels = self.bands.iter().map(|band| of(band.place)).collect();
+        let from =
+            self.bands.iter().find_map(|band| arriving.iter().find(|one| one.cell == band.place)?.from);
+        let aim = from.map(|from| antenna.aimed_at(from));
+        Reached { levels, shares: expected_shares(env, &location, antenna, aim) }
     }
 
     pub(super) fn receiver(&self, gateway: &GatewaySpec, branches: impl Fn(usize) -> u8) -> Receiver {
@@ -118,7 +126,7 @@ impl<'a> Table<'a> {
 
     /// Sums up carriers' rates, as [`crate::link::receiver`] does: the best by download, the uplink on one carrier of
     /// each technology.
-    fn sum(&self, receiver: &Receiver, rates: &[(f64, f64)]) -> (f64, f64) {
+    fn sum(&self, receiver: &Receiver, rates: &[(f64, f64)], shares: (f64, f64)) -> (f64, f64) {
         let mut order: [usize; 16] = [0; 16];
         let mut n = 0;
         for (at, (layers, _)) in receiver.of_band.iter().enumerate().take(16) {
@@ -141,7 +149,7 @@ impl<'a> Table<'a> {
             };
             of(true).or_else(|| of(false)).unwrap_or(0.0)
         };
-        (down * self.down_share, (up(Technology::Lte) + up(Technology::Nr)) * self.up_share)
+        (down * shares.0, (up(Technology::Lte) + up(Technology::Nr)) * shares.1)
     }
 
     fn carries(&self, at: usize, mode: ConnectionMode) -> bool {
@@ -163,9 +171,9 @@ impl<'a> Table<'a> {
         band.channel.map_or(0.0, |channel| channel.likely_up_mbps(levels.signal_dbm, power_dbm))
     }
 
-    /// Rates of one receiver at given levels; `None`: not carried.
-    pub(super) fn plain(&self, receiver: &Receiver, levels: &[Option<Levels>]) -> (f64, f64) {
-        Rates::default().of(self, receiver, levels)
+    /// Rates of one receiver behind an antenna.
+    pub(super) fn plain(&self, receiver: &Receiver, reached: &Reached) -> (f64, f64) {
+        Rates::default().of(self, receiver, &reached.levels, reached.shares)
     }
 }
 
@@ -178,7 +186,13 @@ pub(super) struct Rates {
 }
 
 impl Rates {
-    pub(super) fn of(&mut self, table: &Table, receiver: &Receiver, levels: &[Option<Levels>]) -> (f64, f64) {
+    pub(super) fn of(
+        &mut self,
+        table: &Table,
+        receiver: &Receiver,
+        levels: &[Option<Levels>],
+        shares: (f64, f64),
+    ) -> (f64, f64) {
         let mut line = std::mem::take(&mut self.line);
         line.clear();
         for band in &table.bands {
@@ -193,7 +207,7 @@ impl Rates {
                 }
             });
         }
-        let sum = table.sum(receiver, &line);
+        let sum = table.sum(receiver, &line, shares);
         self.line = line;
         sum
     }

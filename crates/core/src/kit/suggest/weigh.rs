@@ -1,14 +1,14 @@
 //! Weighing many kits quickly: what does not depend on the gateway is worked out before it.
 
 use super::compose::Composer;
-use super::rates::{Levels, Table};
+use super::rates::{Reached, Table};
 use super::{Candidate, Why};
 use crate::kit::need::Need;
 use crate::kit::scene::Scene;
 use crate::link::antenna::AimAntenna;
 use crate::link::landscape::AntennaLocation;
 use crate::link::receiver::ETHERNET_PAYLOAD;
-use crate::model::{AntennaSpec, GatewaySpec, KitSpec, Mount, Part, PartSpec, PortSwitch};
+use crate::model::{AntennaSpec, GatewaySpec, KitSpec, Mount, Part, PartId, PartSpec, PortSwitch};
 use std::cmp::Ordering;
 
 /// What makes a kit: places in the composer's lists.
@@ -143,8 +143,8 @@ impl<'a, 'c> Weighing<'a, 'c> {
             }
             let receiver = self.table.receiver(spec, |at| spec.layers_on(self.table.bands[at].cell.band));
             // It stays where the gateway stands today.
-            let levels = self.table.levels(&AimAntenna::Stock, self.scene().stock_location());
-            let rates = self.table.plain(&receiver, &levels);
+            let reached = self.table.reached(&AimAntenna::Stock, self.scene().stock_location());
+            let rates = self.table.plain(&receiver, &reached);
             let price = self.composer.gateways[gateway].price.unwrap_or(0.0);
             self.push_pair(gateway, None, spec.lan_mbps, &[(Made::Alone, price, rates)], None);
         }
@@ -161,8 +161,8 @@ impl<'a, 'c> Weighing<'a, 'c> {
                     let receiver =
                         self.table.receiver(spec, |at| spec.layers_on(self.table.bands[at].cell.band).min(4));
                     let mount = self.composer.mount_for(unit, 1).map_or(Mount::Wall, |(_, spec)| spec.mount);
-                    let levels = self.levels(unit, mount);
-                    let (down, up) = self.table.plain(&receiver, &levels);
+                    let reached = self.reached(part.id, unit, mount);
+                    let (down, up) = self.table.plain(&receiver, &reached);
                     for (way, kit) in kits.iter().enumerate() {
                         let lan = self.wire_mbps(kit).min(spec.lan_mbps);
                         let price = self.composer.price(kit);
@@ -185,15 +185,15 @@ impl<'a, 'c> Weighing<'a, 'c> {
         }
     }
 
-    /// Levels on each band at an antenna's own connectors, feed line apart; `None` outside its range.
-    pub(super) fn levels(&self, antenna: &AntennaSpec, mount: Mount) -> Vec<Option<Levels>> {
+    /// What an antenna brings at its own connectors, feed line apart.
+    pub(super) fn reached(&self, id: PartId, antenna: &AntennaSpec, mount: Mount) -> Reached {
         let scene = self.scene();
         let location = if mount.is_indoors() {
             AntennaLocation { mount, position: None, ..scene.reference }
         } else {
             scene.reference
         };
-        self.table.levels(&AimAntenna::Part(antenna), location)
+        self.table.reached(&AimAntenna::Part(id, antenna), location)
     }
 
     pub(super) fn push_pair(
