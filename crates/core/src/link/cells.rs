@@ -300,7 +300,9 @@ fn expected(facts: &Facts, known: &[LinkCell], serving: Option<usize>) -> Vec<Li
     };
     let made = |one: &crate::model::ExpectedCarrier| {
         let band = one.band;
-        if known.iter().any(|cell| cell.band == band) {
+        // Another mast's cell of that band is not what the known one is said to have.
+        let heard = |cell: &LinkCell| matches!(cell.origin, Origin::Heard { .. });
+        if known.iter().any(|cell| cell.band == band && (heard(cell) || cell.mast == serving)) {
             return None;
         }
         let (down_mhz, up_mhz) = band_middles_mhz(band)?;
