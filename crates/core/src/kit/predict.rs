@@ -6,7 +6,7 @@ use crate::capacity::Ranged;
 use crate::capacity::shannon::LEAST_SINR_DB;
 use crate::hardware::budget::{Budget, budget};
 use crate::hardware::resolve::Resolved;
-use crate::link::antenna::AimAntenna;
+use crate::link::antenna::{Aim, AimAntenna};
 use crate::link::cells::Origin;
 use crate::link::landscape::AntennaLocation;
 use crate::link::predict::{CarrierPrediction, LinkPrediction, LinkSetup, predict};
@@ -102,7 +102,8 @@ const FADING_SPREAD_DB: f64 = 6.0;
 pub fn outlook(kit: &Resolved, scene: &Scene, location: AntennaLocation) -> Outlook {
     let settings = scene.settings();
     let setup = LinkSetup::new(location, AimAntenna::Kit(kit));
-    let found = predict(scene.env, &setup);
+    // Parts without a gateway receive nothing yet.
+    let found = kit.gateway.and_then(|_| predict(scene.env, &setup));
     let need = need(&settings.kit.uses);
     let margin = found.as_ref().and_then(|one| margin(one, &need));
     Outlook {
@@ -173,13 +174,13 @@ fn band_outlooks(kit: &Resolved, scene: &Scene, found: Option<&LinkPrediction>) 
                 origin: own.origin.clone(),
                 uplink_feed_loss_db: budget(kit, own.uplink_mhz, temperature_c, 0.0).feed_loss_db,
                 budget: budget(kit, own.frequency_mhz, temperature_c, stock_gain_dbi),
-                radio: one.map(|one| radio(kit, scene, one)),
+                radio: one.map(|one| radio(kit, scene, found.and_then(|found| found.aim), one)),
             }
         })
         .collect()
 }
 
-fn radio(kit: &Resolved, scene: &Scene, one: &CarrierPrediction) -> BandRadio {
+fn radio(kit: &Resolved, scene: &Scene, aim: Option<Aim>, one: &CarrierPrediction) -> BandRadio {
     let (rsrp_dbm, sinr_db) = (one.rsrp_dbm(), one.sinr_db());
     let (carrier, rates) = &one.cases[1];
     // Against today; a cell that is not received today is against itself.
@@ -193,7 +194,7 @@ fn radio(kit: &Resolved, scene: &Scene, one: &CarrierPrediction) -> BandRadio {
         sinr_db,
         sinr_change_db: sinr_db.likely - before.sinr_db.mean,
         disturbance_change_db,
-        rejection_db: AimAntenna::Kit(kit).rejection_db(&scene.env.interferers_off_deg(None)),
+        rejection_db: AimAntenna::Kit(kit).rejection_db(&scene.env.interferers_off_deg(aim)),
         limit: limits(carrier).limit,
         margin_db: sinr_db.map(|db| (db - LEAST_SINR_DB).max(0.0)),
         layers: one.branches.layers,

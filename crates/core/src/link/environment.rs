@@ -13,7 +13,7 @@ use super::field::{
     InterferenceKernel, InterferencePoint, PowerKernel, PowerPoint, ShareKernel, SharePoint, Spreads,
 };
 use super::gaussian::{Kernel, Measurement, Normal, Posterior, Z_90, below};
-use super::landscape::{AntennaLocation, Arrival, IDLE_SHARE, Landscape, WhatIf, same_channel};
+use super::landscape::{AntennaLocation, Arrival, IDLE_SHARE, Landscape, USUAL_LOAD, WhatIf, same_channel};
 use super::receiver::possible_at;
 use super::route::PathLoss;
 use super::rural::{height_term_db, path_loss_db};
@@ -231,7 +231,7 @@ impl<'a> Environment<'a> {
             wall_db,
             from: arrival.map(Arrival::from),
             loss: arrival.map(|one| one.loss.clone()),
-            load: arrival.map_or(0.5, |one| one.load),
+            load: arrival.map_or(USUAL_LOAD, |one| one.load),
             point,
         })
     }

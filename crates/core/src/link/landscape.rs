@@ -22,7 +22,7 @@ const SECTOR: Pattern = Pattern {
 };
 
 /// Load of a cell that says none (common practice, no source).
-const USUAL_LOAD: f64 = 0.5;
+pub(super) const USUAL_LOAD: f64 = 0.5;
 /// Share of an idle cell's elements that are sent all the same: reference signals and control (common practice).
 pub(super) const IDLE_SHARE: f64 = 0.12;
 

@@ -257,6 +257,13 @@ fn what_is_there_today_is_said_when_it_is_enough() {
 }
 
 #[test]
+fn parts_without_a_gateway_receive_nothing_yet() {
+    let found = judged(&KitSpec { gateway: None, ..sound() }, &weak()).outlook;
+    assert!(found.down_mbps.is_none() && found.bands.iter().all(|band| band.radio.is_none()));
+    assert_eq!((found.lan_cap_mbps, found.bands.len()), (0.0, 2));
+}
+
+#[test]
 fn warm_cable_loses_more() {
     let mut summer = weak();
     summer.settings.kit.cable_temperature_c = 60.0;

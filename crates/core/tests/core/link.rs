@@ -98,12 +98,11 @@ proptest! {
     #![proptest_config(ProptestConfig::with_cases(64))]
 
     /// Null change: for what stands there and was measured, what was measured is foretold; RSRP within 1 dB, SINR within 1.5 dB,
-    /// rates within a third.
+    /// rates within a tenth. Readings are such that noise does not hide interference: what it hides is known as a bound only.
     #[test]
     fn what_was_measured_is_foretold_for_the_same_setup(
         rsrp in -118.0..-75.0f64, sinr in -4.0..24.0f64, share in 0.1..0.8f64, indoors in any::<bool>(),
     ) {
-        // No receiver is quieter than heat.
         prop_assume!(rsrp - sinr > -121.0);
         let mount = if indoors { Mount::Indoor } else { Mount::Pole };
         let carriers = vec![
@@ -123,9 +122,9 @@ proptest! {
             prop_assert!((one.rsrp_dbm().likely - read.rsrp_dbm.unwrap()).abs() < 1.0);
             prop_assert!((one.sinr_db().likely - read.sinr_db.unwrap()).abs() < 1.5, "{:?} {:?}", one.sinr_db(), read.sinr_db);
         }
-        // A stream more or less, where clean signal stands at its threshold, moves the rate by up to a third.
         let down = found.down_mbps.unwrap();
-        prop_assert!((down.likely / measured).ln().abs() < 0.4, "{down:?} for {measured}");
+        prop_assert!((down.likely / measured).ln().abs() < 0.1, "{down:?} for {measured}");
+        prop_assert!(down.low < measured && measured < down.high, "{down:?} for {measured}");
     }
 
     /// More measurements never widen a prediction, and ranges are in order.

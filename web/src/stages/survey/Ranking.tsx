@@ -56,7 +56,7 @@ export function Ranking({
               <th className="pr-4 font-semibold">Height</th>
               <th className="pr-4 font-semibold">Aim, tilt</th>
               <th className="pr-4 font-semibold">Signal (RSRP), SINR</th>
-              <th className="pr-4 font-semibold">Could carry, Mbit/s</th>
+              <th className="pr-4 font-semibold">Expected, Mbit/s</th>
               <th className="font-semibold">Cable, reached</th>
             </tr>
           </thead>
