@@ -3,8 +3,10 @@ import type { PlaywrightTestConfig } from "@playwright/test";
 /** What tests and screenshots share: Debian's Chromium, kept from calling anywhere. */
 export const common: PlaywrightTestConfig = {
   outputDir: "test-results",
-  expect: { timeout: 10_000 },
+  expect: { timeout: 20_000 },
   use: {
+    // What fades in or out has another contrast meanwhile.
+    contextOptions: { reducedMotion: "reduce" },
     viewport: { width: 1280, height: 800 },
     locale: "en-GB",
     timezoneId: "Europe/Oslo",

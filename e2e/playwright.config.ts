@@ -5,7 +5,7 @@ export default defineConfig({
   ...common,
   testDir: "specs",
   workers: 1,
-  timeout: 90_000,
+  timeout: 180_000,
   forbidOnly: true,
   reporter: [["list"]],
 });

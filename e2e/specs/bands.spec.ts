@@ -71,7 +71,7 @@ test("trials show what was obtained, by hour and for each need", async ({ demo, 
 });
 
 test("a lock is tried after the undo page, goes back, and the winner is kept", async ({ demo, page }) => {
-  test.setTimeout(150_000);
+  test.setTimeout(480_000);
   await open(demo, page);
   await only(page, /^LTE only, B20/);
   await readUndo(page);
@@ -102,7 +102,7 @@ test("a lock is tried after the undo page, goes back, and the winner is kept", a
 });
 
 test("a killed program puts the gateway back first thing", async ({ demo, page }) => {
-  test.setTimeout(120_000);
+  test.setTimeout(480_000);
   await open(demo, page);
   await readUndo(page);
   await only(page, /^SA, n78/);
@@ -120,7 +120,7 @@ test("a killed program puts the gateway back first thing", async ({ demo, page }
 });
 
 test("a cap and a second browser are met with the figure", async ({ demo, page, context }) => {
-  test.setTimeout(120_000);
+  test.setTimeout(480_000);
   await open(demo, page);
   await readUndo(page);
   await page.getByLabel("Data these trials may use, MB").fill("20");
@@ -147,7 +147,7 @@ test("a cap and a second browser are met with the figure", async ({ demo, page, 
 });
 
 test("by hand and on a phone, each trial is a card with its masks", async ({ demo, page }) => {
-  test.setTimeout(120_000);
+  test.setTimeout(480_000);
   await page.setViewportSize({ width: 390, height: 844 });
   await open(demo, page);
   await readUndo(page);

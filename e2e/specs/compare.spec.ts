@@ -132,7 +132,7 @@ test("the stages answer to their keys", async ({ demo, page }) => {
 
 for (const theme of ["light", "dark", "sun"]) {
   test(`no accessibility violations, ${theme}`, async ({ demo, page }) => {
-    test.setTimeout(150_000);
+    test.setTimeout(480_000);
     await page.addInitScript((chosen) => localStorage.setItem("theme", chosen), theme);
     await open(demo.address, page);
     const site = page.url().replace(/\/verdict.*/, "");

@@ -23,7 +23,7 @@ async function sweep(page: Page): Promise<void> {
 
 /** The whole job on the demo's house: what each stage finds is what the next one starts from. No field is typed into. */
 test("from the baseline to the verdict nothing is typed twice", async ({ demo, page }) => {
-  test.setTimeout(300_000);
+  test.setTimeout(480_000);
   await page.goto(demo.address);
   await page.getByRole("link", { name: "Hulderbekk croft" }).click();
   const id = /sites\/([0-9a-f-]+)/.exec(page.url())?.[1] ?? "";

@@ -4,7 +4,8 @@ use crate::measure::measure;
 use crate::plan::Plan;
 use futures::StreamExt;
 use open_beacon_core::judge::AddressProbe;
-use std::time::{Duration, Instant};
+use std::time::Duration;
+use tokio::time::Instant;
 use tokio_util::sync::CancellationToken;
 
 /// Each direction is measured this long after warm-up.

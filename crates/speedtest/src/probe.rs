@@ -1,7 +1,8 @@
 //! Round trips over a connection of their own.
 
 use crate::plan::Plan;
-use std::time::{Duration, Instant};
+use std::time::Duration;
+use tokio::time::Instant;
 use tokio_util::sync::CancellationToken;
 
 const PROBE_TIMEOUT: Duration = Duration::from_secs(2);

@@ -6,7 +6,8 @@ use futures::StreamExt;
 use futures::future::join_all;
 use std::sync::Mutex;
 use std::sync::atomic::{AtomicU64, Ordering};
-use std::time::{Duration, Instant};
+use std::time::Duration;
+use tokio::time::Instant;
 use tokio_util::sync::CancellationToken;
 
 /// What a direction brought.

@@ -143,7 +143,11 @@ async fn a_round_locks_reads_back_measures_and_goes_back() {
         "{locked}"
     );
     assert_eq!(locked["obtained"].as_array().unwrap().len(), 1, "what was obtained, not what was asked");
-    assert!(locked["tests"].as_array().unwrap().len() >= 2 && rows[1]["dropped"].is_string());
+    // These are speed tests over a real line: on a busy machine they may scatter too much for an early end, and then
+    // every planned test was taken.
+    let taken = |row: &Value| row["standing"]["tests"].as_array().unwrap().len();
+    assert!(taken(&rows[1]) >= 2);
+    assert!(rows[1]["dropped"].is_string() || taken(&rows[1]) == taken(&rows[0]), "{}", rows[1]);
     assert_eq!(view["winners"][0]["winner"]["choice"]["access"], "any");
     assert_eq!(house.stand_in.locked_to(), Lock::default());
     assert!(house.stand_in.told().contains(&Lock { way: Way::Lte, lte: vec![20], nr: vec![] }));

@@ -1,4 +1,6 @@
 //! The measuring client against the serving end, over real TCP, held to known rates.
+//!
+//! Time is tokio's own and stands still while anything can still run, so that a busy machine changes no figure.
 
 // A test that cannot go on has failed.
 #![allow(clippy::unwrap_used)]
@@ -7,8 +9,9 @@ use futures::future::BoxFuture;
 use open_beacon_speedtest::*;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
-use std::time::{Duration, Instant};
+use std::time::Duration;
 use tokio::sync::Mutex;
+use tokio::time::Instant;
 use tokio_util::sync::CancellationToken;
 
 /// A line of fixed rates and a fixed round trip, which can be cut.
@@ -51,7 +54,7 @@ impl Shape for Line {
                     + Duration::from_secs_f64(bytes as f64 * 8.0 / (self.mbps * 1e6));
                 *free_at
             };
-            tokio::time::sleep_until(slot.into()).await;
+            tokio::time::sleep_until(slot).await;
             true
         })
     }
@@ -84,27 +87,24 @@ fn within(value: Option<f64>, wanted: f64, share: f64) -> bool {
     value.is_some_and(|value| (value / wanted - 1.0).abs() < share)
 }
 
-#[tokio::test(flavor = "multi_thread")]
+#[tokio::test(start_paused = true)]
 async fn known_rates_are_found() {
     for mbps in [8.0, 60.0] {
         let found = outcome(&plan(line(mbps)).await).await;
         let figures = &found.figures;
         assert_eq!(found.problem, None);
-        assert!(within(figures.download_mbps, mbps, 0.15), "down {:?} against {mbps}", figures.download_mbps);
-        assert!(within(figures.upload_mbps, mbps, 0.15), "up {:?} against {mbps}", figures.upload_mbps);
-        // 20 ms set; a loaded machine may add some.
-        assert!(
-            figures.idle_latency_ms.is_some_and(|ms| (20.0..45.0).contains(&ms)),
-            "{:?}",
-            figures.idle_latency_ms
-        );
+        assert!(within(figures.download_mbps, mbps, 0.05), "down {:?} against {mbps}", figures.download_mbps);
+        // Requests still under way when the phase ends are spread evenly over their time: up to a tenth too much
+        // on a slow line and in a phase this short.
+        assert!(within(figures.upload_mbps, mbps, 0.1), "up {:?} against {mbps}", figures.upload_mbps);
+        assert!(within(figures.idle_latency_ms, 20.0, 0.1), "{:?}", figures.idle_latency_ms);
         assert!(figures.download_latency_ms.is_some() && figures.upload_latency_ms.is_some());
         assert_eq!(figures.probe_loss, Some(0.0));
         assert!(figures.bytes_down > 1_000_000 && figures.bytes_up > 1_000_000);
     }
 }
 
-#[tokio::test(flavor = "multi_thread")]
+#[tokio::test(start_paused = true)]
 async fn progress_is_told_in_order() {
     let steps = std::sync::Mutex::new(Vec::new());
     measure(&plan(line(20.0)).await, &CancellationToken::new(), |progress| {
@@ -118,15 +118,15 @@ async fn progress_is_told_in_order() {
     assert!(steps.len() > 20 && steps.iter().all(|progress| (0.0..=1.0).contains(&progress.share)));
 }
 
-#[tokio::test(flavor = "multi_thread")]
+#[tokio::test(start_paused = true)]
 async fn a_refused_upload_keeps_the_download() {
     let found = outcome(&plan(Line { cut_up: true, ..line(20.0) }).await).await;
-    assert!(within(found.figures.download_mbps, 20.0, 0.2));
+    assert!(within(found.figures.download_mbps, 20.0, 0.05));
     assert_eq!(found.figures.upload_mbps, None);
     assert!(found.problem.unwrap().contains("upload"));
 }
 
-#[tokio::test(flavor = "multi_thread")]
+#[tokio::test(start_paused = true)]
 async fn a_line_that_dies_half_way_is_said() {
     // 20 Mbit/s for 1.6 s is 4 MB: inside the measured part of the download.
     let found = outcome(&plan(Line { cut_down_after: 4_000_000, ..line(20.0) }).await).await;
@@ -136,7 +136,7 @@ async fn a_line_that_dies_half_way_is_said() {
     assert_eq!(found.figures.upload_mbps, None);
 }
 
-#[tokio::test(flavor = "multi_thread")]
+#[tokio::test(start_paused = true)]
 async fn cancelling_stops_soon_and_keeps_what_was_measured() {
     let cancel = CancellationToken::new();
     let later = cancel.clone();
@@ -168,7 +168,7 @@ async fn an_address_that_does_not_answer_is_said_at_once() {
     assert_eq!(found.figures.probe_loss, Some(1.0));
 }
 
-#[tokio::test(flavor = "multi_thread")]
+#[tokio::test(start_paused = true)]
 async fn without_an_upload_address_the_rest_is_whole() {
     let mut plan = plan(line(20.0)).await;
     plan.upload_url = None;
@@ -177,13 +177,13 @@ async fn without_an_upload_address_the_rest_is_whole() {
 }
 
 /// The serving end's own body goes on for long; a small file ends at once and its length is told.
-#[tokio::test(flavor = "multi_thread")]
+#[tokio::test(start_paused = true)]
 async fn an_address_is_looked_at_before_it_is_relied_on() {
     let good = plan(line(40.0)).await;
     let cancel = CancellationToken::new();
     let found = probe_address(&good.download_url, good.upload_url.as_deref(), 2, &cancel).await;
     assert_eq!((found.body_bytes, found.problem), (None, None));
-    assert!(within(found.download_mbps, 40.0, 0.25), "{:?}", found.download_mbps);
+    assert!(within(found.download_mbps, 40.0, 0.05), "{:?}", found.download_mbps);
     assert!(found.upload_asked && found.upload_mbps.is_some() && found.latency_ms.is_some());
 
     let small = format!("{}/file", serve_small_file().await);
@@ -194,7 +194,7 @@ async fn an_address_is_looked_at_before_it_is_relied_on() {
     assert!(missing.problem.unwrap().contains("404"));
 }
 
-#[tokio::test(flavor = "multi_thread")]
+#[tokio::test(start_paused = true)]
 async fn an_address_that_takes_no_uploads_is_told_apart() {
     let plan = plan(Line { cut_up: true, ..line(40.0) }).await;
     let found =
@@ -206,7 +206,11 @@ async fn an_address_that_takes_no_uploads_is_told_apart() {
 async fn serve_small_file() -> String {
     let listener = tokio::net::TcpListener::bind("127.0.0.1:0").await.unwrap();
     let base = format!("http://{}", listener.local_addr().unwrap());
-    let file = axum::routing::get(|| async { vec![7_u8; 100_000] });
+    // Without a wait nothing would ever let the paused time go on.
+    let file = axum::routing::get(|| async {
+        tokio::time::sleep(Duration::from_millis(20)).await;
+        vec![7_u8; 100_000]
+    });
     tokio::spawn(async move { axum::serve(listener, axum::Router::new().route("/file", file)).await });
     base
 }
