@@ -12,7 +12,7 @@ export const common: PlaywrightTestConfig = {
     timezoneId: "Europe/Oslo",
     // Only the tests of the roof page look at what is kept for no network.
     serviceWorkers: "block",
-    trace: "retain-on-failure",
+    trace: "on-first-retry",
     launchOptions: {
       executablePath: process.env.OPEN_BEACON_CHROMIUM ?? "/usr/bin/chromium",
       args: [

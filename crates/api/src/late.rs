@@ -43,6 +43,7 @@ pub async fn recover(
         sweep_id: sweep.id,
         angle_deg,
         taken_at: began,
+        run_id: None,
         pressed_at: Some(late.pressed_at),
         clock_offset_ms: Some(late.clock_offset_ms),
         archived_at: samples.is_empty().then(Utc::now),
@@ -51,7 +52,6 @@ pub async fn recover(
     let problem = (taken == 0).then(|| {
         "The gateway was not heard while this point was held. It is kept, left out of the fit; measure it again.".to_owned()
     });
-    let site = sweep.site_id;
-    app.db(move |store| store.put_survey_things(site, std::slice::from_ref(&stop))).await?;
+    app.db(move |store| store.put_sweep_stop(&stop)).await?;
     Ok(StopState { stop_id: id, sweep_id: sweep.id, angle_deg, taken, planned, running: false, problem })
 }

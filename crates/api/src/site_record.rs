@@ -4,8 +4,9 @@ use crate::catalogue::{catalogue, style};
 use crate::grounds::Grounds;
 use crate::heard_bands::kit_in_use;
 use crate::problem::Problem;
+use open_beacon_core::aim::record::as_turned;
 use open_beacon_core::geo::GeoPoint;
-use open_beacon_core::handover::port_maps_tried;
+use open_beacon_core::handover::{port_maps_tried, stands_at};
 use open_beacon_core::hardware::catalogue::Catalogue;
 use open_beacon_core::hardware::resolve::Resolved;
 use open_beacon_core::judge::say::{Style, setup_label};
@@ -21,8 +22,8 @@ use open_beacon_core::link::landscape::AntennaLocation;
 use open_beacon_core::link::predict::LinkSetup;
 use open_beacon_core::model::{
     AntennaSpec, AntennaSwitch, Backdrop, ConnectionMode, Instrument, Kit, KitId, KitSpec, Landmark, Mast,
-    MastId, Obstacle, OutdoorKind, PortLink, Position, PositionId, Setup, SiteId, SiteSettings, SweepAxis,
-    TerrainTile,
+    MastId, Obstacle, OutdoorKind, PortLink, Position, PositionId, Setup, SetupSpec, SiteId, SiteSettings,
+    SweepAxis, TerrainTile,
 };
 use open_beacon_core::survey::rank::{Question, best_outside};
 use open_beacon_core::survey::ranking::rank;
@@ -40,6 +41,8 @@ pub(crate) struct SetupRecord {
     pub(crate) setup: Setup,
     pub(crate) position: Position,
     pub(crate) views: Vec<SpotView>,
+    /// What was heard at points of sweeps, each with the setup as it was turned there.
+    points: Vec<(SetupSpec, SpotView)>,
 }
 
 /// Everything that a site's pages are computed from.
@@ -100,7 +103,14 @@ fn heard_on(store: &Store, settings: &SiteSettings, id: SiteId) -> Result<Vec<Se
             let evidence = store.evidence(setup.id, label, Some(RUNS))?;
             let spot = SpotEvidence { position: position.clone(), evidence };
             let views = spot_views(&spot, &settings.network, &settings.link);
-            found.push(SetupRecord { setup: setup.clone(), position: position.clone(), views });
+            let points = store.sweep_points(setup.id)?;
+            let points = points.into_iter().filter_map(|evidence| {
+                let turned = as_turned(&setup.spec, evidence.runs.first()?.context)?;
+                let spot = SpotEvidence { position: position.clone(), evidence };
+                Some((turned, spot_views(&spot, &settings.network, &settings.link).pop()?))
+            });
+            let (points, position) = (points.collect(), position.clone());
+            found.push(SetupRecord { setup: setup.clone(), position, views, points });
         }
     }
     Ok(found)
@@ -173,13 +183,17 @@ impl SiteRecord {
             (None, AntennaSwitch::External) => assumed,
             (None, AntennaSwitch::Internal) => AimAntenna::Stock,
         };
-        let heard: Vec<HeardOn> = self
-            .in_use()
-            .map(|(at, spot)| HeardOn {
-                spot,
-                setup: &self.setups[at].setup.spec,
-                position: &self.setups[at].position,
-                antenna: antenna_of(at),
+        let own = self.in_use().map(|(at, spot)| (at, spot, &self.setups[at].setup.spec, false));
+        let points = self
+            .setups
+            .iter()
+            .enumerate()
+            .flat_map(|(at, one)| one.points.iter().map(move |(turned, spot)| (at, spot, turned, true)));
+        let heard: Vec<HeardOn> = own
+            .chain(points)
+            .map(|(at, spot, setup, turned)| {
+                let (position, antenna) = (&self.setups[at].position, antenna_of(at));
+                HeardOn { spot, setup, position, antenna, turned }
             })
             .collect();
         let env = Environment::new(Facts {
@@ -223,14 +237,11 @@ impl SiteRecord {
 
     /// The ways of plugging in that a port-map test at a position tries.
     pub(crate) fn port_maps_at(&self, position: PositionId) -> Option<[Vec<PortLink>; 2]> {
-        let own = || {
-            let external = |one: &&SetupRecord| one.setup.spec.antenna == AntennaSwitch::External;
-            self.setups.iter().filter(|one| one.position.id == position).filter(external)
-        };
-        let active = own().find(|one| Some(one.setup.id) == self.settings.active_setup_id);
-        let stands = active.or_else(|| own().next_back());
         let kit = self.kit.as_ref()?;
-        port_maps_tried(stands.map(|one| &one.setup.spec), &Resolved::new(&kit.spec, &self.catalogue))
+        port_maps_tried(
+            self.stands_at(position).map(|setup| &setup.spec),
+            &Resolved::new(&kit.spec, &self.catalogue),
+        )
     }
 
     /// The setup that has a kit: the one being worked on, else the newest.
@@ -240,13 +251,9 @@ impl SiteRecord {
         active.or_else(|| own().max_by_key(|one| one.setup.created_at))
     }
 
-    /// The height that stands at a position: of the setup being worked on there, else of the newest outside antenna.
-    pub(crate) fn standing_height_m(&self, position: PositionId) -> Option<f64> {
-        let own = || self.setups.iter().filter(|one| one.position.id == position);
-        let active = own().find(|one| Some(one.setup.id) == self.settings.active_setup_id);
-        let outside = || own().filter(|one| one.setup.spec.antenna == AntennaSwitch::External);
-        let found = active.or_else(|| outside().max_by_key(|one| one.setup.created_at))?;
-        found.setup.spec.height_above_ground_m
+    /// The setup that stands at a position.
+    pub(crate) fn stands_at(&self, position: PositionId) -> Option<&Setup> {
+        stands_at(self.setups.iter().map(|one| &one.setup), position, self.settings.active_setup_id)
     }
 
     /// The kit's antenna, where one is in use.

@@ -66,12 +66,11 @@ async fn measure(
         sweep_id: plan.sweep_id,
         angle_deg: plan.angle_deg,
         taken_at: Utc::now(),
+        run_id: None,
         samples,
         pressed_at: None,
         clock_offset_ms: None,
         archived_at: None,
     };
-    app.db(move |store| store.put_survey_things(stop.site_id, std::slice::from_ref(&stop)))
-        .await
-        .map_err(|problem| problem.detail)
+    app.db(move |store| store.put_sweep_stop(&stop)).await.map_err(|problem| problem.detail)
 }

@@ -90,6 +90,7 @@ fn main() {
         location: AntennaLocation { place: None, height_m: 1.5, mount: Mount::Indoor, position: None },
         antenna: AimAntenna::Stock,
         aim: None,
+        turned: false,
         carriers: carriers
             .into_iter()
             .map(|(technology, band, width, rsrp, sinr)| carrier(technology, band, width, rsrp, sinr))

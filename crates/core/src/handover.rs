@@ -4,7 +4,8 @@ use crate::geo::normalise_bearing_deg;
 use crate::hardware::resolve::Resolved;
 use crate::kit::ports::port_maps;
 use crate::model::{
-    AntennaSwitch, KitId, PortLink, Position, Setup, SetupOrigin, SetupSpec, Sweep, SweepAxis,
+    AntennaSwitch, KitId, PortLink, Position, PositionId, Setup, SetupId, SetupOrigin, SetupSpec, Sweep,
+    SweepAxis,
 };
 use crate::survey::rank::Choice;
 
@@ -43,6 +44,36 @@ pub fn from_survey(
         ..SetupSpec::on(AntennaSwitch::External)
     };
     NewSpec { spec, origin: SetupOrigin::SurveyChoice { mast_id: Some(choice.mast_id) } }
+}
+
+/// The setup that stands at a position: the one being worked on where it is there, else the newest with an external antenna.
+pub fn stands_at<'a>(
+    setups: impl IntoIterator<Item = &'a Setup>,
+    position: PositionId,
+    active: Option<SetupId>,
+) -> Option<&'a Setup> {
+    setups
+        .into_iter()
+        .filter(|setup| {
+            setup.position_id == position
+                && setup.archived_at.is_none()
+                && setup.spec.antenna == AntennaSwitch::External
+        })
+        .max_by_key(|setup| (Some(setup.id) == active, setup.created_at))
+}
+
+/// The setup that a sweep turned, where the sweep itself does not say: what its result was made from, else the result, else what
+/// stands at its position.
+pub fn swept_setup(sweep: &Sweep, setups: &[Setup], active: Option<SetupId>) -> Option<SetupId> {
+    let result = setups.iter().find(|setup| match setup.origin {
+        SetupOrigin::SweepResult { sweep_id } | SetupOrigin::PortMapTest { sweep_id } => sweep_id == sweep.id,
+        _ => false,
+    });
+    let base = result.and_then(|setup| setup.made_from).filter(|base| {
+        setups.iter().any(|setup| setup.id == *base && setup.position_id == sweep.position_id)
+    });
+    let stands = || stands_at(setups, sweep.position_id, active).map(|setup| setup.id);
+    base.or(result.map(|setup| setup.id)).or_else(stands)
 }
 
 /// The two ways of plugging the leads in that a port-map test tries: as it is plugged, and the first other way of the kit's that

@@ -62,9 +62,11 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     }
     for (index, row) in bundle.sweeps.iter().enumerate() {
         refer("sweeps.csv", index, positions.contains(&row.position_id), "position");
+        refer("sweeps.csv", index, row.setup_id.is_none_or(|id| setups.contains(&id)), "setup");
     }
     for (index, row) in bundle.sweep_stops.iter().enumerate() {
         refer("sweep_stops.csv", index, sweeps.contains(&row.sweep_id), "sweep");
+        refer("sweep_stops.csv", index, row.run_id.is_none_or(|id| runs.contains(&id)), "run");
     }
     for (index, row) in bundle.sweep_photos.iter().enumerate() {
         refer("sweep_photos.csv", index, sweeps.contains(&row.photo.sweep_id), "sweep");
@@ -74,6 +76,7 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     }
     for (index, row) in bundle.trials.iter().enumerate() {
         refer("trials.csv", index, rounds.contains(&row.round_id), "round");
+        refer("trials.csv", index, row.run_id.is_none_or(|id| runs.contains(&id)), "run");
     }
     let mut of_site = |file: &str, sites: Vec<open_beacon_core::model::SiteId>| {
         for (index, site) in sites.into_iter().enumerate() {

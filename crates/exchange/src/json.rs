@@ -8,6 +8,15 @@ pub fn to_json(bundle: &SiteBundle) -> Vec<u8> {
     serde_json::to_vec_pretty(bundle).unwrap_or_else(|error| unreachable!("plain values serialise: {error}"))
 }
 
+/// Writes the site as indented JSON, so that it can leave while it is made.
+///
+/// # Errors
+/// Those of the target.
+pub fn write_json(bundle: &SiteBundle, mut target: impl std::io::Write) -> std::io::Result<()> {
+    serde_json::to_writer_pretty(&mut target, bundle)?;
+    target.flush()
+}
+
 /// Reads a site.
 ///
 /// # Errors

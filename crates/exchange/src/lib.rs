@@ -14,9 +14,9 @@ pub mod terrain;
 mod zipped;
 
 pub use copy::with_new_ids;
-pub use json::{from_json, to_json};
+pub use json::{from_json, to_json, write_json};
 pub use pattern::read_pattern;
-pub use zipped::{from_zip, to_zip};
+pub use zipped::{from_zip, to_zip, write_zip};
 
 use open_beacon_core::model::SiteBundle;
 use serde::{Deserialize, Serialize};

@@ -102,13 +102,13 @@ pub(crate) const BACKDROPS: &[Column] = columns![
 ];
 
 pub(crate) const SWEEPS: &[Column] = columns![
-    "id" Text, "site_id" Text, "position_id" Text, "axis" Text, "beamwidth_deg" Number, "front_to_back_db" Number,
+    "id" Text, "site_id" Text, "position_id" Text, "setup_id" MaybeText, "axis" Text, "beamwidth_deg" Number, "front_to_back_db" Number,
     "expected_deg" Number, "attach" Text, "notes" Json, "started_at" Text, "set_deg" Number, "ended_at" MaybeText,
     "archived_at" MaybeText,
 ];
 
 pub(crate) const SWEEP_STOPS: &[Column] = columns![
-    "id" Text, "site_id" Text, "sweep_id" Text, "angle_deg" Number, "taken_at" Text, "samples" Json,
+    "id" Text, "site_id" Text, "sweep_id" Text, "angle_deg" Number, "taken_at" Text, "run_id" MaybeText, "samples" Json,
     "pressed_at" MaybeText, "clock_offset_ms" Number, "archived_at" MaybeText,
 ];
 

@@ -39,9 +39,17 @@ struct CarrierRow {
 
 /// The site as a zip.
 pub fn to_zip(bundle: &SiteBundle) -> Vec<u8> {
+    let mut content = Vec::new();
+    write_zip(bundle, &mut content).expect("writing to memory does not fail");
+    content
+}
+
+/// Writes the site as a zip, table by table, so that it can leave while it is made.
+///
+/// # Errors
+/// Those of the target.
+pub fn write_zip(bundle: &SiteBundle, target: impl Write) -> std::io::Result<()> {
     let manifest = Manifest { format: BUNDLE_FORMAT.into(), version: BUNDLE_VERSION };
-    let manifest =
-        serde_json::to_vec(&manifest).unwrap_or_else(|error| unreachable!("plain values: {error}"));
     let site = SiteRow { site: bundle.site.clone(), settings: bundle.settings.clone() };
     let carriers = bundle.samples.iter().flat_map(|sample| {
         sample.reading.carriers.iter().enumerate().map(|(place, carrier)| CarrierRow {
@@ -50,56 +58,49 @@ pub fn to_zip(bundle: &SiteBundle) -> Vec<u8> {
             carrier: carrier.clone(),
         })
     });
-    let files = [
-        ("manifest.json", manifest),
-        ("site.csv", write(tables::SITE, std::iter::once(site))),
-        ("positions.csv", write(tables::POSITIONS, bundle.positions.iter())),
-        ("setups.csv", write(tables::SETUPS, bundle.setups.iter())),
-        ("runs.csv", write(tables::RUNS, bundle.runs.iter())),
-        ("samples.csv", write(tables::SAMPLES, bundle.samples.iter())),
-        ("carriers.csv", write(tables::CARRIERS, carriers)),
-        ("kits.csv", write(tables::KITS, bundle.kits.iter())),
-        ("parts.csv", write(tables::PARTS, bundle.parts.iter())),
-        ("masts.csv", write(tables::MASTS, bundle.masts.iter())),
-        ("obstacles.csv", write(tables::OBSTACLES, bundle.obstacles.iter())),
-        ("landmarks.csv", write(tables::LANDMARKS, bundle.landmarks.iter())),
-        ("tiles.csv", write(tables::TILES, bundle.tiles.iter().map(|file| &file.tile))),
-        ("backdrops.csv", write(tables::BACKDROPS, bundle.backdrops.iter().map(|file| &file.backdrop))),
-        ("sweeps.csv", write(tables::SWEEPS, bundle.sweeps.iter())),
-        ("sweep_stops.csv", write(tables::SWEEP_STOPS, bundle.sweep_stops.iter())),
-        ("sweep_photos.csv", write(tables::SWEEP_PHOTOS, bundle.sweep_photos.iter().map(|file| &file.photo))),
-        ("band_rounds.csv", write(tables::BAND_ROUNDS, bundle.band_rounds.iter())),
-        ("trials.csv", write(tables::TRIALS, bundle.trials.iter())),
-        ("sittings.csv", write(tables::SITTINGS, bundle.sittings.iter())),
-        ("speed_tests.csv", write(tables::SPEED_TESTS, bundle.speed_tests.iter())),
-        (
-            "attachments.csv",
-            write(tables::ATTACHMENTS, bundle.attachments.iter().map(|file| &file.attachment)),
-        ),
-    ];
-    let mut writer = ZipWriter::new(Cursor::new(Vec::new()));
+    let mut writer = ZipWriter::new_stream(target);
     let options = SimpleFileOptions::default().compression_method(CompressionMethod::Deflated);
-    let in_memory = "writing to memory does not fail";
     let mut add = |name: &str, content: &[u8]| {
-        writer.start_file(name, options).expect(in_memory);
-        writer.write_all(content).expect(in_memory);
+        writer.start_file(name, options)?;
+        writer.write_all(content)
     };
-    for (name, content) in &files {
-        add(name, content);
-    }
+    add("manifest.json", &serde_json::to_vec(&manifest)?)?;
+    add("site.csv", &write(tables::SITE, std::iter::once(site)))?;
+    add("positions.csv", &write(tables::POSITIONS, bundle.positions.iter()))?;
+    add("setups.csv", &write(tables::SETUPS, bundle.setups.iter()))?;
+    add("runs.csv", &write(tables::RUNS, bundle.runs.iter()))?;
+    add("samples.csv", &write(tables::SAMPLES, bundle.samples.iter()))?;
+    add("carriers.csv", &write(tables::CARRIERS, carriers))?;
+    add("kits.csv", &write(tables::KITS, bundle.kits.iter()))?;
+    add("parts.csv", &write(tables::PARTS, bundle.parts.iter()))?;
+    add("masts.csv", &write(tables::MASTS, bundle.masts.iter()))?;
+    add("obstacles.csv", &write(tables::OBSTACLES, bundle.obstacles.iter()))?;
+    add("landmarks.csv", &write(tables::LANDMARKS, bundle.landmarks.iter()))?;
+    add("tiles.csv", &write(tables::TILES, bundle.tiles.iter().map(|file| &file.tile)))?;
+    add("backdrops.csv", &write(tables::BACKDROPS, bundle.backdrops.iter().map(|file| &file.backdrop)))?;
+    add("sweeps.csv", &write(tables::SWEEPS, bundle.sweeps.iter()))?;
+    add("sweep_stops.csv", &write(tables::SWEEP_STOPS, bundle.sweep_stops.iter()))?;
+    let photos = bundle.sweep_photos.iter().map(|file| &file.photo);
+    add("sweep_photos.csv", &write(tables::SWEEP_PHOTOS, photos))?;
+    add("band_rounds.csv", &write(tables::BAND_ROUNDS, bundle.band_rounds.iter()))?;
+    add("trials.csv", &write(tables::TRIALS, bundle.trials.iter()))?;
+    add("sittings.csv", &write(tables::SITTINGS, bundle.sittings.iter()))?;
+    add("speed_tests.csv", &write(tables::SPEED_TESTS, bundle.speed_tests.iter()))?;
+    let attachments = bundle.attachments.iter().map(|file| &file.attachment);
+    add("attachments.csv", &write(tables::ATTACHMENTS, attachments))?;
     for file in &bundle.attachments {
-        add(&content_name(&file.attachment), &file.content);
+        add(&content_name(&file.attachment), &file.content)?;
     }
     for file in &bundle.tiles {
-        add(&tile_name(&file.tile), &file.content);
+        add(&tile_name(&file.tile), &file.content)?;
     }
     for file in &bundle.backdrops {
-        add(&backdrop_name(&file.backdrop), &file.content);
+        add(&backdrop_name(&file.backdrop), &file.content)?;
     }
     for file in &bundle.sweep_photos {
-        add(&photo_name(&file.photo), &file.content);
+        add(&photo_name(&file.photo), &file.content)?;
     }
-    writer.finish().expect(in_memory).into_inner()
+    writer.finish()?.into_inner().flush()
 }
 
 /// Named by identifier, so that no file name of a user's becomes a path.

@@ -5,9 +5,11 @@ use crate::{
     Store, StoreError, attachments, kits, parts, positions, readings, runs, setups, sites, sittings,
     speed_tests, survey, trials,
 };
+use open_beacon_core::aim::record::point_record;
+use open_beacon_core::handover::swept_setup;
 use open_beacon_core::hardware::catalogue::{Catalogue, named_by};
 use open_beacon_core::model::{
-    BUNDLE_FORMAT, BUNDLE_VERSION, BandRound, Kit, Run, SiteBundle, SiteId, Trial, assign_sittings,
+    BUNDLE_FORMAT, BUNDLE_VERSION, BandRound, Kit, Run, SiteBundle, SiteId, SweepStop, Trial, assign_sittings,
 };
 use open_beacon_core::trial::visit::visit_record;
 use rusqlite::Connection;
@@ -137,17 +139,31 @@ impl Store {
     }
 }
 
-/// What exports of earlier versions lack: visits of band rounds as runs of setups, and sittings. Made so that the same
-/// export always gives the same rows.
+/// What exports of earlier versions lack: points of sweeps and visits of band rounds as runs of setups, and sittings. Made so that
+/// the same export always gives the same rows.
 fn with_whole_record<'a>(db: &Connection, bundle: &'a SiteBundle) -> Result<Cow<'a, SiteBundle>, StoreError> {
     let unrecorded =
         |trial: &Trial| trial.run_id.is_none() && !(trial.samples.is_empty() && trial.tests.is_empty());
+    let unrecorded_stop = |stop: &SweepStop| stop.run_id.is_none() && !stop.samples.is_empty();
     if bundle.speed_tests.iter().all(|test| test.sitting_id.is_some())
         && !bundle.trials.iter().any(unrecorded)
+        && !bundle.sweep_stops.iter().any(unrecorded_stop)
     {
         return Ok(Cow::Borrowed(bundle));
     }
     let mut whole = bundle.clone();
+    for sweep in &mut whole.sweeps {
+        let swept = swept_setup(sweep, &bundle.setups, bundle.settings.active_setup_id);
+        let Some(setup) = sweep.setup_id.or(swept) else { continue };
+        sweep.setup_id = Some(setup);
+        let own = |stop: &SweepStop| stop.sweep_id == sweep.id && unrecorded_stop(stop);
+        for stop in whole.sweep_stops.iter_mut().filter(|stop| own(stop)) {
+            let (run, samples, kept) = point_record(sweep, setup, stop);
+            *stop = kept;
+            whole.runs.push(run);
+            whole.samples.extend(samples);
+        }
+    }
     let mut rounds: Vec<&BandRound> = bundle.band_rounds.iter().collect();
     rounds.sort_by_key(|round| (round.started_at, round.id));
     let server = bundle.settings.speed_test.as_ref().map_or("", |test| &test.download_url);

@@ -25,7 +25,7 @@ pub struct RunCounts {
 }
 
 impl Store {
-    /// What was recorded on a setup, archived runs left out; of the newest `latest` runs only, if said.
+    /// What was recorded on a setup as it stands, archived runs and points of sweeps left out; of the newest `latest` runs only, if said.
     ///
     /// # Errors
     /// Where the database does not answer.
@@ -37,9 +37,9 @@ impl Store {
     ) -> Result<SetupEvidence, StoreError> {
         let db = self.read();
         let key = setup_id.to_string();
-        let limit = latest.map_or(-1, i64::from);
+        let (limit, as_it_stands) = (latest.map_or(-1, i64::from), runs::AS_IT_STANDS);
         let sql = format!(
-            "SELECT {} FROM run WHERE setup_id = ?1 AND archived_at IS NULL ORDER BY started_at DESC LIMIT {limit}",
+            "SELECT {} FROM run WHERE setup_id = ?1 AND archived_at IS NULL AND {as_it_stands} ORDER BY started_at DESC LIMIT {limit}",
             runs::COLUMNS
         );
         let mut runs: Vec<Run> =
@@ -47,7 +47,7 @@ impl Store {
         runs.reverse();
         let in_use = |table: &str| {
             format!(
-                "WHERE {table}.run_id IN (SELECT id FROM run WHERE setup_id = ?1 AND archived_at IS NULL
+                "WHERE {table}.run_id IN (SELECT id FROM run WHERE setup_id = ?1 AND archived_at IS NULL AND {as_it_stands}
                  ORDER BY started_at DESC LIMIT {limit})"
             )
         };
@@ -71,8 +71,9 @@ impl Store {
             "SELECT setup.id AS id, count(*) AS runs,
                sum((SELECT count(*) FROM sample WHERE sample.run_id = run.id)) AS samples,
                sum((SELECT count(*) FROM speed_test WHERE speed_test.run_id = run.id AND speed_test.completion = 'complete')) AS tests
-             FROM {} WHERE position.site_id = ?1 AND run.archived_at IS NULL GROUP BY setup.id",
-            runs::RUNS_OF_SITE
+             FROM {} WHERE position.site_id = ?1 AND run.archived_at IS NULL AND {} GROUP BY setup.id",
+            runs::RUNS_OF_SITE,
+            runs::AS_IT_STANDS
         );
         let mut statement = db.prepare_cached(&sql)?;
         let rows = statement.query_map([site.to_string()], |row| {

@@ -26,6 +26,7 @@ mod sites;
 mod sittings;
 mod speed_tests;
 mod survey;
+mod sweeps;
 mod trials;
 
 pub use backup::{backup, restore};

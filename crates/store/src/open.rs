@@ -25,6 +25,9 @@ fn migrations() -> Migrations<'static> {
                 crate::trials::record_all(transaction).and_then(|()| crate::sittings::give_all(transaction));
             done.map_err(|error| HookError::Hook(error.to_string()))
         }),
+        M::up_with_hook(include_str!("migrations/0010_sweep_points.sql"), |transaction: &Transaction| {
+            crate::sweeps::record_all(transaction).map_err(|error| HookError::Hook(error.to_string()))
+        }),
     ])
 }
 

@@ -16,6 +16,9 @@ pub(crate) const COLUMNS: &str = "run.id, run.setup_id, run.source, run.started_
 pub(crate) const RUNS_OF_SITE: &str =
     "run JOIN setup ON setup.id = run.setup_id JOIN position ON position.id = setup.position_id";
 
+/// Runs that were taken with their setup as it stands: all but points of sweeps, where something was turned.
+pub(crate) const AS_IT_STANDS: &str = "json_extract(run.context, '$.kind') <> 'sweep_point'";
+
 pub(crate) fn from_row(row: &Row) -> Row_<Run> {
     Ok(Run {
         id: id(row, "id")?,
@@ -68,6 +71,36 @@ pub(crate) fn insert(db: &Connection, run: &Run) -> Result<(), StoreError> {
     Ok(())
 }
 
+/// Adds a run with its samples and tests, each test in the sitting its time says; a run that is there already stays.
+pub(crate) fn insert_whole(
+    db: &Connection,
+    site: SiteId,
+    run: &Run,
+    samples: &[Sample],
+    tests: &[SpeedTest],
+) -> Result<(), StoreError> {
+    if db.prepare_cached("SELECT 1 FROM run WHERE id = ?1")?.exists([run.id.to_string()])? {
+        return Ok(());
+    }
+    insert(db, run)?;
+    for sample in samples {
+        crate::readings::insert(db, sample)?;
+    }
+    let mut tests = tests.to_vec();
+    crate::sittings::give(db, site, &mut tests)?;
+    for test in &tests {
+        crate::speed_tests::insert(db, test)?;
+    }
+    Ok(())
+}
+
+/// The site a setup stands on.
+fn site_of_setup(db: &Connection, setup: SetupId) -> Result<SiteId, StoreError> {
+    let sql = "SELECT position.site_id FROM setup JOIN position ON position.id = setup.position_id WHERE setup.id = ?1";
+    let found = db.query_row(sql, [setup.to_string()], |row| id(row, "site_id")).optional()?;
+    found.ok_or(StoreError::NotFound("setup"))
+}
+
 /// The site a run was taken at.
 pub(crate) fn site_of(db: &Connection, run: RunId) -> Result<SiteId, StoreError> {
     let sql = format!("SELECT position.site_id FROM {RUNS_OF_SITE} WHERE run.id = ?1");
@@ -99,15 +132,8 @@ impl Store {
         let transaction = db.transaction()?;
         let created = claim(&transaction, &run.id.to_string(), "run", body)?;
         if created == Created::Now {
-            insert(&transaction, run)?;
-            for sample in samples {
-                crate::readings::insert(&transaction, sample)?;
-            }
-            let mut tests = tests.to_vec();
-            crate::sittings::give(&transaction, site_of(&transaction, run.id)?, &mut tests)?;
-            for test in &tests {
-                crate::speed_tests::insert(&transaction, test)?;
-            }
+            let site = site_of_setup(&transaction, run.setup_id)?;
+            insert_whole(&transaction, site, run, samples, tests)?;
         }
         transaction.commit()?;
         Ok(created)
@@ -137,7 +163,7 @@ impl Store {
         found.ok_or(StoreError::NotFound("run"))
     }
 
-    /// A page of a setup's runs, the newest first, archived ones too.
+    /// A page of a setup's runs, the newest first, archived ones too; points of sweeps are not among them.
     ///
     /// # Errors
     /// Where the database does not answer.
@@ -149,7 +175,8 @@ impl Store {
     ) -> Result<Vec<Run>, StoreError> {
         let db = self.read();
         let sql = format!(
-            "SELECT {COLUMNS} FROM run WHERE setup_id = ?1 AND started_at < ?2 ORDER BY started_at DESC LIMIT ?3"
+            "SELECT {COLUMNS} FROM run WHERE setup_id = ?1 AND started_at < ?2 AND {AS_IT_STANDS}
+             ORDER BY started_at DESC LIMIT ?3"
         );
         let mut statement = db.prepare_cached(&sql)?;
         let before = before.map_or(i64::MAX, millis);
@@ -162,9 +189,7 @@ impl Store {
     /// # Errors
     /// [`StoreError::NotFound`].
     pub fn site_of_setup(&self, setup: SetupId) -> Result<SiteId, StoreError> {
-        let sql = "SELECT position.site_id FROM setup JOIN position ON position.id = setup.position_id WHERE setup.id = ?1";
-        let found = self.read().query_row(sql, [setup.to_string()], |row| id(row, "site_id")).optional()?;
-        found.ok_or(StoreError::NotFound("setup"))
+        site_of_setup(&self.read(), setup)
     }
 
     /// Ends a run. The learned refresh period is kept with it.

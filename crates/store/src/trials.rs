@@ -2,7 +2,7 @@
 
 use crate::convert::{Result as Row_, from_json, json};
 use crate::creation::Created;
-use crate::{Store, StoreError, readings, runs, setups, sittings, speed_tests, survey};
+use crate::{Store, StoreError, readings, runs, setups, speed_tests, survey};
 use open_beacon_core::model::{
     BandRound, Setup, SetupId, SiteId, SiteSettings, SpeedTest, Trial, TrialOutcome,
 };
@@ -39,20 +39,9 @@ fn put_whole(db: &Connection, round: &BandRound, trial: &Trial, server: &str) ->
 }
 
 fn put_record(db: &Connection, site: SiteId, record: VisitRecord) -> Result<(), StoreError> {
-    let VisitRecord { setup, mut run, samples, mut tests } = record;
+    let VisitRecord { setup, mut run, samples, tests } = record;
     run.setup_id = there_or_new(db, site, &setup)?.1;
-    if db.prepare_cached("SELECT 1 FROM run WHERE id = ?1")?.exists([run.id.to_string()])? {
-        return Ok(());
-    }
-    runs::insert(db, &run)?;
-    for sample in &samples {
-        readings::insert(db, sample)?;
-    }
-    sittings::give(db, site, &mut tests)?;
-    for test in &tests {
-        speed_tests::insert(db, test)?;
-    }
-    Ok(())
+    runs::insert_whole(db, site, &run, &samples, &tests)
 }
 
 /// A setup in use that stands the same at the same position, else this one, added.

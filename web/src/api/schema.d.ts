@@ -7733,6 +7733,17 @@ export interface components {
             kind: "band_visit";
             round_id: components["schemas"]["RoundId"];
             trial_id: components["schemas"]["TrialId"];
+        } | {
+            /**
+             * Format: double
+             * @description Degrees from true north or above the horizon; 0 or 1 for port map A or B.
+             */
+            angle_deg: number;
+            axis: components["schemas"]["SweepAxis"];
+            /** @enum {string} */
+            kind: "sweep_point";
+            stop_id: components["schemas"]["SweepStopId"];
+            sweep_id: components["schemas"]["SweepId"];
         };
         /**
          * Format: uuid
@@ -8667,6 +8678,7 @@ export interface components {
              * @description What the antenna was set to in the end.
              */
             set_deg?: number | null;
+            setup_id?: components["schemas"]["SetupId"] | null;
             site_id: components["schemas"]["SiteId"];
             /** Format: date-time */
             started_at: string;
@@ -8778,6 +8790,7 @@ export interface components {
              * @description Where a phone was out of reach when it was pressed: when that was by the phone's own clock.
              */
             pressed_at?: string | null;
+            run_id?: components["schemas"]["RunId"] | null;
             samples: components["schemas"]["Reading"][];
             site_id: components["schemas"]["SiteId"];
             sweep_id: components["schemas"]["SweepId"];

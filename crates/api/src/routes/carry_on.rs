@@ -6,11 +6,9 @@ use axum::Json;
 use axum::extract::State;
 use axum::http::StatusCode;
 use chrono::Utc;
-use open_beacon_core::handover::{NewSpec, from_survey, from_sweep};
+use open_beacon_core::handover::{NewSpec, from_survey, from_sweep, stands_at};
 use open_beacon_core::hardware::resolve::Resolved;
-use open_beacon_core::model::{
-    AntennaSwitch, MastId, PositionId, Setup, SetupId, SetupOrigin, SiteId, Sweep,
-};
+use open_beacon_core::model::{MastId, PositionId, Setup, SetupId, SetupOrigin, SiteId, Sweep};
 use open_beacon_core::survey::ranking::rank;
 use open_beacon_core::trial::visit::setup_with_lock;
 use open_beacon_store::{Created, Store, StoreError};
@@ -84,6 +82,8 @@ pub(super) async fn keep_sweep(app: &AppState, sweep: &Sweep) -> Result<Option<C
     let Some(new) = from_sweep(sweep, base.as_ref(), maps.as_ref()) else { return Ok(None) };
     let id = SetupId(uuid::Uuid::now_v7());
     let (_, Json(made)) = carry_on(app, site, id, position_id, base.map(|setup| setup.id), new).await?;
+    let (sweep_id, setup_id) = (sweep.id, made.setup.id);
+    app.db(move |store| store.give_sweep_its_setup(site, sweep_id, setup_id)).await?;
     Ok(Some(made))
 }
 
@@ -124,18 +124,8 @@ async fn carry_on(
     Ok((status, Json(CarriedOn { setup, label })))
 }
 
-/// The setup that stands at a position: the one being worked on where it is there, else the newest with an external antenna.
+/// The setup that stands at a position.
 fn standing_at(store: &Store, site: SiteId, position: PositionId) -> Result<Option<Setup>, StoreError> {
     let active = store.settings(site)?.active_setup_id;
-    let mut there: Vec<Setup> = store
-        .setups(site)?
-        .into_iter()
-        .filter(|setup| {
-            setup.position_id == position
-                && setup.archived_at.is_none()
-                && setup.spec.antenna == AntennaSwitch::External
-        })
-        .collect();
-    let at = there.iter().position(|setup| Some(setup.id) == active);
-    Ok(at.map(|at| there.swap_remove(at)).or_else(|| there.pop()))
+    Ok(stands_at(&store.setups(site)?, position, active).cloned())
 }

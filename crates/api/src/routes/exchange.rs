@@ -3,14 +3,17 @@
 use crate::problem::{Path, Problem, Query};
 use crate::state::AppState;
 use axum::Json;
-use axum::body::Bytes;
+use axum::body::{Body, Bytes};
 use axum::extract::{DefaultBodyLimit, State};
 use axum::http::{HeaderMap, header};
 use axum::response::{IntoResponse, Response};
-use open_beacon_core::model::{SiteBundle, SiteId};
-use open_beacon_exchange::{RowProblem, from_bytes, to_json, to_zip, with_new_ids};
+use open_beacon_core::model::{BUNDLE_VERSION, SiteBundle, SiteId};
+use open_beacon_exchange::{RowProblem, from_bytes, with_new_ids, write_json, write_zip};
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
+use std::io::BufWriter;
+use tokio::io::DuplexStream;
+use tokio_util::io::{ReaderStream, SyncIoBridge};
 use utoipa::{IntoParams, ToSchema};
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
@@ -29,7 +32,16 @@ pub(super) fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(export_schema))
 }
 
-fn download(bundle: &SiteBundle, ending: &str, media_type: &str, content: Vec<u8>) -> Response {
+/// Bytes on their way to the client while the next are made.
+const UNDER_WAY: usize = 256 << 10;
+
+/// A file that leaves while it is written; where the client goes, writing ends.
+fn download(
+    bundle: SiteBundle,
+    ending: &str,
+    media_type: &str,
+    write: impl FnOnce(&SiteBundle, BufWriter<SyncIoBridge<DuplexStream>>) -> std::io::Result<()> + Send + 'static,
+) -> Response {
     let plain: String = bundle
         .site
         .name
@@ -37,6 +49,10 @@ fn download(bundle: &SiteBundle, ending: &str, media_type: &str, content: Vec<u8
         .map(|c| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '-' })
         .collect();
     let disposition = format!("attachment; filename=\"{plain}.{ending}\"");
+    let (near, far) = tokio::io::duplex(UNDER_WAY);
+    let target = BufWriter::with_capacity(UNDER_WAY, SyncIoBridge::new(far));
+    tokio::task::spawn_blocking(move || write(&bundle, target));
+    let content = Body::from_stream(ReaderStream::with_capacity(near, UNDER_WAY));
     ([(header::CONTENT_TYPE, media_type.to_owned()), (header::CONTENT_DISPOSITION, disposition)], content)
         .into_response()
 }
@@ -46,7 +62,7 @@ fn download(bundle: &SiteBundle, ending: &str, media_type: &str, content: Vec<u8
     responses((status = 200, body = SiteBundle), (status = 404, body = Problem)))]
 async fn export_json(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Response, Problem> {
     let bundle = app.db(move |store| store.bundle(id)).await?;
-    Ok(download(&bundle, "json", "application/json", to_json(&bundle)))
+    Ok(download(bundle, "json", "application/json", |bundle, target| write_json(bundle, target)))
 }
 
 /// The whole site as a zip with one CSV a table and the attachments.
@@ -54,7 +70,7 @@ async fn export_json(State(app): State<AppState>, Path(id): Path<SiteId>) -> Res
     responses((status = 200, content_type = "application/zip", body = Vec<u8>), (status = 404, body = Problem)))]
 async fn export_zip(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Response, Problem> {
     let bundle = app.db(move |store| store.bundle(id)).await?;
-    Ok(download(&bundle, "zip", "application/zip", to_zip(&bundle)))
+    Ok(download(bundle, "zip", "application/zip", |bundle, target| write_zip(bundle, target)))
 }
 
 /// JSON Schema (2020-12) of the JSON export.
@@ -70,7 +86,7 @@ pub fn schema() -> Value {
     let mut document: Value = serde_json::from_str(&document).unwrap_or_default();
     json!({
         "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "title": "Open Beacon site export, version 1",
+        "title": format!("Open Beacon site export, version {BUNDLE_VERSION}"),
         "$ref": "#/$defs/SiteBundle",
         "$defs": document["components"]["schemas"].take(),
     })
@@ -183,9 +199,8 @@ async fn import(
     content: Bytes,
 ) -> Result<Json<ImportReport>, Problem> {
     allowed(&headers)?;
-    let read = tokio::task::spawn_blocking(move || from_bytes(&content))
-        .await
-        .map_err(|_| Problem::unreadable("The file could not be read."))?;
+    let unread = |_| Problem::unreadable("The file could not be read.");
+    let read = tokio::task::spawn_blocking(move || from_bytes(&content)).await.map_err(unread)?;
     let bundle = read.map_err(|problems| {
         let first = problems
             .first()
@@ -196,7 +211,9 @@ async fn import(
             first.unwrap_or_default()
         ))
     })?;
-    let bundle = if how.copy { with_new_ids(bundle, Uuid::now_v7) } else { bundle };
+    let renamed = move || if how.copy { with_new_ids(bundle, Uuid::now_v7) } else { Ok(bundle) };
+    let bundle = tokio::task::spawn_blocking(renamed).await.map_err(unread)?;
+    let bundle = bundle.map_err(|_| Problem::unreadable("No copy of this file could be made."))?;
     let site = bundle.site.id;
     let report = app
         .db(move |store| {

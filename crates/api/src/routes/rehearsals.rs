@@ -8,7 +8,7 @@ use axum::extract::State;
 use axum::http::StatusCode;
 use open_beacon_core::aim::score::{Score, TruePoint, score, score_words};
 use open_beacon_core::model::{
-    PositionId, Rehearsal, RehearsalKind, Site, SiteId, Sweep, SweepAxis, SweepId, SweepStop,
+    PositionId, Rehearsal, RehearsalKind, Site, SiteId, Sweep, SweepAxis, SweepId,
 };
 use open_beacon_simulator::rehearsal::rehearsal;
 use open_beacon_simulator::truth::truth;
@@ -63,7 +63,7 @@ async fn get_score(
         .db(move |store| {
             let sweeps: Vec<Sweep> = store.survey_things(site)?;
             let sweep = sweeps.into_iter().find(|one| one.id == id).ok_or(StoreError::NotFound("sweep"))?;
-            let stops: Vec<SweepStop> = store.survey_things(site)?;
+            let stops = store.sweep_stops(site)?;
             let points = stops.iter().filter(|stop| stop.sweep_id == id && !stop.samples.is_empty()).count();
             Ok((store.settings(site)?, sweep, points))
         })

@@ -303,7 +303,9 @@ async fn aim_card(
     Query(asked): Query<AimAsked>,
 ) -> Result<Json<AimCardView>, Problem> {
     app.record(id, move |data| {
-        let height_m = asked.height_m.or_else(|| data.standing_height_m(asked.position));
+        let height_m = asked
+            .height_m
+            .or_else(|| data.stands_at(asked.position).and_then(|setup| setup.spec.height_above_ground_m));
         let (position, location) = data.location(asked.position, height_m)?;
         let chosen = choice_of(data, position, location, data.mast_at(asked.mast)?)?;
         let on = asked.on.unwrap_or_else(|| Utc::now().date_naive());

@@ -86,7 +86,7 @@ async fn list_sweeps(
     let lines = app.db(move |store| {
         store.site(id)?;
         let sweeps: Vec<Sweep> = store.survey_things(id)?;
-        let stops: Vec<SweepStop> = store.survey_things(id)?;
+        let stops = store.sweep_stops(id)?;
         let positions = store.positions(id)?;
         let line = |sweep: Sweep| SweepLine {
             position: name_of(&positions, sweep.position_id),
@@ -126,6 +126,7 @@ async fn create_sweep(
                 id: new.id,
                 site_id: id,
                 position_id: new.position_id,
+                setup_id: data.stands_at(new.position_id).map(|setup| setup.id),
                 axis: new.axis,
                 beamwidth_deg,
                 front_to_back_db,
@@ -162,7 +163,7 @@ pub(super) async fn find(
     let found = app.db(move |store| {
         let sweeps: Vec<Sweep> = store.survey_things(site)?;
         let sweep = sweeps.into_iter().find(|one| one.id == id).ok_or(StoreError::NotFound("sweep"))?;
-        let mut stops: Vec<SweepStop> = store.survey_things(site)?;
+        let mut stops = store.sweep_stops(site)?;
         stops.retain(|stop| stop.sweep_id == id);
         Ok((sweep, stops))
     });
@@ -326,7 +327,7 @@ async fn change_stop(
     let (_, stops) = find(&app, site, id).await?;
     let mut found = stops.into_iter().find(|one| one.id == stop).ok_or(StoreError::NotFound("point"))?;
     found.archived_at = change.left_out.then(Utc::now);
-    app.db(move |store| store.put_survey_things(site, std::slice::from_ref(&found))).await?;
+    app.db(move |store| store.put_sweep_stop(&found)).await?;
     app.changed(site);
     Ok(StatusCode::NO_CONTENT)
 }

@@ -96,6 +96,20 @@ async fn a_stop_is_measured_in_the_server_once_and_kept() {
     assert_eq!(status, StatusCode::CONFLICT, "{problem}");
     let list = server.get(&format!("/api/sites/{site}/sweeps")).await;
     assert_eq!((&list[0]["stops"], &list[0]["sweep"]["set_deg"]), (&json!(2), &json!(143.0)));
+
+    // Its readings are in the one record, as points of the setup that was set; its log has none of them.
+    let export = server.get(&format!("/api/sites/{site}/export.json")).await;
+    let points: Vec<&Value> = export["runs"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .filter(|run| run["context"]["kind"] == "sweep_point")
+        .collect();
+    assert_eq!(points.len(), 4);
+    assert_eq!(points[0]["context"]["angle_deg"], 145.0);
+    assert!(points.iter().all(|run| run["setup_id"] == export["sweeps"][0]["setup_id"]));
+    let setup = points[0]["setup_id"].as_str().unwrap();
+    assert_eq!(server.get(&format!("/api/setups/{setup}/runs")).await, json!([]));
 }
 
 #[tokio::test]

@@ -24,6 +24,7 @@ pub mod live;
 pub mod next;
 pub mod pair;
 pub mod ports;
+pub mod record;
 pub mod say;
 pub mod score;
 pub mod sweep;

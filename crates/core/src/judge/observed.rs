@@ -15,6 +15,8 @@ pub struct HeardOn<'a> {
     pub position: &'a Position,
     /// What the setup has.
     pub antenna: AimAntenna<'a>,
+    /// At a point of a sweep, with `setup` as it was turned there.
+    pub turned: bool,
 }
 
 /// Where a setup's antenna is; without coordinates of its own it is at the house.
@@ -42,11 +44,12 @@ pub fn observations<'a>(heard: &[HeardOn<'a>], house: Option<GeoPoint>) -> Vec<O
     heard
         .iter()
         .filter(|one| by_gateway(one) || !any_gateway)
-        .map(|HeardOn { spot, setup, position, antenna }| Observation {
+        .map(|HeardOn { spot, setup, position, antenna, turned }| Observation {
             spot: spot.name.clone(),
             location: location_of(setup, position, house),
             antenna: *antenna,
             aim: aim_of(setup, antenna),
+            turned: *turned,
             carriers: spot.carriers.iter().map(|one| one.carrier.clone()).collect(),
             mode: spot.mode,
             lock: setup.lock.clone(),

@@ -26,6 +26,8 @@ pub struct Observation<'a> {
     pub antenna: AimAntenna<'a>,
     /// Where the antenna points; `None` where it is not known, or hears all round.
     pub aim: Option<Aim>,
+    /// At a point of a sweep: it tells of cells whose masts are known, for only then is it known how far off the beam they lie.
+    pub turned: bool,
     /// Medians.
     pub carriers: Vec<Carrier>,
     pub mode: ConnectionMode,
@@ -197,6 +199,11 @@ pub(super) fn cells(facts: &Facts) -> (Vec<LinkCell>, Vec<Vec<Option<usize>>>) {
                     .map(|at| of_masts + at)
             });
             let cell = match cell {
+                Some(cell) if !seen.turned || cell < of_masts => cell,
+                _ if seen.turned => {
+                    own.push(None);
+                    continue;
+                }
                 Some(cell) => cell,
                 None => {
                     let source = Source::Heard { level_dbm: 0.0 };

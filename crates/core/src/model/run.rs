@@ -1,6 +1,6 @@
 //! A run: what was taken on one setup at one go, under stated conditions.
 
-use super::{AttachmentId, RoundId, RunId, SetupId, TrialId};
+use super::{AttachmentId, RoundId, RunId, SetupId, SweepAxis, SweepId, SweepStopId, TrialId};
 use chrono::{DateTime, Utc};
 use serde::{Deserialize, Serialize};
 
@@ -68,7 +68,7 @@ pub struct Conditions {
 }
 
 /// What a run was taken for.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Default, Serialize, Deserialize)]
 #[serde(tag = "kind", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum RunContext {
@@ -77,6 +77,15 @@ pub enum RunContext {
     Log,
     /// A visit to a choice of bands in a round of trials.
     BandVisit { round_id: RoundId, trial_id: TrialId },
+    /// A point of a sweep or a turn of a port-map test: the setup as it stood, but for what was turned. It says nothing of the
+    /// setup's own aim, so comparisons leave it out.
+    SweepPoint {
+        sweep_id: SweepId,
+        stop_id: SweepStopId,
+        axis: SweepAxis,
+        /// Degrees from true north or above the horizon; 0 or 1 for port map A or B.
+        angle_deg: f64,
+    },
 }
 
 /// What was taken on one setup at one go. Its samples and speed tests are kept beside it.

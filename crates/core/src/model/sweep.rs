@@ -1,6 +1,6 @@
 //! A sweep: the antenna turned bearing by bearing (or tilted step by step), and what was read at each.
 
-use super::{Attach, PositionId, Reading, SiteId, SweepId, SweepStopId};
+use super::{Attach, PositionId, Reading, RunId, SetupId, SiteId, SweepId, SweepStopId};
 use chrono::{DateTime, Utc};
 use serde::{Deserialize, Serialize};
 
@@ -37,6 +37,9 @@ pub struct Sweep {
     pub id: SweepId,
     pub site_id: SiteId,
     pub position_id: PositionId,
+    /// The setup that stood there, of which the points are runs; `None` as long as none is known.
+    #[serde(default)]
+    pub setup_id: Option<SetupId>,
     #[serde(default)]
     pub axis: SweepAxis,
     /// Of the antenna in the plane that is swept, as its maker says, degrees, 3..=180.
@@ -69,6 +72,9 @@ pub struct SweepStop {
     pub sweep_id: SweepId,
     pub angle_deg: f64,
     pub taken_at: DateTime<Utc>,
+    /// The run that has its samples; `None` where no setup is known, and they stand here.
+    #[serde(default)]
+    pub run_id: Option<RunId>,
     pub samples: Vec<Reading>,
     /// Where a phone was out of reach when it was pressed: when that was by the phone's own clock.
     #[serde(default)]

@@ -82,8 +82,9 @@ fn stage(spots: &[SpotEvidence], network: Option<&str>, settings: &SiteSettings)
     let views: Vec<(Position, SpotView)> = spots.iter().flat_map(of).collect();
     let antenna = AimAntenna::Stock;
     let in_use = views.iter().filter(|(_, view)| view.network == settings.network);
-    let heard: Vec<HeardOn> =
-        in_use.map(|(position, spot)| HeardOn { spot, setup: &setup, position, antenna }).collect();
+    let heard: Vec<HeardOn> = in_use
+        .map(|(position, spot)| HeardOn { spot, setup: &setup, position, antenna, turned: false })
+        .collect();
     let ground = Ground::new(Vec::new());
     let env = Environment::new(Facts {
         masts: &[],

@@ -2,8 +2,9 @@
 //! program, so checked by what must hold for any values.
 
 use chrono::{DateTime, TimeDelta, TimeZone, Utc};
+use open_beacon_core::aim::record::{as_turned, point_record, with_samples};
 use open_beacon_core::capacity::Ranged;
-use open_beacon_core::handover::{from_survey, from_sweep, port_maps_tried};
+use open_beacon_core::handover::{from_survey, from_sweep, port_maps_tried, stands_at, swept_setup};
 use open_beacon_core::hardware::resolve::Resolved;
 use open_beacon_core::link::route::{Lack, PathSource};
 use open_beacon_core::model::*;
@@ -65,6 +66,7 @@ fn full_spec() -> SetupSpec {
 
 fn sweep(axis: SweepAxis, set_deg: Option<f64>) -> Sweep {
     Sweep {
+        setup_id: None,
         id: SweepId(Uuid::from_u128(3)),
         site_id: SiteId(Uuid::nil()),
         position_id: position(None).id,
@@ -302,4 +304,81 @@ fn a_port_map_test_becomes_the_setup_with_the_better_map() {
     let turned = SetupSpec { ports: maps[1].clone(), ..full_spec() };
     let again = port_maps_tried(Some(&turned), &resolved).unwrap();
     assert_eq!((&again[0], &again[1]), (&maps[1], &maps[0]));
+}
+
+/// Which setup a sweep turned: what its result was made from goes before the result, and that before what stands there.
+#[test]
+fn the_setup_that_a_sweep_turned() {
+    let sweep = sweep(SweepAxis::Azimuth, Some(143.0));
+    let of = |number: u128, minutes: i64, origin: SetupOrigin, made_from: Option<u128>| Setup {
+        id: SetupId(Uuid::from_u128(number)),
+        origin,
+        made_from: made_from.map(|from| SetupId(Uuid::from_u128(from))),
+        created_at: begins() + TimeDelta::minutes(minutes),
+        ..setup(full_spec())
+    };
+    let id = |number: u128| Some(SetupId(Uuid::from_u128(number)));
+    let (old, newer) = (of(20, 0, SetupOrigin::ByHand, None), of(21, 5, SetupOrigin::ByHand, None));
+    let mut all = vec![old.clone(), newer.clone()];
+    assert_eq!(swept_setup(&sweep, &[], None), None);
+    assert_eq!(swept_setup(&sweep, &all, None), id(21), "the newest");
+    assert_eq!(swept_setup(&sweep, &all, id(20)), id(20), "the one being worked on");
+    let inside =
+        Setup { spec: SetupSpec::on(AntennaSwitch::Internal), ..of(22, 9, SetupOrigin::ByHand, None) };
+    let elsewhere =
+        Setup { position_id: PositionId(Uuid::from_u128(77)), ..of(23, 9, SetupOrigin::ByHand, None) };
+    let gone = Setup { archived_at: Some(begins()), ..of(24, 9, SetupOrigin::ByHand, None) };
+    all.extend([inside, elsewhere, gone]);
+    assert_eq!(stands_at(&all, sweep.position_id, id(22)).map(|setup| setup.id), id(21));
+    all.push(of(25, 6, SetupOrigin::SweepResult { sweep_id: sweep.id }, None));
+    assert_eq!(swept_setup(&sweep, &all, id(20)), id(25), "its result, where nothing else is known");
+    all.pop();
+    all.push(of(25, 6, SetupOrigin::SweepResult { sweep_id: sweep.id }, Some(20)));
+    assert_eq!(swept_setup(&sweep, &all, None), id(20), "what its result was made from");
+}
+
+proptest! {
+    /// A point's readings come back from the record as they went in, in order, and the same point gives the same rows.
+    #[test]
+    fn a_point_comes_back_from_the_record(
+        levels in prop::collection::vec(-140.0..-40.0f64, 0..12),
+        angle_deg in 0.0..360.0f64,
+        axis in prop::sample::select(vec![SweepAxis::Azimuth, SweepAxis::Tilt, SweepAxis::Ports]),
+    ) {
+        let sweep = sweep(axis, None);
+        let reading = |level: &f64| {
+            let mut carrier = Carrier::empty(Technology::Nr, CarrierRole::Primary);
+            carrier.rsrp_dbm = Some(*level);
+            Reading { mode: ConnectionMode::Nsa, carriers: vec![carrier], neighbours: Vec::new() }
+        };
+        let stop = SweepStop {
+            id: SweepStopId(Uuid::from_u128(31)),
+            site_id: sweep.site_id,
+            sweep_id: sweep.id,
+            angle_deg,
+            taken_at: begins(),
+            run_id: None,
+            samples: levels.iter().map(reading).collect(),
+            pressed_at: None,
+            clock_offset_ms: None,
+            archived_at: None,
+        };
+        let base = setup(full_spec());
+        let (run, samples, kept) = point_record(&sweep, base.id, &stop);
+        prop_assert!(samples.windows(2).all(|pair| pair[0].taken_at < pair[1].taken_at));
+        prop_assert!(kept.samples.is_empty() && kept.run_id == Some(run.id));
+        prop_assert_eq!(&point_record(&sweep, base.id, &stop), &(run.clone(), samples.clone(), kept.clone()));
+        let back = with_samples(kept, samples);
+        prop_assert_eq!(SweepStop { run_id: None, ..back }, stop);
+        // Only what was turned differs from the setup as it stood.
+        match as_turned(&base.spec, run.context) {
+            None => prop_assert_eq!(axis, SweepAxis::Ports),
+            Some(turned) => {
+                let found = if axis == SweepAxis::Azimuth { turned.azimuth_deg } else { turned.tilt_deg };
+                prop_assert_eq!(found, Some(angle_deg));
+                let (azimuth_deg, tilt_deg) = (base.spec.azimuth_deg, base.spec.tilt_deg);
+                prop_assert_eq!(SetupSpec { azimuth_deg, tilt_deg, ..turned }, base.spec);
+            }
+        }
+    }
 }

@@ -54,8 +54,10 @@ fn origin_spot(spots: &[(Position, SpotView)], settings: &SiteSettings, band: Ba
     let of = |(position, spot): &'_ (Position, SpotView)| (position.clone(), spot.clone());
     let spots: Vec<(Position, SpotView)> = spots.iter().map(of).collect();
     let antenna = AimAntenna::Stock;
-    let heard: Vec<HeardOn> =
-        spots.iter().map(|(position, spot)| HeardOn { spot, setup: &setup, position, antenna }).collect();
+    let heard: Vec<HeardOn> = spots
+        .iter()
+        .map(|(position, spot)| HeardOn { spot, setup: &setup, position, antenna, turned: false })
+        .collect();
     let ground = Ground::new(Vec::new());
     let env = Environment::new(Facts {
         masts: &[],

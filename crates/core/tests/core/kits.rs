@@ -87,6 +87,7 @@ impl House {
             location: KITCHEN,
             antenna: AimAntenna::Stock,
             aim: None,
+            turned: false,
             carriers: self.carriers.clone(),
             mode: ConnectionMode::Nsa,
             lock: BandChoice::default(),

@@ -74,6 +74,7 @@ fn observed(location: AntennaLocation, carriers: Vec<Carrier>, down: Option<f64>
         location,
         antenna: AimAntenna::Stock,
         aim: None,
+        turned: false,
         carriers,
         mode: ConnectionMode::Nsa,
         lock: BandChoice::default(),

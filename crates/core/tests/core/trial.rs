@@ -387,6 +387,7 @@ fn air() -> &'static Environment<'static> {
                 location: STANDS,
                 antenna: AimAntenna::Stock,
                 aim: None,
+                turned: false,
                 carriers: heard.to_vec(),
                 mode: ConnectionMode::Nsa,
                 lock: BandChoice::default(),

@@ -161,6 +161,7 @@ fn household(seed: u64) -> Ended {
         location,
         antenna: AimAntenna::Stock,
         aim: None,
+        turned: false,
         carriers: first.carriers.clone(),
         mode: first.mode,
         lock: BandChoice::default(),

@@ -73,6 +73,78 @@ fn visits_of_band_rounds_are_runs_of_setups_with_their_lock() {
     assert_eq!(locked, choices.len());
 }
 
+/// Every reading of a sweep stands in the one record, under the setup that was turned, with where it pointed; leaving a point out
+/// is told to its run, and figures of the setup as it stands have none of them.
+#[test]
+fn points_of_sweeps_are_runs_of_the_setup_that_was_turned() {
+    let (_directory, store) = open();
+    let bundle = story();
+    let turned: usize = bundle.sweep_stops.iter().map(|stop| stop.samples.len()).sum();
+    assert!(turned > 20);
+    store.import_bundle(&bundle).unwrap();
+    let site = bundle.site.id;
+    let sweep = store.bundle(site).unwrap().sweeps.remove(0);
+    let setup = sweep.setup_id.unwrap();
+    let stops = store.sweep_stops(site).unwrap();
+    for (here, there) in stops.iter().zip(&bundle.sweep_stops) {
+        assert_eq!(here.samples, there.samples);
+        let run = store.run(here.run_id.unwrap()).unwrap();
+        assert_eq!(run.setup_id, setup);
+        let RunContext::SweepPoint { sweep_id, stop_id, angle_deg, .. } = run.context else {
+            panic!("{run:?}");
+        };
+        assert_eq!((sweep_id, stop_id, angle_deg), (sweep.id, there.id, there.angle_deg));
+    }
+    assert_eq!(
+        store
+            .bundle(site)
+            .unwrap()
+            .samples
+            .iter()
+            .filter(|sample| { stops.iter().any(|stop| stop.run_id == Some(sample.run_id)) })
+            .count(),
+        turned
+    );
+    let as_it_stands = store.evidence(setup, String::new(), None).unwrap();
+    assert!(as_it_stands.runs.iter().all(|run| !matches!(run.context, RunContext::SweepPoint { .. })));
+    assert!(!as_it_stands.samples.is_empty());
+    assert_eq!(store.setup_counts(site).unwrap()[&setup].runs, as_it_stands.runs.len());
+    let points = store.sweep_points(setup).unwrap();
+    assert_eq!(points.iter().map(|point| point.samples.len()).sum::<usize>(), turned);
+
+    let mut left_out = stops[0].clone();
+    left_out.archived_at = Some(Utc::now());
+    store.put_sweep_stop(&left_out).unwrap();
+    assert_eq!(store.sweep_points(setup).unwrap().len(), points.len() - 1);
+    assert_eq!(store.sweep_stops(site).unwrap()[0].samples, stops[0].samples, "nothing is lost");
+    left_out.archived_at = None;
+    store.put_sweep_stop(&left_out).unwrap();
+    assert_eq!(store.sweep_points(setup).unwrap().len(), points.len());
+}
+
+/// A sweep at a position where no setup stands keeps its points until it has one.
+#[test]
+fn a_sweep_gets_its_setup_when_one_is_made() {
+    let (_directory, store) = open();
+    let mut bundle = story();
+    let position = bundle.positions[0].id;
+    let (stop, site) = (bundle.sweep_stops[0].clone(), bundle.site.id);
+    let sweep = open_beacon_core::model::Sweep { position_id: position, ..bundle.sweeps[0].clone() };
+    bundle.sweeps.clear();
+    bundle.sweep_stops.clear();
+    store.import_bundle(&bundle).unwrap();
+    store.put_survey_things(site, std::slice::from_ref(&sweep)).unwrap();
+    store.put_sweep_stop(&stop).unwrap();
+    assert_eq!(store.sweep_stops(site).unwrap(), std::slice::from_ref(&stop));
+    let setup = bundle.setups[0].id;
+    store.give_sweep_its_setup(site, sweep.id, setup).unwrap();
+    let here = store.sweep_stops(site).unwrap().remove(0);
+    assert_eq!((&here.samples, store.run(here.run_id.unwrap()).unwrap().setup_id), (&stop.samples, setup));
+    // Once known it stays.
+    store.give_sweep_its_setup(site, sweep.id, bundle.setups[1].id).unwrap();
+    assert_eq!(store.bundle(site).unwrap().sweeps[0].setup_id, Some(setup));
+}
+
 #[test]
 fn importing_twice_changes_nothing() {
     let (_directory, store) = open();

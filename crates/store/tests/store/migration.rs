@@ -154,6 +154,20 @@ fn what_the_eighth_version_kept_gets_sittings_and_keeps_its_notes() {
         (trial.id.to_string(), site.to_string(), old.to_string()),
     )
     .unwrap();
+    let (sweep, stop) = (&story.sweeps[0], &story.sweep_stops[0]);
+    for (table, id, body) in [
+        ("sweep", sweep.id.to_string(), serde_json::to_value(sweep).unwrap()),
+        ("sweep_stop", stop.id.to_string(), serde_json::to_value(stop).unwrap()),
+    ] {
+        let mut body = body;
+        body["site_id"] = serde_json::json!(site);
+        if table == "sweep" {
+            body["position_id"] = serde_json::json!("00000000-0000-0000-0000-000000000002");
+        }
+        body.as_object_mut().unwrap().retain(|name, _| name != "setup_id" && name != "run_id");
+        let sql = format!("INSERT INTO {table} (id, site_id, body) VALUES (?1, ?2, ?3)");
+        raw.execute(&sql, (id, site.to_string(), body.to_string())).unwrap();
+    }
     raw.pragma_update(None, "user_version", 8).unwrap();
     drop(raw);
     let store = Store::open(directory.path()).unwrap();
@@ -170,6 +184,11 @@ fn what_the_eighth_version_kept_gets_sittings_and_keeps_its_notes() {
     assert!(typed[0].sitting_id.is_some() && typed[0].sitting_id != typed[2].sitting_id);
     let visit = store.trials(site).unwrap().remove(0);
     assert_eq!((visit.tests, visit.samples), (trial.tests, trial.samples));
+    // The point is a run of the setup that stands there now, and says nothing of it as it stands.
+    let point = store.sweep_stops(site).unwrap().remove(0);
+    assert_eq!((&point.samples, point.angle_deg), (&stop.samples, stop.angle_deg));
+    assert_eq!(store.run(point.run_id.unwrap()).unwrap().setup_id, setup.id);
+    assert!(store.runs_of_setup(setup.id, None, 9).unwrap().iter().all(|run| Some(run.id) != point.run_id));
 }
 
 const EIGHT: [&str; 8] = [
