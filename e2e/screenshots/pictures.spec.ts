@@ -64,7 +64,7 @@ test("pictures of the main views", async ({ demo, page }) => {
   await page.goto(`${site}/log`);
   await page.getByRole("button", { name: "Type it in" }).click();
   await page.getByLabel("Signal power (RSRP), dBm").fill("97");
-  await page.getByLabel("Clean signal (SINR), dB").fill("60");
+  await page.getByLabel("Signal-to-noise (SINR), dB").fill("60");
   await page.getByLabel("Download, Mbit/s").fill("42,5");
   await page.getByLabel("Upload, Mbit/s").focus();
   await page.getByText(/Values run from/).waitFor();
@@ -93,13 +93,13 @@ test("pictures of the main views", async ({ demo, page }) => {
     .getByLabel("Address of its status page or modem")
     .fill(demo.addresses.status_url.replace("status.json", "other.json"));
   await page.getByRole("button", { name: "Save the addresses" }).click();
-  await page.getByRole("link", { name: "How it is signed in to and read" }).click();
+  await page.getByRole("link", { name: "Sign-in and fields" }).click();
   await page.getByRole("button", { name: "Test this gateway" }).click();
   await page.getByRole("button", { name: "Fill in what can be recognised" }).click();
   // That page shows SINR in tenths; band, RSRP and RSRQ stand before it.
   await page.getByLabel("Times").nth(3).fill("0.1");
   await page.getByRole("button", { name: "Save how it is read" }).click();
-  await page.getByRole("heading", { name: "Where each thing stands" }).evaluate((at) => at.scrollIntoView());
+  await page.getByRole("heading", { name: "Fields" }).evaluate((at) => at.scrollIntoView());
   await page.getByRole("heading", { name: /Heard now/ }).waitFor();
   await page.waitForTimeout(13_000);
   await take("gateway");

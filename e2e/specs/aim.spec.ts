@@ -57,7 +57,7 @@ test("a sweep on the simulated antenna finds the mast in a few points", async ({
   await expect(page.getByText(/This sweep ended: the antenna was set to/)).toBeVisible();
   await page.reload();
   await expect(page.getByText(/This sweep ended/)).toBeVisible();
-  await page.getByRole("button", { name: "Take it up again" }).click();
+  await page.getByRole("button", { name: "Resume sweep" }).click();
   await expect(page.getByRole("button", { name: "It is set and tight" })).toBeVisible();
 });
 
@@ -96,10 +96,10 @@ test("the live number shows its best, its trend and what it is of, and sounds", 
   await page.getByRole("button", { name: "Turn the simulated antenna there" }).click();
   await expect.poll(number, { timeout: 15_000 }).toBeGreaterThan(before + 3);
   await expect(live.getByText(/below the best/)).toBeVisible();
-  await live.getByRole("button", { name: "Let me hear it" }).click();
-  await expect(live.getByRole("button", { name: "Sound is on: press for silence" })).toBeVisible();
+  await live.getByRole("button", { name: "Play sound" }).click();
+  await expect(live.getByRole("button", { name: "Stop sound" })).toBeVisible();
   await live.getByLabel("Volume").fill("0.2");
-  await live.getByRole("button", { name: "Sound is on: press for silence" }).click();
+  await live.getByRole("button", { name: "Stop sound" }).click();
   await expect(live.getByLabel("Volume")).toHaveCount(0);
 });
 

@@ -26,10 +26,10 @@ test("a spot in the house is described, checked, and shows up at the baseline", 
   await page.goto(page.url().replace("/mount", "/log"));
   await page.getByRole("button", { name: "Type it in" }).click();
   await page.getByLabel("Signal power (RSRP), dBm").fill("108");
-  await page.getByLabel("Clean signal (SINR), dB").fill("4,5");
+  await page.getByLabel("Signal-to-noise (SINR), dB").fill("4,5");
   await page.getByLabel("Width, MHz").fill("10");
   await page.getByLabel("Band").first().fill("B20");
-  await page.getByRole("button", { name: "Keep it" }).click();
+  await page.getByRole("button", { name: "Save", exact: true }).click();
   await page.getByRole("link", { name: /Baseline/ }).click();
   const spots = page.getByRole("region", { name: "Spots" });
   await expect(spots.getByRole("button", { name: "Bedroom shelf" })).toBeVisible();

@@ -74,18 +74,18 @@ test("typing in forgives, stops beside the field, and keeps what is meant", asyn
   const sheet = page.getByRole("dialog");
   await sheet.getByLabel("Band").fill("B3");
   await sheet.getByLabel("Signal power (RSRP), dBm").fill("97");
-  await sheet.getByLabel("Clean signal (SINR), dB").fill("60");
+  await sheet.getByLabel("Signal-to-noise (SINR), dB").fill("60");
   await expect(sheet.getByText(/Read as −97\s?dBm: minus sign added/)).toBeVisible();
   await sheet.getByLabel("Download, Mbit/s").fill("42,5 Mbps");
-  await sheet.getByRole("button", { name: "Keep it" }).click();
+  await sheet.getByRole("button", { name: "Save", exact: true }).click();
   await expect(sheet.getByText(/Values run from −23 to 40/)).toBeVisible();
   await expect(sheet.getByText("Some fields need a look; they are marked above.")).toBeVisible();
   // Nothing that was entered is lost to a reload.
   await page.reload();
   await page.getByRole("button", { name: "Type it in" }).click();
-  await expect(sheet.getByLabel("Clean signal (SINR), dB")).toHaveValue("60");
+  await expect(sheet.getByLabel("Signal-to-noise (SINR), dB")).toHaveValue("60");
   await sheet.getByLabel("Keep as reported").check();
-  await sheet.getByRole("button", { name: "Keep it" }).click();
+  await sheet.getByRole("button", { name: "Save", exact: true }).click();
   await expect(sheet).toHaveCount(0);
   const run = page.getByRole("region", { name: "Runs" }).getByRole("listitem").first();
   await expect(run).toContainText("1 sample, 1 speed test, typed in");

@@ -20,7 +20,7 @@ test("another kind of page is pointed at field by field, saved, and read from th
   await page.getByRole("button", { name: "Test this gateway" }).click();
   await expect(page.getByText("There is no list of carriers at /radio/carriers.")).toBeVisible();
   await page.getByRole("button", { name: "Save the addresses" }).click();
-  await page.getByRole("link", { name: "How it is signed in to and read" }).click();
+  await page.getByRole("link", { name: "Sign-in and fields" }).click();
   await page.getByRole("button", { name: "Test this gateway" }).click();
   await page.getByRole("button", { name: "Begin an empty map" }).click();
   await page.getByRole("button", { name: "Point at Stand at" }).click();
@@ -61,7 +61,7 @@ test("a gateway behind a form is signed in to, and two wrong passwords are the l
   const address = page.getByLabel("Address of its status page or modem");
   await address.fill(demo.addresses.status_url.replace("status.json", "door/status.json"));
   await page.getByRole("button", { name: "Save the addresses" }).click();
-  await page.getByRole("link", { name: "How it is signed in to and read" }).click();
+  await page.getByRole("link", { name: "Sign-in and fields" }).click();
   await page
     .getByLabel("Does it want to be signed in to?")
     .selectOption({ label: "A form with name and password" });
@@ -129,7 +129,7 @@ test("through fifty dropped connections everything arrives once and in order", a
   const waits = page.getByRole("region", { name: "Waiting on this device" });
   for (const [index, note] of notes.entries()) {
     await page.getByLabel("Note from the roof").fill(note);
-    await page.getByRole("button", { name: "Keep it" }).click();
+    await page.getByRole("button", { name: "Save", exact: true }).click();
     await expect(page.getByLabel("Note from the roof")).toHaveValue("");
     if (index === 8) await page.reload();
   }
@@ -195,7 +195,7 @@ test.describe("opened where there is no network", () => {
     await expect(page.getByRole("heading", { name: "Hulderbekk croft" })).toBeVisible();
     await expect(page.getByText("Open Beacon does not answer")).toBeVisible();
     await page.getByLabel("Note from the roof").fill("written with no network");
-    await page.getByRole("button", { name: "Keep it" }).click();
+    await page.getByRole("button", { name: "Save", exact: true }).click();
     const photo = join(import.meta.dirname, "../../web/public/icons/192.png");
     await page.getByLabel("Keep a photograph").setInputFiles(photo);
     await expect(page.getByText("2 things wait on this device")).toBeVisible();

@@ -70,7 +70,7 @@ test("an aerial picture is laid behind the plan by two known points", async ({ p
   await expect(page.locator('.leaflet-container image[href^="/api/backdrops/"]')).toHaveCount(1);
   await page.reload();
   await expect(page.locator('.leaflet-container image[href^="/api/backdrops/"]')).toHaveCount(1);
-  await own.getByRole("button", { name: "Put yard.png away" }).click();
+  await own.getByRole("button", { name: "Archive yard.png" }).click();
   await expect(page.locator('.leaflet-container image[href^="/api/backdrops/"]')).toHaveCount(0);
   await page.getByRole("button", { name: "Undo" }).click();
   await expect(page.locator('.leaflet-container image[href^="/api/backdrops/"]')).toHaveCount(1);

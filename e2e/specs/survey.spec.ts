@@ -49,7 +49,7 @@ test("a path is chosen, its height tried, and its card taken up the ladder", asy
   expect(found.violations.map(({ id }) => id)).toEqual([]);
 });
 
-test("trees drawn on the plan change the path, and are put away and back", async ({ page }) => {
+test("trees drawn on the plan change the path, and are archived and restored", async ({ page }) => {
   await page.getByRole("button", { name: "Draw a belt or hedge as a line" }).click();
   const plan = page.locator(".leaflet-container");
   // The house is in the middle now; the mast lies to the south-east.
@@ -59,16 +59,16 @@ test("trees drawn on the plan change the path, and are put away and back", async
   await expect(form.getByLabel("Its corners, one a line")).toHaveValue(/^61\.42.*\n61\.42/);
   await form.getByLabel("Name").fill("New poplars");
   await form.getByLabel("Height above ground, m").fill("tall");
-  await form.getByRole("button", { name: "Keep it" }).click();
+  await form.getByRole("button", { name: "Save", exact: true }).click();
   await expect(form.getByText(/Between 0 and 120/)).toBeVisible();
   await form.getByLabel("Height above ground, m").fill("25");
-  await form.getByRole("button", { name: "Keep it" }).click();
+  await form.getByRole("button", { name: "Save", exact: true }).click();
   const path = region(page, "Path: East gable to Skarvnut");
   const all = page.getByRole("button", { name: /^Show all/ });
   await all.click();
   await page.getByRole("button", { name: "East gable to Skarvnut" }).click();
   await expect(path.getByText(/“New poplars” .* stands .* into the line/)).toBeVisible();
-  await page.getByRole("button", { name: "Put New poplars away" }).click();
+  await page.getByRole("button", { name: "Archive New poplars" }).click();
   await expect(path.getByText(/The line is free/)).toBeVisible();
   await page.getByRole("button", { name: "Undo" }).click();
   await expect(path.getByText(/“New poplars” .* stands .* into the line/)).toBeVisible();
@@ -93,7 +93,7 @@ test("masts come from a table with any columns, are mended and go out again", as
   await expect(list.getByText("B3/17")).toBeVisible();
   await list.getByRole("button", { name: "Mend it" }).click();
   await expect(list.getByText(/look swapped/)).toHaveCount(0);
-  await list.getByRole("button", { name: "Put Fjell away" }).click();
+  await list.getByRole("button", { name: "Archive Fjell" }).click();
   await expect(list.getByText("Fjell")).toHaveCount(0);
   await page.getByRole("button", { name: "Undo" }).click();
   await expect(list.getByText("Fjell")).toBeVisible();
@@ -129,7 +129,7 @@ test("a mast typed with a slip keeps what was typed and says what would do", asy
 test("without terrain what stands in is named, and a file that is none is refused in words", async ({
   page,
 }) => {
-  await page.getByRole("button", { name: "Put hulderdal.asc away" }).click();
+  await page.getByRole("button", { name: "Archive hulderdal.asc" }).click();
   // Trees and the house are drawn, so the ground is taken as flat with them on it.
   await expect(
     page.getByText(/No terrain is there: taken as flat, with the trees and buildings you drew/),

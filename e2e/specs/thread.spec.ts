@@ -55,7 +55,7 @@ test("from the baseline to the verdict nothing is typed twice", async ({ demo, p
   await stage(page, "Bands");
   await page.getByRole("link", { name: "First: how to undo a lock" }).click();
   await page.getByRole("button", { name: "I have read this" }).click();
-  await page.getByLabel("What counts").selectOption({ label: "Latency under load" });
+  await page.getByLabel("Optimise for").selectOption({ label: "Latency under load" });
   const list = page.getByRole("list", { name: "Choices to try" });
   for (const box of await list.getByRole("checkbox").all())
     if ((await box.isEnabled()) && (await box.isChecked())) await box.uncheck();
@@ -109,7 +109,7 @@ test("a spot without readings can be chosen, and what is pasted goes there", asy
   await page.getByRole("button", { name: "Paste or type a reading" }).click();
   await page.getByLabel("Paste the status page").fill("LTE B3 EARFCN 1575 RSRP -108 SINR 4");
   await page.getByRole("button", { name: "Read it" }).click();
-  await page.getByRole("button", { name: "Keep it" }).click();
+  await page.getByRole("button", { name: "Save", exact: true }).click();
   await expect(page.getByRole("row", { name: /^Upstairs window B3/ })).toBeVisible();
   const log = await page.evaluate(async (of) => (await fetch(`/api/setups/${of}/log`)).json(), setup);
   expect(log.radio.samples).toBe(1);

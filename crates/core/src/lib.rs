@@ -1,44 +1,38 @@
-//! Open Beacon's rules and arithmetic: pure functions over plain values.
+//! Open Beacon's decisions, as pure functions over plain values, and the front door to the rooms below.
 //!
-//! This crate does no I/O, reads no clock, keeps no global state, and knows none of its callers.
+//! This crate and the two it is made of do no I/O, read no clock, keep no global state, and know none of their callers.
 //!
-//! | Module | What lives there |
-//! |---|---|
-//! | [`model`] | the words of the job: site, position, setup, run, sample, carrier, speed test |
-//! | [`bands`] | LTE and NR operating bands, channel numbers, cell identities, lock masks |
-//! | [`metrics`] | reporting ranges, classes, consistency, forgiving entry, independent samples |
-//! | [`capacity`] | what a channel could carry, down and up |
-//! | [`check`] | checks of what users enter, each with the value that would work |
-//! | [`antenna`] | patterns and polarisation |
-//! | [`feedline`] | cables, joints, noise of the receive chain, power over Ethernet |
-//! | [`geo`] | points and bearings |
-//! | [`propagation`] | losses on the way, one file a Recommendation |
-//! | [`stats`] | medians, spreads, intervals |
-//! | [`hardware`] | parts of a kit: what joins what, loss, noise and gain at a frequency |
-//! | [`link`] | what arrives at a place, and what a kit makes of it: the one prediction |
-//! | [`kit`] | parts put together: what mates, what is lost, what it does at the site, what to buy |
-//! | [`terrain`] | grids of heights, profiles, what is crossed |
-//! | [`survey`] | masts, paths, ranking of positions, the aiming card |
-//! | [`aim`] | sweeps: where to measure next, where the peak is, and how sure |
-//! | [`trial`] | bands on offer, choices tried by turns, the winner and why |
-//! | [`judge`] | findings (typed values) and their rendering as sentences |
+//! | Module | Crate | What lives there |
+//! |---|---|---|
+//! | [`model`] | domain | the words of the job: site, position, setup, run, sample, carrier, speed test |
+//! | [`bands`] | domain | LTE and NR operating bands, channel numbers, cell identities, lock masks |
+//! | [`metrics`] | domain | reporting ranges, classes, consistency, forgiving entry, independent samples |
+//! | [`capacity`] | domain | what a channel could carry, down and up |
+//! | [`check`] | domain | checks of what users enter, each with the value that would work |
+//! | [`antenna`] | domain | patterns and polarisation |
+//! | [`feedline`] | domain | cables, joints, noise of the receive chain, power over Ethernet |
+//! | [`geo`] | domain | points and bearings |
+//! | [`propagation`] | domain | losses on the way, one file a Recommendation |
+//! | [`stats`] | domain | medians, spreads, intervals |
+//! | [`terrain`] | domain | grids of heights, profiles, what is crossed |
+//! | [`hardware`] | link | parts of a kit: what joins what, loss, noise and gain at a frequency |
+//! | [`link`] | link | what arrives at a place, and what a kit makes of it: the one prediction |
+//! | [`kit`] | here | parts put together: what mates, what is lost, what it does at the site, what to buy |
+//! | [`survey`] | here | masts, paths, ranking of positions, the aiming card |
+//! | [`aim`] | here | sweeps: where to measure next, where the peak is, and how sure |
+//! | [`trial`] | here | bands on offer, choices tried by turns, the winner and why |
+//! | [`judge`] | here | findings (typed values) and their rendering as sentences |
+//! | [`handover`] | here | what one stage found, as the setup the next one uses |
+
+pub use open_beacon_domain::{
+    antenna, bands, capacity, check, feedline, geo, metrics, model, propagation, stats, terrain,
+};
+pub use open_beacon_link as link;
+pub use open_beacon_link::hardware;
 
 pub mod aim;
-pub mod antenna;
-pub mod bands;
-pub mod capacity;
-pub mod check;
-pub mod feedline;
-pub mod geo;
 pub mod handover;
-pub mod hardware;
 pub mod judge;
 pub mod kit;
-pub mod link;
-pub mod metrics;
-pub mod model;
-pub mod propagation;
-pub mod stats;
 pub mod survey;
-pub mod terrain;
 pub mod trial;

@@ -5,7 +5,7 @@ use crate::fields::read_fields;
 use crate::http::{DriverError, HttpDriver, LoginAttempts};
 use crate::page::{looks_like, parse_page};
 use crate::suggest::suggest_map;
-use open_beacon_core::model::{FieldMap, GatewaySecrets, GatewaySettings, PageFormat, Reading};
+use open_beacon_domain::model::{FieldMap, GatewaySecrets, GatewaySettings, PageFormat, Reading};
 use serde::Serialize;
 use serde_json::Value;
 use std::time::Instant;

@@ -3,7 +3,7 @@
 use crate::at::AtDriver;
 use crate::http::filled_command;
 use crate::http::{DriverError, HttpDriver, LoginAttempts};
-use open_beacon_core::model::{GatewaySecrets, GatewaySettings, LockRecipe, Reading};
+use open_beacon_domain::model::{GatewaySecrets, GatewaySettings, LockRecipe, Reading};
 
 /// A gateway of some kind.
 #[derive(Debug)]

@@ -1,7 +1,7 @@
 //! From a page to a reading, by a map of JSON Pointers (RFC 6901).
 
-use open_beacon_core::metrics::{CodeKind, decode, flag_oddities};
-use open_beacon_core::model::{
+use open_beacon_domain::metrics::{CodeKind, decode, flag_oddities};
+use open_beacon_domain::model::{
     Carrier, CarrierGroup, CarrierRole, ChannelKind, ConnectionMode, FieldAt, FieldMap, FieldUnit, Neighbour,
     PageField, Reading, Technology,
 };

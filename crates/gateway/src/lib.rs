@@ -1,6 +1,6 @@
 //! Reading a gateway: its status page over HTTP, or a modem's commands over TCP or a serial line.
 //!
-//! [`Driver`] reads once and answers a [`Reading`](open_beacon_core::model::Reading); [`Watcher`] looks again and again
+//! [`Driver`] reads once and answers a [`Reading`](open_beacon_domain::model::Reading); [`Watcher`] looks again and again
 //! and tells what state the link is in; [`look_closely`] says all that came, for whoever sets a gateway up.
 
 mod at;

@@ -1,6 +1,6 @@
 //! One shape for all pages: JSON as it is; XML and HTML as JSON values, so that JSON Pointers reach into them too.
 
-use open_beacon_core::model::PageFormat;
+use open_beacon_domain::model::PageFormat;
 use scraper::{ElementRef, Html, Selector};
 use serde_json::{Map, Value};
 

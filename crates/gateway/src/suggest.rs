@@ -1,6 +1,6 @@
 //! A first map from what can be recognised on a page, to be looked over by the user.
 
-use open_beacon_core::model::{CarrierGroup, FieldAt, FieldMap, FieldUnit, PageField};
+use open_beacon_domain::model::{CarrierGroup, FieldAt, FieldMap, FieldUnit, PageField};
 use serde_json::Value;
 use std::collections::BTreeMap;
 

@@ -3,8 +3,8 @@
 use crate::driver::Driver;
 use crate::http::DriverError;
 use chrono::{DateTime, Utc};
-use open_beacon_core::metrics::{Novelty, RefreshLearner};
-use open_beacon_core::model::Reading;
+use open_beacon_domain::metrics::{Novelty, RefreshLearner};
+use open_beacon_domain::model::Reading;
 use serde::{Deserialize, Serialize};
 use std::hash::{DefaultHasher, Hash, Hasher};
 use std::sync::Arc;

@@ -1817,7 +1817,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Makes several masts one: the cells of the others go to the one kept, the others are put away. */
+        /** Makes several masts one: the cells of the others go to the one kept, the others are archived. */
         post: operations["merge_masts"];
         delete?: never;
         options?: never;
@@ -2624,7 +2624,7 @@ export interface components {
         };
         /** @description What of an aerial picture can be changed. */
         BackdropBody: {
-            /** @description Put away; nothing is lost. */
+            /** @description Archived; nothing is lost. */
             archived: boolean;
             /**
              * Format: double
@@ -6076,7 +6076,7 @@ export interface components {
         };
         /** @description A mast as it is entered. */
         MastBody: {
-            /** @description Put away; nothing is lost. */
+            /** @description Archived; nothing is lost. */
             archived?: boolean;
             cells?: components["schemas"]["MastCell"][];
             /**
@@ -6268,7 +6268,7 @@ export interface components {
         MergeMasts: {
             /** @description Keeps its name and place. */
             keep: components["schemas"]["MastId"];
-            /** @description Their cells go to it; they are put away. */
+            /** @description Their cells go to it; they are archived. */
             others: components["schemas"]["MastId"][];
         };
         /**
@@ -6387,7 +6387,7 @@ export interface components {
             download_mbps?: number | null;
             in_use: boolean;
             instrument: components["schemas"]["Instrument"];
-            /** @description Empty for the one in use where it has no name. */
+            /** @description Blank: the operator in use where it has no name. */
             network: string;
             possible_down_mbps?: components["schemas"]["Ranged"] | null;
             possible_up_mbps?: components["schemas"]["Ranged"] | null;
@@ -8690,7 +8690,7 @@ export interface components {
         SweepAxis: "azimuth" | "tilt" | "ports";
         /** @description Ends a sweep, or takes it up again. */
         SweepEnd: {
-            /** @description Put away; nothing is lost. */
+            /** @description Archived; nothing is lost. */
             archived?: boolean;
             /**
              * Format: double
@@ -8926,7 +8926,7 @@ export interface components {
         };
         /** @description What of a terrain file can be changed. */
         TileBody: {
-            /** @description Put away; nothing is lost. */
+            /** @description Archived; nothing is lost. */
             archived: boolean;
             surface: components["schemas"]["SurfaceKind"];
         };

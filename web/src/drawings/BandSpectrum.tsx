@@ -197,7 +197,7 @@ export function BandSpectrum({ offers, locked }: { offers: BandOffer[]; locked: 
       </svg>
       <figcaption className="mt-1 flex flex-wrap gap-x-5 gap-y-1 text-sm text-muted">
         <Key look="seen">in use here or in a trial</Key>
-        <Key look="mast">known of the mast</Key>
+        <Key look="mast">listed at the mast</Key>
         <Key look="not">not with this kit</Key>
         <Key look="carrier">a carrier, as wide as it is</Key>
         {!(locked.access === "any" || locked.access === undefined) ||

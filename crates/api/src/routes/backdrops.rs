@@ -97,7 +97,7 @@ pub struct BackdropBody {
     pub tie_points: Vec<TiePoint>,
     /// 0.1..=1.
     pub opacity: f64,
-    /// Put away; nothing is lost.
+    /// Archived; nothing is lost.
     pub archived: bool,
 }
 

@@ -53,7 +53,7 @@ pub struct MastBody {
     pub cells: Vec<MastCell>,
     #[serde(default)]
     pub notes: String,
-    /// Put away; nothing is lost.
+    /// Archived; nothing is lost.
     #[serde(default)]
     pub archived: bool,
 }
@@ -229,11 +229,11 @@ async fn import_masts(
 pub struct MergeMasts {
     /// Keeps its name and place.
     pub keep: MastId,
-    /// Their cells go to it; they are put away.
+    /// Their cells go to it; they are archived.
     pub others: Vec<MastId>,
 }
 
-/// Makes several masts one: the cells of the others go to the one kept, the others are put away.
+/// Makes several masts one: the cells of the others go to the one kept, the others are archived.
 #[utoipa::path(post, path = "/api/sites/{id}/masts/merge", params(("id" = SiteId, Path)), request_body = MergeMasts,
     responses((status = 200, body = Mast), (status = 404, body = Problem)))]
 async fn merge_masts(

@@ -151,7 +151,7 @@ pub(super) fn view(
     let untried = if sweep.axis == SweepAxis::Ports {
         (
             "Plug, measure, change over: A, B, B, A.",
-            "Each way is tried by turns, so that a drift of the channel falls on both alike. The antenna stays where it points.",
+            "The two are tested alternately, so that a drift of the channel affects both alike. The antenna stays where it points.",
         )
     } else {
         (

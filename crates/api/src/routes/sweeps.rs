@@ -193,7 +193,7 @@ async fn get_sweep(
 pub struct SweepEnd {
     /// What the antenna was set to; none to take the sweep up again.
     pub set_deg: Option<f64>,
-    /// Put away; nothing is lost.
+    /// Archived; nothing is lost.
     #[serde(default)]
     pub archived: bool,
 }
@@ -272,7 +272,7 @@ async fn measure_stop(
         return Ok((StatusCode::ACCEPTED, Json(state)));
     }
     if sweep.ended_at.is_some() {
-        return Err(Problem::conflict("This sweep has ended. Take it up again, or begin a new one."));
+        return Err(Problem::conflict("This sweep has ended. Resume it, or begin a new one."));
     }
     let settings = app.db(move |store| store.settings(site)).await?;
     if settings.gateway.is_none() {

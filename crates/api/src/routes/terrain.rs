@@ -109,7 +109,7 @@ async fn add_tile(
 #[derive(Clone, Copy, Debug, Deserialize, ToSchema)]
 pub struct TileBody {
     pub surface: SurfaceKind,
-    /// Put away; nothing is lost.
+    /// Archived; nothing is lost.
     pub archived: bool,
 }
 

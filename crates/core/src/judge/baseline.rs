@@ -18,7 +18,7 @@ use std::collections::BTreeSet;
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct NetworkRow {
-    /// Empty for the one in use where it has no name.
+    /// Blank: the operator in use where it has no name.
     pub network: String,
     pub in_use: bool,
     pub spots: usize,

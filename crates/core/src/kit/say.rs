@@ -112,7 +112,7 @@ pub fn sentence(finding: &KitFinding, style: Style) -> String {
             connector(*joint)
         ),
         KitFinding::CableNotForOutdoors { name } => {
-            format!("{name} is not made for sun and rain. Take an outdoor cable, or keep it inside.")
+            format!("{name} is not made for sun and rain. Use an outdoor cable, or run this one indoors.")
         }
         other => ports(other, style),
     }
@@ -210,10 +210,10 @@ fn place(finding: &KitFinding, style: Style) -> String {
             FixTo::Glass => "This antenna is not made to hang on glass. Take a window antenna, or a mount.".into(),
         },
         KitFinding::NotWeatherproof { name } => {
-            format!("{name} is not made for the open. Keep it behind glass or under the roof, or take another.")
+            format!("{name} is not made for the open. Mount it indoors, behind glass or under the roof, or choose another.")
         }
         KitFinding::TooHotOrCold { place, low_c, high_c, expected_low_c, expected_high_c } => format!(
-            "{} goes from {} to {}, the gateway is made for {} to {}. Put it in a room that is lived in.",
+            "{} goes from {} to {}, the gateway is made for {} to {}. Put it in a heated room.",
             match place {
                 GatewayPlace::Room => "A room",
                 GatewayPlace::Attic => "An unheated attic",
@@ -305,7 +305,7 @@ fn here(finding: &KitFinding) -> String {
         KitFinding::DoesNotShow { metrics } => {
             let names: Vec<String> = metrics.iter().map(|metric| match metric {
                 Metric::Rsrp => "signal power (RSRP)".to_owned(),
-                Metric::Sinr => "clean signal (SINR)".to_owned(),
+                Metric::Sinr => "signal-to-noise (SINR)".to_owned(),
                 Metric::Rsrq => "signal quality (RSRQ)".to_owned(),
                 Metric::Rssi => "total power (RSSI)".to_owned(),
             }).collect();
@@ -339,7 +339,7 @@ fn here(finding: &KitFinding) -> String {
             bands(&[*band]), decibels(*signal_db), decibels(*disturbance_db)
         ),
         KitFinding::DirectionHelps { band, rejection_db } => format!(
-            "On {} it hears the other masts {} less than the one it looks at; that is clean signal won. It must be aimed well.",
+            "On {} it hears the other masts {} less than the one it looks at; that improves signal-to-noise. It must be aimed well.",
             bands(&[*band]), decibels(*rejection_db)
         ),
         KitFinding::SecondPairPays { with_mbps, without_mbps } => format!(

@@ -122,7 +122,7 @@ pub fn sensitivity(one: &Sensitivity, style: Style) -> String {
     };
     match &one.outcome {
         Outcome::Stays { signal_db, clean_db } if *signal_db < 0.5 && *clean_db < 0.5 => {
-            format!("{doubt}, it stays first and loses nothing to speak of.")
+            format!("{doubt}, it stays first and barely changes.")
         }
         Outcome::Stays { signal_db, clean_db } if *signal_db < 0.5 => {
             format!("{doubt}, it stays first; its signal is {} less clean.", decibels(*clean_db))
@@ -157,7 +157,7 @@ pub fn clearance(found: &Clearance, obstacles: &[Obstacle], style: Style) -> Str
     let share = (found.fresnel_share * 100.0).round();
     if found.fresnel_share >= FREE_SHARE {
         return format!(
-            "The line is free: the nearest thing, {what} {at}, leaves {share:.0}\u{202f}% of the first Fresnel zone clear; 60 is as good as all."
+            "The path clears {share:.0}\u{202f}% of the first Fresnel zone (nearest: {what} {at}); 60\u{202f}% is enough."
         );
     }
     let raise = if found.raise_m <= 30.0 {

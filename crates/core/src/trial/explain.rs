@@ -46,7 +46,7 @@ pub fn explanations(
         ),
         explanation(
             "Why is the strongest not always the best?",
-            "Strength (RSRP) says how loud the mast is, clean signal (SINR) how well it is understood, and load how much of it is left for you. Bars show the first only.",
+            "Strength (RSRP) says how loud the mast is, signal-to-noise (SINR) how well it is understood, and load how much of it is left for you. Bars show the first only.",
             strongest_here(standings),
         ),
     ]
@@ -120,7 +120,7 @@ fn strongest_here(standings: &[Standing]) -> Option<String> {
     let clean = |one: &Standing| one.obtained.first().and_then(|carrier| carrier.sinr_db);
     (strongest.choice != fastest.choice).then(|| {
         let said = |one: &Standing| {
-            let clean = clean(one).map_or_else(String::new, |db| format!(", clean signal {}", decibels(db)));
+            let clean = clean(one).map_or_else(String::new, |db| format!(", SINR {}", decibels(db)));
             let power = power(&one).unwrap_or_default();
             format!(
                 "{} at {}{clean}: {}",

@@ -116,7 +116,7 @@ pub fn dropped_words(why: &Dropped) -> String {
 pub fn hopeless_words(why: &Hopeless, goal: TrialGoal) -> String {
     match why {
         Hopeless::TooWeak { sinr_db } => {
-            format!("Too weak to hold a connection: clean signal (SINR) about {}.", decibels(*sinr_db))
+            format!("Too weak to hold a connection: signal-to-noise (SINR) about {}.", decibels(*sinr_db))
         }
         Hopeless::TooSlow { at_most, best } => {
             let value = |value: f64| match goal {
@@ -138,9 +138,9 @@ pub fn held_words(standing: &Standing) -> Option<String> {
     let of = standing.down_share?.likely;
     let part = share(of.min(1.0));
     Some(match standing.held_by? {
-        HeldBy::Crowded => format!("Crowded at this hour: {part} of what the signal could carry."),
-        HeldBy::Weak => format!("Weak: the signal is what limits; {part} of what it could carry was there."),
-        HeldBy::Both => format!("Weak and crowded: {part} of what little the signal could carry."),
+        HeldBy::Crowded => format!("Crowded at this hour: {part} of what the signal allows."),
+        HeldBy::Weak => format!("Weak: the signal is the limit; {part} of what it allows was measured."),
+        HeldBy::Both => format!("Weak and crowded: {part} of the little the signal allows."),
         HeldBy::Neither => return None,
     })
 }
@@ -358,7 +358,7 @@ pub fn headline(best: Option<&Winner>, rows: &[Standing], offers: usize, running
         ),
         None if running => ("The first choice is being tried.".into(), "Nothing else may change or load the line until it is done.".into()),
         None => (
-            "Try the bands by turns, at the hour that matters.".into(),
+            "Test the bands alternately, at the hour that matters.".into(),
             "Low bands reach, mid bands carry, and the busy one is slow at dusk: only tests at the same hour tell which is best.".into(),
         ),
         Some(best) => {
@@ -397,5 +397,5 @@ pub fn round_words(round: &BandRound) -> String {
     let reason =
         round.reason.as_ref().map_or_else(String::new, |why| format!(" {}.", why.trim_end_matches('.')));
     let end = round.end.map_or("Going on.", end_words);
-    format!("{} choices by turns. {end}{reason}{kept}", round.choices.len())
+    format!("{} choices tested alternately. {end}{reason}{kept}", round.choices.len())
 }

@@ -40,7 +40,7 @@ fn values_say_their_class_and_the_way_to_the_next() {
         means(Metric::Rsrp, -97.0, Class::Usable, Some(Class::Solid), Some(2.0)),
         "Signal power (RSRP) −97 dBm: usable, 2 dB more would make it solid."
     );
-    assert_eq!(means(Metric::Sinr, 25.5, Class::Ample, None, None), "Clean signal (SINR) 25.5 dB: ample.");
+    assert_eq!(means(Metric::Sinr, 25.5, Class::Ample, None, None), "Signal-to-noise (SINR) 25.5 dB: ample.");
 }
 
 #[test]
@@ -64,11 +64,11 @@ fn what_could_be_carried_is_a_range_with_its_reason() {
     };
     assert_eq!(
         carry(Some(range(1.0, 2.0, 4.0)), 2, true),
-        "Alone on the cell it could carry 66.4 to 151 Mbit/s down with two streams and 1.00 to 4.00 Mbit/s up, held back by the gateway's own transmit power."
+        "On an empty cell, 66.4 to 151 Mbit/s down is possible with two streams and 1.00 to 4.00 Mbit/s up, held back by the gateway's own transmit power."
     );
     assert_eq!(
         carry(None, 1, false),
-        "Alone on the cell it could carry 66.4 to 151 Mbit/s down with one stream."
+        "On an empty cell, 66.4 to 151 Mbit/s down is possible with one stream."
     );
 }
 
@@ -91,7 +91,7 @@ fn the_verdict_in_one_sentence() {
     );
     assert_eq!(
         text(Finding::NotTheAntenna { times: 4.2 }),
-        "The radio could carry 4.2 times what was measured: no antenna fixes that."
+        "The signal allows 4.2 times what was measured: no antenna fixes that."
     );
     assert_eq!(text(Finding::BaselineMissing), "Start by reading the gateway where it stands today.");
     assert!(
@@ -136,7 +136,7 @@ fn what_would_change_the_answer_asks_for_one_measurement_each() {
 fn oddities_are_named_precisely() {
     assert_eq!(
         odd(Oddity::OutOfRange { metric: Metric::Sinr, value: 60.0, low: -23.0, high: 40.0 }),
-        "Clean signal (SINR) 60 dB cannot be: reported values run from −23 dB to 40 dB. It is kept as reported."
+        "Signal-to-noise (SINR) 60 dB cannot be: reported values run from −23 dB to 40 dB. It is kept as reported."
     );
     assert_eq!(
         odd(Oddity::BandChannel { band: 7, channel: 1300, fits: vec![3] }),
@@ -186,10 +186,7 @@ fn networks_and_directions_are_told_with_their_doubt() {
             sure,
         })
     };
-    assert_eq!(
-        compare(true, true),
-        "At Sill, North could carry 2.1 times the download of the network in use."
-    );
+    assert_eq!(compare(true, true), "At Sill, North allows 2.1 times the download of the network in use.");
     assert!(compare(true, false).ends_with("a lean, not a proof."));
     assert!(compare(false, false).contains("read with different devices"));
     let faces = |off_deg| text(Finding::FacesMast { spot: "Sill".into(), mast: "Hill".into(), off_deg });

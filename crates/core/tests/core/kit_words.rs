@@ -147,7 +147,7 @@ fn values_stand_in_their_sentences() {
         (F::ModeMissing { standalone: true }, "5G on its own (SA), which this gateway cannot"),
         (
             F::DoesNotShow { metrics: vec![Metric::Rsrp, Metric::Sinr] },
-            "do not show signal power (RSRP) and clean signal (SINR)",
+            "do not show signal power (RSRP) and signal-to-noise (SINR)",
         ),
     ];
     for (finding, expected) in cases {

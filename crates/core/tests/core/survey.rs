@@ -1,6 +1,5 @@
 //! Terrain, paths, masts and ranking: closed forms, laws that hold for any ground, and the facts of the trade.
 
-use crate::path::at;
 use chrono::NaiveDate;
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::geo::coordinates::{read_degrees, read_point, sexagesimal, utm_text};
@@ -26,6 +25,10 @@ use open_beacon_core::terrain::{Frame, Grid, Ground, Heights, ProfileError, Trac
 use proptest::prelude::*;
 use std::sync::Arc;
 use uuid::Uuid;
+
+pub fn at(latitude_deg: f64, longitude_deg: f64) -> GeoPoint {
+    GeoPoint { latitude_deg, longitude_deg }
+}
 
 const HOUSE: GeoPoint = GeoPoint { latitude_deg: 61.42, longitude_deg: 8.2 };
 

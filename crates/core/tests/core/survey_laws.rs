@@ -1,6 +1,6 @@
 //! Laws of the survey's parts: leaves, sheets, clutter, crossings, shading, walls, what moves a prediction.
 
-use crate::path::at;
+use crate::survey::at;
 use crate::survey::{air, ground_by};
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::geo::geodesic::{point_along, way};

@@ -1,6 +1,6 @@
 //! Antennas in elevation and polarisation, what-ifs, maps of clean signal, aerial pictures, grid references.
 
-use crate::path::at;
+use crate::survey::at;
 use crate::survey::{air, cell, ground_by, mast, panel, position};
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::geo::coordinates::mgrs_text;

@@ -157,9 +157,7 @@ fn heights(found: DecodingResult, void: Option<f64>, unit: f64) -> Result<Height
         }
         DecodingResult::F64(all) => Heights::Real(all.into_iter().map(real).collect()),
         _ => {
-            return Err(
-                "Its numbers are of a kind not read here; 16-bit whole or 32-bit real metres are.".into()
-            );
+            return Err("Only heights stored as 16-bit whole or 32-bit real metres can be read.".into());
         }
     })
 }

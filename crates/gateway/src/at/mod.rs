@@ -5,8 +5,8 @@
 mod reads;
 
 use crate::http::DriverError;
-use open_beacon_core::metrics::{CodeKind, decode, flag_oddities};
-use open_beacon_core::model::{Carrier, CarrierRole, ConnectionMode, ModemRead, Reading, Technology};
+use open_beacon_domain::metrics::{CodeKind, decode, flag_oddities};
+use open_beacon_domain::model::{Carrier, CarrierRole, ConnectionMode, ModemRead, Reading, Technology};
 use reads::read_more;
 use std::time::Duration;
 use tokio::io::{AsyncRead, AsyncReadExt, AsyncWrite, AsyncWriteExt};

@@ -2,8 +2,8 @@
 
 use crate::fields::number;
 use crate::http::{DriverError, nonsense};
-use open_beacon_core::metrics::flag_oddities;
-use open_beacon_core::model::{Carrier, CarrierRole, FieldAt, ModemRead, PageField, Reading};
+use open_beacon_domain::metrics::flag_oddities;
+use open_beacon_domain::model::{Carrier, CarrierRole, FieldAt, ModemRead, PageField, Reading};
 use serde_json::Value;
 
 /// Puts what the user's own reads found into the reading: into the carrier of that technology, or a new one.

@@ -2,7 +2,7 @@
 
 use super::template::fill;
 use super::{Answer, DriverError, HttpDriver, escape_of, media_type, nonsense, shut};
-use open_beacon_core::model::{AskMethod, LockRequest, Login};
+use open_beacon_domain::model::{AskMethod, LockRequest, Login};
 use reqwest::header::CONTENT_TYPE;
 use std::sync::PoisonError;
 

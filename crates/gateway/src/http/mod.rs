@@ -7,7 +7,7 @@ mod trust;
 use crate::fields::{MapError, read_fields};
 use crate::page::{asks_for_login, looks_like, parse_page};
 pub(crate) use lock::filled_command;
-use open_beacon_core::model::{
+use open_beacon_domain::model::{
     AskMethod, GatewayRecipe, GatewaySecrets, GatewaySettings, Login, LoginStep, Reading, SendAs,
 };
 use reqwest::StatusCode;

@@ -1,6 +1,6 @@
 //! The standard's commands over TCP: worked answers, the stand-in as a modem, and every fault it can have.
 
-use open_beacon_core::model::*;
+use open_beacon_domain::model::*;
 use open_beacon_gateway::*;
 use open_beacon_simulator::at::serve_at;
 use open_beacon_simulator::serve::{StandIn, control_router};
@@ -215,7 +215,7 @@ async fn a_serial_line_is_read_as_a_socket_is() {
 
 #[test]
 fn only_questions_are_sent() {
-    use open_beacon_core::check::Checker;
+    use open_beacon_domain::check::Checker;
     let asked = |command: &str| {
         let read = ModemRead { command: command.into(), ..beacon("+BEACON: {rsrp_dbm}") };
         let recipe = GatewayRecipe { modem_reads: vec![read], ..GatewayRecipe::default() };

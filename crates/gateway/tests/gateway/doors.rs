@@ -1,7 +1,7 @@
 //! Signing in, and every fault that the stand-in knows, each through the real driver.
 
 use super::settings;
-use open_beacon_core::model::*;
+use open_beacon_domain::model::*;
 use open_beacon_gateway::*;
 use open_beacon_simulator::door::{PASSWORD, USER};
 use open_beacon_simulator::pages::gateway_router;

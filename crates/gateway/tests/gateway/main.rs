@@ -10,7 +10,7 @@ mod pages;
 use axum::Router;
 use axum::response::Html;
 use axum::routing::get;
-use open_beacon_core::model::*;
+use open_beacon_domain::model::*;
 use open_beacon_gateway::*;
 use open_beacon_simulator::serve::page;
 use serde_json::{Value, json};
@@ -99,7 +99,7 @@ fn the_stand_in_page_is_read_as_it_was_written() {
         device.traffic(1.79e9 + f64::from(second));
         let mut reading = device.reading(1.79e9 + f64::from(second));
         // The page does not carry a neighbour's or carrier's flags.
-        reading.carriers.iter_mut().for_each(open_beacon_core::metrics::flag_out_of_range);
+        reading.carriers.iter_mut().for_each(open_beacon_domain::metrics::flag_out_of_range);
         assert_eq!(fields(page(&reading)).unwrap(), reading);
     }
 }

@@ -1,7 +1,7 @@
 //! Pages in other layouts, pointers, and maps from what can be recognised.
 
-use open_beacon_core::check::is_pointer;
-use open_beacon_core::model::*;
+use open_beacon_domain::check::is_pointer;
+use open_beacon_domain::model::*;
 use open_beacon_gateway::*;
 use open_beacon_simulator::device::Device;
 use open_beacon_simulator::layouts::{html_page, other_page, xml_page};

@@ -65,7 +65,7 @@ export default function AimStage() {
     return (
       <>
         <StageHeader
-          title="Turn the antenna, and let the flanks tell where the middle is."
+          title="Turn the antenna and find the centre from both edges."
           detail="A beam is flat on top: ten degrees off a 60° beam cost 0.3 dB, which no eye finds. Points on both sides do."
         />
         <Begin
@@ -97,7 +97,7 @@ export default function AimStage() {
           {view.fit && (
             <p className="mt-2 text-muted">
               Beam {whole(view.fit.beamwidth_deg)}°, {halves(view.fit.spread_db)} dB from point to point,{" "}
-              {view.fit.enough ? "sure enough to tighten" : "a further point makes it surer"}.
+              {view.fit.enough ? "accurate enough; tighten the clamps" : "another point narrows it"}.
             </p>
           )}
         </div>
@@ -129,7 +129,7 @@ export default function AimStage() {
       <Section title="Aimed for">
         <div className="max-w-sm">
           <ChoiceField
-            label="What counts"
+            label="Optimise for"
             hint="At a quiet site all three point the same way."
             value={view.school}
             choices={SCHOOLS}

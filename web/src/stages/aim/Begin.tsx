@@ -6,13 +6,13 @@ import { Button } from "../../kit/Button";
 import { ChoiceField, TextField } from "../../kit/Field";
 
 const ATTACHES: [Attach, string][] = [
-  ["kept_attached", "Keep it attached: only the antenna changes"],
+  ["kept_attached", "Stay attached: only the antenna changes"],
   ["restarted_to_rescan", "Restart it after each turn: it may find better cells"],
 ];
 const AXES: [SweepAxis, string][] = [
   ["azimuth", "Round the compass (azimuth)"],
   ["tilt", "Up and down (tilt)"],
-  ["ports", "Nothing: try two port maps by turns (A B B A)"],
+  ["ports", "Nothing: test two port maps alternately (A B B A)"],
 ];
 
 /** Where, what is turned, and what the gateway does meanwhile. */

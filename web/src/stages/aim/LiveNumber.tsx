@@ -8,7 +8,7 @@ import { LiveSound } from "./LiveSound";
 const TRENDS = { rising: "▲ rising", steady: "steady", falling: "▼ falling" } as const;
 type Shown = "sinr" | "rsrp";
 type Wanted = Shown | "both";
-const NAMES: Record<Shown, string> = { sinr: "Clean signal (SINR)", rsrp: "Signal (RSRP)" };
+const NAMES: Record<Shown, string> = { sinr: "Signal-to-noise (SINR)", rsrp: "Signal (RSRP)" };
 
 /** One number large enough for arm's length: smoothed, with the best so far and how far off it the hand is. */
 export function LiveNumber({ siteId }: { siteId: string }) {

@@ -105,7 +105,7 @@ export function LiveSound({
         onClick={on ? stop : start}
         className={`min-h-14 flex-1 rounded-lg border px-3 font-semibold ${on ? "border-ink bg-lamp-wash" : "border-edge"}`}
       >
-        {on ? "Sound is on: press for silence" : "Let me hear it"}
+        {on ? "Stop sound" : "Play sound"}
       </button>
       {on && (
         <label className="flex min-h-14 items-center gap-2">

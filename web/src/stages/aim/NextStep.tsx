@@ -105,7 +105,7 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
           This sweep ended: the antenna was set to <strong>{angle(view.sweep.set_deg, axis)}</strong>.
         </p>
         <Button className="mt-3" onClick={() => void end(null)}>
-          Take it up again
+          Resume sweep
         </Button>
       </section>
     );

@@ -57,7 +57,7 @@ export function Notes({ siteId, view, zone }: { siteId: string; view: SweepView;
           <TextField label="Note from the roof" value={text} onChange={setText} />
         </div>
         <Button type="submit" className="min-h-14">
-          Keep it
+          Save
         </Button>
       </form>
       <ul className="mt-2 flex flex-col gap-1">

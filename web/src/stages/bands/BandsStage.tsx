@@ -101,7 +101,7 @@ function Offers({ view, site }: { view: BandsView; site: SiteView }) {
       aside={
         <div className="w-64 max-sm:w-full">
           <ChoiceField
-            label="What counts"
+            label="Optimise for"
             value={view.goal}
             choices={GOALS}
             onChange={(goal) => void saveSettings(site, { trials: { ...trialSettings(site), goal } })}

@@ -41,7 +41,7 @@ export function Begin({ siteId, view, site }: { siteId: string; view: BandsView;
   };
   if (view.choices.length < 2)
     return (
-      <Section title="Try by turns">
+      <Section title="Test alternately">
         <p>
           Only one way is known so far. Record a reading on the Log, or enter the mast with its cells on
           Survey: then there is something to choose from.
@@ -49,10 +49,10 @@ export function Begin({ siteId, view, site }: { siteId: string; view: BandsView;
       </Section>
     );
   return (
-    <Section title="Try by turns">
+    <Section title="Test alternately">
       <p className="max-w-3xl">
-        Every choice is visited once, then once more in turned order, at one sitting: what the hour does to
-        all of them falls out. What is plainly worse is dropped early; when the winner is clear, it stops.
+        Every choice is visited once, then once more in reverse order, at one sitting: what the hour does to
+        all of them cancels. What is plainly worse is dropped early; when the winner is clear, it stops.
       </p>
       <ul className="mt-3" aria-label="Choices to try">
         {view.choices.map((row) => (

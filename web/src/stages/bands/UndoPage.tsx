@@ -31,7 +31,7 @@ export function UndoPage() {
       </p>
       <h1 className="mt-4 text-2xl leading-tight font-bold">How to undo a band lock, {site.site.name}</h1>
       <p className="mt-2 text-lg">
-        The wrong lock takes the whole house offline, this page with it. Print it, or keep it on a phone with
+        The wrong lock takes the whole house offline, this page with it. Print it, or save it on a phone with
         its own SIM.
       </p>
       <ol className="mt-5 flex list-decimal flex-col gap-3 pl-6 text-lg">

@@ -37,7 +37,7 @@ export function Outlooks({ view, site }: { view: BaselineView; site: SiteView })
             <tr className="border-b border-rule text-sm text-muted [&>th]:px-2 [&>th]:py-1 [&>th]:font-semibold">
               <th className="text-left">Kind</th>
               <th>Signal (RSRP), dB</th>
-              <th>Clean signal (SINR), dB</th>
+              <th>Signal-to-noise (SINR), dB</th>
               <th>Download, Mbit/s</th>
               <th>Upload, Mbit/s</th>
             </tr>
@@ -211,7 +211,7 @@ function Assumptions({
         </fieldset>
       ))}
       <fieldset className="grid items-end gap-4 sm:grid-cols-4">
-        <legend className="font-semibold">For what a carrier could carry</legend>
+        <legend className="font-semibold">Assumptions for what a carrier allows</legend>
         <TextField
           label="Streams at the most"
           value={draft.layers}

@@ -35,7 +35,7 @@ export const SEVERITIES: Record<Severity, string> = {
 };
 
 export const GATEWAY_PLACES: Record<GatewayPlace, string> = {
-  room: "A room that is lived in",
+  room: "A heated room",
   attic: "Attic, not heated",
   sealed_box: "Closed box outside",
   outside: "Outside",

@@ -173,7 +173,7 @@ export function SetupForm({ node }: { node: SetupNode }) {
         />
         <TextField
           label="Gateway stands"
-          hint="Keep it put while comparing"
+          hint="Leave it there while comparing"
           value={draft.gatewayPlace}
           onChange={(gatewayPlace) => set({ gatewayPlace })}
           error={problem?.field("/gateway_place")}
@@ -200,7 +200,7 @@ export function SetupForm({ node }: { node: SetupNode }) {
         />
         <TextField
           label="Name (optional)"
-          hint="Else it is known by its aim"
+          hint="Blank: named by its aim"
           value={draft.name}
           onChange={(name) => set({ name })}
           error={problem?.field("/name")}

@@ -99,8 +99,8 @@ export function Devices({ view }: { view: SiteView }) {
             error={problem?.field("/gateway/status_url")}
           />
           <TextField
-            label="Look every, ms"
-            hint="Oftener than it refreshes"
+            label="Read interval (ms)"
+            hint="Shorter than its refresh period"
             inputMode="numeric"
             value={draft.interval}
             onChange={(interval) => set({ interval })}
@@ -122,7 +122,7 @@ export function Devices({ view }: { view: SiteView }) {
                 params={{ siteId: view.site.id }}
                 className="font-semibold text-action underline"
               >
-                How it is signed in to and read
+                Sign-in and fields
               </Link>
               {gateway.recipe?.name ? `: ${gateway.recipe.name}` : ""}
             </p>

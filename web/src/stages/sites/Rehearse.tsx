@@ -7,7 +7,7 @@ import { useNotice } from "../../kit/notices";
 const KINDS: readonly (readonly [RehearsalKind, string, string])[] = [
   ["clean_mast", "One clean mast", "The plain case: learn the steps."],
   ["interferer", "An interferer beside the mast", "Strongest and cleanest part ways."],
-  ["hopping", "A gateway that hops", "Two cells answer by turns; points are kept apart."],
+  ["hopping", "A gateway that hops", "Two cells answer alternately; their points are kept apart."],
 ];
 
 /** Practice without a ladder: invented sites whose truth is hidden until the antenna is set. */

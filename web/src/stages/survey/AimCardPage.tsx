@@ -110,7 +110,7 @@ export function AimCardPage() {
         </div>
       </div>
       <section aria-label="What you should hear" className="mt-5">
-        <h2 className="border-b border-rule pb-1 text-lg font-bold">It is the right mast when you hear</h2>
+        <h2 className="border-b border-rule pb-1 text-lg font-bold">The right mast shows</h2>
         <ul className="mt-2 text-lg">
           {expect.map((text) => (
             <li key={text}>{text}</li>

@@ -62,7 +62,7 @@ export function Backdrops({
   const away = async (one: Backdrop) => {
     try {
       await put(siteId, one, { archived: true });
-      notice(`${one.file_name} was put away.`, () => void put(siteId, one, {}).catch(tell));
+      notice(`${one.file_name} was archived.`, () => void put(siteId, one, {}).catch(tell));
     } catch (error) {
       tell(error);
     }
@@ -120,10 +120,10 @@ export function Backdrops({
               </Button>
               <Button
                 look="plain"
-                aria-label={`Put ${one.backdrop.file_name} away`}
+                aria-label={`Archive ${one.backdrop.file_name}`}
                 onClick={() => void away(one.backdrop)}
               >
-                Put away
+                Archive
               </Button>
             </div>
             {placing && placed === one.backdrop.id && (
@@ -258,7 +258,7 @@ function Placing({
             Lay it behind the plan
           </Button>
           <Button onClick={() => setPixels([])}>Press the points anew</Button>
-          <Button onClick={onDone}>Leave it</Button>
+          <Button onClick={onDone}>Cancel</Button>
         </div>
       </div>
     </div>

@@ -39,7 +39,7 @@ export function Masts({
   const away = async (mast: Mast) => {
     try {
       await putMast(siteId, mast, true);
-      notice(`${mast.name} was put away.`, () => void putMast(siteId, mast).catch(tell));
+      notice(`${mast.name} was archived.`, () => void putMast(siteId, mast).catch(tell));
     } catch (error) {
       tell(error);
     }
@@ -213,8 +213,8 @@ function MastRow({
         <Button look="plain" onClick={onEdit} aria-label={`Change ${mast.name}`}>
           Change
         </Button>{" "}
-        <Button look="plain" onClick={onAway} aria-label={`Put ${mast.name} away`}>
-          Put away
+        <Button look="plain" onClick={onAway} aria-label={`Archive ${mast.name}`}>
+          Archive
         </Button>
       </td>
     </tr>

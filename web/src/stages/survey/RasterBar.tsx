@@ -18,7 +18,7 @@ const SIZES: Record<string, { words: string; half_m: number; points: number }> =
 
 const QUANTITIES: [RasterQuantity, string][] = [
   ["signal", "Signal (RSRP)"],
-  ["clean_signal", "Clean signal (SINR)"],
+  ["clean_signal", "Signal-to-noise (SINR)"],
 ];
 
 /** A map of predicted signal for the chosen mast and one of its bands, with progress and cancel. */

@@ -118,7 +118,7 @@ export default function SurveyStage() {
       {view.ranking.choices.length > 0 && (
         <Ranking view={view} chosen={chosen} onChoose={choose} units={units} />
       )}
-      <Reckoning siteId={siteId} view={view} />
+      <Assumptions siteId={siteId} view={view} />
       <Masts siteId={siteId} view={view} units={units} network={site.settings.network ?? ""} />
       {view.matches.length > 0 && <Matches view={view} />}
       <Things
@@ -194,7 +194,7 @@ function MountChoice({
 }
 
 /** The antenna that predictions are made with. */
-function Reckoning({ siteId, view }: { siteId: string; view: SurveyView }) {
+function Assumptions({ siteId, view }: { siteId: string; view: SurveyView }) {
   const kits = useKits(siteId).data;
   const site = useSite(siteId).data;
   const notice = useNotice();

@@ -56,7 +56,7 @@ export function Terrain({ siteId, view, units }: { siteId: string; view: SurveyV
     try {
       await setTile(siteId, tile, tile.surface, true);
       notice(
-        `${tile.file_name} was put away.`,
+        `${tile.file_name} was archived.`,
         () => void setTile(siteId, tile, tile.surface, false).catch(tell),
       );
     } catch (error) {
@@ -126,8 +126,8 @@ export function Terrain({ siteId, view, units }: { siteId: string; view: SurveyV
             >
               {tile.surface === "ground" ? "It is of tree tops" : "It is of bare ground"}
             </Button>
-            <Button look="plain" onClick={() => void away(tile)} aria-label={`Put ${tile.file_name} away`}>
-              Put away
+            <Button look="plain" onClick={() => void away(tile)} aria-label={`Archive ${tile.file_name}`}>
+              Archive
             </Button>
           </li>
         ))}

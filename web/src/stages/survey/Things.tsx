@@ -71,7 +71,7 @@ export function Things({
   const away = async (name: string, put: (archived: boolean) => Promise<void>) => {
     try {
       await put(true);
-      notice(`${name} was put away.`, () => void put(false).catch(tell));
+      notice(`${name} was archived.`, () => void put(false).catch(tell));
     } catch (error) {
       tell(error);
     }
@@ -130,10 +130,10 @@ export function Things({
             </Button>
             <Button
               look="plain"
-              aria-label={`Put ${one.name} away`}
+              aria-label={`Archive ${one.name}`}
               onClick={() => void away(one.name, (gone) => putObstacle(siteId, one, gone))}
             >
-              Put away
+              Archive
             </Button>
           </li>
         ))}
@@ -143,10 +143,10 @@ export function Things({
             <span className="text-muted">landmark to aim by</span>
             <Button
               look="plain"
-              aria-label={`Put ${one.name} away`}
+              aria-label={`Archive ${one.name}`}
               onClick={() => void away(one.name, (gone) => putLandmark(siteId, one, gone))}
             >
-              Put away
+              Archive
             </Button>
           </li>
         ))}
@@ -266,12 +266,12 @@ function ThingForm({
       )}
       <div className="flex flex-wrap gap-3">
         <Button look="filled" type="submit">
-          Keep it
+          Save
         </Button>
         {drawn.length > 0 && mode !== "landmark" && (
           <Button onClick={() => onDrawn(drawn.slice(0, -1))}>Take the last point back</Button>
         )}
-        <Button onClick={onDone}>Leave it</Button>
+        <Button onClick={onDone}>Cancel</Button>
       </div>
     </form>
   );

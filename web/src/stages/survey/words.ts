@@ -44,7 +44,7 @@ export const FITS: Record<Fit, { mark: string; colour: string }> = {
 
 export const NEXT: Record<NextStep, { text: string; href: string }> = {
   place_house: {
-    text: "Give the site its coordinates in the settings: everything is reckoned from there.",
+    text: "Give the site its coordinates in the settings: everything is computed from there.",
     href: "#plan",
   },
   add_masts: { text: "Enter or import the masts around you.", href: "#masts" },

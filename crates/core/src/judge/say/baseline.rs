@@ -42,7 +42,7 @@ pub(super) fn sentence(finding: &Finding) -> String {
                     if *up_power_limited { ", held back by the gateway's own transmit power" } else { "" };
                 format!(" and {} up{why}", rate_range(up))
             });
-            format!("Alone on the cell it could carry {} down with {streams}{up}.", rate_range(*down_mbps))
+            format!("On an empty cell, {} down is possible with {streams}{up}.", rate_range(*down_mbps))
         }
         other => verdict(other),
     }
@@ -74,7 +74,7 @@ fn verdict(finding: &Finding) -> String {
             )
         }
         Finding::NotTheAntenna { times } => format!(
-            "The radio could carry {} times what was measured: no antenna fixes that.",
+            "The signal allows {} times what was measured: no antenna fixes that.",
             plain_times(*times)
         ),
         Finding::NoNrHeard { spots } => format!(
@@ -82,7 +82,7 @@ fn verdict(finding: &Finding) -> String {
             counted(*spots, "spot")
         ),
         Finding::MoreBandsElsewhere { bands, spots, from } => format!(
-            "{} {} heard at {}, not at {from}: an antenna outside may bring {} in, beyond the figures here.",
+            "{} {} heard at {}, not at {from}: an antenna outside may receive {} too, on top of the figures here.",
             listed(bands),
             if bands.len() == 1 { "was" } else { "were" },
             listed(spots),
@@ -97,10 +97,10 @@ fn verdict(finding: &Finding) -> String {
             band(cell)
         ),
         Finding::NoiseHere { cell } => {
-            format!("{} is limited by weak signal: every decibel an antenna adds is clean signal won.", band(cell))
+            format!("{} is limited by weak signal: every decibel an antenna adds improves its signal-to-noise.", band(cell))
         }
         Finding::LoadLimited { times, tests } => format!(
-            "{} brought far less than the signal allows: the radio could carry {} times as much. The cell is busy at those hours, or a wire, a VPN or the account holds it back; another band or hour may help.",
+            "{} brought far less than the signal allows: the signal allows {} times as much. The cell is busy at those hours, or a wire, a VPN or the account holds it back; another band or hour may help.",
             capital(&counted(*tests, "test")),
             plain_range(*times)
         ),
@@ -143,7 +143,7 @@ fn verdict(finding: &Finding) -> String {
                 (false, false) => " They were read with different devices, so this is a lean, not a proof.",
             };
             format!(
-                "At {spot}, {} could carry {} times the download of {}.{doubt}",
+                "At {spot}, {} allows {} times the download of {}.{doubt}",
                 network(better),
                 plain_times(*ratio),
                 network(other)
@@ -237,7 +237,9 @@ fn limited(limit: Limit, over_noise_db: Option<f64>) -> String {
             format!("Noise and other cells disturb it about alike{over}: gain helps, and direction helps.")
         }
         Limit::Fine => "It is clean: there is little left to gain in signal.".into(),
-        Limit::Unknown => "Signal power and clean signal are both needed to say what limits it.".into(),
+        Limit::Unknown => {
+            "Signal strength (RSRP) and signal-to-noise (SINR) are both needed to say what limits it.".into()
+        }
     }
 }
 

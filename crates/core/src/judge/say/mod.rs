@@ -176,7 +176,7 @@ pub fn metric_words(metric: Metric) -> &'static str {
     match metric {
         Metric::Rsrp => "signal power (RSRP)",
         Metric::Rsrq => "signal quality (RSRQ)",
-        Metric::Sinr => "clean signal (SINR)",
+        Metric::Sinr => "signal-to-noise (SINR)",
         Metric::Rssi => "total power (RSSI)",
     }
 }
@@ -248,7 +248,7 @@ pub fn sentence(finding: &Finding, _style: Style) -> String {
         Finding::CarrierMedians { cell: name, samples, rsrp_dbm, sinr_db, class } => {
             let mut parts = Vec::new();
             parts.extend(rsrp_dbm.map(|value| format!("signal power {}", power_dbm(value))));
-            parts.extend(sinr_db.map(|value| format!("clean signal {}", decibels(value))));
+            parts.extend(sinr_db.map(|value| format!("SINR {}", decibels(value))));
             let class = class.map_or(String::new(), |class| format!(", {}", class_word(class)));
             format!("{}: {}{class}, over {}.", cell(name), parts.join(", "), counted(*samples, "sample"))
         }
@@ -368,7 +368,7 @@ fn comparison_sentence(finding: &Finding) -> String {
             )
         }
         Finding::RadioWithoutSpeed { cell: name, sinr_difference_db, download_ratio } => format!(
-            "Better radio, yet slower: {} has {} more clean signal but only {} of the download. Likely a busy cell, another sector, or a bottleneck on the wire; turning the antenna will not fix it.",
+            "Better radio, yet slower: {} has {} more signal-to-noise but only {} of the download. Likely a busy cell, another sector, or a bottleneck on the wire; turning the antenna will not fix it.",
             band(name),
             decibels(*sinr_difference_db),
             share(*download_ratio),

@@ -47,7 +47,7 @@ export function CataloguePage() {
     catalogueChanged();
     if (away)
       notice(
-        `${entry.part.name} is archived. Kits that have it keep it.`,
+        `${entry.part.name} is archived. Kits that use it are unchanged.`,
         () => void setAway(entry, false).catch(failed),
       );
   };
@@ -257,7 +257,7 @@ function ImportCatalogue() {
           <Button look="filled" onClick={() => void take()}>
             Take it
           </Button>
-          <Button onClick={() => setReport(undefined)}>Leave it</Button>
+          <Button onClick={() => setReport(undefined)}>Cancel</Button>
         </p>
       )}
       {problem && (

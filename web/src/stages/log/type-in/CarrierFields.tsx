@@ -5,7 +5,7 @@ import { type CarrierDraft, METRIC_FIELDS } from "./draft";
 
 const METRIC_LABELS: Record<Metric, string> = {
   rsrp: "Signal power (RSRP)",
-  sinr: "Clean signal (SINR)",
+  sinr: "Signal-to-noise (SINR)",
   rsrq: "Signal quality (RSRQ)",
   rssi: "Total power (RSSI)",
 };

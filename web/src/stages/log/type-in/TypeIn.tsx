@@ -162,7 +162,7 @@ function TypeInForm({
         />
         <TextField
           label="Operator"
-          hint="Empty for the one in use"
+          hint="Blank: the operator in use"
           value={draft.network}
           onChange={(operator) => change({ ...draft, network: operator })}
         />
@@ -234,7 +234,7 @@ function TypeInForm({
         </p>
       )}
       <Button type="submit" look="filled" className="self-start">
-        Keep it
+        Save
       </Button>
     </form>
   );

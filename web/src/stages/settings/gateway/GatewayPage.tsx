@@ -176,7 +176,7 @@ function Editor({ view, gateway }: { view: SiteView; gateway: GatewaySettings })
             </div>
           </Section>
           <Section
-            title="Where each thing stands"
+            title="Fields"
             aside={
               <div className="flex flex-wrap gap-4">
                 {answer?.look.suggestion && (

@@ -1,0 +1,16 @@
+//! Tests of the words and the physics, one file a topic. Sources stand beside each check.
+
+// A test that cannot go on has failed.
+#![allow(clippy::unwrap_used)]
+
+mod bands;
+mod capacity;
+mod checks;
+mod consistency;
+mod entry;
+mod feedline;
+mod metrics;
+mod path;
+mod refresh;
+mod samples;
+mod statistics;

@@ -1,0 +1,96 @@
+use open_beacon_domain::stats::*;
+use proptest::prelude::*;
+
+fn numbers(text: &str) -> Vec<f64> {
+    text.split(' ').map(|number| number.parse().unwrap()).collect()
+}
+
+fn close(here: f64, there: f64) -> bool {
+    ((here - there) / there).abs() < 1e-6
+}
+
+/// Against scipy 1.17.1 (tests/vectors/make.py): median, MAD, Student's t interval and Welch's interval on logarithms.
+#[test]
+fn summaries_and_intervals_match_the_reference_library() {
+    let text = include_str!("../../../../tests/vectors/statistics.csv");
+    let mut reader = csv::ReaderBuilder::new().comment(Some(b'#')).from_reader(text.as_bytes());
+    let mut compared = 0;
+    for row in reader.records().map(|row| row.unwrap()) {
+        let (a, b) = (numbers(&row[0]), numbers(&row[1]));
+        let wanted: Vec<f64> = (2..9).map(|column| row[column].parse().unwrap()).collect();
+        let summary = summarise(&a).unwrap();
+        let own = geometric_mean_interval(&a, 0.90).unwrap();
+        let ratio = ratio_of_geometric_means(&a, &b, 0.90).unwrap();
+        let here = [
+            summary.median,
+            summary.mad,
+            own.low,
+            own.high,
+            ratio.ratio,
+            ratio.interval.low,
+            ratio.interval.high,
+        ];
+        for (column, (here, there)) in here.iter().zip(&wanted).enumerate() {
+            assert!(close(*here, *there), "row {compared}, column {column}: {here} against {there}");
+        }
+        compared += 1;
+    }
+    assert_eq!(compared, 12);
+}
+
+#[test]
+fn three_a_side_is_the_least() {
+    assert_eq!(geometric_mean_interval(&[10.0, 12.0], COVERAGE), None);
+    assert_eq!(ratio_of_geometric_means(&[10.0, 12.0, 11.0], &[5.0, 6.0], COVERAGE), None);
+    assert!(geometric_mean_interval(&[10.0, 12.0, 11.0], COVERAGE).is_some());
+}
+
+#[test]
+fn what_is_not_positive_has_no_geometric_mean() {
+    assert_eq!(geometric_mean_interval(&[10.0, 0.0, 11.0], COVERAGE), None);
+    assert_eq!(geometric_mean_interval(&[10.0, f64::NAN, 11.0], COVERAGE), None);
+}
+
+#[test]
+fn equal_values_have_a_ratio_and_no_width() {
+    let estimate = ratio_of_geometric_means(&[20.0; 3], &[10.0; 4], COVERAGE).unwrap();
+    assert!((estimate.ratio - 2.0).abs() < 1e-12);
+    assert!((estimate.interval.high - estimate.interval.low).abs() < 1e-9);
+    assert_eq!(estimate.scatter, 0.0);
+}
+
+#[test]
+fn an_empty_list_has_no_summary() {
+    assert_eq!(summarise(&[]), None);
+    assert_eq!(quantile(&[], 0.5), None);
+    assert_eq!(median(&[4.0]), Some(4.0));
+}
+
+proptest! {
+    /// The order in which tests were made does not matter.
+    #[test]
+    fn order_does_not_matter(mut values in prop::collection::vec(0.1..1e4f64, 1..20)) {
+        let before = summarise(&values).unwrap();
+        values.reverse();
+        prop_assert_eq!(before, summarise(&values).unwrap());
+    }
+
+    /// The interval holds the geometric mean, and the ratio of a list to itself is one.
+    #[test]
+    fn intervals_hold_what_they_are_about(values in prop::collection::vec(0.1..1e4f64, 3..20)) {
+        let logs = values.iter().map(|value| value.ln()).sum::<f64>() / values.len() as f64;
+        let interval = geometric_mean_interval(&values, COVERAGE).unwrap();
+        prop_assert!(interval.low <= logs.exp() * (1.0 + 1e-9) && interval.high >= logs.exp() * (1.0 - 1e-9));
+        let own = ratio_of_geometric_means(&values, &values, COVERAGE).unwrap();
+        prop_assert!((own.ratio - 1.0).abs() < 1e-9);
+    }
+
+    /// Swapping the sides turns the ratio over.
+    #[test]
+    fn ratios_turn_over(a in prop::collection::vec(1.0..1e3f64, 3..9), b in prop::collection::vec(1.0..1e3f64, 3..9)) {
+        let there = ratio_of_geometric_means(&a, &b, COVERAGE).unwrap();
+        let back = ratio_of_geometric_means(&b, &a, COVERAGE).unwrap();
+        prop_assert!((there.ratio * back.ratio - 1.0).abs() < 1e-9);
+        prop_assert!((there.interval.low * back.interval.high - 1.0).abs() < 1e-6);
+    }
+}

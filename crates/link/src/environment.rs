@@ -1,0 +1,477 @@
+//! What is known of the air at a house: the cells that may serve it, and how far computation is put right by everything that
+//! was measured there.
+//!
+//! Received power is linear in decibels, so its posterior is that of a multivariate normal distribution
+//! ([`super::gaussian`]). Its prior error has parts that places and cells share: one of all masts (what is assumed of power),
+//! one of a mast, one of a cell, one of the neighbourhood (shadowing), the walls of the house, the antenna. A reading
+//! behind a wall therefore speaks mostly of the wall, and carriers heard at one spot share it. Interference and the share
+//! of the possible that is measured are put right the same way.
+
+use super::antenna::{Aim, AimAntenna};
+use super::cells::{Facts, LinkCell, Observation, SILL_M, Source, carriers_of, cells, mode_of};
+use super::field::{
+    InterferenceKernel, InterferencePoint, PowerKernel, PowerPoint, ShareKernel, SharePoint, Spreads,
+};
+use super::gaussian::{Kernel, Measurement, Normal, Posterior, Z_90, below};
+use super::landscape::{AntennaLocation, Arrival, IDLE_SHARE, Landscape, USUAL_LOAD, WhatIf, same_channel};
+use super::receiver::possible_at;
+use super::route::PathLoss;
+use super::rural::{height_term_db, path_loss_db};
+use super::walls::wall_loss_db;
+use open_beacon_domain::geo::GeoPoint;
+use open_beacon_domain::metrics::{db_to_linear, interference_dbm, limits, linear_to_db};
+use open_beacon_domain::model::{BandChoice, Carrier, ConnectionMode, Mast, MastId, SiteSettings};
+use serde::{Deserialize, Serialize};
+
+/// A cell as it arrives at an isotropic antenna at a place, walls counted.
+#[derive(Clone, Debug)]
+pub struct Arriving {
+    /// Place in the environment's cells.
+    pub cell: usize,
+    /// One resource element, dBm, before measurements and after.
+    pub computed_dbm: f64,
+    pub power_dbm: Normal,
+    pub wall_db: Normal,
+    /// Where it comes from, if its mast is known.
+    pub from: Option<Aim>,
+    pub loss: Option<PathLoss>,
+    pub load: f64,
+    pub(super) point: PowerPoint,
+}
+
+/// One measurement beside what was computed for it.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Residual {
+    pub spot: String,
+    pub mast_id: MastId,
+    pub cell: usize,
+    pub measured_dbm: f64,
+    pub predicted_dbm: f64,
+}
+
+/// What is known of the air at a house; see the module.
+#[derive(Debug)]
+pub struct Environment<'a> {
+    pub landscape: Landscape<'a>,
+    pub settings: &'a SiteSettings,
+    pub cells: Vec<LinkCell>,
+    pub mode: ConnectionMode,
+    pub house: Option<GeoPoint>,
+    pub residuals: Vec<Residual>,
+    /// No receiver here reads cleaner than this, dB.
+    pub(super) cleanest_sinr_db: f64,
+    power: Posterior<PowerKernel>,
+    pub(super) interference: Posterior<InterferenceKernel>,
+    pub(super) down_share: Posterior<ShareKernel>,
+    pub(super) up_share: Posterior<ShareKernel>,
+}
+
+/// No receiver reads cleaner than this: transmitter and receiver add their own error, dB (common practice, no source).
+/// Where one did, that is the bound.
+const CLEANEST_SINR_DB: f64 = 30.0;
+/// One reading scatters by this, dB; medians of many by no less than a third of it (common practice, no source).
+const READING_SPREAD_DB: f64 = 3.0;
+/// What a signal-to-noise reading says of interference is off by this, dB; where noise hides it, by much more (common
+/// practice, no source).
+const INTERFERENCE_READING_DB: f64 = 2.0;
+const HIDDEN_INTERFERENCE_DB: f64 = 6.0;
+/// Interference that noise hides is taken to lie this far below it, dB.
+const HIDDEN_BELOW_NOISE_DB: f64 = 9.0;
+/// A gateway stays with its cell until another of the channel is this much stronger, dB (common practice: 3 dB, event A3 of
+/// TS 36.331 clause 5.5.4.4).
+const STRONGER_UNTAKEN_DB: f64 = 3.0;
+/// Of what could be carried, this much is measured where nothing is known (common practice, no source), and its spread as a
+/// natural logarithm is the kernel's.
+pub const USUAL_SHARE: f64 = 0.5;
+/// Scatter of a measured share, as a natural logarithm (common practice, no source).
+const SHARE_NOISE: f64 = 0.1;
+
+impl<'a> Environment<'a> {
+    /// Puts what is computed and what was measured together.
+    pub fn new(facts: Facts<'a>) -> Self {
+        let landscape = Landscape::new(facts.masts, facts.obstacles, facts.ground, facts.settings);
+        let (cells, heard) = cells(&facts);
+        let cleanest = facts.observations.iter().flat_map(|one| &one.carriers).filter_map(|one| one.sinr_db);
+        let mut made = Self {
+            landscape,
+            settings: facts.settings,
+            cells,
+            mode: mode_of(facts.mode, facts.observations.iter().flat_map(|one| &one.carriers)),
+            house: facts.house,
+            residuals: Vec::new(),
+            cleanest_sinr_db: cleanest.fold(CLEANEST_SINR_DB, f64::max),
+            power: Posterior::new(PowerKernel, Vec::new()),
+            interference: Posterior::new(InterferenceKernel, Vec::new()),
+            down_share: Posterior::new(ShareKernel, Vec::new()),
+            up_share: Posterior::new(ShareKernel, Vec::new()),
+        };
+        let before: Vec<Vec<Arriving>> = facts.observations.iter().map(|one| made.heard_by(one)).collect();
+        let mut measured = Vec::new();
+        for ((seen, own), arriving) in facts.observations.iter().zip(&heard).zip(&before) {
+            for (carrier, cell) in carriers_of(seen, own) {
+                measured.extend(made.power_measured(seen, carrier, cell, arriving, facts.masts));
+            }
+        }
+        made.residuals = measured.iter().filter_map(|(_, residual)| residual.clone()).collect();
+        let mut readings: Vec<_> = measured.into_iter().map(|(one, _)| one).collect();
+        made.power = Posterior::new(PowerKernel, readings.clone());
+        let unheard = made.not_heard(&facts, &heard);
+        if !unheard.is_empty() {
+            readings.extend(unheard);
+            made.power = Posterior::new(PowerKernel, readings);
+        }
+        let after: Vec<Vec<Arriving>> = facts.observations.iter().map(|one| made.heard_by(one)).collect();
+        made.learn_unlisted(&facts.observations, &heard, &after);
+        let mut interfering = Vec::new();
+        for ((seen, own), arriving) in facts.observations.iter().zip(&heard).zip(&after) {
+            for (carrier, cell) in carriers_of(seen, own) {
+                let Some(aim) = made.aim_of(seen, cell, arriving) else { continue };
+                let Some(computed_dbm) = made.interference_dbm(cell, arriving, &seen.antenna, aim) else {
+                    continue;
+                };
+                let Some((heard_dbm, noise)) =
+                    interference_heard(carrier, made.cells[cell].noise_dbm, computed_dbm)
+                else {
+                    continue;
+                };
+                let point = made.interference_point(cell, &seen.location, &seen.antenna, aim);
+                interfering.push(Measurement { point, residual: heard_dbm - computed_dbm, noise });
+            }
+        }
+        made.interference = Posterior::new(InterferenceKernel, interfering);
+        let share = |measured: fn(&Observation) -> Option<f64>, possible: fn((f64, f64)) -> f64| {
+            let of = |seen: &Observation| {
+                let possible =
+                    possible(possible_at(&seen.carriers, seen.mode, &seen.antenna, facts.settings));
+                let measured = measured(seen).filter(|mbps| *mbps > 0.0 && possible > 0.0)?;
+                let point = share_point(&seen.location, &seen.antenna, seen.aim, &seen.lock);
+                let residual = (measured / possible / USUAL_SHARE).ln();
+                Some(Measurement { point, residual, noise: SHARE_NOISE })
+            };
+            Posterior::new(ShareKernel, facts.observations.iter().filter_map(of).collect())
+        };
+        made.down_share = share(|seen| seen.download_mbps, |(down, _)| down);
+        made.up_share = share(|seen| seen.upload_mbps, |(_, up)| up);
+        made
+    }
+
+    /// All cells as they arrive at a place.
+    pub fn arriving(
+        &self,
+        location: &AntennaLocation,
+        heard_with: &AimAntenna,
+        what_if: WhatIf,
+    ) -> Vec<Arriving> {
+        let known = self.landscape.arrivals(location, what_if);
+        let of = |cell| self.arriving_cell(cell, location, &known, Some(heard_with));
+        (0..self.cells.len()).filter_map(of).collect()
+    }
+
+    /// One cell as it arrives at a place; `known`: what the landscape says of it there. `heard_with`: the antenna whose gain's
+    /// doubt counts; a map asks with none, and gets no spread.
+    pub fn arriving_cell(
+        &self,
+        cell: usize,
+        location: &AntennaLocation,
+        known: &[Arrival],
+        heard_with: Option<&AimAntenna>,
+    ) -> Option<Arriving> {
+        let own = &self.cells[cell];
+        let wall_db = wall_loss_db(location.mount, self.settings, own.frequency_mhz);
+        let arrival = match own.source {
+            Source::Mast { mast, cell } => {
+                Some(known.iter().find(|one| one.mast == mast && one.cell == cell)?)
+            }
+            _ => None,
+        };
+        let height_db = height_term_db(location.height_m);
+        let (in_open_dbm, spreads) = match own.source {
+            Source::Mast { .. } => {
+                let arrival = arrival?;
+                let loss = arrival.loss.total_db;
+                let spreads = Spreads::of_path(
+                    arrival.loss.spread_db(),
+                    arrival.loss.in_the_way_db(),
+                    arrival.loss.is_rural(),
+                );
+                (arrival.eirp_dbm - loss.likely, spreads)
+            }
+            Source::Heard { level_dbm } => (level_dbm + height_db, Spreads::of_reading()),
+            Source::Distance { distance_m, eirp_dbm } => {
+                let kit = &self.settings.kit;
+                let (loss, _) = path_loss_db(kit, distance_m, location.height_m, own.frequency_mhz)?;
+                let spread_db = (loss.high - loss.low) / (2.0 * Z_90);
+                (eirp_dbm - loss.likely, Spreads::of_path(spread_db, 0.0, true))
+            }
+        };
+        let computed_dbm = in_open_dbm - wall_db.mean;
+        let point = PowerPoint {
+            cell,
+            mast: own.mast,
+            place: location.place,
+            spot: location.spot(),
+            height_m: location.height_m,
+            wall_db: wall_db.spread,
+            height_term_db: height_db,
+            spreads,
+            antenna: heard_with.map_or(0, AimAntenna::key),
+            antenna_db: heard_with.map_or(0.0, AimAntenna::gain_spread_db),
+        };
+        let put_right = if heard_with.is_some() {
+            self.power.at(&point)
+        } else {
+            Normal { mean: self.power.shift(&point), spread: 0.0 }
+        };
+        let power_dbm = Normal { mean: computed_dbm + put_right.mean, ..put_right };
+        Some(Arriving {
+            cell,
+            computed_dbm,
+            power_dbm,
+            wall_db,
+            from: arrival.map(Arrival::from),
+            loss: arrival.map(|one| one.loss.clone()),
+            load: arrival.map_or(USUAL_LOAD, |one| one.load),
+            point,
+        })
+    }
+
+    /// Spread of a cell's power where it arrives before anything was measured, dB.
+    pub fn prior_spread_db(&self, one: &Arriving) -> f64 {
+        PowerKernel.covariance(&one.point, &one.point).sqrt()
+    }
+
+    /// No receiver here reads cleaner than this, dB.
+    pub fn cleanest_sinr_db(&self) -> f64 {
+        self.cleanest_sinr_db
+    }
+
+    fn heard_by(&self, seen: &Observation) -> Vec<Arriving> {
+        self.arriving(&seen.location, &seen.antenna, WhatIf::default())
+    }
+
+    /// Likely power of a cell behind an antenna, one resource element, dBm.
+    pub fn rsrp_dbm(
+        &self,
+        cell: usize,
+        arriving: &[Arriving],
+        antenna: &AimAntenna,
+        aim: Option<Aim>,
+    ) -> Option<f64> {
+        let own = arriving.iter().find(|one| one.cell == cell)?;
+        let net_gain_dbi = antenna.net_gain_dbi(self.cells[cell].frequency_mhz, self.settings)?;
+        let taken_db = antenna.polarisation_loss_db() + towards_db(antenna, aim, own.from);
+        Some(own.power_dbm.mean + net_gain_dbi - taken_db)
+    }
+
+    /// Places in the lists of masts and cells, where the cell is a mast's.
+    pub fn of_mast(&self, cell: usize) -> Option<(usize, usize)> {
+        match self.cells[cell].source {
+            Source::Mast { mast, cell } => Some((mast, cell)),
+            _ => None,
+        }
+    }
+
+    /// Where an observation's antenna looked: where it says, else at the cell.
+    fn aim_of(&self, seen: &Observation, cell: usize, arriving: &[Arriving]) -> Option<Option<Aim>> {
+        let from = arriving.iter().find(|one| one.cell == cell)?.from;
+        Some(seen.aim.or(from.map(|from| seen.antenna.aimed_at(from))))
+    }
+
+    /// A reading of a cell's power as a measurement, with what it is beside if the cell is a mast's.
+    fn power_measured(
+        &self,
+        seen: &Observation,
+        carrier: &Carrier,
+        cell: usize,
+        arriving: &[Arriving],
+        masts: &[Mast],
+    ) -> Option<(Measurement<PowerPoint>, Option<Residual>)> {
+        let measured_dbm = carrier.rsrp_dbm?;
+        let there = arriving.iter().find(|one| one.cell == cell)?;
+        let aim = self.aim_of(seen, cell, arriving)?;
+        let own = &self.cells[cell];
+        let gain_dbi = seen.antenna.net_gain_dbi(own.frequency_mhz, self.settings)?
+            - seen.antenna.polarisation_loss_db()
+            - towards_db(&seen.antenna, aim, there.from);
+        let predicted_dbm = there.computed_dbm + gain_dbi;
+        let off_beam_db = towards_db(&seen.antenna, aim, there.from);
+        let samples = (seen.samples.max(1) as f64).sqrt().min(3.0);
+        // What an antenna hears by its flanks no catalogue knows well: half of what it takes is doubted.
+        let noise = (READING_SPREAD_DB / samples).hypot(0.5 * off_beam_db);
+        let residual = self.of_mast(cell).map(|(mast, place)| Residual {
+            spot: seen.spot.clone(),
+            mast_id: masts[mast].id,
+            cell: place,
+            measured_dbm,
+            predicted_dbm,
+        });
+        let one = Measurement { point: there.point.clone(), residual: measured_dbm - predicted_dbm, noise };
+        Some((one, residual))
+    }
+
+    /// A gateway takes the strongest cell of a channel: one that it did not take there is no stronger, or only a little. Of each
+    /// mast that nothing was heard of, the cell and spot that say the most.
+    fn not_heard(&self, facts: &Facts, heard: &[Vec<Option<usize>>]) -> Vec<Measurement<PowerPoint>> {
+        let known: Vec<usize> =
+            heard.iter().flatten().flatten().filter_map(|cell| self.cells[*cell].mast).collect();
+        let mut found: Vec<Option<(f64, Measurement<PowerPoint>)>> = vec![None; facts.masts.len()];
+        for (seen, own) in facts.observations.iter().zip(heard) {
+            let arriving = self.heard_by(seen);
+            for there in &arriving {
+                let Some((mast, _)) = self.of_mast(there.cell).filter(|(mast, _)| !known.contains(mast))
+                else {
+                    continue;
+                };
+                let channel = &self.cells[there.cell].carrier;
+                let taken = carriers_of(seen, own)
+                    .filter(|(carrier, _)| carrier.channel.is_some() && same_channel(carrier, channel))
+                    .filter_map(|(carrier, _)| carrier.rsrp_dbm)
+                    .reduce(f64::max);
+                let Some(taken_dbm) = taken else { continue };
+                let aim = seen.aim.or(there.from.map(|from| seen.antenna.aimed_at(from)));
+                let Some(here_dbm) = self.rsrp_dbm(there.cell, &arriving, &seen.antenna, aim) else {
+                    continue;
+                };
+                let here = Normal { mean: here_dbm, ..there.power_dbm };
+                let bound_dbm = taken_dbm + STRONGER_UNTAKEN_DB;
+                let Some((off, noise)) = below(here, bound_dbm) else { continue };
+                let says = (here.mean - bound_dbm) / here.spread;
+                if found[mast].as_ref().is_none_or(|(most, _)| says > *most) {
+                    let residual = there.power_dbm.mean + off - there.computed_dbm;
+                    found[mast] = Some((says, Measurement { point: there.point.clone(), residual, noise }));
+                }
+            }
+        }
+        found.into_iter().flatten().map(|(_, one)| one).collect()
+    }
+
+    /// Where no mast of a channel is listed, what was heard of its interference is the level that the prior starts from.
+    fn learn_unlisted(
+        &mut self,
+        observations: &[Observation],
+        heard: &[Vec<Option<usize>>],
+        arriving: &[Vec<Arriving>],
+    ) {
+        let mut levels: Vec<Vec<f64>> = vec![Vec::new(); self.cells.len()];
+        for ((seen, own), arriving) in observations.iter().zip(heard).zip(arriving) {
+            for (carrier, cell) in carriers_of(seen, own) {
+                let Some(aim) = self.aim_of(seen, cell, arriving) else { continue };
+                if self.listed_beside(cell, arriving) {
+                    continue;
+                }
+                let noise_dbm = self.cells[cell].noise_dbm;
+                let computed_dbm = self.interference_dbm(cell, arriving, &seen.antenna, aim);
+                let heard = computed_dbm.and_then(|computed| {
+                    Some(interference_heard(carrier, noise_dbm, computed)?.0 - computed)
+                });
+                levels[cell].extend(heard);
+            }
+        }
+        for (cell, offs) in self.cells.iter_mut().zip(levels) {
+            if !offs.is_empty() {
+                cell.unlisted_dbm += offs.iter().sum::<f64>() / offs.len() as f64;
+            }
+        }
+    }
+
+    fn listed_beside(&self, cell: usize, arriving: &[Arriving]) -> bool {
+        arriving.iter().any(|other| {
+            other.cell != cell
+                && self.of_mast(other.cell).is_some()
+                && same_channel(&self.cells[other.cell].carrier, &self.cells[cell].carrier)
+        })
+    }
+
+    /// Interference on a cell's channel behind an antenna, one resource element, dBm: listed cells through the pattern, and what
+    /// no list has from all round or from the bearings that are said; before it is put right. `None` where the antenna is
+    /// not made for the frequency.
+    pub(super) fn interference_dbm(
+        &self,
+        cell: usize,
+        arriving: &[Arriving],
+        antenna: &AimAntenna,
+        aim: Option<Aim>,
+    ) -> Option<f64> {
+        let own = &self.cells[cell];
+        let gain_dbi =
+            antenna.net_gain_dbi(own.frequency_mhz, self.settings)? - antenna.polarisation_loss_db();
+        let listed: f64 = arriving
+            .iter()
+            .filter(|other| {
+                other.cell != cell
+                    && self.of_mast(other.cell).is_some()
+                    && same_channel(&self.cells[other.cell].carrier, &own.carrier)
+            })
+            .map(|other| {
+                let share = IDLE_SHARE + (1.0 - IDLE_SHARE) * other.load;
+                db_to_linear(other.power_dbm.mean + gain_dbi - towards_db(antenna, aim, other.from)) * share
+            })
+            .sum();
+        let here = arriving.iter().find(|one| one.cell == cell)?;
+        let rejection_db = antenna.rejection_db(&self.interferers_off_deg(aim));
+        // What height brings of the signal it brings of interference too.
+        let raised_db = here.point.height_term_db - height_term_db(SILL_M);
+        let unlisted =
+            db_to_linear(own.unlisted_dbm + raised_db - here.wall_db.mean + gain_dbi - rejection_db);
+        Some(linear_to_db(listed + unlisted))
+    }
+
+    /// How far off the beam interferers stand that are said by their bearings, degrees.
+    pub fn interferers_off_deg(&self, aim: Option<Aim>) -> Vec<f64> {
+        let towards =
+            aim.map(|aim| aim.azimuth_deg).or(self.settings.known_mast.as_ref().map(|mast| mast.bearing_deg));
+        let bearings = &self.settings.kit.interferer_bearings_deg;
+        towards.map_or_else(Vec::new, |from| {
+            bearings.iter().map(|bearing| open_beacon_domain::geo::turn_deg(from, *bearing)).collect()
+        })
+    }
+
+    pub(super) fn interference_point(
+        &self,
+        cell: usize,
+        location: &AntennaLocation,
+        antenna: &AimAntenna,
+        aim: Option<Aim>,
+    ) -> InterferencePoint {
+        InterferencePoint {
+            cell,
+            spot: location.spot(),
+            antenna: antenna.key(),
+            azimuth_deg: aim.filter(|_| antenna.is_pointed()).map(|aim| aim.azimuth_deg),
+        }
+    }
+}
+
+/// How far below its middle an antenna hears a cell, dB; nothing where either direction is not known.
+pub(super) fn towards_db(antenna: &AimAntenna, aim: Option<Aim>, from: Option<Aim>) -> f64 {
+    match (aim, from) {
+        (Some(aim), Some(from)) => antenna.off_aim_db(aim, from),
+        _ => 0.0,
+    }
+}
+
+/// Where a share of the possible was measured, or is asked for.
+pub(super) fn share_point(
+    location: &AntennaLocation,
+    antenna: &AimAntenna,
+    aim: Option<Aim>,
+    lock: &BandChoice,
+) -> SharePoint {
+    SharePoint {
+        spot: location.spot(),
+        antenna: antenna.key(),
+        azimuth_deg: aim.filter(|_| antenna.is_pointed()).map(|aim| aim.azimuth_deg),
+        lock: lock.clone(),
+    }
+}
+
+/// Interference that a reading implies, dBm, and its spread, dB. Where noise hides it, it is known to lie below the noise only:
+/// `None` where what was computed for it does.
+fn interference_heard(carrier: &Carrier, noise_dbm: f64, computed_dbm: f64) -> Option<(f64, f64)> {
+    let hidden_below_dbm = noise_dbm - HIDDEN_BELOW_NOISE_DB;
+    match interference_dbm(limits(carrier).disturbance_dbm?, noise_dbm) {
+        Some(dbm) if dbm > hidden_below_dbm => Some((dbm, INTERFERENCE_READING_DB)),
+        _ => (computed_dbm > hidden_below_dbm).then_some((hidden_below_dbm, HIDDEN_INTERFERENCE_DB)),
+    }
+}

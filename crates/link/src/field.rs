@@ -1,0 +1,233 @@
+//! How errors of what is computed for a house hang together between places, cells and antennas: the priors of
+//! [`super::environment`]. All spreads and shares are common practice without source unless said.
+
+use super::gaussian::Kernel;
+use open_beacon_domain::geo::GeoPoint;
+use open_beacon_domain::model::{BandChoice, Mount, PositionId};
+
+/// By what the same place is known again.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct SpotKey {
+    pub position: Option<PositionId>,
+    /// m above ground.
+    pub height_m: f64,
+    pub mount: Mount,
+}
+
+/// Height over which a position stays what it was, m.
+const SPOT_HEIGHT_M: f64 = 10.0;
+
+impl SpotKey {
+    /// How much of what is a spot's own two have in common, 0 to 1: all at one height of a position, less the farther apart
+    /// their heights are.
+    fn in_common(&self, other: &Self) -> f64 {
+        if self == other {
+            1.0
+        } else if self.position.is_some() && self.position == other.position {
+            (-(self.height_m - other.height_m).abs() / SPOT_HEIGHT_M).exp()
+        } else {
+            0.0
+        }
+    }
+}
+
+/// Spreads of a computed power's error, by what shares it, dB.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Spreads {
+    /// By all masts: what is assumed of power.
+    pub common_db: f64,
+    pub mast_db: f64,
+    pub cell_db: f64,
+    /// By places near one another: shadowing.
+    pub shadow_db: f64,
+    /// By all paths to a mast, each as much as there is in its way: what hills, trees and buildings take.
+    pub in_the_way_db: f64,
+    /// Share of the height's term that is doubted.
+    pub height: f64,
+}
+
+/// Shadowing at a place, dB: TR 38.901 table 7.4.1-1 has 4 to 8 in all; the path's own share comes on top.
+const SHADOW_DB: f64 = 4.0;
+/// A cell's level before anything was measured, dB: as good as unknown.
+const UNKNOWN_LEVEL_DB: f64 = 30.0;
+/// Distance over which shadowing hangs together, m: TR 38.901 table 7.5-6, rural macro, 37 m in sight and 120 m without.
+const SHADOW_DISTANCE_M: f64 = 50.0;
+/// Half of what height brings is doubted.
+const HEIGHT_DOUBT: f64 = 0.4;
+
+impl Spreads {
+    /// Of a path computed with a spread, dB, and a doubt of what is in its way. By the rural model height's term is doubted too.
+    pub fn of_path(spread_db: f64, in_the_way_db: f64, rural: bool) -> Self {
+        let part = |share: f64| spread_db * share.sqrt();
+        Self {
+            common_db: part(0.2),
+            mast_db: part(0.3),
+            cell_db: part(0.2),
+            shadow_db: part(0.3),
+            in_the_way_db,
+            height: if rural { HEIGHT_DOUBT } else { 0.0 },
+        }
+    }
+
+    /// Of a cell that is known by readings only.
+    pub fn of_reading() -> Self {
+        Self {
+            common_db: 0.0,
+            mast_db: 0.0,
+            cell_db: UNKNOWN_LEVEL_DB,
+            shadow_db: SHADOW_DB,
+            in_the_way_db: 0.0,
+            height: HEIGHT_DOUBT,
+        }
+    }
+}
+
+/// Where a cell's power is asked for.
+#[derive(Clone, Debug, PartialEq)]
+pub struct PowerPoint {
+    pub cell: usize,
+    pub mast: Option<usize>,
+    pub place: Option<GeoPoint>,
+    pub spot: SpotKey,
+    pub height_m: f64,
+    /// Spread of the wall's loss, dB; 0 outside.
+    pub wall_db: f64,
+    pub height_term_db: f64,
+    pub spreads: Spreads,
+    /// What it is heard with, and the doubt of that antenna's gain, dB; 0 for the air itself.
+    pub antenna: u128,
+    pub antenna_db: f64,
+}
+
+/// Rooms of one house whose places are not known are this far apart, m.
+const ROOMS_APART_M: f64 = 10.0;
+/// Of the spread of a wall's loss this share is the house's, the rest the spot's.
+const WALL_HOUSE_SHARE: f64 = 0.5;
+/// Of shadowing at a place this share is all of a mast's cells', the rest each cell's own.
+const SHADOW_COMMON: f64 = 0.6;
+/// Metres of a degree of latitude on a sphere of 6371 km.
+const METRES_PER_DEGREE: f64 = 111_194.93;
+
+/// Received power, dB.
+#[derive(Clone, Copy, Debug)]
+pub struct PowerKernel;
+
+fn apart_m(a: &PowerPoint, b: &PowerPoint) -> f64 {
+    let same_position = a.spot.position.is_some() && a.spot.position == b.spot.position;
+    let along_m = match (a.place, b.place) {
+        _ if same_position => 0.0,
+        (Some(a), Some(b)) => {
+            let north = (a.latitude_deg - b.latitude_deg) * METRES_PER_DEGREE;
+            let wide = a.latitude_deg.to_radians().cos();
+            let east = (a.longitude_deg - b.longitude_deg) * METRES_PER_DEGREE * wide;
+            north.hypot(east)
+        }
+        _ => ROOMS_APART_M,
+    };
+    along_m.hypot(a.height_m - b.height_m)
+}
+
+impl Kernel for PowerKernel {
+    type Point = PowerPoint;
+
+    fn covariance(&self, a: &PowerPoint, b: &PowerPoint) -> f64 {
+        let (here, there) = (&a.spreads, &b.spreads);
+        let mut sum = here.common_db * there.common_db;
+        let same_cell = a.cell == b.cell;
+        let same_mast = same_cell || (a.mast.is_some() && a.mast == b.mast);
+        if same_cell {
+            sum += here.cell_db * there.cell_db;
+        }
+        if same_mast {
+            sum += here.mast_db * there.mast_db;
+            sum += here.in_the_way_db * there.in_the_way_db;
+            let near = (-apart_m(a, b) / SHADOW_DISTANCE_M).exp();
+            let share = if same_cell { 1.0 } else { SHADOW_COMMON };
+            sum += here.shadow_db * there.shadow_db * near * share;
+        }
+        sum += here.height * there.height * a.height_term_db * b.height_term_db;
+        if a.antenna == b.antenna {
+            sum += a.antenna_db * b.antenna_db;
+        }
+        let wall = a.wall_db * b.wall_db;
+        sum + wall * (WALL_HOUSE_SHARE + (1.0 - WALL_HOUSE_SHARE) * a.spot.in_common(&b.spot))
+    }
+}
+
+/// Where interference on a cell's channel is asked for.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct InterferencePoint {
+    pub cell: usize,
+    pub spot: SpotKey,
+    pub antenna: u128,
+    /// Where it points, if it is pointed.
+    pub azimuth_deg: Option<f64>,
+}
+
+/// Interference, dB.
+#[derive(Clone, Copy, Debug)]
+pub struct InterferenceKernel;
+
+/// Spreads of computed interference by what shares it, dB: load everywhere, the channel, the spot, the antenna as it points.
+const INTERFERENCE_DB: [f64; 4] = [3.0, 4.0, 2.0, 2.5];
+/// Antennas that point this close hear the same interference, degrees.
+const SAME_AIM_DEG: f64 = 5.0;
+
+impl Kernel for InterferenceKernel {
+    type Point = InterferencePoint;
+
+    fn covariance(&self, a: &InterferencePoint, b: &InterferencePoint) -> f64 {
+        let [common, channel, spot, antenna] = INTERFERENCE_DB.map(|spread| spread * spread);
+        let mut sum = common;
+        if a.cell == b.cell {
+            sum += channel;
+            let near = a.spot.in_common(&b.spot);
+            if near > 0.0 {
+                sum += spot * near;
+                if a.antenna == b.antenna && same_aim(a.azimuth_deg, b.azimuth_deg) {
+                    sum += antenna * near;
+                }
+            }
+        }
+        sum
+    }
+}
+
+/// Where the measured share of the possible is asked for.
+#[derive(Clone, Debug, PartialEq)]
+pub struct SharePoint {
+    pub spot: SpotKey,
+    pub antenna: u128,
+    /// Where it points, if it is pointed.
+    pub azimuth_deg: Option<f64>,
+    /// Bands that are left.
+    pub lock: BandChoice,
+}
+
+/// Antennas that point so hear the same.
+fn same_aim(a: Option<f64>, b: Option<f64>) -> bool {
+    match (a, b) {
+        (Some(a), Some(b)) => open_beacon_domain::geo::turn_deg(a, b).abs() <= SAME_AIM_DEG,
+        (a, b) => a == b,
+    }
+}
+
+/// Natural logarithm of what is measured over what is possible.
+#[derive(Clone, Copy, Debug)]
+pub struct ShareKernel;
+
+/// Spreads of the share by what has it: the house's line and cells; the antenna as it points where it is; the bands that are used there.
+const SHARE_HOUSE: f64 = 0.5;
+const SHARE_ANTENNA: f64 = 0.2;
+const SHARE_LOCK: f64 = 0.25;
+
+impl Kernel for ShareKernel {
+    type Point = SharePoint;
+
+    fn covariance(&self, a: &SharePoint, b: &SharePoint) -> f64 {
+        let same = a.antenna == b.antenna && same_aim(a.azimuth_deg, b.azimuth_deg);
+        let near = if same { a.spot.in_common(&b.spot) } else { 0.0 };
+        let lock = if a.lock == b.lock { SHARE_LOCK * SHARE_LOCK } else { 0.0 };
+        SHARE_HOUSE * SHARE_HOUSE + near * (SHARE_ANTENNA * SHARE_ANTENNA + lock)
+    }
+}

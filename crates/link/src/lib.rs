@@ -1,0 +1,35 @@
+//! What arrives at a place and what a kit makes of it: the one prediction that every page shows.
+//!
+//! [`environment::Environment`] is made from the record: masts, ground, obstacles, and everything heard and measured at the
+//! house. [`predict::predict`] answers what a setup would do there.
+//!
+//! | Module | |
+//! |---|---|
+//! | [`gaussian`] | a quantity with a normal prior, put right by measurements |
+//! | [`field`] | how errors hang together between places, cells and antennas |
+//! | [`walls`], [`rural`] | loss of walls; of a path without terrain |
+//! | [`route`], [`fresnel`] | loss between two points over ground, trees and buildings; what is in the way |
+//! | [`antenna`] | the antenna of a setup |
+//! | [`landscape`] | cells of all masts as they are computed to arrive |
+//! | [`matching`] | the gateway's cells against the masts |
+//! | [`cells`] | the cells of a house, and what was heard of each |
+//! | [`environment`] | all of that, put right by what was measured |
+//! | [`received`] | power, interference and noise behind an antenna |
+//! | [`receiver`] | layers, branches, carriers at once, the wire |
+//! | [`predict`] | what a setup would do |
+
+pub mod antenna;
+pub mod cells;
+pub mod environment;
+pub mod field;
+pub mod fresnel;
+pub mod gaussian;
+pub mod hardware;
+pub mod landscape;
+pub mod matching;
+pub mod predict;
+pub mod received;
+pub mod receiver;
+pub mod route;
+pub mod rural;
+pub mod walls;

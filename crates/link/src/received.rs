@@ -1,0 +1,91 @@
+//! A cell behind an antenna: its power, the interference on its channel, and the receiver's own noise.
+
+use super::antenna::{Aim, AimAntenna};
+use super::environment::{Arriving, Environment, towards_db};
+use super::gaussian::Normal;
+use super::landscape::AntennaLocation;
+use open_beacon_domain::metrics::{NOISE_FIGURE_DB, db_to_linear, linear_to_db};
+
+/// One cell behind an antenna that points somewhere.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Received {
+    /// Of the antenna behind its feed line, in the middle of its beam, dBi.
+    pub net_gain_dbi: f64,
+    /// What pattern and polarisation take of that towards the cell, dB.
+    pub pattern_db: f64,
+    pub polarisation_db: f64,
+    /// One resource element, dBm.
+    pub rsrp_dbm: Normal,
+    /// Others on the channel, one resource element, dBm.
+    pub interference_dbm: Normal,
+    pub noise_dbm: f64,
+    pub sinr_db: Normal,
+}
+
+/// Signal over interference and noise, dB, each in dBm on the same width.
+///
+/// ```
+/// use open_beacon_core::link::received::sinr_db;
+/// // Two cells, closed form: S −90, I −100, N −120 dBm: 10 lg(1e-9 / (1e-10 + 1e-12)) = 9.957 dB.
+/// assert!((sinr_db(-90.0, -100.0, -120.0) - 9.957).abs() < 1e-3);
+/// ```
+pub fn sinr_db(signal_dbm: f64, interference_dbm: f64, noise_dbm: f64) -> f64 {
+    signal_dbm - linear_to_db(db_to_linear(interference_dbm) + db_to_linear(noise_dbm))
+}
+
+impl Environment<'_> {
+    /// A cell behind an antenna; `None` where the antenna is not made for its frequency. `noise_figure_db`: of the receiver.
+    pub fn received(
+        &self,
+        cell: usize,
+        location: &AntennaLocation,
+        arriving: &[Arriving],
+        antenna: &AimAntenna,
+        aim: Option<Aim>,
+        noise_figure_db: f64,
+    ) -> Option<Received> {
+        let own = arriving.iter().find(|one| one.cell == cell)?;
+        let net_gain_dbi = antenna.net_gain_dbi(self.cells[cell].frequency_mhz, self.settings)?;
+        let polarisation_db = antenna.polarisation_loss_db();
+        let pattern_db = towards_db(antenna, aim, own.from);
+        let gain_dbi = net_gain_dbi - polarisation_db - pattern_db;
+        let rsrp_dbm = Normal { mean: own.power_dbm.mean + gain_dbi, ..own.power_dbm };
+        let point = self.interference_point(cell, location, antenna, aim);
+        let put_right = self.interference.at(&point);
+        let computed_dbm = self.interference_dbm(cell, arriving, antenna, aim)?;
+        let interference_dbm = Normal { mean: computed_dbm + put_right.mean, ..put_right };
+        let noise_dbm = self.cells[cell].noise_dbm + noise_figure_db - NOISE_FIGURE_DB;
+        let mean = sinr_db(rsrp_dbm.mean, interference_dbm.mean, noise_dbm).min(self.cleanest_sinr_db);
+        // A share of the disturbance is interference. What walls take of the signal they take of interference too: it counts
+        // only as far as noise is left to fall under.
+        let share = {
+            let interference = db_to_linear(interference_dbm.mean);
+            interference / (interference + db_to_linear(noise_dbm))
+        };
+        let of_wall = own.wall_share().sqrt() * rsrp_dbm.spread;
+        let of_path = (1.0 - own.wall_share()).max(0.0).sqrt() * rsrp_dbm.spread;
+        let spread = of_path.hypot((1.0 - share) * of_wall).hypot(share * interference_dbm.spread);
+        let sinr_db = Normal { mean, spread };
+        Some(Received {
+            net_gain_dbi,
+            pattern_db,
+            polarisation_db,
+            rsrp_dbm,
+            interference_dbm,
+            noise_dbm,
+            sinr_db,
+        })
+    }
+}
+
+impl Arriving {
+    /// Share of its doubt that is the wall's, before anything was measured.
+    fn wall_share(&self) -> f64 {
+        let wall = self.wall_db.spread.powi(2);
+        let spreads = &self.point.spreads;
+        let parts =
+            [spreads.common_db, spreads.mast_db, spreads.cell_db, spreads.shadow_db, spreads.in_the_way_db];
+        let path: f64 = parts.iter().map(|spread| spread * spread).sum();
+        if wall > 0.0 { wall / (wall + path) } else { 0.0 }
+    }
+}

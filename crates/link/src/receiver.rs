@@ -1,0 +1,198 @@
+//! What a gateway makes of the carriers it receives: layers, branches, carriers at once, the wire to the house.
+
+use super::antenna::AimAntenna;
+use super::cells::{band_middles_mhz, mode_of as heard_mode};
+use crate::hardware::ports::branches_on;
+use open_beacon_domain::bands::carrier_frequency_mhz;
+use open_beacon_domain::capacity::Ranged;
+use open_beacon_domain::capacity::possible::{
+    CarrierRates, Possible, carrier_rates, carries_uplink, together,
+};
+use open_beacon_domain::metrics::{NOISE_FIGURE_DB, careful_sinr_db};
+use open_beacon_domain::model::{
+    BandName, Carrier, CarrierRole, ConnectionMode, GatewaySpec, LinkAssumptions, SiteSettings, Technology,
+};
+
+/// Carriers at once where the gateway is not known (common practice, no source).
+const USUAL_CARRIERS: usize = 4;
+/// Payload of an Ethernet rate: 1460 of 1538 bytes of a full frame (IEEE 802.3, IPv4 and TCP without options).
+pub const ETHERNET_PAYLOAD: f64 = 1460.0 / 1538.0;
+
+/// Layers a mast offers: two below 1 GHz, four above (common practice, no source).
+pub fn mast_layers(frequency_mhz: f64) -> u8 {
+    if frequency_mhz < 1000.0 { 2 } else { 4 }
+}
+
+/// What more receive branches than two gather, dB: half of 10 lg (branches/2), because branches of one antenna hear
+/// nearly the same (common practice, no source); the whole is lost with one.
+pub fn gathered_db(branches: u8) -> f64 {
+    let whole = 10.0 * (f64::from(branches.max(1)) / 2.0).log10();
+    if branches > 2 { whole / 2.0 } else { whole }
+}
+
+/// True where a technology is part of the connection.
+pub fn is_used(technology: Technology, mode: ConnectionMode) -> bool {
+    match mode {
+        ConnectionMode::Lte => technology == Technology::Lte,
+        ConnectionMode::Sa => technology == Technology::Nr,
+        _ => true,
+    }
+}
+
+/// How a gateway would be connected: without NSA or SA it falls back to what it can.
+pub fn mode_of(gateway: &GatewaySpec, mode: ConnectionMode) -> ConnectionMode {
+    match mode {
+        ConnectionMode::Nsa if !gateway.non_standalone => ConnectionMode::Lte,
+        ConnectionMode::Sa if !gateway.standalone => ConnectionMode::Lte,
+        _ => mode,
+    }
+}
+
+/// How a band reaches a gateway.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Branches {
+    /// Receive branches; 0 for a band it does not carry.
+    pub count: u8,
+    /// Spatial layers that leads, gateway and mast allow.
+    pub layers: u8,
+}
+
+/// A gateway as a receiver.
+#[derive(Clone, Copy, Debug)]
+pub struct Receiver<'a> {
+    antenna: AimAntenna<'a>,
+    settings: &'a SiteSettings,
+    /// How it is connected here.
+    pub mode: ConnectionMode,
+    /// Leads used at the most.
+    leads: u8,
+}
+
+impl<'a> Receiver<'a> {
+    /// Of a kit's gateway, or as the site's assumptions have it. `mode`: how the house is connected when nothing is locked.
+    pub fn new(antenna: AimAntenna<'a>, settings: &'a SiteSettings, mode: ConnectionMode, leads: u8) -> Self {
+        let mut made = Self { antenna, settings, mode, leads };
+        made.mode = made.gateway().map_or(mode, |gateway| mode_of(gateway, mode));
+        made
+    }
+
+    fn gateway(&self) -> Option<&'a GatewaySpec> {
+        match self.antenna {
+            AimAntenna::Kit(kit) => kit.gateway.map(|(_, gateway)| gateway),
+            _ => None,
+        }
+    }
+
+    /// Noise figure, dB.
+    pub fn noise_figure_db(&self) -> f64 {
+        self.gateway().map_or(NOISE_FIGURE_DB, |gateway| gateway.noise_figure_db)
+    }
+
+    /// Carriers at once.
+    pub fn aggregated(&self) -> usize {
+        self.gateway().map_or(USUAL_CARRIERS, |gateway| usize::from(gateway.aggregated_carriers.max(1)))
+    }
+
+    /// How a band reaches it.
+    pub fn branches(&self, band: BandName, frequency_mhz: f64) -> Branches {
+        let none = Branches { count: 0, layers: 0 };
+        if !is_used(band.technology, self.mode) {
+            return none;
+        }
+        let assumed = self.settings.link.layers.min(self.leads);
+        let (has, count) = match self.antenna {
+            AimAntenna::Kit(kit) if kit.is_deaf() => return none,
+            AimAntenna::Kit(kit) => match kit.gateway {
+                Some((_, gateway)) => {
+                    let has = gateway.layers_on(band);
+                    // An outdoor unit's or a stock antenna's elements are what the gateway has layers for.
+                    let reached = if kit.antenna.is_some() { branches_on(kit, band) } else { has };
+                    (has, reached.min(self.leads))
+                }
+                None => (assumed, assumed.max(2)),
+            },
+            _ => (assumed, assumed.max(2)),
+        };
+        Branches { count, layers: has.min(count).min(mast_layers(frequency_mhz)) }
+    }
+
+    /// Assumptions for a band that reaches it so.
+    pub fn link(&self, branches: Branches) -> LinkAssumptions {
+        let power = self.gateway().map(|gateway| gateway.transmit_power_dbm);
+        LinkAssumptions {
+            layers: branches.layers,
+            transmit_power_dbm: power.unwrap_or(self.settings.link.transmit_power_dbm),
+            ..self.settings.link.clone()
+        }
+    }
+
+    /// Rates of a carrier as data sees it: with what the branches gather.
+    pub fn rates(&self, received: &Carrier, branches: Branches) -> CarrierRates {
+        let mut data = received.clone();
+        data.sinr_db = careful_sinr_db(received).map(|sinr_db| sinr_db + gathered_db(branches.count));
+        // One rule for what was read and for what is foretold: layers by clean signal, not by a rank of the moment.
+        (data.rsrq_db, data.rank) = (None, None);
+        carrier_rates(&data, &self.link(branches))
+    }
+
+    /// Lowest of LAN port, cable and injector, Mbit/s of payload; infinite where no gateway is known.
+    pub fn lan_cap_mbps(&self) -> f64 {
+        let AimAntenna::Kit(kit) = self.antenna else { return f64::INFINITY };
+        let Some((_, gateway)) = kit.gateway else { return f64::INFINITY };
+        let wire = kit.unit().map_or(f64::INFINITY, |_| {
+            let cable = kit.ethernet.map_or(f64::INFINITY, |(_, cable)| cable.lan_mbps);
+            let injector = kit.injector.map_or(f64::INFINITY, |(_, injector)| injector.lan_mbps);
+            cable.min(injector)
+        });
+        gateway.lan_mbps.min(wire) * ETHERNET_PAYLOAD
+    }
+
+    /// Carriers together, no more than the gateway takes at once, the best first.
+    pub fn together(&self, received: &[(Carrier, CarrierRates)]) -> Possible {
+        let mut best: Vec<&(Carrier, CarrierRates)> = received.iter().collect();
+        let down = |one: &(Carrier, CarrierRates)| one.1.down_mbps.map_or(0.0, |range| range.likely);
+        best.sort_by(|a, b| down(b).total_cmp(&down(a)));
+        best.truncate(self.aggregated());
+        let mut carriers: Vec<Carrier> = best.iter().map(|(carrier, _)| carrier.clone()).collect();
+        for technology in [Technology::Lte, Technology::Nr] {
+            let holds =
+                |carrier: &Carrier| carrier.technology == technology && carries_uplink(carrier, self.mode);
+            if carriers.iter().any(holds) {
+                continue;
+            }
+            // The cell that bore the uplink is out of reach: the network takes the best of the others.
+            let up = |at: usize| best[at].1.up_mbps.map_or(0.0, |range| range.likely);
+            let next = (0..carriers.len())
+                .filter(|at| carriers[*at].technology == technology)
+                .max_by(|a, b| up(*a).total_cmp(&up(*b)));
+            if let Some(at) = next {
+                carriers[at].role = CarrierRole::Primary;
+            }
+        }
+        together(&carriers, best.iter().map(|(_, rates)| *rates).collect(), self.mode)
+    }
+}
+
+/// What an observation's carriers could carry by the rules of a prediction, Mbit/s down and up.
+pub(super) fn possible_at(
+    carriers: &[Carrier],
+    mode: ConnectionMode,
+    antenna: &AimAntenna,
+    settings: &SiteSettings,
+) -> (f64, f64) {
+    let mode = heard_mode(mode, carriers.iter());
+    let receiver = Receiver::new(*antenna, settings, mode, 4);
+    let received: Vec<(Carrier, CarrierRates)> = carriers
+        .iter()
+        .filter_map(|carrier| {
+            let band = BandName { technology: carrier.technology, band: carrier.band? };
+            let (middle_mhz, _) = band_middles_mhz(band)?;
+            let frequency_mhz = carrier_frequency_mhz(carrier).unwrap_or(middle_mhz);
+            let branches = receiver.branches(band, frequency_mhz);
+            (branches.layers > 0).then(|| (carrier.clone(), receiver.rates(carrier, branches)))
+        })
+        .collect();
+    let sum = receiver.together(&received);
+    let likely = |range: Option<Ranged>| range.map_or(0.0, |range| range.likely);
+    (likely(sum.down_mbps), likely(sum.up_mbps))
+}
