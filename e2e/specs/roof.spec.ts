@@ -30,7 +30,7 @@ test("another kind of page is pointed at field by field, saved, and read from th
   await page.getByLabel("Which").selectOption({ label: "always LTE" });
   await add.selectOption({ label: "Signal (RSRP), dBm" });
   await page.getByRole("button", { name: "Point at /wwan/lte/rsrp" }).click();
-  await add.selectOption({ label: "Clean (SINR), dB" });
+  await add.selectOption({ label: "Signal-to-noise (SINR), dB" });
   await page.getByRole("button", { name: "Point at /wwan/lte/sinr" }).click();
   await page.getByLabel("Times").last().fill("0.1");
   await page.getByRole("button", { name: "Test this gateway" }).click();

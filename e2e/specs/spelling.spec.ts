@@ -1,5 +1,4 @@
 import { expect, test } from "@playwright/test";
-import { rough } from "../../web/src/kit/format";
 import {
   expectedText,
   gainText,
@@ -13,6 +12,7 @@ import {
   supportText,
 } from "../../web/src/stages/kit/bands";
 import { typed } from "../../web/src/stages/kit/draft";
+import { rough } from "../../web/src/ui/format";
 
 /** The short spellings of the catalogue's lists: what is written is read back, and what cannot be is told. */
 test("bands with their streams go there and back", () => {

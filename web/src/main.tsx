@@ -3,8 +3,8 @@ import { RouterProvider } from "@tanstack/react-router";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { queryClient } from "./api/queries";
-import { NoticeProvider } from "./kit/notices";
 import { router } from "./router";
+import { NoticeProvider } from "./ui/notices";
 import "./styles.css";
 
 const root = document.getElementById("root");

@@ -29,7 +29,7 @@ impl Grounds {
         site: SiteId,
         house: Option<GeoPoint>,
     ) -> Result<Arc<Ground>, StoreError> {
-        let tiles: Vec<TerrainTile> = store.survey_things(site)?;
+        let tiles: Vec<TerrainTile> = store.entities(site)?;
         let wanted: Tiles = tiles
             .iter()
             .filter(|tile| tile.archived_at.is_none())
@@ -65,7 +65,7 @@ impl Grounds {
         if let Some(grid) = self.grids.lock().unwrap_or_else(PoisonError::into_inner).get(&id) {
             return Ok(Some(Arc::clone(grid)));
         }
-        let file: TileFile = store.survey_file(id)?;
+        let file: TileFile = store.site_file(id)?;
         match open_beacon_exchange::terrain::read_tile(&file.tile.file_name, &file.content, house) {
             Ok(read) => {
                 let grid = Arc::new(read.grid);

@@ -86,7 +86,7 @@ pub(crate) fn bands_known(
     }
     let mut all: BTreeSet<BandName> = BTreeSet::new();
     let name = |technology: Technology, band: Option<u16>| Some(BandName { technology, band: band? });
-    for mast in store.survey_things::<Mast>(site)? {
+    for mast in store.entities::<Mast>(site)? {
         all.extend(mast.cells.iter().filter_map(open_beacon_core::model::MastCell::band_name));
     }
     for trial in store.trials(site)? {
@@ -179,7 +179,7 @@ pub(crate) fn of_setup(
     site: SiteId,
     settings: &SiteSettings,
 ) -> Result<(Vec<BandRound>, Vec<Trial>), StoreError> {
-    let mut rounds: Vec<BandRound> = store.survey_things(site)?;
+    let mut rounds: Vec<BandRound> = store.entities(site)?;
     // A round tried locks: it is of every setup that differs in its lock at the most.
     let active = settings.active_setup_id.and_then(|id| store.setup(id).ok());
     let setups = store.setups(site)?;

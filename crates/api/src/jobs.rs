@@ -29,7 +29,7 @@ pub struct JobState {
 
 /// What is asked of a job.
 #[derive(Clone, Copy, Debug)]
-pub struct JobPlan {
+pub struct RecordingPlan {
     pub site_id: SiteId,
     pub run_id: RunId,
     pub setup_id: SetupId,
@@ -95,7 +95,7 @@ impl Jobs {
     ///
     /// # Errors
     /// 409 where one is running at the site.
-    pub(crate) fn take_on(&self, plan: JobPlan) -> Result<Arc<Job>, Problem> {
+    pub(crate) fn take_on(&self, plan: RecordingPlan) -> Result<Arc<Job>, Problem> {
         let mut jobs = self.jobs.lock().unwrap_or_else(PoisonError::into_inner);
         if jobs.get(&plan.site_id).is_some_and(|job| job.state.borrow().running) {
             return Err(Problem::conflict(

@@ -35,6 +35,7 @@ pub mod problem;
 pub mod rasters;
 pub mod recording;
 pub mod rehearse;
+pub mod round_registry;
 mod rounds;
 pub mod routes;
 mod sampling;
@@ -42,7 +43,6 @@ pub mod site_record;
 pub mod state;
 mod stops;
 pub mod sweeping;
-pub mod trying;
 
 pub use guard::{Gate, Guard};
 pub use state::AppState;

@@ -3,7 +3,7 @@
 use chrono::{DateTime, Utc};
 use open_beacon_core::model::{GatewaySecrets, GatewaySettings, SiteId};
 use open_beacon_gateway::{
-    CloseLook, Driver, DriverError, LinkState, LinkStatus, LoginAttempts, Look, Watcher, look_closely,
+    CloseLook, Driver, DriverError, LinkState, LinkStatus, LoginAttempts, Look, Watcher, test_connection,
 };
 use open_beacon_store::Store;
 use std::collections::{HashMap, VecDeque};
@@ -97,7 +97,7 @@ impl LinkHub {
     }
 
     /// Looks at a gateway once with settings that need not be saved, between two looks of the watcher.
-    pub async fn look_closely(
+    pub async fn test_connection(
         &self,
         site: SiteId,
         settings: &GatewaySettings,
@@ -106,7 +106,7 @@ impl LinkHub {
         let feed = self.feed(site);
         feed.recall_attempts().await;
         let _turn = feed.turn.lock().await;
-        let look = look_closely(settings, secrets, feed.attempts.clone()).await;
+        let look = test_connection(settings, secrets, feed.attempts.clone()).await;
         feed.keep_attempts().await;
         look
     }

@@ -5,9 +5,9 @@ use crate::heard_bands::{KnownBands, bands_known};
 use crate::link::LinkLease;
 use crate::measurer::Measuring;
 use crate::problem::Problem;
+use crate::round_registry::{RestoreState, TryStep};
 use crate::sampling::begin_trickle;
 use crate::state::AppState;
-use crate::trying::{RestoreState, TryStep};
 use chrono::Utc;
 use open_beacon_core::model::{
     BandChoice, BandRound, GatewaySecrets, LockIntent, LockRecipe, RoundEnd, SiteId, SiteSettings,
@@ -38,7 +38,7 @@ pub(crate) enum LockFailure {
 
 /// How a site's gateway is told.
 #[derive(Clone, Debug)]
-pub(crate) struct Way {
+pub(crate) struct LockMethod {
     pub(crate) settings: SiteSettings,
     secrets: GatewaySecrets,
     has: KnownBands,
@@ -49,7 +49,7 @@ fn recipe(settings: &SiteSettings) -> Option<&LockRecipe> {
     settings.gateway.as_ref()?.recipe.lock.as_ref()
 }
 
-impl Way {
+impl LockMethod {
     pub(crate) async fn of(app: &AppState, site: SiteId, by_hand: bool) -> Result<Self, Problem> {
         app.db(move |store| {
             let settings = store.settings(site)?;
@@ -96,7 +96,7 @@ impl Way {
 pub(crate) async fn lock(
     app: &AppState,
     site: SiteId,
-    way: &Way,
+    way: &LockMethod,
     choice: &BandChoice,
     good: &BandChoice,
     lease: &mut LinkLease,
@@ -138,7 +138,7 @@ async fn hands(
 async fn attached(
     app: &AppState,
     site: SiteId,
-    way: &Way,
+    way: &LockMethod,
     choice: &BandChoice,
     lease: &mut LinkLease,
     cancel: &CancellationToken,
@@ -208,7 +208,7 @@ pub(crate) async fn restore(app: &AppState, site: SiteId, by_hand: bool) {
             app.changed(site);
             return;
         };
-        let way = Way::of(app, site, by_hand).await;
+        let way = LockMethod::of(app, site, by_hand).await;
         let hands = way.as_ref().is_ok_and(|way| way.by_hand);
         let told = match &way {
             Ok(way) if !hands => way.send(app, site, &good).await,
@@ -249,13 +249,13 @@ pub(crate) async fn restore(app: &AppState, site: SiteId, by_hand: bool) {
 pub async fn restore_all(app: &AppState) -> Result<(), Problem> {
     app.db(|store| {
         for site in store.sites()? {
-            let mut rounds: Vec<BandRound> = store.survey_things(site.id)?;
+            let mut rounds: Vec<BandRound> = store.entities(site.id)?;
             rounds.retain(|one| one.ended_at.is_none());
             for round in &mut rounds {
                 round.ended_at = Some(Utc::now());
                 round.end = Some(RoundEnd::Interrupted);
             }
-            store.put_survey_things(site.id, &rounds)?;
+            store.put_entities(site.id, &rounds)?;
         }
         Ok(())
     })

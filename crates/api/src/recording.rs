@@ -1,6 +1,6 @@
 //! Recordings and speed tests: they run in the server, so that a closed page neither stops nor loses them.
 
-use crate::jobs::{Job, JobPlan};
+use crate::jobs::{Job, RecordingPlan};
 use crate::link::LinkLease;
 use crate::measurer::MeasuringLease;
 use crate::problem::Problem;
@@ -21,7 +21,7 @@ use uuid::Uuid;
 /// The lease is given back when it has ended.
 pub fn start(
     app: &AppState,
-    plan: JobPlan,
+    plan: RecordingPlan,
     settings: SiteSettings,
     measuring: MeasuringLease,
 ) -> Result<(), Problem> {
@@ -30,7 +30,13 @@ pub fn start(
     Ok(())
 }
 
-async fn run(app: AppState, plan: JobPlan, settings: SiteSettings, job: Arc<Job>, measuring: MeasuringLease) {
+async fn run(
+    app: AppState,
+    plan: RecordingPlan,
+    settings: SiteSettings,
+    job: Arc<Job>,
+    measuring: MeasuringLease,
+) {
     let mut lease = app.links.lease(plan.site_id);
     let ended = steps(&app, plan, &settings, &job, &mut lease).await;
     let period_s = lease.state.borrow().refresh_period_s;
@@ -54,7 +60,7 @@ async fn run(app: AppState, plan: JobPlan, settings: SiteSettings, job: Arc<Job>
 
 async fn steps(
     app: &AppState,
-    plan: JobPlan,
+    plan: RecordingPlan,
     settings: &SiteSettings,
     job: &Job,
     lease: &mut LinkLease,
@@ -76,7 +82,7 @@ async fn steps(
 /// Takes independent samples with a trickle of traffic, so that idle carriers do not vanish.
 async fn record(
     app: &AppState,
-    plan: JobPlan,
+    plan: RecordingPlan,
     settings: &SiteSettings,
     job: &Job,
     lease: &mut LinkLease,
@@ -111,7 +117,7 @@ async fn keep(app: &AppState, run_id: RunId, activity: Activity, look: Look) -> 
 /// One speed test; what the gateway says meanwhile is kept as loaded samples.
 async fn test(
     app: &AppState,
-    plan: JobPlan,
+    plan: RecordingPlan,
     how: &Plan,
     job: &Job,
     lease: &mut LinkLease,

@@ -3,12 +3,12 @@
 
 use crate::heard_bands::pooled;
 use crate::link::LinkLease;
-use crate::locking::{LockFailure, Way, lock, restore, step};
+use crate::locking::{LockFailure, LockMethod, lock, restore, step};
 use crate::measurer::MeasuringLease;
+use crate::round_registry::{RoundHandle, TryStep};
 use crate::routes::carry_on::keep_lock;
 use crate::sampling::{begin_trickle, next_counting};
 use crate::state::{AppState, Changed};
-use crate::trying::{Attempt, TryStep};
 use chrono::Utc;
 use chrono_tz::Tz;
 use open_beacon_core::kit::need::need;
@@ -25,9 +25,9 @@ use uuid::Uuid;
 pub(crate) fn begin(
     app: &AppState,
     round: BandRound,
-    way: Way,
+    way: LockMethod,
     zone: Tz,
-    attempt: Arc<Attempt>,
+    attempt: Arc<RoundHandle>,
     lease: MeasuringLease,
 ) {
     let app = app.clone();
@@ -37,9 +37,9 @@ pub(crate) fn begin(
 async fn run(
     app: AppState,
     mut round: BandRound,
-    way: Way,
+    way: LockMethod,
     zone: Tz,
-    attempt: Arc<Attempt>,
+    attempt: Arc<RoundHandle>,
     measuring: MeasuringLease,
 ) {
     let site = round.site_id;
@@ -56,9 +56,7 @@ async fn run(
     round.reason = reason;
     round.ended_at = Some(Utc::now());
     let kept = round.clone();
-    if let Err(problem) =
-        app.db(move |store| store.put_survey_things(site, std::slice::from_ref(&kept))).await
-    {
+    if let Err(problem) = app.db(move |store| store.put_entities(site, std::slice::from_ref(&kept))).await {
         tracing::error!(?problem, "a round could not be ended");
     }
     let back = under.as_ref() == Some(&way.settings.trials.kept)
@@ -77,9 +75,9 @@ async fn run(
 async fn visits(
     app: &AppState,
     round: &BandRound,
-    way: &Way,
+    way: &LockMethod,
     zone: Tz,
-    attempt: &Attempt,
+    attempt: &RoundHandle,
     under: &mut Option<BandChoice>,
 ) -> Result<(RoundEnd, Option<String>), LockFailure> {
     let site = round.site_id;
@@ -154,8 +152,8 @@ pub(crate) fn begin_keeping(
     site: SiteId,
     round: Option<BandRound>,
     choice: BandChoice,
-    way: Way,
-    attempt: Arc<Attempt>,
+    way: LockMethod,
+    attempt: Arc<RoundHandle>,
     measuring: MeasuringLease,
 ) {
     let app = app.clone();
@@ -172,7 +170,7 @@ pub(crate) fn begin_keeping(
                     keep_lock(store, site, &kept, round.as_ref().map(|round| round.id))?;
                     if let Some(mut round) = round {
                         round.kept = Some(kept);
-                        store.put_survey_things(site, std::slice::from_ref(&round))?;
+                        store.put_entities(site, std::slice::from_ref(&round))?;
                     }
                     Ok(())
                 });
@@ -198,7 +196,7 @@ pub(crate) fn begin_keeping(
 
 async fn known(app: &AppState, round: &BandRound, zone: Tz) -> Result<Vec<Trial>, LockFailure> {
     let site = round.site_id;
-    let read = app.db(move |store| Ok((store.survey_things::<BandRound>(site)?, store.trials(site)?))).await;
+    let read = app.db(move |store| Ok((store.entities::<BandRound>(site)?, store.trials(site)?))).await;
     let (rounds, trials) = read.map_err(|problem| LockFailure::Failed(problem.detail))?;
     Ok(pooled(&rounds, trials, round, Some(zone)))
 }
@@ -214,10 +212,10 @@ async fn keep(app: &AppState, round: &BandRound, trial: &Trial) -> Result<(), Lo
 async fn visit(
     app: &AppState,
     round: &BandRound,
-    way: &Way,
+    way: &LockMethod,
     trial: &mut Trial,
     lease: &mut LinkLease,
-    attempt: &Attempt,
+    attempt: &RoundHandle,
 ) -> Result<(), LockFailure> {
     let site = round.site_id;
     let cancel = &attempt.cancel;

@@ -120,9 +120,9 @@ impl SiteRecord {
     pub(crate) fn read(store: &Store, grounds: &Grounds, id: SiteId) -> Result<Self, StoreError> {
         let site = store.site(id)?;
         let settings = store.settings(id)?;
-        let mut masts: Vec<Mast> = store.survey_things(id)?;
+        let mut masts: Vec<Mast> = store.entities(id)?;
         masts.retain(|mast| mast.archived_at.is_none());
-        let mut obstacles: Vec<Obstacle> = store.survey_things(id)?;
+        let mut obstacles: Vec<Obstacle> = store.entities(id)?;
         obstacles.retain(|one| one.archived_at.is_none());
         let kit = kit_in_use(store, id, &settings)?;
         let setups = heard_on(store, &settings, id)?;
@@ -134,9 +134,9 @@ impl SiteRecord {
             positions: store.positions(id)?,
             masts,
             obstacles,
-            landmarks: store.survey_things(id)?,
-            tiles: store.survey_things(id)?,
-            backdrops: store.survey_things(id)?,
+            landmarks: store.entities(id)?,
+            tiles: store.entities(id)?,
+            backdrops: store.entities(id)?,
             ground: grounds.of(store, id, site.place)?,
             setups,
             mode: ConnectionMode::Unknown,
@@ -259,7 +259,7 @@ impl SiteRecord {
     /// The kit's antenna, where one is in use.
     pub(crate) fn antenna_spec(&self) -> Option<AntennaSpec> {
         let kit = self.kit.as_ref()?;
-        Resolved::new(&kit.spec, &self.catalogue).looks().cloned()
+        Resolved::new(&kit.spec, &self.catalogue).antenna_spec().cloned()
     }
 
     /// Where the best mast for a position lies: bearing or elevation, degrees, as the ranking has it.

@@ -8,9 +8,9 @@ use crate::measurer::Measurer;
 use crate::pairing::{Lan, Pairing};
 use crate::problem::Problem;
 use crate::rasters::Rasters;
+use crate::round_registry::RoundRegistry;
 use crate::site_record::{SiteRecord, SiteRecords};
 use crate::sweeping::Sweeping;
-use crate::trying::Trying;
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
 use open_beacon_core::model::{SetupId, SiteId, SweepId};
@@ -31,7 +31,7 @@ pub struct AppState {
     pub grounds: Grounds,
     pub rasters: Rasters,
     pub sweeping: Sweeping,
-    pub trying: Trying,
+    pub trying: RoundRegistry,
     pub pairing: Pairing,
     /// Set once, where the program is reached over the local network too.
     pub lan: Arc<OnceLock<Lan>>,
@@ -71,7 +71,7 @@ impl AppState {
             grounds: Grounds::default(),
             rasters: Rasters::default(),
             sweeping: Sweeping::default(),
-            trying: Trying::default(),
+            trying: RoundRegistry::default(),
             pairing: Pairing::default(),
             lan: Arc::default(),
             answers: Answers::default(),

@@ -1,6 +1,6 @@
 //! Prints what a fit with the next bearing takes against its target. Nothing fails here.
 
-use open_beacon_core::aim::advice::{School, aim_fit, ask};
+use open_beacon_core::aim::advice::{AimCriterion, aim_fit, ask};
 use open_beacon_core::aim::fit::Nominal;
 use open_beacon_core::aim::sweep::{CellKey, CellSweep, SweepPoint};
 use open_beacon_core::model::{SweepAxis, Technology};
@@ -28,7 +28,7 @@ fn main() {
         let mut times: Vec<f64> = (0..41)
             .map(|_| {
                 let begun = Instant::now();
-                let found = aim_fit(&sweep, SweepAxis::Azimuth, nominal, School::Quality, &[]);
+                let found = aim_fit(&sweep, SweepAxis::Azimuth, nominal, AimCriterion::Quality, &[]);
                 let asked = ask(SweepAxis::Azimuth, nominal, Some(143.0), 2.0, &measured, found.as_ref());
                 assert!(found.is_some() && asked.0.step_deg > 0.0);
                 begun.elapsed().as_secs_f64() * 1e3

@@ -28,7 +28,7 @@ pub fn from_survey(
     kit: KitToMount,
     like: Option<&SetupSpec>,
 ) -> NewSpec {
-    let antenna = kit.and_then(|(_, kit)| kit.looks());
+    let antenna = kit.and_then(|(_, kit)| kit.antenna_spec());
     let turns = antenna.is_none_or(|antenna| antenna.beamwidth_azimuth_deg < 360.0);
     let own_height = position.height_above_ground_m;
     let height_above_ground_m = Some(choice.height_m).filter(|height| own_height != Some(*height));

@@ -7,7 +7,7 @@ use open_beacon_core::link::antenna::AimAntenna;
 use open_beacon_core::link::cells::Facts;
 use open_beacon_core::link::environment::Environment;
 use open_beacon_core::model::*;
-use open_beacon_core::propagation::p526::{Swing, Terrain, delta_bullington};
+use open_beacon_core::propagation::p526::{Terrain, WavePolarisation, delta_bullington};
 use open_beacon_core::survey::raster::{Asked, RasterQuantity, row};
 use open_beacon_core::terrain::{Ground, Track};
 use open_beacon_exchange::terrain::read_tile;
@@ -98,7 +98,7 @@ fn main() {
             first_above_m: 6.0,
             last_above_m: 35.0,
         };
-        delta_bullington(&terrain, 1815.0, 4.0 / 3.0, Swing::Vertical).expect("a profile").loss_db
+        delta_bullington(&terrain, 1815.0, 4.0 / 3.0, WavePolarisation::Vertical).expect("a profile").loss_db
     };
     let mut sum = 0.0;
     let each_us = median(|| sum += ends.iter().map(loss).sum::<f64>()) / ends.len() as f64 * 1e6;

@@ -38,7 +38,7 @@ pub struct CloseLook {
 const SHOWN: usize = 4000;
 
 /// Looks once, and says all that came of it.
-pub async fn look_closely(
+pub async fn test_connection(
     settings: &GatewaySettings,
     secrets: GatewaySecrets,
     attempts: LoginAttempts,

@@ -1,7 +1,7 @@
 //! Reading a gateway: its status page over HTTP, or a modem's commands over TCP or a serial line.
 //!
 //! [`Driver`] reads once and answers a [`Reading`](open_beacon_domain::model::Reading); [`Watcher`] looks again and again
-//! and tells what state the link is in; [`look_closely`] says all that came, for whoever sets a gateway up.
+//! and tells what state the link is in; [`test_connection`] says all that came, for whoever sets a gateway up.
 
 mod at;
 mod close;
@@ -13,7 +13,7 @@ mod suggest;
 mod watch;
 
 pub use at::{Answers, AtDriver, read_answers};
-pub use close::{CloseLook, look_closely};
+pub use close::{CloseLook, test_connection};
 pub use driver::Driver;
 pub use fields::{MapError, read_fields};
 pub use http::{DriverError, HttpDriver, LoginAttempts};

@@ -39,7 +39,7 @@ impl<'a> AimAntenna<'a> {
     /// What the catalogue says of it; `None` for a gateway's own and for an assumed one.
     fn spec(&self) -> Option<&'a AntennaSpec> {
         match self {
-            Self::Kit(kit) => kit.looks(),
+            Self::Kit(kit) => kit.antenna_spec(),
             Self::Part(_, antenna) => Some(antenna),
             _ => None,
         }

@@ -124,8 +124,9 @@ impl<'a> Environment<'a> {
         let after: Vec<Vec<Arriving>> = facts.observations.iter().map(|one| made.heard_by(one)).collect();
         made.learn_unlisted(&facts.observations, &heard, &after);
         let mut interfering = Vec::new();
+        // Interference at another bearing is another's: points of a sweep tell of power only.
         for ((seen, own), arriving) in facts.observations.iter().zip(&heard).zip(&after) {
-            for (carrier, cell) in carriers_of(seen, own) {
+            for (carrier, cell) in carriers_of(seen, own).filter(|_| !seen.turned) {
                 let Some(aim) = made.aim_of(seen, cell, arriving) else { continue };
                 let Some(computed_dbm) = made.interference_dbm(cell, arriving, &seen.antenna, aim) else {
                     continue;
@@ -355,7 +356,7 @@ impl<'a> Environment<'a> {
     ) {
         let mut levels: Vec<Vec<f64>> = vec![Vec::new(); self.cells.len()];
         for ((seen, own), arriving) in observations.iter().zip(heard).zip(arriving) {
-            for (carrier, cell) in carriers_of(seen, own) {
+            for (carrier, cell) in carriers_of(seen, own).filter(|_| !seen.turned) {
                 let Some(aim) = self.aim_of(seen, cell, arriving) else { continue };
                 if self.listed_beside(cell, arriving) {
                     continue;

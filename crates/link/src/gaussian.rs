@@ -49,7 +49,7 @@ impl<K: Kernel> Posterior<K> {
     /// above 0 rules out, nothing is learned.
     ///
     /// ```
-    /// use open_beacon_core::link::gaussian::{Kernel, Measurement, Posterior};
+    /// use open_beacon_link::gaussian::{Kernel, Measurement, Posterior};
     /// struct Common;
     /// impl Kernel for Common {
     ///     type Point = ();
@@ -98,7 +98,7 @@ impl<K: Kernel> Posterior<K> {
 /// Distributions, volume 1, section 13.10.1. `None` where the bound says nothing.
 ///
 /// ```
-/// use open_beacon_core::link::gaussian::{Normal, below};
+/// use open_beacon_link::gaussian::{Normal, below};
 /// // By hand, N(0, 1) below 0: mean −√(2/π) = −0.798, variance 1 − 2/π = 0.363; the measurement that takes N(0, 1) there has
 /// // precision 1/0.363 − 1 = 1.752 and lies at −0.798 · (1.752 + 1) / 1.752 = −1.253.
 /// let (residual, noise) = below(Normal { mean: 0.0, spread: 1.0 }, 0.0).unwrap();

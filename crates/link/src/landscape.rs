@@ -6,7 +6,7 @@ use super::route::{Around, Ends, PathLoss, Route};
 use open_beacon_domain::antenna::pattern::Pattern;
 use open_beacon_domain::bands::{band_place, carrier_blocks, carrier_frequency_mhz, usual_widths};
 use open_beacon_domain::capacity::uplink::UplinkAssumptions;
-use open_beacon_domain::geo::geodesic::{ORDINARY_K, elevation_angle_deg};
+use open_beacon_domain::geo::geodesic::{STANDARD_K_FACTOR, elevation_angle_deg};
 use open_beacon_domain::geo::{GeoPoint, turn_deg};
 use open_beacon_domain::model::{
     Carrier, CarrierRole, Mast, MastCell, Mount, Obstacle, PositionId, SiteSettings,
@@ -162,7 +162,7 @@ impl<'a> Landscape<'a> {
     ) -> Vec<Arrival> {
         let taller_trees_m = what_if.taller_trees_m;
         let around = Around { obstacles: self.obstacles, settings: self.settings, taller_trees_m };
-        let k = self.settings.survey.earth_factor.unwrap_or(ORDINARY_K);
+        let k = self.settings.survey.earth_factor.unwrap_or(STANDARD_K_FACTOR);
         let mut found = Vec::new();
         for (index, mast) in self.masts.iter().enumerate().filter(|(_, mast)| mast.archived_at.is_none()) {
             let cells: Vec<(usize, &MastCell, Carrier, f64)> = mast

@@ -6,8 +6,8 @@ use super::gaussian::{Normal, Z_90};
 use super::landscape::{AntennaLocation, WhatIf};
 use super::received::Received;
 use super::receiver::{Branches, Receiver};
-use open_beacon_domain::capacity::Ranged;
-use open_beacon_domain::capacity::possible::{CarrierRates, Possible};
+use open_beacon_domain::capacity::Estimate;
+use open_beacon_domain::capacity::possible::{AchievableRate, CarrierRates};
 use open_beacon_domain::model::{BandAccess, BandChoice, Carrier, ConnectionMode};
 
 /// What is asked for: an antenna with its gateway at a place.
@@ -44,14 +44,14 @@ pub struct CarrierPrediction {
 
 impl CarrierPrediction {
     /// Signal power (RSRP), dBm.
-    pub fn rsrp_dbm(&self) -> Ranged {
+    pub fn rsrp_dbm(&self) -> Estimate {
         range_of(self.received.rsrp_dbm)
     }
 
     /// Signal-to-noise (SINR), dB.
-    pub fn sinr_db(&self) -> Ranged {
+    pub fn sinr_db(&self) -> Estimate {
         let at = |case: usize| self.cases[case].0.sinr_db.unwrap_or(0.0);
-        Ranged { low: at(0), likely: at(1), high: at(2) }
+        Estimate { low: at(0), likely: at(1), high: at(2) }
     }
 }
 
@@ -64,11 +64,11 @@ pub struct LinkPrediction<'a> {
     /// Those that the setup receives, in the environment's order.
     pub carriers: Vec<CarrierPrediction>,
     /// The cells ours alone, Mbit/s.
-    pub possible_down_mbps: Option<Ranged>,
-    pub possible_up_mbps: Option<Ranged>,
+    pub possible_down_mbps: Option<Estimate>,
+    pub possible_up_mbps: Option<Estimate>,
     /// What is to be expected: the share of the possible that is measured at this house, under the wire's cap.
-    pub down_mbps: Option<Ranged>,
-    pub up_mbps: Option<Ranged>,
+    pub down_mbps: Option<Estimate>,
+    pub up_mbps: Option<Estimate>,
     pub lan_cap_mbps: f64,
     pub lan_caps: bool,
     /// Likely shares of the possible.
@@ -80,9 +80,9 @@ pub struct LinkPrediction<'a> {
 /// Quantiles of the three cases, in standard deviations.
 const CASES: [f64; 3] = [-Z_90, 0.0, Z_90];
 
-fn range_of(one: Normal) -> Ranged {
+fn range_of(one: Normal) -> Estimate {
     let at = |z: f64| one.mean + z * one.spread;
-    Ranged { low: at(CASES[0]), likely: one.mean, high: at(CASES[2]) }
+    Estimate { low: at(CASES[0]), likely: one.mean, high: at(CASES[2]) }
 }
 
 /// Speeds nearer than this share are alike (common practice, no source).
@@ -106,7 +106,7 @@ pub fn predictions<'a>(
     let mut found: Vec<LinkPrediction> =
         groups.into_iter().map(|mast| prediction(env, setup, mast, &arriving)).collect();
     found.retain(|one| !one.carriers.is_empty());
-    let down = |one: &LinkPrediction| one.down_mbps.unwrap_or(Ranged::exactly(0.0));
+    let down = |one: &LinkPrediction| one.down_mbps.unwrap_or(Estimate::exactly(0.0));
     found.sort_by(|a, b| down(b).likely.total_cmp(&down(a).likely));
     let most = found.first().map_or(0.0, |one| down(one).likely);
     let alike = found.iter().take_while(|one| down(one).likely >= most * (1.0 - ALIKE)).count();
@@ -145,13 +145,13 @@ fn prediction<'a>(
         .filter(|one| setup.lock.allows(env.cells[one.cell].band))
         .filter_map(|one| carrier(env, setup, &receiver, one, arriving, aim))
         .collect();
-    let cases: [Possible; 3] = [0, 1, 2].map(|case| {
+    let cases: [AchievableRate; 3] = [0, 1, 2].map(|case| {
         let received: Vec<_> = carriers.iter().map(|one| one.cases[case].clone()).collect();
         receiver.together(&received)
     });
     let point = share_point(&setup.location, &setup.antenna, aim, &setup.lock);
     let lan_cap_mbps = receiver.lan_cap_mbps();
-    let of = |of: fn(&Possible) -> Option<Ranged>, share: Normal| {
+    let of = |of: fn(&AchievableRate) -> Option<Estimate>, share: Normal| {
         let [low, likely, high] = cases.each_ref().map(of);
         Some(rates(low?, likely?, high?, share, lan_cap_mbps))
     };
@@ -234,8 +234,8 @@ fn carrier(
 
 #[derive(Clone, Copy)]
 struct Rates {
-    possible: Ranged,
-    expected: Ranged,
+    possible: Estimate,
+    expected: Estimate,
 }
 
 /// Natural logarithm of how far `far` is from `near`, 0 or more; bounded where one of them is nothing.
@@ -249,11 +249,11 @@ const FARTHEST: f64 = 12.0;
 /// Doubts of the signal (the three cases), of what a carrier carries (the likely case's own range), and of the share of it
 /// that is measured, each on its own, added as logarithms. Where the share was measured it holds what a carrier carries as
 /// well: that doubt counts only as far as the share's is still the prior's.
-fn rates(low: Ranged, likely: Ranged, high: Ranged, share: Normal, lan_cap_mbps: f64) -> Rates {
+fn rates(low: Estimate, likely: Estimate, high: Estimate, share: Normal, lan_cap_mbps: f64) -> Rates {
     let below = [off(likely.likely, low.likely), off(likely.likely, likely.low)];
     let above = [off(high.likely, likely.likely), off(likely.high, likely.likely)];
     let middle = likely.likely;
-    let possible = Ranged {
+    let possible = Estimate {
         low: middle * (-below[0].hypot(below[1])).exp(),
         likely: middle,
         high: middle * above[0].hypot(above[1]).min(FARTHEST).exp(),
@@ -266,7 +266,7 @@ fn rates(low: Ranged, likely: Ranged, high: Ranged, share: Normal, lan_cap_mbps:
     let capped = |mbps: f64| mbps.min(lan_cap_mbps);
     Rates {
         possible,
-        expected: Ranged {
+        expected: Estimate {
             low: capped(expected * (-down).exp()),
             likely: capped(expected),
             high: capped((expected * up.exp()).min(possible.high)),
@@ -292,7 +292,7 @@ impl LinkPrediction<'_> {
             })
             .collect();
         let sum = self.receiver.together(&received);
-        let likely = |range: Option<Ranged>| range.map_or(0.0, |range| range.likely);
+        let likely = |range: Option<Estimate>| range.map_or(0.0, |range| range.likely);
         let down = (likely(sum.down_mbps) * self.down_share).min(self.lan_cap_mbps);
         (down, likely(sum.up_mbps) * self.up_share)
     }

@@ -25,7 +25,7 @@ pub struct Received {
 /// Signal over interference and noise, dB, each in dBm on the same width.
 ///
 /// ```
-/// use open_beacon_core::link::received::sinr_db;
+/// use open_beacon_link::received::sinr_db;
 /// // Two cells, closed form: S −90, I −100, N −120 dBm: 10 lg(1e-9 / (1e-10 + 1e-12)) = 9.957 dB.
 /// assert!((sinr_db(-90.0, -100.0, -120.0) - 9.957).abs() < 1e-3);
 /// ```

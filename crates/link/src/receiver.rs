@@ -4,9 +4,9 @@ use super::antenna::AimAntenna;
 use super::cells::{band_middles_mhz, mode_of as heard_mode};
 use crate::hardware::ports::branches_on;
 use open_beacon_domain::bands::carrier_frequency_mhz;
-use open_beacon_domain::capacity::Ranged;
+use open_beacon_domain::capacity::Estimate;
 use open_beacon_domain::capacity::possible::{
-    CarrierRates, Possible, carrier_rates, carries_uplink, together,
+    AchievableRate, CarrierRates, carrier_rates, carries_uplink, together,
 };
 use open_beacon_domain::metrics::{NOISE_FIGURE_DB, careful_sinr_db};
 use open_beacon_domain::model::{
@@ -148,7 +148,7 @@ impl<'a> Receiver<'a> {
     }
 
     /// Carriers together, no more than the gateway takes at once, the best first.
-    pub fn together(&self, received: &[(Carrier, CarrierRates)]) -> Possible {
+    pub fn together(&self, received: &[(Carrier, CarrierRates)]) -> AchievableRate {
         let mut best: Vec<&(Carrier, CarrierRates)> = received.iter().collect();
         let down = |one: &(Carrier, CarrierRates)| one.1.down_mbps.map_or(0.0, |range| range.likely);
         best.sort_by(|a, b| down(b).total_cmp(&down(a)));
@@ -193,6 +193,6 @@ pub(super) fn possible_at(
         })
         .collect();
     let sum = receiver.together(&received);
-    let likely = |range: Option<Ranged>| range.map_or(0.0, |range| range.likely);
+    let likely = |range: Option<Estimate>| range.map_or(0.0, |range| range.likely);
     (likely(sum.down_mbps), likely(sum.up_mbps))
 }

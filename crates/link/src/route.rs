@@ -4,12 +4,12 @@
 use super::fresnel::{Blocker, Clearance, Line, clearance};
 use super::gaussian::Z_90;
 use super::rural::path_loss_db;
-use open_beacon_domain::capacity::Ranged;
+use open_beacon_domain::capacity::Estimate;
 use open_beacon_domain::geo::GeoPoint;
-use open_beacon_domain::geo::geodesic::{ORDINARY_K, Way};
+use open_beacon_domain::geo::geodesic::{Geodesic, STANDARD_K_FACTOR};
 use open_beacon_domain::model::{Obstacle, ObstacleKind, SiteSettings, SurfaceKind};
 use open_beacon_domain::propagation::p525::{earth_bulge_m, free_space_loss_db, fresnel_radius_m};
-use open_beacon_domain::propagation::p526::{Swing, Terrain, delta_bullington, knife_edge_db};
+use open_beacon_domain::propagation::p526::{Terrain, WavePolarisation, delta_bullington, knife_edge_db};
 use open_beacon_domain::propagation::p833::{inside_woodland_db, side_by_side_db, specific_attenuation_db_m};
 use open_beacon_domain::propagation::p2040::{sheet_loss_db, usual_m};
 use open_beacon_domain::propagation::p2108::{clutter_height_m, height_gain_loss_db};
@@ -69,7 +69,7 @@ pub struct PathLoss {
     /// What trees and buildings add to that, dB.
     pub obstacles_db: f64,
     /// All of it, dB, from a lucky to an unlucky case.
-    pub total_db: Ranged,
+    pub total_db: Estimate,
     pub clearance: Option<Clearance>,
     pub through: Vec<Through>,
 }
@@ -154,7 +154,7 @@ pub struct Around<'a> {
 
 impl Around<'_> {
     fn k(&self) -> f64 {
-        self.settings.survey.earth_factor.unwrap_or(ORDINARY_K)
+        self.settings.survey.earth_factor.unwrap_or(STANDARD_K_FACTOR)
     }
 
     /// Height of an obstacle, m.
@@ -192,7 +192,7 @@ impl Route {
     }
 
     /// Length and bearings.
-    pub fn way(&self) -> Way {
+    pub fn way(&self) -> Geodesic {
         self.track.way
     }
 
@@ -252,7 +252,7 @@ impl Route {
                 first_above_m: ends.first_above_m.max(0.1),
                 last_above_m: ends.last_above_m.max(0.1),
             };
-            delta_bullington(&terrain, frequency_mhz, around.k(), Swing::Vertical)
+            delta_bullington(&terrain, frequency_mhz, around.k(), WavePolarisation::Vertical)
                 .map_or(0.0, |found| found.loss_db)
         };
         let ground_db = diffraction_db(&cut.ground_m);
@@ -313,7 +313,7 @@ impl Route {
             free_space_db,
             ground_db,
             obstacles_db,
-            total_db: Ranged {
+            total_db: Estimate {
                 low: likely - TERRAIN_SPREAD_DB - doubt,
                 likely,
                 high: likely + TERRAIN_SPREAD_DB + doubt,
@@ -437,7 +437,7 @@ fn flat_profile(length_m: f64) -> Profile {
 /// A path over flat ground, with the hills that may be there in its range: up to what the rural model takes.
 fn on_flat_ground(over: PathLoss, model: &PathLoss, lack: Lack) -> PathLoss {
     let high = over.total_db.high.max(model.total_db.likely + over.obstacles_db);
-    PathLoss { source: PathSource::FlatGround { lack }, total_db: Ranged { high, ..over.total_db }, ..over }
+    PathLoss { source: PathSource::FlatGround { lack }, total_db: Estimate { high, ..over.total_db }, ..over }
 }
 
 fn by_model(
@@ -451,7 +451,7 @@ fn by_model(
     let mut kit = around.settings.kit.clone();
     kit.mast_height_m = ends.last_above_m;
     let (total_db, beyond) = path_loss_db(&kit, length_m, ends.first_above_m, frequency_mhz).unwrap_or((
-        Ranged { low: free_space_db, likely: free_space_db + 12.0, high: free_space_db + 30.0 },
+        Estimate { low: free_space_db, likely: free_space_db + 12.0, high: free_space_db + 30.0 },
         true,
     ));
     PathLoss {

@@ -1,6 +1,6 @@
 //! Path loss where neither terrain nor mast is known: the rural model of TR 38.901, and its term in height.
 
-use open_beacon_domain::capacity::Ranged;
+use open_beacon_domain::capacity::Estimate;
 use open_beacon_domain::model::KitSettings;
 use open_beacon_domain::propagation::tr38901::{Rural, rural_loss};
 
@@ -11,7 +11,7 @@ pub fn path_loss_db(
     distance_m: f64,
     height_m: f64,
     frequency_mhz: f64,
-) -> Option<(Ranged, bool)> {
+) -> Option<(Estimate, bool)> {
     let scene = Rural {
         mast_height_m: kit.mast_height_m.clamp(10.0, 150.0),
         terminal_height_m: height_m.clamp(1.0, 10.0),
@@ -26,9 +26,9 @@ pub fn path_loss_db(
     Some(match within.obstructed_db {
         Some(obstructed) => {
             let likely = f64::midpoint(clear, obstructed);
-            (Ranged { low: clear, likely, high: obstructed + within.obstructed_spread_db }, false)
+            (Estimate { low: clear, likely, high: obstructed + within.obstructed_spread_db }, false)
         }
-        None => (Ranged { low: clear, likely: clear + 12.0, high: clear + 30.0 }, true),
+        None => (Estimate { low: clear, likely: clear + 12.0, high: clear + 30.0 }, true),
     })
 }
 
@@ -36,7 +36,7 @@ pub fn path_loss_db(
 /// promised above.
 ///
 /// ```
-/// use open_beacon_core::link::rural::height_term_db;
+/// use open_beacon_link::rural::height_term_db;
 /// // By hand: 3.2 (lg 11.75 · 10)² − 3.2 (lg 11.75 · 1.5)² = 13.712 − 4.969.
 /// assert!((height_term_db(10.0) - height_term_db(1.5) - 8.743).abs() < 1e-3);
 /// ```

@@ -1,9 +1,9 @@
 //! Prints how the program stands against its targets. Run by `cargo xtask bench`; nothing fails here.
 
 use open_beacon_core::model::{RunId, SampleId, SiteBundle, SpeedTestId};
+use open_beacon_simulator::demo_site::{Addresses, demo_site};
 use open_beacon_simulator::pages::gateway_router;
 use open_beacon_simulator::serve::StandIn;
-use open_beacon_simulator::story::{Addresses, demo_site};
 use open_beacon_store::Store;
 use std::io::{BufRead, BufReader};
 use std::path::Path;

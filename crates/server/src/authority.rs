@@ -12,7 +12,7 @@ use std::path::Path;
 use time::{Duration, OffsetDateTime};
 
 /// The authority, and a certificate by it for this computer's names.
-pub(crate) struct Papers {
+pub(crate) struct CertificateFiles {
     /// The authority's certificate, DER: what a phone is asked to trust.
     pub authority_der: Vec<u8>,
     pub chain_pem: String,
@@ -24,7 +24,7 @@ const AUTHORITY_KEY: &str = "authority.key.pem";
 
 /// Reads the authority in `folder`, or makes it, and has it vouch for the names. The authority stays, so that a phone
 /// trusts once; the certificate is made anew at each start, for the addresses of the day.
-pub(crate) fn papers(folder: &Path, name: &str, addresses: &[IpAddr]) -> anyhow::Result<Papers> {
+pub(crate) fn papers(folder: &Path, name: &str, addresses: &[IpAddr]) -> anyhow::Result<CertificateFiles> {
     fs::create_dir_all(folder)?;
     let (certificate, key) = (folder.join(AUTHORITY), folder.join(AUTHORITY_KEY));
     if !certificate.exists() || !key.exists() {
@@ -49,7 +49,7 @@ pub(crate) fn papers(folder: &Path, name: &str, addresses: &[IpAddr]) -> anyhow:
     let signed = wanted.signed_by(&key, &issuer)?;
     let authority_der = CertificateDer::from_pem_slice(authority_pem.as_bytes())
         .map_err(|error| anyhow::anyhow!("the authority's certificate: {error}"))?;
-    Ok(Papers {
+    Ok(CertificateFiles {
         authority_der: authority_der.to_vec(),
         chain_pem: format!("{}{authority_pem}", signed.pem()),
         key_pem: key.serialize_pem(),

@@ -61,7 +61,7 @@ fn answer(command: &str, stand_in: &StandIn) -> Option<String> {
         _ => {}
     }
     if let Some(told) = command.strip_prefix("AT+BEACONLOCK=") {
-        let taken = lock_told(told).is_some_and(|wanted| stand_in.tell_lock(wanted));
+        let taken = lock_told(told).is_some_and(|wanted| stand_in.set_lock(wanted));
         return Some(if taken { "OK" } else { "ERROR" }.into());
     }
     let reading = stand_in.reading();
@@ -99,8 +99,8 @@ fn lock_told(told: &str) -> Option<Lock> {
     let words: Vec<u64> =
         words.iter().map(|word| u64::from_str_radix(word, 16).ok()).collect::<Option<_>>()?;
     let [lte_low, lte_high, nr_low, nr_high] = words[..] else { return None };
-    let way = serde_json::from_value(serde_json::Value::from(*way)).ok()?;
-    Some(Lock { way, lte: bands_of(lte_low, lte_high), nr: bands_of(nr_low, nr_high) })
+    let access = serde_json::from_value(serde_json::Value::from(*way)).ok()?;
+    Some(Lock { access, lte: bands_of(lte_low, lte_high), nr: bands_of(nr_low, nr_high) })
 }
 
 fn first(reading: &Reading, technology: Technology) -> Option<&Carrier> {

@@ -1,7 +1,7 @@
 //! A gateway with memory: which mast it holds on to, whether the line was idle, when its page was last renewed.
 
 use crate::channel::{drift, hashed};
-use crate::lock::{Lock, Way, bundle};
+use crate::lock::{Lock, LockedAccess, bundle};
 use crate::radio::{Heard, Pose, Rates, hear};
 use crate::world::{Mast, valley};
 use open_beacon_core::model::{Carrier, CarrierRole, ConnectionMode, Reading, Technology};
@@ -104,7 +104,7 @@ impl Device {
             _ => best,
         };
         self.serving = Some(serving);
-        let awake = at_s - self.last_traffic_s < NR_IDLE_S || self.lock.way == Way::Sa;
+        let awake = at_s - self.last_traffic_s < NR_IDLE_S || self.lock.access == LockedAccess::Sa;
         let (mut own, others): (Vec<Heard>, Vec<Heard>) =
             heard.into_iter().partition(|entry| entry.mast == serving);
         own.retain(|entry| match entry.cell.technology {
@@ -130,7 +130,7 @@ impl Device {
             carriers.iter().any(|carrier| carrier.technology == Technology::Nr),
         ) {
             (true, _) => ConnectionMode::NoService,
-            (_, true) if self.lock.way == Way::Sa => ConnectionMode::Sa,
+            (_, true) if self.lock.access == LockedAccess::Sa => ConnectionMode::Sa,
             (_, true) => ConnectionMode::Nsa,
             _ => ConnectionMode::Lte,
         };
@@ -159,7 +159,7 @@ impl Device {
         let up = best_up(Technology::Lte) + best_up(Technology::Nr);
         let busy = used.iter().map(|(_, heard)| heard.load).fold(0.0, f64::max);
         // One radio and its own core answer sooner.
-        let core = if self.lock.way == Way::Sa { 19.0 } else { 28.0 };
+        let core = if self.lock.access == LockedAccess::Sa { 19.0 } else { 28.0 };
         let idle = core + 14.0 * busy + 1.5 * drift(self.seed ^ 10, 2, at_s, 1.0).abs();
         Rates {
             down_mbps: (down * wobble).max(0.2),

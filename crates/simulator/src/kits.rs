@@ -13,7 +13,7 @@ fn part(parts: &[Part], name: &str) -> Option<open_beacon_core::model::PartId> {
 }
 
 /// Adds the kits to the story. `gable` and `roof`: positions they are to go to; `id` names them.
-pub(crate) fn tell_kits(
+pub(crate) fn build_kits(
     bundle: &mut SiteBundle,
     begun: DateTime<Utc>,
     gable: Option<PositionId>,

@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 /// How it may be connected.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
-pub enum Way {
+pub enum LockedAccess {
     #[default]
     Any,
     Lte,
@@ -19,7 +19,9 @@ pub enum Way {
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(default)]
 pub struct Lock {
-    pub way: Way,
+    /// On its page it has always been called so.
+    #[serde(rename = "way")]
+    pub access: LockedAccess,
     pub lte: Vec<u16>,
     pub nr: Vec<u16>,
 }
@@ -27,21 +29,25 @@ pub struct Lock {
 impl Lock {
     pub(crate) fn allows(&self, technology: Technology, band: u16) -> bool {
         match technology {
-            Technology::Lte => self.way != Way::Sa && (self.lte.is_empty() || self.lte.contains(&band)),
-            Technology::Nr => self.way != Way::Lte && (self.nr.is_empty() || self.nr.contains(&band)),
+            Technology::Lte => {
+                self.access != LockedAccess::Sa && (self.lte.is_empty() || self.lte.contains(&band))
+            }
+            Technology::Nr => {
+                self.access != LockedAccess::Lte && (self.nr.is_empty() || self.nr.contains(&band))
+            }
         }
     }
 }
 
 impl From<&BandChoice> for Lock {
     fn from(choice: &BandChoice) -> Self {
-        let way = match choice.access {
-            BandAccess::Any => Way::Any,
-            BandAccess::Lte => Way::Lte,
-            BandAccess::Nsa => Way::Nsa,
-            BandAccess::Sa => Way::Sa,
+        let access = match choice.access {
+            BandAccess::Any => LockedAccess::Any,
+            BandAccess::Lte => LockedAccess::Lte,
+            BandAccess::Nsa => LockedAccess::Nsa,
+            BandAccess::Sa => LockedAccess::Sa,
         };
-        Self { way, lte: choice.lte.clone(), nr: choice.nr.clone() }
+        Self { access, lte: choice.lte.clone(), nr: choice.nr.clone() }
     }
 }
 
@@ -57,7 +63,7 @@ pub(crate) fn bundle(mut own: Vec<Heard>, lock: &Lock) -> Vec<(CarrierRole, Hear
     // The anchor is the mid band where it is usable at all, as networks prefer it.
     own.sort_by_key(|one| (one.cell.technology, one.cell.band != 3 || one.sinr_db < -3.0));
     let has_lte = own.iter().any(|one| one.cell.technology == Technology::Lte);
-    if lock.way == Way::Sa {
+    if lock.access == LockedAccess::Sa {
         own.retain(|one| one.cell.technology == Technology::Nr && one.cell.standalone);
         own.sort_by(|a, b| b.cell.bandwidth_mhz.total_cmp(&a.cell.bandwidth_mhz));
         own.truncate(2);
@@ -76,7 +82,7 @@ pub(crate) fn bundle(mut own: Vec<Heard>, lock: &Lock) -> Vec<(CarrierRole, Hear
     let has_mid_band_nr = own.iter().any(|one| one.cell.band == 78);
     own.retain(|one| one.cell.technology == Technology::Lte || (one.cell.band == 78) == has_mid_band_nr);
     let nsa = own.iter().any(|one| one.cell.technology == Technology::Nr);
-    if lock.way == Way::Nsa && !nsa && !lock.nr.is_empty() {
+    if lock.access == LockedAccess::Nsa && !nsa && !lock.nr.is_empty() {
         // The network adds NR where it is asked to; without, the anchor alone serves.
         own.truncate(1);
     }

@@ -32,7 +32,7 @@ async fn status(State(stand_in): State<Arc<StandIn>>) -> Response {
 
 /// Takes a lock: `{"way": "nsa", "lte": [20], "nr": []}`; empty lists are free.
 async fn lock_bands(State(stand_in): State<Arc<StandIn>>, Json(wanted): Json<Lock>) -> Response {
-    if stand_in.tell_lock(wanted) {
+    if stand_in.set_lock(wanted) {
         Json(json!({ "result": "ok" })).into_response()
     } else {
         (StatusCode::CONFLICT, Json(json!({ "result": "refused" }))).into_response()

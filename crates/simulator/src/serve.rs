@@ -112,7 +112,7 @@ impl StandIn {
     }
 
     /// Takes a lock, as page and modem do; `false` where it refuses.
-    pub fn tell_lock(&self, wanted: Lock) -> bool {
+    pub fn set_lock(&self, wanted: Lock) -> bool {
         let fault = self.fault();
         if fault == Fault::RefusesLocks {
             return false;

@@ -37,7 +37,7 @@ fn listed(cell: &Cell, bearing_deg: f64) -> MastCell {
 }
 
 /// Adds the survey to the story; `network` and `other`: the operators; `id` names things.
-pub(crate) fn tell_survey(
+pub(crate) fn build_survey(
     bundle: &mut SiteBundle,
     seed: u64,
     begun: DateTime<Utc>,

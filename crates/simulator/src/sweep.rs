@@ -12,7 +12,7 @@ const SAMPLES: i64 = 4;
 const REFRESH_S: i64 = 3;
 
 /// Adds a finished sweep to the story.
-pub(crate) fn tell_sweep(
+pub(crate) fn build_sweep(
     bundle: &mut SiteBundle,
     seed: u64,
     start: DateTime<Utc>,

@@ -33,7 +33,7 @@ const TESTS: u16 = 2;
 const PHASE_S: i64 = 7;
 
 /// Adds two rounds, one by day and one in the evening, on the setup being worked on.
-pub(crate) fn tell_bands(
+pub(crate) fn build_bands(
     bundle: &mut SiteBundle,
     seed: u64,
     first_day: DateTime<Utc>,

@@ -36,4 +36,4 @@ pub use error::StoreError;
 pub use evidence::{RunCounts, SetupCounts};
 pub use open::{Durability, Store};
 pub use sites::Archivable;
-pub use survey::{SurveyFile, SurveyThing};
+pub use survey::{SiteEntity, SiteFile};

@@ -12,7 +12,7 @@ use serde::Serialize;
 use serde::de::DeserializeOwned;
 
 /// A value of a survey, kept whole in its own table.
-pub trait SurveyThing: Serialize + DeserializeOwned {
+pub trait SiteEntity: Serialize + DeserializeOwned {
     const TABLE: &'static str;
     fn id_text(&self) -> String;
     fn site(&self) -> SiteId;
@@ -20,7 +20,7 @@ pub trait SurveyThing: Serialize + DeserializeOwned {
 
 macro_rules! thing {
     ($type:ident, $table:literal) => {
-        impl SurveyThing for $type {
+        impl SiteEntity for $type {
             const TABLE: &'static str = $table;
             fn id_text(&self) -> String {
                 self.id.to_string()
@@ -42,8 +42,8 @@ thing!(SweepPhoto, "sweep_photo");
 thing!(BandRound, "band_round");
 
 /// A thing with a file beside it.
-pub trait SurveyFile: Sized {
-    type Thing: SurveyThing;
+pub trait SiteFile: Sized {
+    type Thing: SiteEntity;
     /// "terrain file": what the user calls it.
     const NAME: &'static str;
     fn new(thing: Self::Thing, content: Vec<u8>) -> Self;
@@ -53,7 +53,7 @@ pub trait SurveyFile: Sized {
 
 macro_rules! file {
     ($type:ident, $thing:ident, $field:ident, $name:literal) => {
-        impl SurveyFile for $type {
+        impl SiteFile for $type {
             type Thing = $thing;
             const NAME: &'static str = $name;
             fn new($field: $thing, content: Vec<u8>) -> Self {
@@ -72,7 +72,7 @@ file!(TileFile, TerrainTile, tile, "terrain file");
 file!(BackdropFile, Backdrop, backdrop, "aerial picture");
 file!(SweepPhotoFile, SweepPhoto, photo, "photograph");
 
-pub(crate) fn of_site<T: SurveyThing>(db: &Connection, site: SiteId) -> Result<Vec<T>, StoreError> {
+pub(crate) fn of_site<T: SiteEntity>(db: &Connection, site: SiteId) -> Result<Vec<T>, StoreError> {
     let sql = format!("SELECT body FROM {} WHERE site_id = ?1 ORDER BY rowid", T::TABLE);
     let mut statement = db.prepare_cached(&sql)?;
     let rows = statement.query_map([site.to_string()], |row| from_json(row, "body"))?;
@@ -80,7 +80,7 @@ pub(crate) fn of_site<T: SurveyThing>(db: &Connection, site: SiteId) -> Result<V
 }
 
 /// Keeps a thing; one with the same identifier is replaced, at the same site only.
-pub(crate) fn put<T: SurveyThing>(db: &Connection, thing: &T) -> Result<(), StoreError> {
+pub(crate) fn put<T: SiteEntity>(db: &Connection, thing: &T) -> Result<(), StoreError> {
     let sql = format!(
         "INSERT INTO {} (id, site_id, body) VALUES (?1, ?2, ?3)
          ON CONFLICT (id) DO UPDATE SET body = excluded.body WHERE site_id = excluded.site_id",
@@ -90,7 +90,7 @@ pub(crate) fn put<T: SurveyThing>(db: &Connection, thing: &T) -> Result<(), Stor
     if changed == 0 { Err(StoreError::IdTaken) } else { Ok(()) }
 }
 
-pub(crate) fn insert_file<F: SurveyFile>(db: &Connection, file: &F) -> Result<(), StoreError> {
+pub(crate) fn insert_file<F: SiteFile>(db: &Connection, file: &F) -> Result<(), StoreError> {
     let thing = file.thing();
     db.execute(
         &format!("INSERT INTO {} (id, site_id, body, content) VALUES (?1, ?2, ?3, ?4)", F::Thing::TABLE),
@@ -99,7 +99,7 @@ pub(crate) fn insert_file<F: SurveyFile>(db: &Connection, file: &F) -> Result<()
     Ok(())
 }
 
-pub(crate) fn files<F: SurveyFile>(db: &Connection, site: SiteId) -> Result<Vec<F>, StoreError> {
+pub(crate) fn files<F: SiteFile>(db: &Connection, site: SiteId) -> Result<Vec<F>, StoreError> {
     let sql = format!("SELECT body, content FROM {} WHERE site_id = ?1 ORDER BY rowid", F::Thing::TABLE);
     let mut statement = db.prepare(&sql)?;
     let rows = statement
@@ -112,7 +112,7 @@ impl Store {
     ///
     /// # Errors
     /// Where the database does not answer.
-    pub fn survey_things<T: SurveyThing>(&self, site: SiteId) -> Result<Vec<T>, StoreError> {
+    pub fn entities<T: SiteEntity>(&self, site: SiteId) -> Result<Vec<T>, StoreError> {
         of_site(&self.read(), site)
     }
 
@@ -120,7 +120,7 @@ impl Store {
     ///
     /// # Errors
     /// [`StoreError::NotFound`] without the site; [`StoreError::IdTaken`] where an identifier is another site's.
-    pub fn put_survey_things<T: SurveyThing>(&self, site: SiteId, things: &[T]) -> Result<(), StoreError> {
+    pub fn put_entities<T: SiteEntity>(&self, site: SiteId, things: &[T]) -> Result<(), StoreError> {
         let mut db = self.write();
         let transaction = db.transaction()?;
         crate::sites::find(&transaction, site)?.ok_or(StoreError::NotFound("site"))?;
@@ -135,7 +135,7 @@ impl Store {
     ///
     /// # Errors
     /// [`StoreError::NotFound`] without the site.
-    pub fn add_survey_file<F: SurveyFile>(&self, file: &F) -> Result<(), StoreError> {
+    pub fn add_file<F: SiteFile>(&self, file: &F) -> Result<(), StoreError> {
         let thing = file.thing();
         let mut db = self.write();
         let transaction = db.transaction()?;
@@ -152,7 +152,7 @@ impl Store {
     ///
     /// # Errors
     /// [`StoreError::NotFound`].
-    pub fn change_survey_file<F: SurveyFile>(&self, thing: &F::Thing) -> Result<(), StoreError> {
+    pub fn change_file<F: SiteFile>(&self, thing: &F::Thing) -> Result<(), StoreError> {
         let changed = self.write().execute(
             &format!("UPDATE {} SET body = ?3 WHERE id = ?1 AND site_id = ?2", F::Thing::TABLE),
             (thing.id_text(), thing.site().to_string(), json(thing)),
@@ -164,7 +164,7 @@ impl Store {
     ///
     /// # Errors
     /// [`StoreError::NotFound`].
-    pub fn survey_file<F: SurveyFile>(&self, id: impl std::fmt::Display) -> Result<F, StoreError> {
+    pub fn site_file<F: SiteFile>(&self, id: impl std::fmt::Display) -> Result<F, StoreError> {
         let found = self
             .read()
             .prepare_cached(&format!("SELECT body, content FROM {} WHERE id = ?1", F::Thing::TABLE))?

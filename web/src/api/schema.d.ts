@@ -2232,6 +2232,15 @@ export interface components {
          * @enum {string}
          */
         Access: "inside" | "ground" | "ladder" | "roof";
+        /** @description What all carriers together could move. */
+        AchievableRate: {
+            /** @description In the order of the reading. */
+            carriers: components["schemas"]["CarrierRates"][];
+            down_mbps?: components["schemas"]["Estimate"] | null;
+            /** @description Carriers left out because their SINR, or both width and band, are not known. */
+            left_out: number;
+            up_mbps?: components["schemas"]["Estimate"] | null;
+        };
         /**
          * @description Whether traffic was flowing when a sample was taken. Only like is compared with like: NR and secondary
          *     carriers vanish on an idle line, and RSRQ falls with load.
@@ -2329,6 +2338,11 @@ export interface components {
             said: components["schemas"]["ChoiceSaid"];
             site_name: string;
         };
+        /**
+         * @description What is aimed for.
+         * @enum {string}
+         */
+        AimCriterion: "signal" | "quality" | "speed";
         /** @description What a sweep has come to. */
         AimFit: {
             axis: components["schemas"]["SweepAxis"];
@@ -2618,7 +2632,7 @@ export interface components {
             opacity: number;
             site_id: components["schemas"]["SiteId"];
             /** @description Two known points place it; none yet where it was just added. */
-            tie_points?: components["schemas"]["TiePoint"][];
+            tie_points?: components["schemas"]["GroundControlPoint"][];
             /** Format: int32 */
             width_px: number;
         };
@@ -2632,7 +2646,7 @@ export interface components {
              */
             opacity: number;
             /** @description Two, or none. */
-            tie_points: components["schemas"]["TiePoint"][];
+            tie_points: components["schemas"]["GroundControlPoint"][];
         };
         /** @description An aerial picture with its content. */
         BackdropFile: components["schemas"]["Backdrop"] & {
@@ -2650,7 +2664,7 @@ export interface components {
         /** @description An aerial picture and where it lies. */
         BackdropView: {
             backdrop: components["schemas"]["Backdrop"];
-            lying?: components["schemas"]["Lying"] | null;
+            georeference?: components["schemas"]["ImageGeoreference"] | null;
         };
         /**
          * @description How the gateway may be connected.
@@ -2735,7 +2749,7 @@ export interface components {
              * @description Interference and noise together, change against the reading, dB.
              */
             disturbance_change_db: number;
-            down_mbps?: components["schemas"]["Ranged"] | null;
+            down_mbps?: components["schemas"]["Estimate"] | null;
             /**
              * Format: int32
              * @description Spatial layers that leads, gateway and mast allow.
@@ -2743,18 +2757,18 @@ export interface components {
             layers: number;
             limit: components["schemas"]["Limit"];
             /** @description How far the signal may fall before this band is lost, dB: SINR above the least that carries data. */
-            margin_db: components["schemas"]["Ranged"];
+            margin_db: components["schemas"]["Estimate"];
             /**
              * Format: double
              * @description How much less of the interferers the antenna hears than of the mast, dB.
              */
             rejection_db: number;
-            rsrp_change_db: components["schemas"]["Ranged"];
-            rsrp_dbm: components["schemas"]["Ranged"];
+            rsrp_change_db: components["schemas"]["Estimate"];
+            rsrp_dbm: components["schemas"]["Estimate"];
             /** Format: double */
             sinr_change_db: number;
-            sinr_db: components["schemas"]["Ranged"];
-            up_mbps?: components["schemas"]["Ranged"] | null;
+            sinr_db: components["schemas"]["Estimate"];
+            up_mbps?: components["schemas"]["Estimate"] | null;
             up_power_limited: boolean;
         };
         /** @description One sitting of trials on one setup: choices tried by turns, so that no hour favours one. */
@@ -2805,7 +2819,7 @@ export interface components {
             band: components["schemas"]["BandName"];
             /** Format: double */
             bandwidth_mhz?: number | null;
-            down_mbps?: components["schemas"]["Ranged"] | null;
+            down_mbps?: components["schemas"]["Estimate"] | null;
             /** Format: double */
             free_space_db: number;
             /** Format: double */
@@ -2813,9 +2827,9 @@ export interface components {
             /** Format: double */
             ground_db: number;
             /** @description Path loss, dB, with what it consists of. */
-            loss_db: components["schemas"]["Ranged"];
+            loss_db: components["schemas"]["Estimate"];
             /** @description Signal may fall this far before the band carries nothing, dB. */
-            margin_db: components["schemas"]["Ranged"];
+            margin_db: components["schemas"]["Estimate"];
             /**
              * Format: double
              * @description What measurements at this house add to that computed power, dB.
@@ -2834,9 +2848,9 @@ export interface components {
             pci?: number | null;
             /** Format: double */
             polarisation_db: number;
-            rsrp_dbm: components["schemas"]["Ranged"];
-            sinr_db: components["schemas"]["Ranged"];
-            up_mbps?: components["schemas"]["Ranged"] | null;
+            rsrp_dbm: components["schemas"]["Estimate"];
+            sinr_db: components["schemas"]["Estimate"];
+            up_mbps?: components["schemas"]["Estimate"] | null;
             /**
              * Format: double
              * @description What walls or roof take of an antenna inside, dB.
@@ -2965,25 +2979,6 @@ export interface components {
          * @enum {string}
          */
         Building: "traditional" | "thermally_efficient";
-        /** @description What a SINR buys on one carrier. */
-        Buys: {
-            /**
-             * Format: double
-             * @description bit/s/Hz of one layer now, by the attenuated Shannon bound.
-             */
-            bps_hz: number;
-            /**
-             * Format: double
-             * @description bit/s/Hz of one layer with 3 dB more.
-             */
-            bps_hz_with_3_db: number;
-            densest?: components["schemas"]["Modulation"] | null;
-            /**
-             * @description Modulations with the SINR their sturdiest code needs (common practice, no source), and whether this SINR
-             *     reaches it.
-             */
-            modulations: components["schemas"]["Survival"][];
-        };
         /**
          * @description Public kinds: RG numbers and generic low-loss classes by their size.
          * @enum {string}
@@ -3155,13 +3150,13 @@ export interface components {
         /** @description What one carrier could move. */
         CarrierRates: {
             assumed_widths?: components["schemas"]["UsualWidths"] | null;
-            down_mbps?: components["schemas"]["Ranged"] | null;
+            down_mbps?: components["schemas"]["Estimate"] | null;
             /**
              * Format: int32
              * @description Layers taken for the likely figure.
              */
             layers: number;
-            up_mbps?: components["schemas"]["Ranged"] | null;
+            up_mbps?: components["schemas"]["Estimate"] | null;
             /** @description True where the gateway's transmit power limits the uplink. */
             up_power_limited: boolean;
         };
@@ -3412,7 +3407,7 @@ export interface components {
             /** Format: double */
             distance_m: number;
             /** @description Expected, Mbit/s. */
-            down_mbps: components["schemas"]["Ranged"];
+            down_mbps: components["schemas"]["Estimate"];
             /**
              * Format: double
              * @description Degrees above the horizon; none without terrain.
@@ -3434,15 +3429,15 @@ export interface components {
             position: string;
             position_id: components["schemas"]["PositionId"];
             /** @description The cells ours alone, Mbit/s. */
-            possible_down_mbps: components["schemas"]["Ranged"];
-            possible_up_mbps: components["schemas"]["Ranged"];
+            possible_down_mbps: components["schemas"]["Estimate"];
+            possible_up_mbps: components["schemas"]["Estimate"];
             /**
              * Format: double
              * @description Above the height that the position has, m.
              */
             raised_m: number;
             source: components["schemas"]["PathSource"];
-            up_mbps: components["schemas"]["Ranged"];
+            up_mbps: components["schemas"]["Estimate"];
         };
         /** @description A choice with what is expected of it. */
         ChoiceOutlook: {
@@ -3700,7 +3695,7 @@ export interface components {
         };
         /** @description Received symbols and what the SINR buys. */
         ConstellationAnswer: {
-            buys: components["schemas"]["Buys"];
+            buys: components["schemas"]["ModulationMargin"];
             /** @description Points that can be sent on one axis, unit mean power. */
             levels: number[];
             /**
@@ -3798,7 +3793,7 @@ export interface components {
             heights_m: number[];
             /** Format: double */
             last_above_m: number;
-            swing?: components["schemas"]["Swing"];
+            swing?: components["schemas"]["WavePolarisation"];
         };
         /** @description What may be otherwise than it was taken. */
         Doubt: {
@@ -3889,12 +3884,51 @@ export interface components {
             frequency_mhz: number;
             mount: components["schemas"]["Mount"];
         };
+        /** @description A slip that can be corrected by one press. */
+        EntryMistake: {
+            /** @enum {string} */
+            slip: "null_island";
+        } | {
+            corrected: components["schemas"]["GeoPoint"];
+            /** @enum {string} */
+            slip: "swapped";
+        } | {
+            corrected: components["schemas"]["GeoPoint"];
+            /** @enum {string} */
+            slip: "wrong_hemisphere";
+        } | {
+            /** Format: double */
+            corrected_m: number;
+            /** Format: double */
+            height_m: number;
+            /** @enum {string} */
+            slip: "feet";
+        } | {
+            /** Format: double */
+            distance_m: number;
+            /** @enum {string} */
+            slip: "far_away";
+        };
+        /** @description A probable slip in words, with its mend. */
+        EntryMistakeSaid: {
+            slip: components["schemas"]["EntryMistake"];
+            text: string;
+        };
         /** @description A text typed into a field. */
         EntryRequest: {
             quantity: components["schemas"]["Quantity"];
             technology?: components["schemas"]["Technology"] | null;
             /** @example 97 */
             text: string;
+        };
+        /** @description A value with a range: what the assumptions leave open. */
+        Estimate: {
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            likely: number;
+            /** Format: double */
+            low: number;
         };
         /** @description Ethernet cable that also carries power. */
         EthernetSpec: {
@@ -3943,7 +3977,7 @@ export interface components {
             band?: components["schemas"]["BandPlace"] | null;
             /** @description Bands the channel number may belong to, where the page names none. */
             band_guess: string[];
-            buys?: components["schemas"]["Buys"] | null;
+            buys?: components["schemas"]["ModulationMargin"] | null;
             /**
              * Format: double
              * @description SINR that the carrier is judged by, dB.
@@ -4296,12 +4330,12 @@ export interface components {
             /** Format: double */
             load: number;
         } | {
-            down_mbps: components["schemas"]["Ranged"];
+            down_mbps: components["schemas"]["Estimate"];
             /** @enum {string} */
             kind: "could_carry";
             /** Format: int32 */
             layers: number;
-            up_mbps?: components["schemas"]["Ranged"] | null;
+            up_mbps?: components["schemas"]["Estimate"] | null;
             up_power_limited: boolean;
         } | {
             /** @enum {string} */
@@ -4311,16 +4345,16 @@ export interface components {
             kind: "baseline_thin";
             spot: string;
         } | {
-            download_ratio?: components["schemas"]["Ranged"] | null;
+            download_ratio?: components["schemas"]["Estimate"] | null;
             /** @enum {string} */
             kind: "worth_it";
-            rsrp_change_db: components["schemas"]["Ranged"];
-            upload_ratio?: components["schemas"]["Ranged"] | null;
+            rsrp_change_db: components["schemas"]["Estimate"];
+            upload_ratio?: components["schemas"]["Estimate"] | null;
         } | {
-            download_ratio?: components["schemas"]["Ranged"] | null;
+            download_ratio?: components["schemas"]["Estimate"] | null;
             /** @enum {string} */
             kind: "for_margin";
-            rsrp_change_db: components["schemas"]["Ranged"];
+            rsrp_change_db: components["schemas"]["Estimate"];
         } | {
             /** @enum {string} */
             kind: "not_the_antenna";
@@ -4352,7 +4386,7 @@ export interface components {
             /** @enum {string} */
             kind: "load_limited";
             tests: number;
-            times: components["schemas"]["Ranged"];
+            times: components["schemas"]["Estimate"];
         } | {
             /** @enum {string} */
             kind: "uplink_limited";
@@ -4644,6 +4678,24 @@ export interface components {
             /** Format: double */
             west_deg: number;
         };
+        /** @description The way from one point to another. */
+        Geodesic: {
+            /**
+             * Format: double
+             * @description At the second point, looking back, degrees from true north, 0..360.
+             */
+            back_bearing_deg: number;
+            /**
+             * Format: double
+             * @description At the first point, degrees from true north, 0..360.
+             */
+            bearing_deg: number;
+            /**
+             * Format: double
+             * @description Along the ellipsoid, m.
+             */
+            distance_m: number;
+        };
         /** @description Go or no-go with everything it rests on. */
         GoNoGo: {
             answer: components["schemas"]["Answer"];
@@ -4659,6 +4711,20 @@ export interface components {
         GoNoGoReason: {
             finding: components["schemas"]["Finding"];
             setup_id?: components["schemas"]["SetupId"] | null;
+        };
+        /** @description A point known both on a picture and on the earth. */
+        GroundControlPoint: {
+            place: components["schemas"]["GeoPoint"];
+            /**
+             * Format: double
+             * @description From the picture's left edge, pixels.
+             */
+            x_px: number;
+            /**
+             * Format: double
+             * @description From its upper edge, pixels.
+             */
+            y_px: number;
         };
         /** @description Height of the ground at a point. */
         GroundHeight: {
@@ -4680,12 +4746,12 @@ export interface components {
         HeardAs: "in_use" | "neighbour" | "estimated";
         /** @description Signal at one height. */
         HeightPoint: {
-            down_mbps: components["schemas"]["Ranged"];
+            down_mbps: components["schemas"]["Estimate"];
             /** Format: double */
             height_m: number;
             /** @description On the band that moves the most. */
-            rsrp_dbm: components["schemas"]["Ranged"];
-            sinr_db: components["schemas"]["Ranged"];
+            rsrp_dbm: components["schemas"]["Estimate"];
+            sinr_db: components["schemas"]["Estimate"];
         };
         /**
          * @description What keeps a choice down.
@@ -4760,6 +4826,34 @@ export interface components {
              * @description LTE: 28 bit; NR: 36 bit.
              */
             whole: number;
+        };
+        /** @description A picture as it lies on the plan. */
+        ImageGeoreference: {
+            /**
+             * Format: double
+             * @description From its pixels to shares of the span (x from the west, y from the north):
+             *     share_x = a x + c y + e, share_y = b x + d y + f.
+             */
+            a: number;
+            /** Format: double */
+            b: number;
+            /** Format: double */
+            c: number;
+            /** Format: double */
+            d: number;
+            /** Format: double */
+            e: number;
+            /** Format: double */
+            f: number;
+            /** Format: double */
+            metres_per_px: number;
+            /** @description The smallest span that holds it. */
+            span: components["schemas"]["GeoSpan"];
+            /**
+             * Format: double
+             * @description Its upward edge points there, degrees from true north.
+             */
+            turned_deg: number;
         };
         /**
          * @description SINR that an RSRQ implies: at the lowest (idle cell) and at the highest (full cell), dB. `high_db` is `None`
@@ -5350,21 +5444,21 @@ export interface components {
             /** Format: double */
             without_mbps: number;
         } | {
-            down_mbps: components["schemas"]["Ranged"];
+            down_mbps: components["schemas"]["Estimate"];
             /** @enum {string} */
             kind: "reaches";
             /** Format: double */
             margin_db?: number | null;
-            up_mbps?: components["schemas"]["Ranged"] | null;
+            up_mbps?: components["schemas"]["Estimate"] | null;
         } | {
-            down_mbps: components["schemas"]["Ranged"];
+            down_mbps: components["schemas"]["Estimate"];
             /** @enum {string} */
             kind: "misses_need";
             /** Format: double */
             need_down_mbps: number;
             /** Format: double */
             need_up_mbps: number;
-            up_mbps?: components["schemas"]["Ranged"] | null;
+            up_mbps?: components["schemas"]["Estimate"] | null;
         } | {
             /** @enum {string} */
             kind: "nothing_to_predict";
@@ -5991,34 +6085,6 @@ export interface components {
             so_far_db: number;
             what: components["schemas"]["LossOf"];
         };
-        /** @description A picture as it lies on the plan. */
-        Lying: {
-            /**
-             * Format: double
-             * @description From its pixels to shares of the span (x from the west, y from the north):
-             *     share_x = a x + c y + e, share_y = b x + d y + f.
-             */
-            a: number;
-            /** Format: double */
-            b: number;
-            /** Format: double */
-            c: number;
-            /** Format: double */
-            d: number;
-            /** Format: double */
-            e: number;
-            /** Format: double */
-            f: number;
-            /** Format: double */
-            metres_per_px: number;
-            /** @description The smallest span that holds it. */
-            span: components["schemas"]["GeoSpan"];
-            /**
-             * Format: double
-             * @description Its upward edge points there, degrees from true north.
-             */
-            turned_deg: number;
-        };
         /** @description How far the signal may fall before the need is missed. */
         Margin: {
             /**
@@ -6141,6 +6207,13 @@ export interface components {
             /** @description Its heading. */
             heading: string;
         };
+        /** @description Two masts that are probably one. */
+        MastDuplicates: {
+            keep: components["schemas"]["MastId"];
+            /** @description "Ridge and Ridge 2". */
+            names: string;
+            other: components["schemas"]["MastId"];
+        };
         /**
          * @description What a column of a masts table can be.
          * @enum {string}
@@ -6151,7 +6224,7 @@ export interface components {
             /** @description It is here already, by name and place. */
             known: boolean;
             mast: components["schemas"]["Mast"];
-            slips: components["schemas"]["SlipSaid"][];
+            slips: components["schemas"]["EntryMistakeSaid"][];
         };
         /**
          * Format: uuid
@@ -6182,13 +6255,6 @@ export interface components {
              */
             shift_db: number;
         };
-        /** @description Two masts that are probably one. */
-        MastTwins: {
-            keep: components["schemas"]["MastId"];
-            /** @description "Ridge and Ridge 2". */
-            names: string;
-            other: components["schemas"]["MastId"];
-        };
         /** @description A mast as it lies from the house. */
         MastView: {
             /** Format: double */
@@ -6203,7 +6269,7 @@ export interface components {
             longitude_text: string;
             mast: components["schemas"]["Mast"];
             mgrs_text?: string | null;
-            slips: components["schemas"]["SlipSaid"][];
+            slips: components["schemas"]["EntryMistakeSaid"][];
             utm_text?: string | null;
         };
         /** @description A masts file, and how its columns are to be taken. */
@@ -6292,6 +6358,25 @@ export interface components {
          * @enum {string}
          */
         Modulation: "qpsk" | "qam16" | "qam64" | "qam256";
+        /** @description What a SINR buys on one carrier. */
+        ModulationMargin: {
+            /**
+             * Format: double
+             * @description bit/s/Hz of one layer now, by the attenuated Shannon bound.
+             */
+            bps_hz: number;
+            /**
+             * Format: double
+             * @description bit/s/Hz of one layer with 3 dB more.
+             */
+            bps_hz_with_3_db: number;
+            densest?: components["schemas"]["Modulation"] | null;
+            /**
+             * @description Modulations with the SINR their sturdiest code needs (common practice, no source), and whether this SINR
+             *     reaches it.
+             */
+            modulations: components["schemas"]["Survival"][];
+        };
         /**
          * @description How an antenna is held at a position, from the most sheltered to the most exposed.
          * @enum {string}
@@ -6389,8 +6474,8 @@ export interface components {
             instrument: components["schemas"]["Instrument"];
             /** @description Blank: the operator in use where it has no name. */
             network: string;
-            possible_down_mbps?: components["schemas"]["Ranged"] | null;
-            possible_up_mbps?: components["schemas"]["Ranged"] | null;
+            possible_down_mbps?: components["schemas"]["Estimate"] | null;
+            possible_up_mbps?: components["schemas"]["Estimate"] | null;
             spots: number;
             /** Format: double */
             upload_mbps?: number | null;
@@ -6798,15 +6883,15 @@ export interface components {
         OutdoorKind: "omni" | "panel" | "high_gain";
         /** @description What one kind of outdoor antenna is expected to do at this house. */
         OutdoorOutlook: {
-            download_mbps?: components["schemas"]["Ranged"] | null;
-            download_ratio?: components["schemas"]["Ranged"] | null;
+            download_mbps?: components["schemas"]["Estimate"] | null;
+            download_ratio?: components["schemas"]["Estimate"] | null;
             kind: components["schemas"]["OutdoorKind"];
             /** @description On the widest carrier of the spot that it is received of, dB. */
-            rsrp_change_db: components["schemas"]["Ranged"];
+            rsrp_change_db: components["schemas"]["Estimate"];
             /** @description On the same carrier, dB. */
-            sinr_change_db: components["schemas"]["Ranged"];
-            upload_mbps?: components["schemas"]["Ranged"] | null;
-            upload_ratio?: components["schemas"]["Ranged"] | null;
+            sinr_change_db: components["schemas"]["Estimate"];
+            upload_mbps?: components["schemas"]["Estimate"] | null;
+            upload_ratio?: components["schemas"]["Estimate"] | null;
         };
         /** @description A kit at a site. */
         Outlook: {
@@ -6817,16 +6902,16 @@ export interface components {
              *     Where it is taken to point, degrees from true north; `None` where the mast's place is not known.
              */
             bearing_deg?: number | null;
-            down_mbps?: components["schemas"]["Ranged"] | null;
+            down_mbps?: components["schemas"]["Estimate"] | null;
             /** Format: double */
             lan_cap_mbps: number;
             lan_caps: boolean;
             margin?: components["schemas"]["Margin"] | null;
             need: components["schemas"]["Need"];
-            possible_down_mbps?: components["schemas"]["Ranged"] | null;
-            possible_up_mbps?: components["schemas"]["Ranged"] | null;
+            possible_down_mbps?: components["schemas"]["Estimate"] | null;
+            possible_up_mbps?: components["schemas"]["Estimate"] | null;
             second_pair?: components["schemas"]["SecondPair"] | null;
-            up_mbps?: components["schemas"]["Ranged"] | null;
+            up_mbps?: components["schemas"]["Estimate"] | null;
         };
         /**
          * @description How another band of the same technology lies to this one.
@@ -7301,15 +7386,6 @@ export interface components {
             position: components["schemas"]["Position"];
             setups: components["schemas"]["SetupNode"][];
         };
-        /** @description What all carriers together could move. */
-        Possible: {
-            /** @description In the order of the reading. */
-            carriers: components["schemas"]["CarrierRates"][];
-            down_mbps?: components["schemas"]["Ranged"] | null;
-            /** @description Carriers left out because their SINR, or both width and band, are not known. */
-            left_out: number;
-            up_mbps?: components["schemas"]["Ranged"] | null;
-        };
         /** @description What an Ethernet feed can lack. */
         PowerFault: {
             /** @enum {string} */
@@ -7395,19 +7471,19 @@ export interface components {
         Prediction: {
             /** @description Bands expected in use, the anchor or primary first. */
             bands: components["schemas"]["BandName"][];
-            down_mbps?: components["schemas"]["Ranged"] | null;
+            down_mbps?: components["schemas"]["Estimate"] | null;
             /** @description Round trip on an idle line, ms. */
-            idle_latency_ms: components["schemas"]["Ranged"];
+            idle_latency_ms: components["schemas"]["Estimate"];
             /**
              * Format: double
              * @description How far the signal may fall before the carrier that holds the connection is lost, dB.
              */
             margin_db?: number | null;
             mode: components["schemas"]["ConnectionMode"];
-            possible_down_mbps?: components["schemas"]["Ranged"] | null;
-            possible_up_mbps?: components["schemas"]["Ranged"] | null;
-            score?: components["schemas"]["Ranged"] | null;
-            up_mbps?: components["schemas"]["Ranged"] | null;
+            possible_down_mbps?: components["schemas"]["Estimate"] | null;
+            possible_up_mbps?: components["schemas"]["Estimate"] | null;
+            score?: components["schemas"]["Estimate"] | null;
+            up_mbps?: components["schemas"]["Estimate"] | null;
         };
         /** @description A problem document. */
         Problem: {
@@ -7455,15 +7531,6 @@ export interface components {
             carriers: components["schemas"]["CarrierSummary"][];
             findings: components["schemas"]["Finding"][];
             samples: number;
-        };
-        /** @description A value with a range: what the assumptions leave open. */
-        Ranged: {
-            /** Format: double */
-            high: number;
-            /** Format: double */
-            likely: number;
-            /** Format: double */
-            low: number;
         };
         /** @description All choices with the best and the runner-up. */
         Ranking: {
@@ -7864,11 +7931,6 @@ export interface components {
             name: string;
             origin: components["schemas"]["Origin"];
         };
-        /**
-         * @description What is aimed for.
-         * @enum {string}
-         */
-        School: "signal" | "quality" | "speed";
         /** @description The score of a rehearsed sweep. */
         Score: {
             /** Format: double */
@@ -8128,7 +8190,7 @@ export interface components {
             outdoor?: components["schemas"]["OutdoorAssumptions"];
             rehearsal?: components["schemas"]["Rehearsal"] | null;
             /** @description What is aimed for. */
-            school?: components["schemas"]["School"];
+            school?: components["schemas"]["AimCriterion"];
             /** @description A second speed-test download address, to check the first against. */
             second_test_url?: string | null;
             speed_test?: components["schemas"]["SpeedTestSettings"] | null;
@@ -8259,36 +8321,6 @@ export interface components {
             points: components["schemas"]["SlicePoint"][];
             said: components["schemas"]["ChoiceSaid"];
         };
-        /** @description A slip that can be mended by one press. */
-        Slip: {
-            /** @enum {string} */
-            slip: "null_island";
-        } | {
-            mended: components["schemas"]["GeoPoint"];
-            /** @enum {string} */
-            slip: "swapped";
-        } | {
-            mended: components["schemas"]["GeoPoint"];
-            /** @enum {string} */
-            slip: "wrong_hemisphere";
-        } | {
-            /** Format: double */
-            height_m: number;
-            /** Format: double */
-            mended_m: number;
-            /** @enum {string} */
-            slip: "feet";
-        } | {
-            /** Format: double */
-            distance_m: number;
-            /** @enum {string} */
-            slip: "far_away";
-        };
-        /** @description A probable slip in words, with its mend. */
-        SlipSaid: {
-            slip: components["schemas"]["Slip"];
-            text: string;
-        };
         /**
          * @description Where a run's numbers come from.
          * @enum {string}
@@ -8416,7 +8448,7 @@ export interface components {
             /** @description Medians of each carrier, the widest first. */
             carriers: components["schemas"]["ExplainedCarrier"][];
             download: components["schemas"]["FigureRow"];
-            download_share?: components["schemas"]["Ranged"] | null;
+            download_share?: components["schemas"]["Estimate"] | null;
             /** Format: double */
             facing_deg?: number | null;
             idle_latency: components["schemas"]["FigureRow"];
@@ -8430,12 +8462,12 @@ export interface components {
             /** @description Floor, room and window in short. */
             place: string;
             position_id: components["schemas"]["PositionId"];
-            possible: components["schemas"]["Possible"];
+            possible: components["schemas"]["AchievableRate"];
             samples: number;
             setup_id: components["schemas"]["SetupId"];
             tests: number;
             upload: components["schemas"]["FigureRow"];
-            upload_share?: components["schemas"]["Ranged"] | null;
+            upload_share?: components["schemas"]["Estimate"] | null;
         };
         /**
          * @description A stage of the job that exists in this version, in the order of the work.
@@ -8458,7 +8490,7 @@ export interface components {
             choice: components["schemas"]["BandChoice"];
             down?: components["schemas"]["Summary"] | null;
             down_interval?: components["schemas"]["Interval"] | null;
-            down_share?: components["schemas"]["Ranged"] | null;
+            down_share?: components["schemas"]["Estimate"] | null;
             dropped?: components["schemas"]["Dropped"] | null;
             held_by?: components["schemas"]["HeldBy"] | null;
             idle_latency?: components["schemas"]["Summary"] | null;
@@ -8468,7 +8500,7 @@ export interface components {
             mode?: components["schemas"]["ConnectionMode"] | null;
             /** @description Carriers obtained, medians of all samples. */
             obtained: components["schemas"]["Carrier"][];
-            possible?: components["schemas"]["Possible"] | null;
+            possible?: components["schemas"]["AchievableRate"] | null;
             /** Format: double */
             reattach_s?: number | null;
             tests: components["schemas"]["TestDot"][];
@@ -8602,6 +8634,8 @@ export interface components {
             backdrops: components["schemas"]["BackdropView"][];
             /** @description What measurements did to the predictions. */
             calibration: string[];
+            /** @description Masts that are probably one. */
+            duplicates: components["schemas"]["MastDuplicates"][];
             house?: components["schemas"]["GeoPoint"] | null;
             landmarks: components["schemas"]["Landmark"][];
             /** @description The line of each choice in words, in the ranking's order. */
@@ -8618,8 +8652,6 @@ export interface components {
             shifts: components["schemas"]["MastShift"][];
             tiles: components["schemas"]["TerrainTile"][];
             title: string;
-            /** @description Masts that are probably one. */
-            twins: components["schemas"]["MastTwins"][];
         };
         /** @description Whether a modulation survives. */
         Survival: {
@@ -8826,16 +8858,11 @@ export interface components {
             port_maps: string[];
             ports?: components["schemas"]["PortVerdict"] | null;
             position: string;
-            school: components["schemas"]["School"];
+            school: components["schemas"]["AimCriterion"];
             stops: components["schemas"]["StopLine"][];
             sweep: components["schemas"]["Sweep"];
             title: string;
         };
-        /**
-         * @description How the wave swings.
-         * @enum {string}
-         */
-        Swing: "horizontal" | "vertical";
         /** @description One received symbol. */
         Symbol: {
             /** Format: double */
@@ -8903,20 +8930,6 @@ export interface components {
             loaded_latency_ms?: number | null;
             /** Format: double */
             up_mbps?: number | null;
-        };
-        /** @description A point known both on a picture and on the earth. */
-        TiePoint: {
-            place: components["schemas"]["GeoPoint"];
-            /**
-             * Format: double
-             * @description From the picture's left edge, pixels.
-             */
-            x_px: number;
-            /**
-             * Format: double
-             * @description From its upper edge, pixels.
-             */
-            y_px: number;
         };
         /** @description A terrain file that was taken. */
         TileAdded: {
@@ -9174,24 +9187,11 @@ export interface components {
          * @enum {string}
          */
         VersusVerdict: "clear_gain" | "clear_loss" | "cannot_tell" | "same" | "too_few";
-        /** @description The way from one point to another. */
-        Way: {
-            /**
-             * Format: double
-             * @description At the second point, looking back, degrees from true north, 0..360.
-             */
-            back_bearing_deg: number;
-            /**
-             * Format: double
-             * @description At the first point, degrees from true north, 0..360.
-             */
-            bearing_deg: number;
-            /**
-             * Format: double
-             * @description Along the ellipsoid, m.
-             */
-            distance_m: number;
-        };
+        /**
+         * @description How the wave swings.
+         * @enum {string}
+         */
+        WavePolarisation: "horizontal" | "vertical";
         /** @description The way, and the angle it is seen at. */
         WayAnswer: {
             /**
@@ -9199,7 +9199,7 @@ export interface components {
              * @description Degrees above the horizon, refraction of an ordinary atmosphere counted; none without both heights.
              */
             elevation_deg?: number | null;
-            way: components["schemas"]["Way"];
+            way: components["schemas"]["Geodesic"];
         };
         /** @description Two points, with heights above sea level where they are known. */
         WayRequest: {
@@ -9281,6 +9281,7 @@ export interface components {
     pathItems: never;
 }
 export type Access = components['schemas']['Access'];
+export type AchievableRate = components['schemas']['AchievableRate'];
 export type Activity = components['schemas']['Activity'];
 export type AdapterEnds = components['schemas']['AdapterEnds'];
 export type AdapterSpec = components['schemas']['AdapterSpec'];
@@ -9290,6 +9291,7 @@ export type AddressView = components['schemas']['AddressView'];
 export type AgainstBest = components['schemas']['AgainstBest'];
 export type AimCard = components['schemas']['AimCard'];
 export type AimCardView = components['schemas']['AimCardView'];
+export type AimCriterion = components['schemas']['AimCriterion'];
 export type AimFit = components['schemas']['AimFit'];
 export type AimReason = components['schemas']['AimReason'];
 export type AngleInterval = components['schemas']['AngleInterval'];
@@ -9329,7 +9331,6 @@ export type BaselineView = components['schemas']['BaselineView'];
 export type Blocker = components['schemas']['Blocker'];
 export type Budget = components['schemas']['Budget'];
 export type Building = components['schemas']['Building'];
-export type Buys = components['schemas']['Buys'];
 export type CableKind = components['schemas']['CableKind'];
 export type CableRequest = components['schemas']['CableRequest'];
 export type Candidate = components['schemas']['Candidate'];
@@ -9403,7 +9404,10 @@ export type EditSetup = components['schemas']['EditSetup'];
 export type Effort = components['schemas']['Effort'];
 export type Entry = components['schemas']['Entry'];
 export type EntryLossRequest = components['schemas']['EntryLossRequest'];
+export type EntryMistake = components['schemas']['EntryMistake'];
+export type EntryMistakeSaid = components['schemas']['EntryMistakeSaid'];
 export type EntryRequest = components['schemas']['EntryRequest'];
+export type Estimate = components['schemas']['Estimate'];
 export type EthernetSpec = components['schemas']['EthernetSpec'];
 export type Event = components['schemas']['Event'];
 export type ExpectedCarrier = components['schemas']['ExpectedCarrier'];
@@ -9437,8 +9441,10 @@ export type GatewayTrial = components['schemas']['GatewayTrial'];
 export type Gender = components['schemas']['Gender'];
 export type GeoPoint = components['schemas']['GeoPoint'];
 export type GeoSpan = components['schemas']['GeoSpan'];
+export type Geodesic = components['schemas']['Geodesic'];
 export type GoNoGo = components['schemas']['GoNoGo'];
 export type GoNoGoReason = components['schemas']['GoNoGoReason'];
+export type GroundControlPoint = components['schemas']['GroundControlPoint'];
 export type GroundHeight = components['schemas']['GroundHeight'];
 export type HandCard = components['schemas']['HandCard'];
 export type HeardAs = components['schemas']['HeardAs'];
@@ -9450,6 +9456,7 @@ export type HourSpan = components['schemas']['HourSpan'];
 export type HourWinner = components['schemas']['HourWinner'];
 export type HouseholdUse = components['schemas']['HouseholdUse'];
 export type IdentityRequest = components['schemas']['IdentityRequest'];
+export type ImageGeoreference = components['schemas']['ImageGeoreference'];
 export type ImpliedSinr = components['schemas']['ImpliedSinr'];
 export type ImportProblem = components['schemas']['ImportProblem'];
 export type ImportReport = components['schemas']['ImportReport'];
@@ -9502,7 +9509,6 @@ export type LoserView = components['schemas']['LoserView'];
 export type LossAnswer = components['schemas']['LossAnswer'];
 export type LossOf = components['schemas']['LossOf'];
 export type LossStep = components['schemas']['LossStep'];
-export type Lying = components['schemas']['Lying'];
 export type Margin = components['schemas']['Margin'];
 export type MaskAnswer = components['schemas']['MaskAnswer'];
 export type MaskLine = components['schemas']['MaskLine'];
@@ -9510,12 +9516,12 @@ export type Mast = components['schemas']['Mast'];
 export type MastBody = components['schemas']['MastBody'];
 export type MastCell = components['schemas']['MastCell'];
 export type MastColumn = components['schemas']['MastColumn'];
+export type MastDuplicates = components['schemas']['MastDuplicates'];
 export type MastField = components['schemas']['MastField'];
 export type MastFound = components['schemas']['MastFound'];
 export type MastId = components['schemas']['MastId'];
 export type MastRowProblem = components['schemas']['MastRowProblem'];
 export type MastShift = components['schemas']['MastShift'];
-export type MastTwins = components['schemas']['MastTwins'];
 export type MastView = components['schemas']['MastView'];
 export type MastsFile = components['schemas']['MastsFile'];
 export type MastsImported = components['schemas']['MastsImported'];
@@ -9527,6 +9533,7 @@ export type MergeMasts = components['schemas']['MergeMasts'];
 export type Metric = components['schemas']['Metric'];
 export type ModemRead = components['schemas']['ModemRead'];
 export type Modulation = components['schemas']['Modulation'];
+export type ModulationMargin = components['schemas']['ModulationMargin'];
 export type Mount = components['schemas']['Mount'];
 export type MountChoice = components['schemas']['MountChoice'];
 export type MountSpec = components['schemas']['MountSpec'];
@@ -9602,7 +9609,6 @@ export type Position = components['schemas']['Position'];
 export type PositionBody = components['schemas']['PositionBody'];
 export type PositionId = components['schemas']['PositionId'];
 export type PositionNode = components['schemas']['PositionNode'];
-export type Possible = components['schemas']['Possible'];
 export type PowerFault = components['schemas']['PowerFault'];
 export type PowerKind = components['schemas']['PowerKind'];
 export type PowerOverEthernet = components['schemas']['PowerOverEthernet'];
@@ -9615,7 +9621,6 @@ export type PutBack = components['schemas']['PutBack'];
 export type Quantity = components['schemas']['Quantity'];
 export type QueuePorts = components['schemas']['QueuePorts'];
 export type RadioSummary = components['schemas']['RadioSummary'];
-export type Ranged = components['schemas']['Ranged'];
 export type Ranking = components['schemas']['Ranking'];
 export type RasterQuantity = components['schemas']['RasterQuantity'];
 export type RasterRequest = components['schemas']['RasterRequest'];
@@ -9648,7 +9653,6 @@ export type SaidOf = components['schemas']['SaidOf'];
 export type Sample = components['schemas']['Sample'];
 export type SampleId = components['schemas']['SampleId'];
 export type SceneBand = components['schemas']['SceneBand'];
-export type School = components['schemas']['School'];
 export type Score = components['schemas']['Score'];
 export type ScoreView = components['schemas']['ScoreView'];
 export type SecondPair = components['schemas']['SecondPair'];
@@ -9679,8 +9683,6 @@ export type SliceObstacle = components['schemas']['SliceObstacle'];
 export type SlicePoint = components['schemas']['SlicePoint'];
 export type SliceRequest = components['schemas']['SliceRequest'];
 export type SliceView = components['schemas']['SliceView'];
-export type Slip = components['schemas']['Slip'];
-export type SlipSaid = components['schemas']['SlipSaid'];
 export type Source = components['schemas']['Source'];
 export type SpeedFigure = components['schemas']['SpeedFigure'];
 export type SpeedFigures = components['schemas']['SpeedFigures'];
@@ -9724,12 +9726,10 @@ export type SweepPlan = components['schemas']['SweepPlan'];
 export type SweepStop = components['schemas']['SweepStop'];
 export type SweepStopId = components['schemas']['SweepStopId'];
 export type SweepView = components['schemas']['SweepView'];
-export type Swing = components['schemas']['Swing'];
 export type Symbol = components['schemas']['Symbol'];
 export type Technology = components['schemas']['Technology'];
 export type TerrainTile = components['schemas']['TerrainTile'];
 export type TestDot = components['schemas']['TestDot'];
-export type TiePoint = components['schemas']['TiePoint'];
 export type TileAdded = components['schemas']['TileAdded'];
 export type TileBody = components['schemas']['TileBody'];
 export type TileFile = components['schemas']['TileFile'];
@@ -9759,7 +9759,7 @@ export type UsualWidths = components['schemas']['UsualWidths'];
 export type VersionedSettings = components['schemas']['VersionedSettings'];
 export type Versus = components['schemas']['Versus'];
 export type VersusVerdict = components['schemas']['VersusVerdict'];
-export type Way = components['schemas']['Way'];
+export type WavePolarisation = components['schemas']['WavePolarisation'];
 export type WayAnswer = components['schemas']['WayAnswer'];
 export type WayRequest = components['schemas']['WayRequest'];
 export type WindAnswer = components['schemas']['WindAnswer'];
@@ -9898,7 +9898,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Possible"];
+                    "application/json": components["schemas"]["AchievableRate"];
                 };
             };
         };
@@ -10192,7 +10192,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Ranged"];
+                    "application/json": components["schemas"]["Estimate"];
                 };
             };
             422: {

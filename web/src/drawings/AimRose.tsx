@@ -1,4 +1,4 @@
-import { bearing } from "../kit/format";
+import { bearing } from "../ui/format";
 
 interface Ray {
   id: string;

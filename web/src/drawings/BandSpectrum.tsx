@@ -1,5 +1,5 @@
 import type { BandChoice, BandOffer } from "../api/schema";
-import { frequency } from "../kit/format";
+import { frequency } from "../ui/format";
 
 const WIDTH = 720;
 const LEFT = 58;

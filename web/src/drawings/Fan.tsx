@@ -1,4 +1,4 @@
-import { bearing } from "../kit/format";
+import { bearing } from "../ui/format";
 
 export interface FanMast {
   id: string;

@@ -1,6 +1,6 @@
 import { useEffect, useId, useRef, useState } from "react";
 import type { FigureRow } from "../api/schema";
-import { significant, whole } from "../kit/format";
+import { significant, whole } from "../ui/format";
 
 /** A scale from zero to a round number, with its marks. */
 export interface Scale {

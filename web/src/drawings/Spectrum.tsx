@@ -1,5 +1,5 @@
 import type { UsualWidths } from "../api/schema";
-import { frequency } from "../kit/format";
+import { frequency } from "../ui/format";
 import { widthWords } from "./WidthBracket";
 
 export interface SpectrumCarrier {

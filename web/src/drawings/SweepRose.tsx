@@ -1,5 +1,5 @@
 import type { AimFit, StopLine, SweepMast } from "../api/schema";
-import { bearing } from "../kit/format";
+import { bearing } from "../ui/format";
 
 const R = 150;
 /** From the centre to the rim, dB below the peak. */

@@ -1,5 +1,5 @@
 import type { UsualWidths } from "../api/schema";
-import { withUnit } from "../kit/format";
+import { withUnit } from "../ui/format";
 
 /** Widest carrier drawn at full length, MHz. */
 const FULL_MHZ = 100;

@@ -3,9 +3,9 @@ import { useEffect, useState } from "react";
 import { useLink, useSite } from "../api/queries";
 import type { Carrier, CarrierNote, LinkStatus, Metric } from "../api/schema";
 import { WidthBracket } from "../drawings/WidthBracket";
-import { ClassMark } from "../kit/ClassMark";
-import { age, clock, frequency, halves, whole } from "../kit/format";
-import { bandName, METRICS, ROLES } from "../kit/words";
+import { ClassMark } from "../ui/ClassMark";
+import { age, clock, frequency, halves, whole } from "../ui/format";
+import { bandName, METRICS, ROLES } from "../ui/words";
 import { useSiteId } from "./useSiteContext";
 
 /** The present moment, a few times a second, for ages. */

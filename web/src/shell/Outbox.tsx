@@ -1,6 +1,6 @@
 import { discard, flush, useOutbox } from "../api/outbox";
-import { Button } from "../kit/Button";
-import { counted } from "../kit/format";
+import { Button } from "../ui/Button";
+import { counted } from "../ui/format";
 
 /** What waits on this device until the server answers, in order; and what the server does not take, with the reason. */
 export function Outbox() {

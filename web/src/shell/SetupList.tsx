@@ -2,8 +2,8 @@ import { Link } from "@tanstack/react-router";
 import { useSite } from "../api/queries";
 import type { PositionNode, SetupNode } from "../api/schema";
 import { AimGlyph } from "../drawings/AimGlyph";
-import { counted, length } from "../kit/format";
-import { MOUNTS } from "../kit/words";
+import { counted, length } from "../ui/format";
+import { MOUNTS } from "../ui/words";
 import { inUse, useChooseSetup, useChosenSetup, useSiteId } from "./useSiteContext";
 
 /** The site's positions with their setups; the one being worked on stands out. */

@@ -3,7 +3,7 @@ import { lazy, Suspense, useEffect, useRef } from "react";
 import { useSiteEvents } from "../api/events";
 import { useSite } from "../api/queries";
 import type { StageState } from "../api/schema";
-import { STAGES } from "../kit/words";
+import { STAGES } from "../ui/words";
 import { LinkStrip } from "./LinkStrip";
 import { Outbox } from "./Outbox";
 import { SetupList } from "./SetupList";

@@ -3,8 +3,8 @@ import { answered, api } from "../api/client";
 import { keys, queryClient, useStandIn } from "../api/queries";
 import type { Pose, SiteView } from "../api/schema";
 import { AimGlyph } from "../drawings/AimGlyph";
-import { Button } from "../kit/Button";
-import { bearing } from "../kit/format";
+import { Button } from "../ui/Button";
+import { bearing } from "../ui/format";
 import { saveSettings } from "./useSiteContext";
 
 /** Hands must turn a real antenna; here they turn the stand-in. Only shown where the site has one. */

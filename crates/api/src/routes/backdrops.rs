@@ -10,8 +10,8 @@ use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use chrono::Utc;
 use open_beacon_core::check::Checker;
-use open_beacon_core::model::{Backdrop, BackdropFile, BackdropId, SiteId, TiePoint};
-use open_beacon_core::survey::backdrop::{Lying, check_tie_points, lying};
+use open_beacon_core::model::{Backdrop, BackdropFile, BackdropId, GroundControlPoint, SiteId};
+use open_beacon_core::survey::backdrop::{ImageGeoreference, check_tie_points, georeference};
 use open_beacon_store::StoreError;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
@@ -35,12 +35,12 @@ const LEAST_OPACITY: f64 = 0.1;
 pub struct BackdropView {
     pub backdrop: Backdrop,
     /// None before two known points are given.
-    pub lying: Option<Lying>,
+    pub georeference: Option<ImageGeoreference>,
 }
 
 impl BackdropView {
     pub(super) fn of(backdrop: Backdrop) -> Self {
-        Self { lying: lying(&backdrop), backdrop }
+        Self { georeference: georeference(&backdrop), backdrop }
     }
 }
 
@@ -85,7 +85,7 @@ async fn add_backdrop(
         archived_at: None,
     };
     let file = BackdropFile { backdrop: backdrop.clone(), content: content.to_vec() };
-    app.db(move |store| store.add_survey_file(&file)).await?;
+    app.db(move |store| store.add_file(&file)).await?;
     app.changed(site_id);
     Ok((StatusCode::CREATED, Json(BackdropView::of(backdrop))))
 }
@@ -94,7 +94,7 @@ async fn add_backdrop(
 #[derive(Clone, Debug, Deserialize, ToSchema)]
 pub struct BackdropBody {
     /// Two, or none.
-    pub tie_points: Vec<TiePoint>,
+    pub tie_points: Vec<GroundControlPoint>,
     /// 0.1..=1.
     pub opacity: f64,
     /// Archived; nothing is lost.
@@ -110,7 +110,7 @@ async fn change_backdrop(
     Path((site_id, id)): Path<(SiteId, BackdropId)>,
     Body(body): Body<BackdropBody>,
 ) -> Result<Json<BackdropView>, Problem> {
-    let all: Vec<Backdrop> = app.db(move |store| store.survey_things(site_id)).await?;
+    let all: Vec<Backdrop> = app.db(move |store| store.entities(site_id)).await?;
     let mut backdrop =
         all.into_iter().find(|one| one.id == id).ok_or(StoreError::NotFound("aerial picture"))?;
     let size = (backdrop.width_px, backdrop.height_px);
@@ -122,7 +122,7 @@ async fn change_backdrop(
     backdrop.opacity = body.opacity;
     backdrop.archived_at = body.archived.then(Utc::now);
     let changed = backdrop.clone();
-    app.db(move |store| store.change_survey_file::<BackdropFile>(&changed)).await?;
+    app.db(move |store| store.change_file::<BackdropFile>(&changed)).await?;
     app.changed(site_id);
     Ok(Json(BackdropView::of(backdrop)))
 }
@@ -134,7 +134,7 @@ async fn backdrop_picture(
     State(app): State<AppState>,
     Path(id): Path<BackdropId>,
 ) -> Result<Response, Problem> {
-    let file: BackdropFile = app.db(move |store| store.survey_file(id)).await?;
+    let file: BackdropFile = app.db(move |store| store.site_file(id)).await?;
     let headers = [
         (header::CONTENT_TYPE, file.backdrop.media_type),
         (header::CONTENT_DISPOSITION, "inline".into()),

@@ -2,7 +2,7 @@
 
 use super::bands_view::{AskedPart, BandsView, PlanView, UndoCard, bands_view, plan_view, with_trying};
 use crate::heard_bands::bands_known;
-use crate::locking::{Way, restore};
+use crate::locking::{LockMethod, restore};
 use crate::measurer::Measuring;
 use crate::problem::{Body, Path, Problem};
 use crate::rounds;
@@ -134,7 +134,7 @@ async fn begin_round(
     let live = app.links.peek(id).and_then(|state| state.reading);
     let (site, settings, known) = app
         .db(move |store| {
-            let rounds: Vec<BandRound> = store.survey_things(id)?;
+            let rounds: Vec<BandRound> = store.entities(id)?;
             let known = rounds.into_iter().find(|one| one.id == new.id);
             Ok((store.site(id)?, store.settings(id)?, known))
         })
@@ -142,7 +142,7 @@ async fn begin_round(
     if let Some(known) = known {
         return Ok((StatusCode::CREATED, Json(known)));
     }
-    let way = Way::of(&app, id, new.by_hand).await?;
+    let way = LockMethod::of(&app, id, new.by_hand).await?;
     let choices = checked(&way, &new, &settings)?;
     let (asked, reading) = (choices.clone(), app.clone());
     let planned = app
@@ -173,7 +173,7 @@ async fn begin_round(
     };
     let attempt = app.trying.take_on(id, round.id, app.stopping.child_token())?;
     let stored = round.clone();
-    let kept = app.db(move |store| store.put_survey_things(id, std::slice::from_ref(&stored))).await;
+    let kept = app.db(move |store| store.put_entities(id, std::slice::from_ref(&stored))).await;
     if let Err(problem) = kept {
         attempt.state.send_modify(|state| state.running = false);
         return Err(problem);
@@ -184,7 +184,7 @@ async fn begin_round(
 }
 
 /// The choices as they will be tried: what it is now first, none twice, each one that this gateway can be told.
-fn checked(way: &Way, new: &NewRound, settings: &SiteSettings) -> Result<Vec<BandChoice>, Problem> {
+fn checked(way: &LockMethod, new: &NewRound, settings: &SiteSettings) -> Result<Vec<BandChoice>, Problem> {
     if settings.gateway.is_none() {
         return Err(Problem::conflict("No gateway address is set. Enter it under Settings."));
     }
@@ -264,7 +264,7 @@ async fn keep_choice(
     Path(id): Path<SiteId>,
     Body(asked): Body<KeepChoice>,
 ) -> Result<StatusCode, Problem> {
-    let way = Way::of(&app, id, asked.by_hand).await?;
+    let way = LockMethod::of(&app, id, asked.by_hand).await?;
     if way.settings.trials.undo_read_at.is_none() && !asked.choice.is_free() {
         return Err(Problem::conflict("Read first how a lock is undone."));
     }
@@ -272,7 +272,7 @@ async fn keep_choice(
         let pointer = "/choice".to_owned();
         Problem::invalid(vec![open_beacon_core::check::FieldProblem { pointer, detail }])
     })?;
-    let rounds: Vec<BandRound> = app.db(move |store| store.survey_things(id)).await?;
+    let rounds: Vec<BandRound> = app.db(move |store| store.entities(id)).await?;
     let round = rounds.into_iter().find(|one| Some(one.id) == asked.round_id);
     let named = round.as_ref().map_or(RoundId(uuid::Uuid::now_v7()), |one| one.id);
     let lease = app.measurer.take(id, Measuring::Lock)?;

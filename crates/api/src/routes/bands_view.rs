@@ -1,8 +1,8 @@
 //! What the Bands stage shows.
 
 use crate::heard_bands::{KnownBands, bands_known, heard_carriers, of_setup};
+use crate::round_registry::{RestoreState, TryingState};
 use crate::site_record::{Air, SiteRecord};
-use crate::trying::{RestoreState, TryingState};
 use chrono::{DateTime, Timelike, Utc};
 use open_beacon_core::hardware::resolve::Resolved;
 use open_beacon_core::kit::need::{Need, need};
@@ -17,7 +17,7 @@ use open_beacon_core::stats::summarise;
 use open_beacon_core::trial::choice::{Asked, Bundling, ChoiceOutlook, choices, outlooks};
 use open_beacon_core::trial::explain::{Explanation, explanations};
 use open_beacon_core::trial::judge::{
-    HourWinner, Ruler, Standing, Winner, by_hour, part_of, standings, winner, within,
+    HourWinner, ScoringContext, Standing, Winner, by_hour, part_of, standings, winner, within,
 };
 use open_beacon_core::trial::offer::{BandOffer, OfferInput, offer};
 use open_beacon_core::trial::plan::{PlanCost, PlanInput, plan};
@@ -381,7 +381,7 @@ pub(super) fn bands_view(
     let rows: Vec<&ChoiceOutlook> =
         found.iter().zip(&proposed).filter(|(_, proposed)| **proposed).map(|(one, _)| one).collect();
     let plan = planned(store, site, &settings, &rows)?;
-    let ruler = Ruler { goal, need, offers: &offered.offers, link: settings.link.clone(), zone };
+    let ruler = ScoringContext { goal, need, offers: &offered.offers, link: settings.link.clone(), zone };
     let mut tried: Vec<BandChoice> = Vec::new();
     for choice in rounds.iter().flat_map(|one| &one.choices).chain(trials.iter().map(|one| &one.choice)) {
         if !tried.contains(choice) {

@@ -9,7 +9,7 @@ use open_beacon_core::feedline::cable::{CableError, CableKind, cable_loss_db};
 use open_beacon_core::feedline::ethernet::{FarEnd, PoweredPairs, far_end};
 use open_beacon_core::feedline::joint::{Connector, Mating, adapter_for, mates};
 use open_beacon_core::feedline::noise::{CascadeStage, cascade_noise_figure_db};
-use open_beacon_core::kit::placing::{clamp_moment_nm, wind_force_n};
+use open_beacon_core::kit::mounting::{clamp_moment_nm, wind_force_n};
 use open_beacon_core::propagation::tr38901::{Rural, RuralLoss, rural_loss};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;

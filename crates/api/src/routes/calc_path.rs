@@ -9,10 +9,12 @@ use open_beacon_core::aim::pair::{PairCheck, pair_check};
 use open_beacon_core::check::Checker;
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::geo::coordinates::read_point;
-use open_beacon_core::geo::geodesic::{ORDINARY_K, Way, elevation_angle_deg, way};
+use open_beacon_core::geo::geodesic::{Geodesic, STANDARD_K_FACTOR, elevation_angle_deg, way};
 use open_beacon_core::geo::magnetic::{Declination, MagneticError, declination, magnetic_bearing_deg};
 use open_beacon_core::propagation::p525::{earth_bulge_m, free_space_loss_db, fresnel_radius_m};
-use open_beacon_core::propagation::p526::{Diffraction, Swing, Terrain, TerrainError, delta_bullington};
+use open_beacon_core::propagation::p526::{
+    Diffraction, Terrain, TerrainError, WavePolarisation, delta_bullington,
+};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 use utoipa_axum::router::OpenApiRouter;
@@ -43,7 +45,7 @@ pub struct WayRequest {
 /// The way, and the angle it is seen at.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct WayAnswer {
-    pub way: Way,
+    pub way: Geodesic,
     /// Degrees above the horizon, refraction of an ordinary atmosphere counted; none without both heights.
     pub elevation_deg: Option<f64>,
 }
@@ -61,7 +63,7 @@ async fn mast_way(Body(asked): Body<WayRequest>) -> Result<Json<WayAnswer>, Prob
         .from_height_m
         .zip(asked.to_height_m)
         .filter(|_| way.distance_m > 0.0)
-        .map(|(from, to)| elevation_angle_deg(from, to, way.distance_m, ORDINARY_K));
+        .map(|(from, to)| elevation_angle_deg(from, to, way.distance_m, STANDARD_K_FACTOR));
     Ok(Json(WayAnswer { way, elevation_deg }))
 }
 
@@ -132,7 +134,7 @@ async fn open_path(Body(asked): Body<OpenPathRequest>) -> Result<Json<OpenPathAn
     Ok(Json(OpenPathAnswer {
         free_space_db: free_space_loss_db(distance_m, frequency_mhz),
         fresnel_radius_m: fresnel_radius_m(distance_m, from_m, frequency_mhz),
-        earth_bulge_m: earth_bulge_m(distance_m, from_m, ORDINARY_K),
+        earth_bulge_m: earth_bulge_m(distance_m, from_m, STANDARD_K_FACTOR),
     }))
 }
 
@@ -148,11 +150,11 @@ pub struct DiffractionRequest {
     pub last_above_m: f64,
     pub frequency_mhz: f64,
     #[serde(default = "upright")]
-    pub swing: Swing,
+    pub swing: WavePolarisation,
 }
 
-fn upright() -> Swing {
-    Swing::Vertical
+fn upright() -> WavePolarisation {
+    WavePolarisation::Vertical
 }
 
 /// Diffraction loss over ground beyond free space (ITU-R P.526).
@@ -168,13 +170,15 @@ async fn diffraction(Body(asked): Body<DiffractionRequest>) -> Result<Json<Diffr
         first_above_m: asked.first_above_m,
         last_above_m: asked.last_above_m,
     };
-    delta_bullington(&terrain, asked.frequency_mhz, ORDINARY_K, asked.swing).map(Json).map_err(|error| {
-        let pointer = match error {
-            TerrainError::Profile => "/distances_m",
-            TerrainError::Frequency => "/frequency_mhz",
-        };
-        invalid(pointer, error.to_string())
-    })
+    delta_bullington(&terrain, asked.frequency_mhz, STANDARD_K_FACTOR, asked.swing).map(Json).map_err(
+        |error| {
+            let pointer = match error {
+                TerrainError::Profile => "/distances_m",
+                TerrainError::Frequency => "/frequency_mhz",
+            };
+            invalid(pointer, error.to_string())
+        },
+    )
 }
 
 /// Coordinates as they were typed, one point a line.

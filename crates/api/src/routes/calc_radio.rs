@@ -7,10 +7,10 @@ use axum::Json;
 use open_beacon_core::bands::{
     BandOverlap, BandPlace, CellIdentity, LockMask, NodeBits, all_bands, bands_of_channel, overlaps_of,
 };
-use open_beacon_core::capacity::Ranged;
-use open_beacon_core::capacity::constellation::{Buys, Symbol, buys, symbols};
+use open_beacon_core::capacity::Estimate;
+use open_beacon_core::capacity::constellation::{ModulationMargin, Symbol, buys, symbols};
 use open_beacon_core::capacity::modulation::Modulation;
-use open_beacon_core::capacity::possible::{Possible, possible};
+use open_beacon_core::capacity::possible::{AchievableRate, possible};
 use open_beacon_core::judge::say::{Style, said};
 use open_beacon_core::judge::{ExplainedCarrier, Said, explain};
 use open_beacon_core::link::gaussian::Z_90;
@@ -145,8 +145,8 @@ pub struct CapacityRequest {
 }
 
 /// What carriers could move together.
-#[utoipa::path(post, path = "/api/calc/capacity", request_body = CapacityRequest, responses((status = 200, body = Possible)))]
-async fn capacity(Body(asked): Body<CapacityRequest>) -> Json<Possible> {
+#[utoipa::path(post, path = "/api/calc/capacity", request_body = CapacityRequest, responses((status = 200, body = AchievableRate)))]
+async fn capacity(Body(asked): Body<CapacityRequest>) -> Json<AchievableRate> {
     Json(possible(&asked.carriers, asked.mode, &asked.assumed))
 }
 
@@ -192,7 +192,7 @@ pub struct ConstellationAnswer {
     pub symbols: Vec<Symbol>,
     /// Share of the symbols taken for another.
     pub mistaken: f64,
-    pub buys: Buys,
+    pub buys: ModulationMargin,
 }
 
 /// A constellation at a SINR.
@@ -226,15 +226,15 @@ pub struct EntryLossRequest {
 
 /// Loss between a spot in a house and the open (ITU-R P.2109), dB, from 10 to 90 %.
 #[utoipa::path(post, path = "/api/calc/entry-loss", request_body = EntryLossRequest,
-    responses((status = 200, body = Ranged), (status = 422, body = Problem)))]
-async fn entry_loss(Body(asked): Body<EntryLossRequest>) -> Result<Json<Ranged>, Problem> {
+    responses((status = 200, body = Estimate), (status = 422, body = Problem)))]
+async fn entry_loss(Body(asked): Body<EntryLossRequest>) -> Result<Json<Estimate>, Problem> {
     if !(80.0..=100_000.0).contains(&asked.frequency_mhz) {
         return Err(invalid("/frequency_mhz", "Between 80 and 100000\u{202f}MHz."));
     }
     let settings = SiteSettings { outdoor: asked.assumed, ..SiteSettings::default() };
     let loss = wall_loss_db(asked.mount, &settings, asked.frequency_mhz);
     let at = |z: f64| (loss.mean + z * loss.spread).max(0.0);
-    Ok(Json(Ranged { low: at(-Z_90), likely: at(0.0), high: at(Z_90) }))
+    Ok(Json(Estimate { low: at(-Z_90), likely: at(0.0), high: at(Z_90) }))
 }
 
 /// A pasted status page.

@@ -62,7 +62,7 @@ fn download(
     responses((status = 200, body = SiteBundle), (status = 404, body = Problem)))]
 async fn export_json(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Response, Problem> {
     let bundle = app.db(move |store| store.bundle(id)).await?;
-    Ok(download(bundle, "json", "application/json", |bundle, target| write_json(bundle, target)))
+    Ok(download(bundle, "json", "application/json", write_json))
 }
 
 /// The whole site as a zip with one CSV a table and the attachments.
@@ -70,7 +70,7 @@ async fn export_json(State(app): State<AppState>, Path(id): Path<SiteId>) -> Res
     responses((status = 200, content_type = "application/zip", body = Vec<u8>), (status = 404, body = Problem)))]
 async fn export_zip(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Response, Problem> {
     let bundle = app.db(move |store| store.bundle(id)).await?;
-    Ok(download(bundle, "zip", "application/zip", |bundle, target| write_zip(bundle, target)))
+    Ok(download(bundle, "zip", "application/zip", write_zip))
 }
 
 /// JSON Schema (2020-12) of the JSON export.

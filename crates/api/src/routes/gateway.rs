@@ -48,7 +48,7 @@ async fn test_gateway(
     Problem::unless_valid(Checker::default().gateway(&trial.gateway).done())?;
     let (settings, secrets): (SiteSettings, GatewaySecrets) =
         app.db(move |store| Ok((store.settings(id)?, store.gateway_secrets(id)?.0))).await?;
-    let look = app.links.look_closely(id, &trial.gateway, secrets).await;
+    let look = app.links.test_connection(id, &trial.gateway, secrets).await;
     let sentence = look.reading.as_ref().map(|reading| {
         let best = reading.carriers.iter().filter_map(class_of_carrier).map(|class| class.class).max();
         let connected = Finding::Connected { mode: reading.mode, carriers: reading.carriers.len(), best };

@@ -1,6 +1,6 @@
 //! Starting and stopping recordings and speed tests.
 
-use crate::jobs::{JobPlan, JobState};
+use crate::jobs::{JobState, RecordingPlan};
 use crate::measurer::Measuring;
 use crate::problem::{Body, Path, Problem};
 use crate::recording;
@@ -89,8 +89,13 @@ async fn start_job(
         context: RunContext::Log,
         archived_at: None,
     };
-    let plan =
-        JobPlan { site_id, run_id: new.id, setup_id, samples: new.samples, speed_tests: new.speed_tests };
+    let plan = RecordingPlan {
+        site_id,
+        run_id: new.id,
+        setup_id,
+        samples: new.samples,
+        speed_tests: new.speed_tests,
+    };
     let (made, run) = app
         .db(move |store| {
             let made = store.create_run(&run, &(setup_id, &new))?;

@@ -350,7 +350,8 @@ async fn queue_ports(
             if maps.iter().all(Vec::is_empty) {
                 return refuse("This kit has no leads to plug: choose an antenna and a gateway with ports.");
             }
-            let directional = resolved.looks().is_some_and(|antenna| antenna.beamwidth_azimuth_deg < 360.0);
+            let directional =
+                resolved.antenna_spec().is_some_and(|antenna| antenna.beamwidth_azimuth_deg < 360.0);
             let azimuth_deg = settings.known_mast.filter(|_| directional).map(|mast| mast.bearing_deg);
             let mut setups = Vec::new();
             for (links, setup_id) in maps.into_iter().zip(&asked.setup_ids) {

@@ -1,7 +1,7 @@
 //! Masts of a site: entered, imported, merged, exported; trees, buildings and landmarks of the plan.
 
 use super::style;
-use super::survey::{SlipSaid, said_slips};
+use super::survey::{EntryMistakeSaid, said_slips};
 use crate::problem::{Body, Path, Problem};
 use crate::state::AppState;
 use axum::Json;
@@ -81,7 +81,7 @@ async fn put_mast(
     Problem::unless_valid(check_mast(&mast))?;
     let mast = app
         .db(move |store| {
-            store.put_survey_things(site_id, std::slice::from_ref(&mast))?;
+            store.put_entities(site_id, std::slice::from_ref(&mast))?;
             Ok(mast)
         })
         .await?;
@@ -104,7 +104,7 @@ pub struct MastsFile {
 #[derive(Clone, Debug, Serialize, ToSchema)]
 pub struct MastFound {
     pub mast: Mast,
-    pub slips: Vec<SlipSaid>,
+    pub slips: Vec<EntryMistakeSaid>,
     /// It is here already, by name and place.
     pub known: bool,
 }
@@ -143,7 +143,7 @@ async fn read_file(
     file: &MastsFile,
 ) -> Result<(MastsPreview, Vec<Mast>), Problem> {
     let (settings, house, here) = app
-        .db(move |store| Ok((store.settings(id)?, store.site(id)?.place, store.survey_things::<Mast>(id)?)))
+        .db(move |store| Ok((store.settings(id)?, store.site(id)?.place, store.entities::<Mast>(id)?)))
         .await?;
     let table = read_mast_table(&file.file_name, file.text.as_bytes()).map_err(Problem::unreadable)?;
     let columns = if file.columns.is_empty() {
@@ -216,7 +216,7 @@ async fn import_masts(
         refused: all - fine.len(),
     };
     app.db(move |store| {
-        store.put_survey_things(id, &fine)?;
+        store.put_entities(id, &fine)?;
         store.update_settings(id, |settings| settings.survey.mast_columns = preview.columns)
     })
     .await?;
@@ -243,7 +243,7 @@ async fn merge_masts(
 ) -> Result<Json<Mast>, Problem> {
     let merged = app
         .db(move |store| {
-            let masts: Vec<Mast> = store.survey_things(id)?;
+            let masts: Vec<Mast> = store.entities(id)?;
             let find = |wanted: MastId| masts.iter().find(|mast| mast.id == wanted).cloned();
             let mut keep = find(asked.keep).ok_or(open_beacon_store::StoreError::NotFound("mast"))?;
             let mut changed = Vec::new();
@@ -253,7 +253,7 @@ async fn merge_masts(
                 changed.push(Mast { archived_at: Some(Utc::now()), ..other });
             }
             changed.push(keep.clone());
-            store.put_survey_things(id, &changed)?;
+            store.put_entities(id, &changed)?;
             Ok(keep)
         })
         .await?;
@@ -270,7 +270,7 @@ async fn masts_file(
     let masts: Vec<Mast> = app
         .db(move |store| {
             store.site(id)?;
-            store.survey_things(id)
+            store.entities(id)
         })
         .await?;
     let named = format!("attachment; filename=\"masts.{ending}\"");
@@ -330,7 +330,7 @@ async fn put_obstacle(
     Problem::unless_valid(check_obstacle(&obstacle))?;
     let obstacle = app
         .db(move |store| {
-            store.put_survey_things(site_id, std::slice::from_ref(&obstacle))?;
+            store.put_entities(site_id, std::slice::from_ref(&obstacle))?;
             Ok(obstacle)
         })
         .await?;
@@ -362,7 +362,7 @@ async fn put_landmark(
     Problem::unless_valid(check_landmark(&landmark))?;
     let landmark = app
         .db(move |store| {
-            store.put_survey_things(site_id, std::slice::from_ref(&landmark))?;
+            store.put_entities(site_id, std::slice::from_ref(&landmark))?;
             Ok(landmark)
         })
         .await?;

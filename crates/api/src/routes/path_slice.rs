@@ -5,7 +5,7 @@ use crate::problem::{Body, Path, Problem};
 use crate::state::AppState;
 use axum::Json;
 use axum::extract::State;
-use open_beacon_core::capacity::Ranged;
+use open_beacon_core::capacity::Estimate;
 use open_beacon_core::link::landscape::{AntennaLocation, WhatIf};
 use open_beacon_core::model::{MastId, ObstacleKind, PositionId, SiteId};
 use open_beacon_core::propagation::p525::{earth_bulge_m, fresnel_radius_m};
@@ -58,9 +58,9 @@ pub struct SliceObstacle {
 pub struct HeightPoint {
     pub height_m: f64,
     /// On the band that moves the most.
-    pub rsrp_dbm: Ranged,
-    pub sinr_db: Ranged,
-    pub down_mbps: Ranged,
+    pub rsrp_dbm: Estimate,
+    pub sinr_db: Estimate,
+    pub down_mbps: Estimate,
 }
 
 /// A path taken apart.
@@ -112,8 +112,11 @@ async fn path_slice(
                 let length_m = cut.distances_m[last];
                 let first_m = cut.ground_m[0] + location.height_m;
                 let last_m = cut.ground_m[last] + landscape.mast_height_m(&data.masts[mast]);
-                let k =
-                    data.settings.survey.earth_factor.unwrap_or(open_beacon_core::geo::geodesic::ORDINARY_K);
+                let k = data
+                    .settings
+                    .survey
+                    .earth_factor
+                    .unwrap_or(open_beacon_core::geo::geodesic::STANDARD_K_FACTOR);
                 let every = last.div_ceil(DRAWN).max(1);
                 points = (0..=last)
                     .filter(|index| index % every == 0 || *index == last)

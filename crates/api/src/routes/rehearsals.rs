@@ -61,7 +61,7 @@ async fn get_score(
 ) -> Result<Json<ScoreView>, Problem> {
     let (settings, sweep, points) = app
         .db(move |store| {
-            let sweeps: Vec<Sweep> = store.survey_things(site)?;
+            let sweeps: Vec<Sweep> = store.entities(site)?;
             let sweep = sweeps.into_iter().find(|one| one.id == id).ok_or(StoreError::NotFound("sweep"))?;
             let stops = store.sweep_stops(site)?;
             let points = stops.iter().filter(|stop| stop.sweep_id == id && !stop.samples.is_empty()).count();

@@ -53,7 +53,7 @@ async fn add_note(
         let at = new.at.unwrap_or_else(Utc::now);
         sweep.notes.push(SweepNote { id: new.id, at, text: new.text.trim().to_owned() });
         let kept = sweep.clone();
-        app.db(move |store| store.put_survey_things(site, std::slice::from_ref(&kept))).await?;
+        app.db(move |store| store.put_entities(site, std::slice::from_ref(&kept))).await?;
         app.changed(site);
     }
     Ok((StatusCode::CREATED, Json(sweep)))
@@ -99,7 +99,7 @@ async fn add_photo(
         archived_at: None,
     };
     let file = SweepPhotoFile { photo: photo.clone(), content: content.to_vec() };
-    app.db(move |store| store.add_survey_file(&file)).await?;
+    app.db(move |store| store.add_file(&file)).await?;
     app.changed(site);
     Ok((StatusCode::CREATED, Json(photo)))
 }
@@ -111,7 +111,7 @@ async fn photo_picture(
     State(app): State<AppState>,
     Path(id): Path<SweepPhotoId>,
 ) -> Result<Response, Problem> {
-    let file: SweepPhotoFile = app.db(move |store| store.survey_file(id)).await?;
+    let file: SweepPhotoFile = app.db(move |store| store.site_file(id)).await?;
     let headers = [
         (header::CONTENT_TYPE, file.photo.media_type),
         (header::CONTENT_DISPOSITION, "inline".into()),

@@ -194,11 +194,11 @@ fn view(store: &Store, id: SiteId) -> Result<SiteView, StoreError> {
         })
         .collect();
     let kits: Vec<Kit> = store.kits(id)?.into_iter().filter(|kit| kit.archived_at.is_none()).collect();
-    let masts: Vec<Mast> = store.survey_things(id)?;
-    let tiles: Vec<TerrainTile> = store.survey_things(id)?;
-    let mut sweeps: Vec<Sweep> = store.survey_things(id)?;
+    let masts: Vec<Mast> = store.entities(id)?;
+    let tiles: Vec<TerrainTile> = store.entities(id)?;
+    let mut sweeps: Vec<Sweep> = store.entities(id)?;
     sweeps.retain(|sweep| sweep.archived_at.is_none());
-    let mut band_rounds: Vec<BandRound> = store.survey_things(id)?;
+    let mut band_rounds: Vec<BandRound> = store.entities(id)?;
     band_rounds.retain(|round| round.archived_at.is_none());
     let planned = Planned {
         kits: kits.len(),

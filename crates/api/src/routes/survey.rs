@@ -20,7 +20,7 @@ use open_beacon_core::model::{
 };
 use open_beacon_core::survey::aim::{AimCard, card};
 use open_beacon_core::survey::calibrate::{MastShift, shifts};
-use open_beacon_core::survey::check::{Slip, probable_twins, slips};
+use open_beacon_core::survey::check::{EntryMistake, probable_duplicates, slips};
 use open_beacon_core::survey::rank::{Choice, choices_at};
 use open_beacon_core::survey::ranking::{Ranking, rank};
 use open_beacon_core::survey::say;
@@ -45,27 +45,27 @@ pub struct MastView {
     pub longitude_text: String,
     pub utm_text: Option<String>,
     pub mgrs_text: Option<String>,
-    pub slips: Vec<SlipSaid>,
+    pub slips: Vec<EntryMistakeSaid>,
 }
 
 /// A probable slip in words, with its mend.
 #[derive(Clone, Debug, Serialize, ToSchema)]
-pub struct SlipSaid {
-    pub slip: Slip,
+pub struct EntryMistakeSaid {
+    pub slip: EntryMistake,
     pub text: String,
 }
 
 /// Slips of a mast, said.
-pub(super) fn said_slips(mast: &Mast, house: Option<GeoPoint>, style: Style) -> Vec<SlipSaid> {
+pub(super) fn said_slips(mast: &Mast, house: Option<GeoPoint>, style: Style) -> Vec<EntryMistakeSaid> {
     slips(mast.place, mast.height_m, house)
         .into_iter()
-        .map(|slip| SlipSaid { text: say::slip(&slip, style), slip })
+        .map(|slip| EntryMistakeSaid { text: say::slip(&slip, style), slip })
         .collect()
 }
 
 /// Two masts that are probably one.
 #[derive(Clone, Debug, Serialize, ToSchema)]
-pub struct MastTwins {
+pub struct MastDuplicates {
     pub keep: MastId,
     pub other: MastId,
     /// "Ridge and Ridge 2".
@@ -99,7 +99,7 @@ pub struct SurveyView {
     pub matches: Vec<MatchView>,
     pub masts: Vec<MastView>,
     /// Masts that are probably one.
-    pub twins: Vec<MastTwins>,
+    pub duplicates: Vec<MastDuplicates>,
     pub obstacles: Vec<Obstacle>,
     pub landmarks: Vec<Landmark>,
     pub tiles: Vec<TerrainTile>,
@@ -208,10 +208,10 @@ fn view(data: &SiteRecord) -> SurveyView {
         lines: ranking.choices.iter().map(|one| said(one, &data.obstacles, style)).collect(),
         ranking,
         matches: found.iter().map(|one| match_view(one, &carriers, &data.masts, style)).collect(),
-        twins: probable_twins(&data.masts)
+        duplicates: probable_duplicates(&data.masts)
             .into_iter()
             .map(|(first, second)| (&data.masts[first], &data.masts[second]))
-            .map(|(keep, other)| MastTwins {
+            .map(|(keep, other)| MastDuplicates {
                 keep: keep.id,
                 other: other.id,
                 names: format!("{} and {}", keep.name, other.name),

@@ -12,7 +12,7 @@ use open_beacon_core::aim::sweep::{CellKey, Stop, SweepPoint, by_cell};
 use open_beacon_core::geo::geodesic::way;
 use open_beacon_core::geo::magnetic::declination;
 use open_beacon_core::model::{
-    Position, PositionId, School, Sweep, SweepAxis, SweepPhoto, SweepStop, SweepStopId,
+    AimCriterion, Position, PositionId, Sweep, SweepAxis, SweepPhoto, SweepStop, SweepStopId,
 };
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -37,7 +37,7 @@ pub struct StopLine {
 pub struct SweepView {
     pub sweep: Sweep,
     pub position: String,
-    pub school: School,
+    pub school: AimCriterion,
     pub stops: Vec<StopLine>,
     pub fit: Option<AimFit>,
     pub photos: Vec<SweepPhoto>,

@@ -85,7 +85,7 @@ async fn list_sweeps(
 ) -> Result<Json<Vec<SweepLine>>, Problem> {
     let lines = app.db(move |store| {
         store.site(id)?;
-        let sweeps: Vec<Sweep> = store.survey_things(id)?;
+        let sweeps: Vec<Sweep> = store.entities(id)?;
         let stops = store.sweep_stops(id)?;
         let positions = store.positions(id)?;
         let line = |sweep: Sweep| SweepLine {
@@ -142,11 +142,11 @@ async fn create_sweep(
         .await?;
     let kept = app
         .db(move |store| {
-            let known: Vec<Sweep> = store.survey_things(id)?;
+            let known: Vec<Sweep> = store.entities(id)?;
             if let Some(known) = known.into_iter().find(|one| one.id == sweep.id) {
                 return Ok(known);
             }
-            store.put_survey_things(id, std::slice::from_ref(&sweep))?;
+            store.put_entities(id, std::slice::from_ref(&sweep))?;
             Ok(sweep)
         })
         .await?;
@@ -161,7 +161,7 @@ pub(super) async fn find(
     id: SweepId,
 ) -> Result<(Sweep, Vec<SweepStop>), Problem> {
     let found = app.db(move |store| {
-        let sweeps: Vec<Sweep> = store.survey_things(site)?;
+        let sweeps: Vec<Sweep> = store.entities(site)?;
         let sweep = sweeps.into_iter().find(|one| one.id == id).ok_or(StoreError::NotFound("sweep"))?;
         let mut stops = store.sweep_stops(site)?;
         stops.retain(|stop| stop.sweep_id == id);
@@ -180,7 +180,7 @@ async fn get_sweep(
     let (sweep, stops) = find(&app, site, id).await?;
     let measuring = app.sweeping.state(site).filter(|state| state.sweep_id == id);
     let period_s = app.links.peek(site).and_then(|state| state.refresh_period_s).unwrap_or(USUAL_PERIOD_S);
-    let photos = app.db(move |store| store.survey_things::<SweepPhoto>(site)).await?;
+    let photos = app.db(move |store| store.entities::<SweepPhoto>(site)).await?;
     let photos = photos.into_iter().filter(|photo| photo.sweep_id == id).collect();
     app.record(site, move |data| {
         Ok(Json(SweepView { photos, ..view(data, sweep, &stops, measuring, period_s) }))
@@ -212,7 +212,7 @@ async fn end_sweep(
     sweep.ended_at = end.set_deg.map(|_| Utc::now());
     sweep.archived_at = end.archived.then(Utc::now);
     let kept = sweep.clone();
-    app.db(move |store| store.put_survey_things(site, std::slice::from_ref(&kept))).await?;
+    app.db(move |store| store.put_entities(site, std::slice::from_ref(&kept))).await?;
     if sweep.archived_at.is_none() {
         keep_sweep(&app, &sweep).await?;
     }

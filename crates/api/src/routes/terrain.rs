@@ -96,7 +96,7 @@ async fn add_tile(
                 added_at: Utc::now(),
                 archived_at: None,
             };
-            store.add_survey_file(&TileFile { tile: tile.clone(), content: content.to_vec() })?;
+            store.add_file(&TileFile { tile: tile.clone(), content: content.to_vec() })?;
             Ok(Ok(TileAdded { tile, notes }))
         })
         .await?
@@ -124,14 +124,14 @@ async fn change_tile(
 ) -> Result<Json<TerrainTile>, Problem> {
     let tile = app
         .db(move |store| {
-            let tiles: Vec<TerrainTile> = store.survey_things(site_id)?;
+            let tiles: Vec<TerrainTile> = store.entities(site_id)?;
             let mut tile = tiles
                 .into_iter()
                 .find(|tile| tile.id == id)
                 .ok_or(open_beacon_store::StoreError::NotFound("terrain file"))?;
             tile.surface = body.surface;
             tile.archived_at = body.archived.then(Utc::now);
-            store.change_survey_file::<TileFile>(&tile)?;
+            store.change_file::<TileFile>(&tile)?;
             Ok(tile)
         })
         .await?;

@@ -7,11 +7,11 @@ use chrono::Utc;
 use open_beacon_api::AppState;
 use open_beacon_api::link::LinkLease;
 use open_beacon_api::locking::restore_all;
-use open_beacon_api::trying::TryStep;
+use open_beacon_api::round_registry::TryStep;
 use open_beacon_core::model::{BandAccess, BandChoice, Kit, KitId, KitSpec, SiteId};
 use open_beacon_simulator::at::serve_at;
 use open_beacon_simulator::device::Device;
-use open_beacon_simulator::lock::{Lock, Way};
+use open_beacon_simulator::lock::{Lock, LockedAccess};
 use open_beacon_simulator::pages::gateway_router;
 use open_beacon_simulator::serve::{Fault, REBOOT, StandIn};
 use open_beacon_store::Store;
@@ -150,7 +150,7 @@ async fn a_round_locks_reads_back_measures_and_goes_back() {
     assert!(rows[1]["dropped"].is_string() || taken(&rows[1]) == taken(&rows[0]), "{}", rows[1]);
     assert_eq!(view["winners"][0]["winner"]["choice"]["access"], "any");
     assert_eq!(house.stand_in.locked_to(), Lock::default());
-    assert!(house.stand_in.told().contains(&Lock { way: Way::Lte, lte: vec![20], nr: vec![] }));
+    assert!(house.stand_in.told().contains(&Lock { access: LockedAccess::Lte, lte: vec![20], nr: vec![] }));
     assert_eq!(house.server.state.store.lock_intents().unwrap(), []);
 }
 
@@ -173,7 +173,7 @@ async fn a_modem_is_locked_by_commands_and_the_winner_is_kept_through_a_stale_fo
         "{}",
         view["trying"]
     );
-    assert_eq!(house.stand_in.locked_to(), Lock { way: Way::Lte, lte: vec![3], nr: vec![] });
+    assert_eq!(house.stand_in.locked_to(), Lock { access: LockedAccess::Lte, lte: vec![3], nr: vec![] });
     // A form from before the lock does not forget it.
     house.server.save_settings(&house.site, &stale).await;
     assert_eq!(house.view().await["kept"]["lte"], json!([3]));
@@ -234,7 +234,7 @@ async fn cancelling_goes_back_and_keeps_what_was_measured() {
             view["trying"]["step"] == "testing" && view["trying"]["visits_done"] == 1
         })
         .await;
-    assert_eq!(house.stand_in.locked_to().way, Way::Lte);
+    assert_eq!(house.stand_in.locked_to().access, LockedAccess::Lte);
     let (status, _) =
         house.server.send("POST", &house.path(&format!("/rounds/{}/cancel", id(40))), None).await;
     assert_eq!(status, StatusCode::NO_CONTENT);
@@ -296,14 +296,14 @@ async fn hands_set_the_lock_where_nobody_said_how() {
     assert!(card["step"].as_str().unwrap().contains("LTE only (4G only)"), "{card}");
     assert_eq!((&card["masks"][0]["decimal"], &card["masks"][0]["hex"]), (&json!("524288"), &json!("80000")));
     assert!(house.stand_in.told().is_empty());
-    house.stand_in.tell_lock(Lock { way: Way::Lte, lte: vec![20], nr: vec![] });
+    house.stand_in.set_lock(Lock { access: LockedAccess::Lte, lte: vec![20], nr: vec![] });
     house.server.send("POST", &house.path(&format!("/rounds/{}/hands", id(40))), None).await;
     house.until("the visit is done", |view| view["trying"]["visits_done"].as_u64() > Some(1)).await;
     house.server.send("POST", &house.path(&format!("/rounds/{}/cancel", id(40))), None).await;
     let view = house.ended().await;
     assert_eq!(view["rows"][1]["standing"]["obtained"][0]["band"], 20);
     assert_eq!(view["restoring"]["by_hand"], true, "hands are asked to put it back");
-    house.stand_in.tell_lock(Lock::default());
+    house.stand_in.set_lock(Lock::default());
     house.server.send("POST", &house.path("/put-back"), Some(json!({"by_hand": true}))).await;
     assert_eq!(house.view().await["restoring"], Value::Null);
 }
@@ -327,7 +327,7 @@ async fn a_power_cut_at_every_step_leaves_the_gateway_as_it_was() {
         let site: SiteId = house.site.parse().unwrap();
         let kept = at % 2 == 1;
         if kept {
-            house.stand_in.tell_lock(Lock { way: Way::Lte, lte: vec![3], nr: vec![] });
+            house.stand_in.set_lock(Lock { access: LockedAccess::Lte, lte: vec![3], nr: vec![] });
             house.server.state.store.settle_lock(site, Some(&good)).unwrap();
         }
         let state = house.server.state.clone();
@@ -364,7 +364,8 @@ async fn a_power_cut_at_every_step_leaves_the_gateway_as_it_was() {
             assert!(began.elapsed() < Duration::from_secs(20), "{step:?}: not put back");
             tokio::time::sleep(Duration::from_millis(50)).await;
         }
-        let wanted = if kept { Lock { way: Way::Lte, lte: vec![3], nr: vec![] } } else { Lock::default() };
+        let wanted =
+            if kept { Lock { access: LockedAccess::Lte, lte: vec![3], nr: vec![] } } else { Lock::default() };
         assert_eq!(house.stand_in.locked_to(), wanted, "{step:?}");
         let rounds = again.get(&house.path("?part=all")).await["rounds"].clone();
         let end = if step == TryStep::Restoring { "cancelled" } else { "interrupted" };

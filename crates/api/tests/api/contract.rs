@@ -4,7 +4,7 @@ use crate::{id, server};
 use axum::http::StatusCode;
 use open_beacon_core::model::SiteBundle;
 use open_beacon_exchange::{to_json, to_zip};
-use open_beacon_simulator::story::{Addresses, demo_site};
+use open_beacon_simulator::demo_site::{Addresses, demo_site};
 use serde_json::{Value, json};
 
 fn story() -> SiteBundle {

@@ -13,8 +13,8 @@ mod contract;
 mod gateway;
 mod guard;
 mod kits;
-mod manners;
 mod recording;
+mod refusals;
 mod roof;
 mod sites;
 mod survey;
@@ -133,9 +133,9 @@ pub fn sections(settings: &Value, versions: &Value) -> Value {
 pub async fn demo() -> (Server, String) {
     let server = server();
     let at = |path: &str| format!("http://127.0.0.1:1/{path}");
-    let bundle = open_beacon_simulator::story::demo_site(
+    let bundle = open_beacon_simulator::demo_site::demo_site(
         7,
-        &open_beacon_simulator::story::Addresses {
+        &open_beacon_simulator::demo_site::Addresses {
             status_url: at("status"),
             speed_url: at("speed"),
             control_url: at("control"),

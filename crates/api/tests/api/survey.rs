@@ -177,7 +177,7 @@ async fn masts_obstacles_and_landmarks_are_kept_checked_and_put_away() {
     let twin = json!({"name": "Ridge 2", "place": point(61.4001, 8.2), "cells": [{"technology": "lte", "band": 20}]});
     put(&server, &format!("/api/sites/{site}/masts/{}", id(51)), twin).await;
     let survey = server.get(&format!("/api/sites/{site}/survey")).await;
-    assert_eq!(survey["twins"][0]["names"], "Ridge and Ridge 2");
+    assert_eq!(survey["duplicates"][0]["names"], "Ridge and Ridge 2");
     assert_eq!(survey["next"][0], "place_house", "neither site nor position has a place");
     let merged = server
         .post(&format!("/api/sites/{site}/masts/merge"), &json!({"keep": id(50), "others": [id(51)]}))
@@ -340,7 +340,7 @@ async fn an_aerial_picture_is_placed_by_two_points_and_put_away() {
     let (status, added) = server.bytes("POST", &path, picture.clone(), kind).await;
     let added: Value = serde_json::from_slice(&added).unwrap();
     assert_eq!(status, StatusCode::CREATED);
-    assert_eq!((&added["backdrop"]["width_px"], &added["lying"]), (&json!(120), &Value::Null));
+    assert_eq!((&added["backdrop"]["width_px"], &added["georeference"]), (&json!(120), &Value::Null));
 
     let own = format!("/api/sites/{site}/backdrops/{}", id(90));
     let tie = |x: f64, y: f64, latitude: f64| json!({"x_px": x, "y_px": y, "place": point(latitude, 8.21)});
@@ -350,7 +350,7 @@ async fn an_aerial_picture_is_placed_by_two_points_and_put_away() {
     let (_, placed) =
         put(&server, &own, body(json!([tie(60.0, 75.0, 61.42), tie(60.0, 5.0, 61.4213)]))).await;
     // 0.0013° of latitude are 145 m for 70 pixels, straight up.
-    assert!((placed["lying"]["metres_per_px"].as_f64().unwrap() - 2.07).abs() < 0.01, "{placed}");
+    assert!((placed["georeference"]["metres_per_px"].as_f64().unwrap() - 2.07).abs() < 0.01, "{placed}");
     let survey = server.get(&format!("/api/sites/{site}/survey")).await;
     assert_eq!(survey["backdrops"][0]["backdrop"]["opacity"], 0.6);
     let (status, content) = server.bytes("GET", &format!("/api/backdrops/{}", id(90)), Vec::new(), "x").await;

@@ -1,11 +1,11 @@
 //! Where to point: strongest, cleanest or fastest, by the school that is chosen, and why they differ.
 
 use super::fit::{AngleInterval, Nominal, SignalFit, fit};
-use super::interference::{CleanestFit, DisturbanceFit, cleanest, disturbance};
+use super::interference::{CleanestFit, DisturbanceFit, cleanest, interference_plus_noise};
 use super::next::{SweepPlan, is_enough, next_deg, plan};
 use super::sweep::{CellKey, CellSweep};
 use crate::geo::{normalise_bearing_deg, turn_deg};
-pub use crate::model::School;
+pub use crate::model::AimCriterion;
 use crate::model::{MastId, SweepAxis};
 use serde::{Deserialize, Serialize};
 
@@ -114,12 +114,12 @@ pub fn aim_fit(
     sweep: &CellSweep,
     axis: SweepAxis,
     nominal: Nominal,
-    school: School,
+    school: AimCriterion,
     masts: &[MastSeen],
 ) -> Option<AimFit> {
     let signal = fit(&sweep.points, nominal)?;
     let beam = signal.best.beam;
-    let disturbed = disturbance(&sweep.points, &beam);
+    let disturbed = interference_plus_noise(&sweep.points, &beam);
     let clean = disturbed.as_ref().map(|one| cleanest(&sweep.points, &signal, one));
     let (recommended_deg, reason) = recommend(&signal, clean.as_ref(), school);
     let of =
@@ -154,7 +154,7 @@ pub fn aim_fit(
     })
 }
 
-fn recommend(signal: &SignalFit, clean: Option<&CleanestFit>, school: School) -> (f64, AimReason) {
+fn recommend(signal: &SignalFit, clean: Option<&CleanestFit>, school: AimCriterion) -> (f64, AimReason) {
     let strongest = signal.peak.angle_deg;
     let Some(clean) = clean else { return (strongest, AimReason::SignalOnly) };
     let apart = turn_deg(strongest, clean.best.angle_deg).abs();
@@ -165,9 +165,9 @@ fn recommend(signal: &SignalFit, clean: Option<&CleanestFit>, school: School) ->
         return (strongest, AimReason::Same);
     }
     match school {
-        School::Signal => (strongest, AimReason::SignalWished { loss_db: gain_db }),
-        School::Speed => (clean.best.angle_deg, AimReason::TestBoth { other_deg: strongest }),
-        School::Quality => {
+        AimCriterion::Signal => (strongest, AimReason::SignalWished { loss_db: gain_db }),
+        AimCriterion::Speed => (clean.best.angle_deg, AimReason::TestBoth { other_deg: strongest }),
+        AimCriterion::Quality => {
             let cost_db = signal.best.level_dbm - signal.best.rsrp_dbm(clean.best.angle_deg);
             (clean.best.angle_deg, AimReason::Interference { gain_db, cost_db })
         }

@@ -60,7 +60,7 @@ fn disturbances(points: &[SweepPoint]) -> Vec<(f64, f64)> {
 }
 
 /// Fits interference and noise; `None` for fewer than two points with SINR.
-pub fn disturbance(points: &[SweepPoint], beam: &Beam) -> Option<DisturbanceFit> {
+pub fn interference_plus_noise(points: &[SweepPoint], beam: &Beam) -> Option<DisturbanceFit> {
     let all = disturbances(points);
     if all.len() < LEAST[0] {
         return None;

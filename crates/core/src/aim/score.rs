@@ -1,7 +1,7 @@
 //! How well a rehearsed sweep went, held against a truth that the simulator knew all along.
 
 use crate::geo::turn_deg;
-use crate::model::School;
+use crate::model::AimCriterion;
 use serde::{Deserialize, Serialize};
 
 /// What is heard at one bearing, noise averaged out.
@@ -22,16 +22,16 @@ pub struct Truth {
 }
 
 /// What a school looks at, dB: the signal, or how clean it is. Speed follows the cleanness.
-fn worth(point: &TruePoint, school: School) -> f64 {
+fn worth(point: &TruePoint, school: AimCriterion) -> f64 {
     match school {
-        School::Signal => point.rsrp_dbm,
-        School::Quality | School::Speed => point.sinr_db,
+        AimCriterion::Signal => point.rsrp_dbm,
+        AimCriterion::Quality | AimCriterion::Speed => point.sinr_db,
     }
 }
 
 impl Truth {
     /// The best bearing by a school.
-    pub fn best(&self, school: School) -> Option<TruePoint> {
+    pub fn best(&self, school: AimCriterion) -> Option<TruePoint> {
         self.points.iter().copied().max_by(|a, b| worth(a, school).total_cmp(&worth(b, school)))
     }
 
@@ -55,7 +55,13 @@ pub struct Score {
 }
 
 /// Holds what the antenna was set to against the truth; `None` for a truth without points.
-pub fn score(truth: &Truth, school: School, set_deg: f64, minutes: f64, points: usize) -> Option<Score> {
+pub fn score(
+    truth: &Truth,
+    school: AimCriterion,
+    set_deg: f64,
+    minutes: f64,
+    points: usize,
+) -> Option<Score> {
     let (best, there) = (truth.best(school)?, truth.at(set_deg)?);
     Some(Score {
         best_deg: best.azimuth_deg,

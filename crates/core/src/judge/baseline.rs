@@ -4,7 +4,7 @@ use super::go::{Answer, GoNoGo, go_no_go};
 use super::spot::SpotView;
 use super::{Finding, NextAction};
 use crate::bands::band_name;
-use crate::capacity::Ranged;
+use crate::capacity::Estimate;
 use crate::geo::turn_deg;
 use crate::link::environment::Environment;
 use crate::link::landscape::AntennaLocation;
@@ -27,8 +27,8 @@ pub struct NetworkRow {
     pub best_spot: String,
     pub instrument: Instrument,
     pub class: Option<Class>,
-    pub possible_down_mbps: Option<Ranged>,
-    pub possible_up_mbps: Option<Ranged>,
+    pub possible_down_mbps: Option<Estimate>,
+    pub possible_up_mbps: Option<Estimate>,
     /// Medians of what was measured at that spot, Mbit/s.
     pub download_mbps: Option<f64>,
     pub upload_mbps: Option<f64>,

@@ -3,7 +3,7 @@
 use super::evidence::cell_of;
 use super::{CellName, Finding};
 use crate::bands::{BandPlace, band_name, band_place, bands_of_channel, carrier_frequency_mhz};
-use crate::capacity::constellation::{Buys, buys};
+use crate::capacity::constellation::{ModulationMargin, buys};
 use crate::capacity::possible::CarrierRates;
 use crate::metrics::{
     CarrierClass, Class, Limits, Metric, careful_sinr_db, class_edges, class_of_carrier, class_of_value,
@@ -27,7 +27,7 @@ pub struct ExplainedCarrier {
     pub limits: Limits,
     pub rates: CarrierRates,
     /// What the SINR buys; judged by the careful one.
-    pub buys: Option<Buys>,
+    pub buys: Option<ModulationMargin>,
     /// SINR that the carrier is judged by, dB.
     pub careful_sinr_db: Option<f64>,
     /// In the order to be read.

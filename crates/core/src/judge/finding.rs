@@ -1,7 +1,7 @@
 //! What was found, as kinds with typed values.
 
 use crate::bands::UsualWidths;
-use crate::capacity::Ranged;
+use crate::capacity::Estimate;
 use crate::metrics::{Class, Limit, Oddity};
 use crate::model::{Activity, ConnectionMode, Instrument, Metric, Source, SpeedFigure, Technology};
 use crate::stats::Interval;
@@ -137,7 +137,7 @@ pub enum Finding {
     /// Share of the cell that was in use, by RSRQ and SINR.
     LoadHeard { load: f64 },
     /// What the carrier could carry.
-    CouldCarry { down_mbps: Ranged, up_mbps: Option<Ranged>, layers: u8, up_power_limited: bool },
+    CouldCarry { down_mbps: Estimate, up_mbps: Option<Estimate>, layers: u8, up_power_limited: bool },
 
     // Is an outdoor antenna worth it?
     /// Nothing was read yet.
@@ -145,9 +145,9 @@ pub enum Finding {
     /// Something was read, not enough to judge.
     BaselineThin { spot: String },
     /// Worth it.
-    WorthIt { rsrp_change_db: Ranged, download_ratio: Option<Ranged>, upload_ratio: Option<Ranged> },
+    WorthIt { rsrp_change_db: Estimate, download_ratio: Option<Estimate>, upload_ratio: Option<Estimate> },
     /// Margin would grow, speed hardly.
-    ForMargin { rsrp_change_db: Ranged, download_ratio: Option<Ranged> },
+    ForMargin { rsrp_change_db: Estimate, download_ratio: Option<Estimate> },
     /// The radio could carry this many times what was measured.
     NotTheAntenna { times: f64 },
     /// No spot heard NR.
@@ -161,7 +161,7 @@ pub enum Finding {
     /// The receiver's noise limits the widest carrier.
     NoiseHere { cell: CellName },
     /// The radio could carry several times what was measured.
-    LoadLimited { times: Ranged, tests: usize },
+    LoadLimited { times: Estimate, tests: usize },
     /// The gateway's transmit power limits the upload.
     UplinkLimited { upload_mbps: f64 },
     /// A spot outside hears much more.

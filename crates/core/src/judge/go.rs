@@ -4,7 +4,7 @@ use super::Finding;
 use super::outdoor::{OutdoorOutlook, outlooks};
 use super::spot::SpotView;
 use crate::bands::band_name;
-use crate::capacity::Ranged;
+use crate::capacity::Estimate;
 use crate::link::environment::Environment;
 use crate::link::landscape::AntennaLocation;
 use crate::metrics::{Class, Limit};
@@ -180,7 +180,7 @@ impl Reasons {
             }
         }
         if let Some(share) = from.download_share.filter(|share| share.high < LOAD_LIMITED_SHARE) {
-            let times = Ranged { low: 1.0 / share.high, likely: 1.0 / share.likely, high: 1.0 / share.low };
+            let times = Estimate { low: 1.0 / share.high, likely: 1.0 / share.likely, high: 1.0 / share.low };
             self.add(Finding::LoadLimited { times, tests: from.download.values.len() });
         }
         let upload = SpotView::typical(&from.upload).or(from.possible.up_mbps.map(|range| range.likely));

@@ -1,7 +1,7 @@
 //! What kinds of outdoor antennas would do at this house: [`crate::link::predict`] against what is there now.
 
 use super::spot::SpotView;
-use crate::capacity::Ranged;
+use crate::capacity::Estimate;
 use crate::link::antenna::AimAntenna;
 use crate::link::environment::Environment;
 use crate::link::landscape::AntennaLocation;
@@ -16,15 +16,15 @@ use serde::{Deserialize, Serialize};
 pub struct OutdoorOutlook {
     pub kind: OutdoorKind,
     /// On the widest carrier of the spot that it is received of, dB.
-    pub rsrp_change_db: Ranged,
+    pub rsrp_change_db: Estimate,
     /// On the same carrier, dB.
-    pub sinr_change_db: Ranged,
+    pub sinr_change_db: Estimate,
     /// Expected, Mbit/s.
-    pub download_mbps: Option<Ranged>,
-    pub upload_mbps: Option<Ranged>,
+    pub download_mbps: Option<Estimate>,
+    pub upload_mbps: Option<Estimate>,
     /// Times what is there now: measured, else expected there.
-    pub download_ratio: Option<Ranged>,
-    pub upload_ratio: Option<Ranged>,
+    pub download_ratio: Option<Estimate>,
+    pub upload_ratio: Option<Estimate>,
 }
 
 /// What each kind of antenna would do outside, in the order of the assumptions, against a spot. Empty where the spot has no
@@ -44,12 +44,12 @@ fn outlook(
     outside: AntennaLocation,
 ) -> Option<OutdoorOutlook> {
     let found = predict(env, &LinkSetup::new(outside, AimAntenna::Assumed(kind)))?;
-    let now = |measured: Option<f64>, possible: Option<Ranged>, share: f64| {
+    let now = |measured: Option<f64>, possible: Option<Estimate>, share: f64| {
         measured.or(possible.map(|range| range.likely * share)).filter(|mbps| *mbps > 0.0)
     };
     let down = now(SpotView::typical(&spot.download), spot.possible.down_mbps, found.down_share);
     let up = now(SpotView::typical(&spot.upload), spot.possible.up_mbps, found.up_share);
-    let ratio = |there: Option<Ranged>, now: Option<f64>| {
+    let ratio = |there: Option<Estimate>, now: Option<f64>| {
         let (there, now) = (there?, now?);
         Some(there.map(|mbps| mbps / now))
     };
@@ -60,9 +60,10 @@ fn outlook(
         })
     };
     let widest = spot.carriers.iter().find_map(|one| Some((&one.carrier, same(&one.carrier)?)));
-    let nothing = Ranged::exactly(0.0);
+    let nothing = Estimate::exactly(0.0);
     let (rsrp_change_db, sinr_change_db) = widest.map_or((nothing, nothing), |(carrier, there)| {
-        let from = |there: Ranged, here: Option<f64>| here.map_or(nothing, |here| there.map(|db| db - here));
+        let from =
+            |there: Estimate, here: Option<f64>| here.map_or(nothing, |here| there.map(|db| db - here));
         (from(there.rsrp_dbm(), carrier.rsrp_dbm), from(there.sinr_db(), careful_sinr_db(carrier)))
     });
     Some(OutdoorOutlook {

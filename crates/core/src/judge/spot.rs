@@ -4,8 +4,8 @@ use super::compare::{FigureRow, figure_row};
 use super::evidence::{SetupEvidence, summarise_samples};
 use super::explain::{ExplainedCarrier, explain};
 use crate::bands::usual_widths_of;
-use crate::capacity::Ranged;
-use crate::capacity::possible::{Possible, measured_share, possible};
+use crate::capacity::Estimate;
+use crate::capacity::possible::{AchievableRate, measured_share, possible};
 use crate::metrics::flag_oddities;
 use crate::model::{
     Activity, Carrier, ConnectionMode, Instrument, LinkAssumptions, Mount, Position, PositionId, Sample,
@@ -41,13 +41,13 @@ pub struct SpotView {
     pub mode: ConnectionMode,
     /// Medians of each carrier, the widest first.
     pub carriers: Vec<ExplainedCarrier>,
-    pub possible: Possible,
+    pub possible: AchievableRate,
     pub download: FigureRow,
     pub upload: FigureRow,
     pub idle_latency: FigureRow,
     /// Measured download over possible download.
-    pub download_share: Option<Ranged>,
-    pub upload_share: Option<Ranged>,
+    pub download_share: Option<Estimate>,
+    pub upload_share: Option<Estimate>,
 }
 
 impl SpotView {

@@ -3,7 +3,7 @@
 use super::check::{Wanted, check};
 use super::effort::{Effort, PartLine, effort, parts_list};
 use super::finding::{At, Found, KitFinding, Severity};
-use super::placing::Placing;
+use super::mounting::Placing;
 use super::ports::port_maps;
 use super::predict::{BandOutlook, BandRadio, Outlook, outlook};
 use super::scene::Scene;
@@ -54,7 +54,7 @@ pub struct Place {
 /// Where a kit's antenna is: at its position, else where kits go here; a gateway's own antennas stay where it stands today.
 /// The kit's own height goes first.
 pub fn location_of(kit: &Resolved, scene: &Scene, place: Place) -> AntennaLocation {
-    if place.position.is_none() && place.mount.is_none() && kit.looks().is_none() {
+    if place.position.is_none() && place.mount.is_none() && kit.antenna_spec().is_none() {
         return scene.stock_location();
     }
     let height_m = kit.kit.height_above_ground_m.or(place.height_m).unwrap_or(scene.reference.height_m);
@@ -156,7 +156,7 @@ fn here(kit: &Resolved, scene: &Scene, outlook: &Outlook, found: &mut Vec<Found>
         found.push(Found::costs(At::Kit, KitFinding::UplinkPays { loss_db: uplink_loss }));
     }
     let eirp = carried.iter().filter_map(|(band, _)| band.budget.eirp_dbm).reduce(f64::max);
-    if let (Some(eirp_dbm), Some(_)) = (eirp, kit.looks()) {
+    if let (Some(eirp_dbm), Some(_)) = (eirp, kit.antenna_spec()) {
         found.push(match scene.settings().kit.permitted_eirp_dbm {
             Some(permitted_dbm) if eirp_dbm > permitted_dbm => {
                 Found::costs(At::Antenna, KitFinding::RadiatesTooMuch { eirp_dbm, permitted_dbm })
@@ -195,7 +195,7 @@ fn costliest(band: &BandOutlook) -> At {
 /// Which school fits: on the widest carrier, does direction keep interferers out, or does the antenna lift noise and
 /// signal alike?
 fn school(kit: &Resolved, carried: &[(&BandOutlook, BandRadio)]) -> Option<KitFinding> {
-    let antenna = kit.looks()?;
+    let antenna = kit.antenna_spec()?;
     let (band, radio) = carried.first()?;
     let signal_db = radio.rsrp_change_db.likely;
     let omni = antenna.antenna_kind == AntennaKind::Omni;

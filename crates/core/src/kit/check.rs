@@ -1,8 +1,8 @@
 //! The chain check: what is missing, what does not mate, what is fragile or wet. Ports are in [`super::ports`], place
-//! and mount in [`super::placing`].
+//! and mount in [`super::mounting`].
 
 use super::finding::{At, Found, KitFinding};
-use super::placing::placing;
+use super::mounting::mounting;
 use super::ports::ports;
 pub use super::wanted::Wanted;
 use crate::feedline::cable::CableKind;
@@ -19,7 +19,7 @@ pub fn check(kit: &Resolved, wanted: &Wanted) -> Vec<Found> {
     let chain = chain(kit, wanted.placing.in_open(kit));
     joints(kit, &chain, &mut found);
     ports(kit, wanted, &mut found);
-    placing(kit, &chain, &wanted.placing, &mut found);
+    mounting(kit, &chain, &wanted.placing, &mut found);
     gateway(kit, wanted, &mut found);
     stock(kit, &mut found);
     found.sort_by_key(|one| one.severity);

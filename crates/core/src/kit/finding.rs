@@ -1,6 +1,6 @@
 //! What was found in a kit, as kinds with typed values; [`super::say`] words them.
 
-use crate::capacity::Ranged;
+use crate::capacity::Estimate;
 use crate::feedline::joint::Connector;
 use crate::model::{BandName, GatewayPlace, Metric, PowerKind};
 use serde::{Deserialize, Serialize};
@@ -268,14 +268,14 @@ pub enum KitFinding {
     },
     /// The kit's outlook in one line.
     Reaches {
-        down_mbps: Ranged,
-        up_mbps: Option<Ranged>,
+        down_mbps: Estimate,
+        up_mbps: Option<Estimate>,
         margin_db: Option<f64>,
     },
     MissesNeed {
-        down_mbps: Ranged,
+        down_mbps: Estimate,
         need_down_mbps: f64,
-        up_mbps: Option<Ranged>,
+        up_mbps: Option<Estimate>,
         need_up_mbps: f64,
     },
     NothingToPredict,

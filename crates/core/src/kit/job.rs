@@ -138,7 +138,7 @@ fn cautions(kit: &Resolved, found: &Assessment, settings: &KitSettings, height_m
             list.push(caution);
         }
     };
-    let antenna = kit.looks().is_some();
+    let antenna = kit.antenna_spec().is_some();
     add(from_ladder(found, height_m), Caution::Ladder { height_m });
     add(on_roof(found.mount), Caution::Roof);
     // A mast falls within its height about its foot; an arm's length is added, and a line that nobody looked for is
@@ -180,7 +180,7 @@ fn steps(kit: &Resolved, found: &Assessment) -> Vec<JobStep> {
     if kit.antenna.is_some() && leads > 0 {
         steps.push(JobStep::NumberLeads { leads });
     }
-    if kit.looks().is_some() && (drills(kit) || found.in_open) {
+    if kit.antenna_spec().is_some() && (drills(kit) || found.in_open) {
         steps.push(JobStep::TryFirst);
     }
     if opened(kit) {
@@ -192,7 +192,7 @@ fn steps(kit: &Resolved, found: &Assessment) -> Vec<JobStep> {
             steps.push(JobStep::Clamp { pole_mm: mount.pole_mm });
         }
     }
-    if found.mount == Mount::Window && kit.looks().is_some() {
+    if found.mount == Mount::Window && kit.antenna_spec().is_some() {
         steps.push(JobStep::StickToGlass);
     }
     if kit.kit.antenna_count == 2 && kit.antenna.is_some_and(|(_, antenna)| antenna.elements == 1) {
@@ -231,7 +231,7 @@ fn steps(kit: &Resolved, found: &Assessment) -> Vec<JobStep> {
         steps.push(JobStep::FeedPower);
     }
     steps.push(JobStep::RestartAndRead);
-    if kit.looks().is_some() {
+    if kit.antenna_spec().is_some() {
         steps.push(JobStep::AimAndTest);
     }
     let joints = found.chain.joints.iter().filter(|joint| joint.outdoors).count() * usize::from(leads);
@@ -249,7 +249,7 @@ fn tools(kit: &Resolved, found: &Assessment, height_m: f64) -> Vec<Tool> {
             list.push(tool);
         }
     };
-    let looks = kit.looks().is_some();
+    let looks = kit.antenna_spec().is_some();
     add(looks, Tool::Compass);
     add(looks, Tool::Level);
     add(kit.mount.is_some_and(|(_, mount)| mount.pole_mm > 0.0), Tool::Spanner);

@@ -3,7 +3,7 @@
 //!
 //! | Module | |
 //! |---|---|
-//! | [`check`], [`ports`], [`placing`] | what is wrong, with the fix |
+//! | [`check`], [`ports`], [`mounting`] | what is wrong, with the fix |
 //! | [`scene`] | the house as kits are judged at it |
 //! | [`predict`] | signal, clean signal, rates and margin with a kit |
 //! | [`assess`] | all of it together, for one kit
@@ -19,8 +19,8 @@ pub mod effort;
 pub mod finding;
 pub mod job;
 pub mod job_words;
+pub mod mounting;
 pub mod need;
-pub mod placing;
 pub mod ports;
 pub mod predict;
 pub mod say;

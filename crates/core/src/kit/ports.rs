@@ -73,7 +73,7 @@ fn bands(kit: &Resolved, wanted: &Wanted, found: &mut Vec<Found>) {
         let count = lacking.len();
         found.push(graded(At::Gateway, KitFinding::BandMissedByGateway { bands: lacking.clone() }, count));
     }
-    if let Some(antenna) = kit.looks() {
+    if let Some(antenna) = kit.antenna_spec() {
         let deaf = missed(&|_, mhz| crate::hardware::gain::gain_at_dbi(antenna, mhz).is_some());
         if let (false, Some(first), Some(last)) = (deaf.is_empty(), antenna.gain.first(), antenna.gain.last())
         {

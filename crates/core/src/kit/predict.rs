@@ -2,7 +2,7 @@
 
 use super::need::{Need, need};
 use super::scene::Scene;
-use crate::capacity::Ranged;
+use crate::capacity::Estimate;
 use crate::capacity::shannon::LEAST_SINR_DB;
 use crate::hardware::budget::{Budget, budget};
 use crate::hardware::resolve::Resolved;
@@ -33,9 +33,9 @@ pub struct BandOutlook {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct BandRadio {
-    pub rsrp_dbm: Ranged,
-    pub rsrp_change_db: Ranged,
-    pub sinr_db: Ranged,
+    pub rsrp_dbm: Estimate,
+    pub rsrp_change_db: Estimate,
+    pub sinr_db: Estimate,
     pub sinr_change_db: f64,
     /// Interference and noise together, change against the reading, dB.
     pub disturbance_change_db: f64,
@@ -43,11 +43,11 @@ pub struct BandRadio {
     pub rejection_db: f64,
     pub limit: Limit,
     /// How far the signal may fall before this band is lost, dB: SINR above the least that carries data.
-    pub margin_db: Ranged,
+    pub margin_db: Estimate,
     /// Spatial layers that leads, gateway and mast allow.
     pub layers: u8,
-    pub down_mbps: Option<Ranged>,
-    pub up_mbps: Option<Ranged>,
+    pub down_mbps: Option<Estimate>,
+    pub up_mbps: Option<Estimate>,
     pub up_power_limited: bool,
 }
 
@@ -78,11 +78,11 @@ pub struct Margin {
 pub struct Outlook {
     pub bands: Vec<BandOutlook>,
     /// What the carriers could move together, the cell ours alone, Mbit/s.
-    pub possible_down_mbps: Option<Ranged>,
-    pub possible_up_mbps: Option<Ranged>,
+    pub possible_down_mbps: Option<Estimate>,
+    pub possible_up_mbps: Option<Estimate>,
     /// What is to be expected: possible, times the share that was measured today, under the wire's cap.
-    pub down_mbps: Option<Ranged>,
-    pub up_mbps: Option<Ranged>,
+    pub down_mbps: Option<Estimate>,
+    pub up_mbps: Option<Estimate>,
     /// Lowest of LAN port, cable and injector, Mbit/s of payload.
     /// Where it is taken to point, degrees from true north; `None` where the mast's place is not known.
     pub bearing_deg: Option<f64>,

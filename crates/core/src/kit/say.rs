@@ -3,7 +3,7 @@
 use super::finding::{FixTo, KitFinding, PowerFault};
 use super::suggest::Why;
 use crate::bands::band_name;
-use crate::capacity::Ranged;
+use crate::capacity::Estimate;
 use crate::feedline::joint::{Connector, Gender, Series, adapter_for};
 use crate::judge::say::{self, Style, decibels, length, rough_rate as rate};
 use crate::model::{BandName, GatewayPlace, Metric, PowerKind};
@@ -47,7 +47,7 @@ fn many(count: usize, one: &str, more: &str) -> String {
     if count == 1 { format!("one {one}") } else { format!("{count} {more}") }
 }
 
-fn range(range: Ranged) -> String {
+fn range(range: Estimate) -> String {
     let (low, high) = (rate(range.low), rate(range.high));
     if low == high { low } else { format!("{} to {high}", low.trim_end_matches("\u{202f}Mbit/s")) }
 }

@@ -1,6 +1,6 @@
 //! What a kit is checked against.
 
-use super::placing::Placing;
+use super::mounting::Placing;
 use crate::model::{BandName, ConnectionMode};
 
 /// What a kit is checked against.

@@ -3,13 +3,13 @@
 use crate::check::{Checker, FieldProblem};
 use crate::geo::GeoPoint;
 use crate::geo::geodesic::{point_along, way};
-use crate::model::{Backdrop, GeoSpan, TiePoint};
+use crate::model::{Backdrop, GeoSpan, GroundControlPoint};
 use serde::{Deserialize, Serialize};
 
 /// A picture as it lies on the plan.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct Lying {
+pub struct ImageGeoreference {
     /// The smallest span that holds it.
     pub span: GeoSpan,
     pub metres_per_px: f64,
@@ -33,7 +33,10 @@ const LEAST_APART_M: f64 = 5.0;
 const COARSEST_M: f64 = 50.0;
 
 /// What is wrong with a backdrop's two points.
-pub fn check_tie_points(points: &[TiePoint], (width_px, height_px): (u32, u32)) -> Vec<FieldProblem> {
+pub fn check_tie_points(
+    points: &[GroundControlPoint],
+    (width_px, height_px): (u32, u32),
+) -> Vec<FieldProblem> {
     let mut checker = Checker::default();
     if points.is_empty() {
         return Vec::new();
@@ -75,7 +78,7 @@ pub fn check_tie_points(points: &[TiePoint], (width_px, height_px): (u32, u32)) 
 }
 
 /// Where a picture lies; `None` before it has two sound points.
-pub fn lying(backdrop: &Backdrop) -> Option<Lying> {
+pub fn georeference(backdrop: &Backdrop) -> Option<ImageGeoreference> {
     let size = (backdrop.width_px, backdrop.height_px);
     let [first, second] = backdrop.tie_points[..] else { return None };
     if !check_tie_points(&backdrop.tie_points, size).is_empty() {
@@ -108,7 +111,7 @@ pub fn lying(backdrop: &Backdrop) -> Option<Lying> {
         )
     };
     let (origin, right, down) = (share(corners[0]), share(corners[1]), share(corners[3]));
-    Some(Lying {
+    Some(ImageGeoreference {
         span,
         metres_per_px,
         turned_deg,

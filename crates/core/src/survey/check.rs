@@ -7,63 +7,63 @@ use crate::geo::geodesic::way;
 use crate::model::{Landmark, Mast, Obstacle, Technology};
 use serde::{Deserialize, Serialize};
 
-/// A slip that can be mended by one press.
+/// A slip that can be corrected by one press.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "slip", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub enum Slip {
+pub enum EntryMistake {
     /// At 0° N, 0° E: an empty field read as a number.
     NullIsland,
     /// Latitude and longitude stand in each other's place.
-    Swapped { mended: GeoPoint },
+    Swapped { corrected: GeoPoint },
     /// A sign is missing or too many.
-    WrongHemisphere { mended: GeoPoint },
+    WrongHemisphere { corrected: GeoPoint },
     /// A height that fits feet better.
-    Feet { height_m: f64, mended_m: f64 },
+    Feet { height_m: f64, corrected_m: f64 },
     /// Too far to be heard.
     FarAway { distance_m: f64 },
 }
 
 /// Farther than this no cell is heard: the longest cell range of LTE preamble format 3 (TS 36.211 table 5.7.1-1, 100 km).
 const REACH_M: f64 = 100_000.0;
-/// Nearer than this a mended place is believed, m.
+/// Nearer than this a corrected place is believed, m.
 const BELIEVED_M: f64 = 60_000.0;
 /// Masts taller than this are rare, m; in feet most are.
 const TALL_M: f64 = 110.0;
 
 /// Slips of a mast's place and height, the house known.
-pub fn slips(place: GeoPoint, height_m: Option<f64>, house: Option<GeoPoint>) -> Vec<Slip> {
+pub fn slips(place: GeoPoint, height_m: Option<f64>, house: Option<GeoPoint>) -> Vec<EntryMistake> {
     let mut found = Vec::new();
     let GeoPoint { latitude_deg, longitude_deg } = place;
     if latitude_deg.abs() < 1e-6 && longitude_deg.abs() < 1e-6 {
-        found.push(Slip::NullIsland);
+        found.push(EntryMistake::NullIsland);
     } else if let Some(house) = house {
         found.extend(misplaced(place, house));
     }
     if let Some(height_m) = height_m.filter(|height_m| *height_m > TALL_M) {
-        found.push(Slip::Feet { height_m, mended_m: height_m * 0.3048 });
+        found.push(EntryMistake::Feet { height_m, corrected_m: height_m * 0.3048 });
     }
     found
 }
 
-fn misplaced(place: GeoPoint, house: GeoPoint) -> Option<Slip> {
+fn misplaced(place: GeoPoint, house: GeoPoint) -> Option<EntryMistake> {
     let distance_m = if place.check().is_ok() { way(house, place).distance_m } else { f64::INFINITY };
     if distance_m <= REACH_M {
         return None;
     }
     let near = |latitude_deg: f64, longitude_deg: f64| {
-        let mended = GeoPoint { latitude_deg, longitude_deg }.check().ok()?;
-        (way(house, mended).distance_m <= BELIEVED_M).then_some(mended)
+        let corrected = GeoPoint { latitude_deg, longitude_deg }.check().ok()?;
+        (way(house, corrected).distance_m <= BELIEVED_M).then_some(corrected)
     };
     let GeoPoint { latitude_deg: lat, longitude_deg: lon } = place;
-    if let Some(mended) = near(lon, lat) {
-        return Some(Slip::Swapped { mended });
+    if let Some(corrected) = near(lon, lat) {
+        return Some(EntryMistake::Swapped { corrected });
     }
     let signs = [near(-lat, lon), near(lat, -lon), near(-lat, -lon)];
-    if let Some(mended) = signs.into_iter().flatten().next() {
-        return Some(Slip::WrongHemisphere { mended });
+    if let Some(corrected) = signs.into_iter().flatten().next() {
+        return Some(EntryMistake::WrongHemisphere { corrected });
     }
-    Some(Slip::FarAway { distance_m })
+    Some(EntryMistake::FarAway { distance_m })
 }
 
 /// Problems of a mast's fields.
@@ -134,7 +134,7 @@ pub fn check_landmark(landmark: &Landmark) -> Vec<FieldProblem> {
 const SAME_MAST_M: f64 = 60.0;
 
 /// Pairs of masts that are probably one: near each other, of operators that are alike or not known. Places in the list.
-pub fn probable_twins(masts: &[Mast]) -> Vec<(usize, usize)> {
+pub fn probable_duplicates(masts: &[Mast]) -> Vec<(usize, usize)> {
     let mut found = Vec::new();
     for (first, one) in masts.iter().enumerate() {
         for (second, other) in masts.iter().enumerate().skip(first + 1) {

@@ -1,8 +1,8 @@
 //! Positions, heights and masts in order of what they would bring.
 
-use crate::capacity::Ranged;
+use crate::capacity::Estimate;
 use crate::capacity::shannon::LEAST_SINR_DB;
-use crate::geo::geodesic::{ORDINARY_K, elevation_angle_deg, way};
+use crate::geo::geodesic::{STANDARD_K_FACTOR, elevation_angle_deg, way};
 use crate::link::antenna::AimAntenna;
 use crate::link::environment::Environment;
 use crate::link::fresnel::Clearance;
@@ -48,14 +48,14 @@ pub struct BandSignal {
     pub frequency_mhz: f64,
     pub bandwidth_mhz: Option<f64>,
     pub pci: Option<u16>,
-    pub rsrp_dbm: Ranged,
-    pub sinr_db: Ranged,
+    pub rsrp_dbm: Estimate,
+    pub sinr_db: Estimate,
     /// Signal may fall this far before the band carries nothing, dB.
-    pub margin_db: Ranged,
-    pub down_mbps: Option<Ranged>,
-    pub up_mbps: Option<Ranged>,
+    pub margin_db: Estimate,
+    pub down_mbps: Option<Estimate>,
+    pub up_mbps: Option<Estimate>,
     /// Path loss, dB, with what it consists of.
-    pub loss_db: Ranged,
+    pub loss_db: Estimate,
     pub free_space_db: f64,
     pub ground_db: f64,
     pub obstacles_db: f64,
@@ -93,11 +93,11 @@ pub struct Choice {
     /// The widest first.
     pub bands: Vec<BandSignal>,
     /// Expected, Mbit/s.
-    pub down_mbps: Ranged,
-    pub up_mbps: Ranged,
+    pub down_mbps: Estimate,
+    pub up_mbps: Estimate,
     /// The cells ours alone, Mbit/s.
-    pub possible_down_mbps: Ranged,
-    pub possible_up_mbps: Ranged,
+    pub possible_down_mbps: Estimate,
+    pub possible_up_mbps: Estimate,
     /// Of the best band, dB.
     pub margin_db: f64,
     /// From antenna to gateway, m.
@@ -215,7 +215,7 @@ fn choice(
     let loss = carried.iter().find_map(|one| one.arriving.loss.clone())?;
     let route = env.landscape.route(place, mast_at);
     let elevation_deg = route.ground_ends_m().map(|(near_m, far_m)| {
-        let k = env.settings.survey.earth_factor.unwrap_or(ORDINARY_K);
+        let k = env.settings.survey.earth_factor.unwrap_or(STANDARD_K_FACTOR);
         let far_m = far_m + env.landscape.mast_height_m(mast);
         elevation_angle_deg(near_m + location.height_m, far_m, route.way().distance_m, k)
     });
@@ -223,7 +223,7 @@ fn choice(
     bands.sort_by(|a, b| b.bandwidth_mhz.unwrap_or(0.0).total_cmp(&a.bandwidth_mhz.unwrap_or(0.0)));
     let margin_db = bands.iter().map(|band| band.margin_db.likely).fold(0.0, f64::max);
     let to_gateway_m = env.house.map_or(0.0, |house| way(house, place).distance_m);
-    let nothing = Ranged::exactly(0.0);
+    let nothing = Estimate::exactly(0.0);
     Some(Choice {
         position_id: position.id,
         position: position.name.clone(),
@@ -268,7 +268,7 @@ fn band_signal(env: &Environment, one: &CarrierPrediction) -> BandSignal {
         margin_db: sinr_db.map(|db| (db - LEAST_SINR_DB).max(0.0)),
         down_mbps: rates.down_mbps,
         up_mbps: rates.up_mbps,
-        loss_db: loss.map_or(Ranged::exactly(0.0), |loss| loss.total_db),
+        loss_db: loss.map_or(Estimate::exactly(0.0), |loss| loss.total_db),
         free_space_db: loss.map_or(0.0, |loss| loss.free_space_db),
         ground_db: loss.map_or(0.0, |loss| loss.ground_db),
         obstacles_db: loss.map_or(0.0, |loss| loss.obstacles_db),

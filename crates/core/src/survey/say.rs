@@ -2,11 +2,11 @@
 
 use super::aim::LandmarkAim;
 use super::calibrate::MastShift;
-use super::check::Slip;
+use super::check::EntryMistake;
 use super::rank::{Access, Choice};
 use super::ranking::{Ranking, Reason};
 use super::sensitivity::{Doubt, Outcome, Sensitivity};
-use crate::capacity::Ranged;
+use crate::capacity::Estimate;
 use crate::judge::say::{Style, bearing, decibels, length, rough_rate, signed};
 use crate::link::fresnel::{Blocker, Clearance, FREE_SHARE};
 use crate::link::matching::{CellMatch, Evidence, Fit};
@@ -31,7 +31,7 @@ fn whole_length(metres: f64, units: Units) -> String {
     }
 }
 
-fn range(range: Ranged) -> String {
+fn range(range: Estimate) -> String {
     let (low, high) = (rough_rate(range.low), rough_rate(range.high));
     if low == high { low } else { format!("{} to {high}", low.trim_end_matches("\u{202f}Mbit/s")) }
 }
@@ -286,22 +286,22 @@ pub fn evidence(found: &CellMatch, style: Style) -> Vec<String> {
 }
 
 /// A slip and its mend.
-pub fn slip(one: &Slip, style: Style) -> String {
+pub fn slip(one: &EntryMistake, style: Style) -> String {
     let at = |point: &crate::geo::GeoPoint| {
         format!("{}, {}", signed(point.latitude_deg, 4), signed(point.longitude_deg, 4))
     };
     match one {
-        Slip::NullIsland => "0, 0 lies in the sea off Africa: the coordinates are missing.".into(),
-        Slip::Swapped { mended } => {
-            format!("Latitude and longitude look swapped: {} lies near the house.", at(mended))
+        EntryMistake::NullIsland => "0, 0 lies in the sea off Africa: the coordinates are missing.".into(),
+        EntryMistake::Swapped { corrected } => {
+            format!("Latitude and longitude look swapped: {} lies near the house.", at(corrected))
         }
-        Slip::WrongHemisphere { mended } => {
-            format!("The sign looks wrong: {} lies near the house.", at(mended))
+        EntryMistake::WrongHemisphere { corrected } => {
+            format!("The sign looks wrong: {} lies near the house.", at(corrected))
         }
-        Slip::Feet { height_m, mended_m } => format!(
-            "{height_m:.0}\u{202f}m is very tall for a mast: if it was feet, it is {mended_m:.0}\u{202f}m."
+        EntryMistake::Feet { height_m, corrected_m } => format!(
+            "{height_m:.0}\u{202f}m is very tall for a mast: if it was feet, it is {corrected_m:.0}\u{202f}m."
         ),
-        Slip::FarAway { distance_m } => format!(
+        EntryMistake::FarAway { distance_m } => format!(
             "{} from the house: no cell reaches so far. Check both coordinates.",
             distance(*distance_m, style.units)
         ),

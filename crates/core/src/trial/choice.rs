@@ -2,8 +2,8 @@
 
 use super::offer::{BandOffer, OfferedCarrier};
 use super::score::covered;
-use crate::capacity::Ranged;
-use crate::capacity::possible::{CarrierRates, Possible, carrier_rates, carries_uplink, together};
+use crate::capacity::Estimate;
+use crate::capacity::possible::{AchievableRate, CarrierRates, carrier_rates, carries_uplink, together};
 use crate::capacity::shannon::LEAST_SINR_DB;
 use crate::kit::need::Need;
 use crate::link::predict::locked_mode;
@@ -58,17 +58,17 @@ pub struct Prediction {
     /// Bands expected in use, the anchor or primary first.
     pub bands: Vec<BandName>,
     /// Expected here, Mbit/s; `None` where nothing is known of the signal.
-    pub down_mbps: Option<Ranged>,
-    pub up_mbps: Option<Ranged>,
+    pub down_mbps: Option<Estimate>,
+    pub up_mbps: Option<Estimate>,
     /// The cells ours alone, Mbit/s.
-    pub possible_down_mbps: Option<Ranged>,
-    pub possible_up_mbps: Option<Ranged>,
+    pub possible_down_mbps: Option<Estimate>,
+    pub possible_up_mbps: Option<Estimate>,
     /// Round trip on an idle line, ms.
-    pub idle_latency_ms: Ranged,
+    pub idle_latency_ms: Estimate,
     /// How far the signal may fall before the carrier that holds the connection is lost, dB.
     pub margin_db: Option<f64>,
     /// How good it is for each goal at the likely figure; as [`score`](super::score::score) has it.
-    pub score: Option<Ranged>,
+    pub score: Option<Estimate>,
 }
 
 /// A choice with what is expected of it.
@@ -93,11 +93,11 @@ pub enum Hopeless {
 }
 
 /// Idle latency by how one is connected, ms (common practice, no source).
-fn latency(mode: ConnectionMode) -> Ranged {
+fn latency(mode: ConnectionMode) -> Estimate {
     match mode {
-        ConnectionMode::Sa => Ranged { low: 12.0, likely: 20.0, high: 30.0 },
-        ConnectionMode::Nsa => Ranged { low: 20.0, likely: 30.0, high: 45.0 },
-        _ => Ranged { low: 25.0, likely: 40.0, high: 60.0 },
+        ConnectionMode::Sa => Estimate { low: 12.0, likely: 20.0, high: 30.0 },
+        ConnectionMode::Nsa => Estimate { low: 20.0, likely: 30.0, high: 45.0 },
+        _ => Estimate { low: 25.0, likely: 40.0, high: 60.0 },
     }
 }
 
@@ -263,7 +263,7 @@ fn shifted(carrier: &Carrier, by_db: f64) -> Carrier {
     moved
 }
 
-fn sum(bundle: &[Candidate], mode: ConnectionMode) -> Possible {
+fn sum(bundle: &[Candidate], mode: ConnectionMode) -> AchievableRate {
     let carriers: Vec<Carrier> = bundle
         .iter()
         .enumerate()
@@ -293,8 +293,8 @@ fn predict(
     let [low, middle, high] =
         [-1.0, 0.0, 1.0].map(|shift| sum(&bundle(offers, choice, mode, bundling, ask, shift), mode));
     // Doubt of what was not heard and doubt of what a carrier carries: the ends of both.
-    let range = |of: fn(&Possible) -> Option<Ranged>| {
-        Some(Ranged { low: of(&low)?.low, likely: of(&middle)?.likely, high: of(&high)?.high })
+    let range = |of: fn(&AchievableRate) -> Option<Estimate>| {
+        Some(Estimate { low: of(&low)?.low, likely: of(&middle)?.likely, high: of(&high)?.high })
     };
     let (down_mbps, up_mbps) = (range(|sum| sum.down_mbps), range(|sum| sum.up_mbps));
     let idle_latency_ms = latency(mode);
@@ -302,7 +302,7 @@ fn predict(
         let moved = shifted(&one.one.carrier, one.one.doubt_db);
         Some(careful_sinr_db(&moved)? - LEAST_SINR_DB)
     });
-    let expected = |range: Option<Ranged>, share: f64| range.map(|range| range.map(|mbps| mbps * share));
+    let expected = |range: Option<Estimate>, share: f64| range.map(|range| range.map(|mbps| mbps * share));
     let (possible_down_mbps, possible_up_mbps) = (down_mbps, up_mbps);
     let (down_mbps, up_mbps) = (expected(down_mbps, ask.shares.0), expected(up_mbps, ask.shares.1));
     let score = score_of(ask, down_mbps, up_mbps, idle_latency_ms);
@@ -320,17 +320,22 @@ fn predict(
     }
 }
 
-fn score_of(ask: &Asked, down: Option<Ranged>, up: Option<Ranged>, latency: Ranged) -> Option<Ranged> {
+fn score_of(
+    ask: &Asked,
+    down: Option<Estimate>,
+    up: Option<Estimate>,
+    latency: Estimate,
+) -> Option<Estimate> {
     match ask.goal {
         TrialGoal::Download => down,
         TrialGoal::Upload => up,
         TrialGoal::Latency => {
-            Some(Ranged { low: 1e3 / latency.high, likely: 1e3 / latency.likely, high: 1e3 / latency.low })
+            Some(Estimate { low: 1e3 / latency.high, likely: 1e3 / latency.likely, high: 1e3 / latency.low })
         }
         TrialGoal::Household => {
             let (down, up) = (down?, up?);
             let of = |down, up| covered(&ask.need, down, up, None);
-            Some(Ranged {
+            Some(Estimate {
                 low: of(down.low, up.low).unwrap_or(0.0),
                 likely: of(down.likely, up.likely)?,
                 high: of(down.high, up.high)?,
@@ -345,7 +350,7 @@ pub fn possible_of(
     mode: ConnectionMode,
     offers: &[BandOffer],
     link: &LinkAssumptions,
-) -> Possible {
+) -> AchievableRate {
     let rates = carriers
         .iter()
         .map(|carrier| {

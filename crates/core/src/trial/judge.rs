@@ -3,8 +3,8 @@
 use super::choice::possible_of;
 use super::offer::BandOffer;
 use super::score::{loaded_latency_ms, score};
-use crate::capacity::Ranged;
-use crate::capacity::possible::{Possible, measured_share};
+use crate::capacity::Estimate;
+use crate::capacity::possible::{AchievableRate, measured_share};
 use crate::kit::need::Need;
 use crate::metrics::{Class, class_of_carrier};
 use crate::model::{
@@ -98,9 +98,9 @@ pub struct Standing {
     pub idle_latency: Option<Summary>,
     pub loaded_latency: Option<Summary>,
     pub latency_interval: Option<Interval>,
-    pub possible: Option<Possible>,
+    pub possible: Option<AchievableRate>,
     /// Measured of the possible, share.
-    pub down_share: Option<Ranged>,
+    pub down_share: Option<Estimate>,
     pub held_by: Option<HeldBy>,
     pub dropped: Option<Dropped>,
     /// `None` for the best itself and where too little was measured.
@@ -149,7 +149,7 @@ pub struct HourWinner {
 
 /// What trials are judged by.
 #[derive(Clone, Debug)]
-pub struct Ruler<'a> {
+pub struct ScoringContext<'a> {
     pub goal: TrialGoal,
     pub need: Need,
     pub offers: &'a [BandOffer],
@@ -170,7 +170,7 @@ fn visit_value(trial: &Trial, goal: TrialGoal, need: &Need) -> Option<f64> {
 
 /// Scores of visits with the hour's part taken out.
 #[derive(Clone, Debug)]
-pub struct Contest {
+pub struct BlockComparison {
     /// Choices that were measured.
     pub choices: Vec<BandChoice>,
     /// Visits of each.
@@ -179,7 +179,7 @@ pub struct Contest {
     fit: Option<BlockFit>,
 }
 
-impl Contest {
+impl BlockComparison {
     /// Sets visits against each other; every block of every round is a block of its own.
     pub fn of(trials: &[Trial], goal: TrialGoal, need: &Need) -> Self {
         let mut choices: Vec<BandChoice> = Vec::new();
@@ -240,7 +240,7 @@ fn place_in<T: PartialEq>(list: &mut Vec<T>, one: T) -> usize {
 /// Which choices are given up by what was measured, and why. Two visits that got no service or were ignored settle it;
 /// one does where nothing was ever measured on the choice.
 pub fn dropped(trials: &[Trial], goal: TrialGoal, need: &Need) -> Vec<(BandChoice, Dropped)> {
-    let contest = Contest::of(trials, goal, need);
+    let contest = BlockComparison::of(trials, goal, need);
     let best = contest.best(|_| true);
     let mut choices: Vec<BandChoice> = Vec::new();
     for trial in trials {
@@ -281,7 +281,7 @@ pub fn dropped(trials: &[Trial], goal: TrialGoal, need: &Need) -> Vec<(BandChoic
 
 /// The winner for a goal.
 pub fn winner(trials: &[Trial], goal: TrialGoal, need: &Need) -> Option<Winner> {
-    let contest = Contest::of(trials, goal, need);
+    let contest = BlockComparison::of(trials, goal, need);
     let best = contest.best(|_| true)?;
     let next = contest.best(|one| *one != contest.choices[best]);
     let against = next.and_then(|next| contest.against(best, next, DECIDING));
@@ -323,7 +323,7 @@ pub fn part_of(at: DateTime<Utc>, zone: Tz) -> u32 {
 }
 
 /// Winners by part of the day, where at least two choices were measured there.
-pub fn by_hour(trials: &[Trial], ruler: &Ruler) -> Vec<HourWinner> {
+pub fn by_hour(trials: &[Trial], ruler: &ScoringContext) -> Vec<HourWinner> {
     (0..24 / DAY_PART_H)
         .filter_map(|part| {
             let within = within(trials, part, ruler.zone);
@@ -366,8 +366,8 @@ pub fn obtained(samples: &[&Reading]) -> (Option<ConnectionMode>, Vec<Carrier>) 
 }
 
 /// All choices as they stand, in the order given. Trials of other choices are left out.
-pub fn standings(choices: &[BandChoice], trials: &[Trial], ruler: &Ruler) -> Vec<Standing> {
-    let contest = Contest::of(trials, ruler.goal, &ruler.need);
+pub fn standings(choices: &[BandChoice], trials: &[Trial], ruler: &ScoringContext) -> Vec<Standing> {
+    let contest = BlockComparison::of(trials, ruler.goal, &ruler.need);
     let best = contest.best(|_| true);
     let given_up = dropped(trials, ruler.goal, &ruler.need);
     choices
@@ -387,7 +387,7 @@ pub fn standings(choices: &[BandChoice], trials: &[Trial], ruler: &Ruler) -> Vec
         .collect()
 }
 
-fn standing(choice: &BandChoice, own: &[&Trial], ruler: &Ruler) -> Standing {
+fn standing(choice: &BandChoice, own: &[&Trial], ruler: &ScoringContext) -> Standing {
     let samples: Vec<&Reading> = own.iter().flat_map(|one| &one.samples).collect();
     let (mode, carriers) = obtained(&samples);
     let tests: Vec<TestDot> = own
@@ -437,7 +437,7 @@ fn standing(choice: &BandChoice, own: &[&Trial], ruler: &Ruler) -> Standing {
 }
 
 /// Weak or crowded. The widest carrier decides on weakness: it moves the most bits.
-fn held_by(carriers: &[Carrier], share: Option<Ranged>) -> Option<HeldBy> {
+fn held_by(carriers: &[Carrier], share: Option<Estimate>) -> Option<HeldBy> {
     let share = share?;
     let width = |one: &&Carrier| one.bandwidth_mhz.unwrap_or(0.0);
     let widest = carriers.iter().max_by(|a, b| width(a).total_cmp(&width(b)))?;

@@ -1,6 +1,6 @@
 //! Which choice is visited next, and when it is enough.
 
-use super::judge::{Contest, DECIDING, Dropped, dropped};
+use super::judge::{BlockComparison, DECIDING, Dropped, dropped};
 use super::plan::SITTING_MIN;
 use crate::kit::need::Need;
 use crate::model::{BandChoice, BandRound, RoundEnd, Trial, TrialOutcome};
@@ -127,7 +127,7 @@ fn is_clear(course: &Course, left: &[BandChoice], blocks: u16) -> bool {
     if blocks < FEWEST_BLOCKS {
         return false;
     }
-    let contest = Contest::of(course.trials, course.round.goal, &course.need);
+    let contest = BlockComparison::of(course.trials, course.round.goal, &course.need);
     let among = |one: &BandChoice| left.contains(one);
     let Some(best) = contest.best(among) else { return false };
     (0..contest.choices.len()).filter(|at| *at != best && among(&contest.choices[*at])).all(|at| {

@@ -1,7 +1,7 @@
 //! What is on offer: bands heard, of the mast, of gateway, antenna and feed line, with what the kit gains and loses there.
 
 use crate::bands::{BandPlace, band_name, band_place, carrier_frequency_mhz, overlaps_of};
-use crate::capacity::Ranged;
+use crate::capacity::Estimate;
 use crate::hardware::budget::{Budget, budget};
 use crate::hardware::ports::branches_on;
 use crate::hardware::resolve::Resolved;
@@ -191,7 +191,7 @@ fn estimated(input: &OfferInput, mut carrier: Carrier, cell: &MastCell) -> Optio
         found.carriers.iter().find(|one| same(&env.cells[one.cell].carrier))
     });
     let computed_dbm = computed.map(|one| one.rsrp_dbm().likely);
-    let spread_db = |of: Ranged| 0.5 * (of.high - of.low);
+    let spread_db = |of: Estimate| 0.5 * (of.high - of.low);
     let (heard_as, doubt_db) = match listed.and_then(|one| one.rsrp_dbm) {
         Some(rsrp) => {
             carrier.rsrp_dbm = Some(rsrp);
@@ -221,7 +221,7 @@ fn one(
     let frequency_mhz = carriers.first().map_or(middle, |one| one.frequency_mhz);
     let figures = kit_budget(input, frequency_mhz);
     let gateway = input.kit.and_then(|kit| kit.gateway).map(|(_, gateway)| gateway.layers_on(band) > 0);
-    let outdoor = input.kit.filter(|kit| kit.looks().is_some());
+    let outdoor = input.kit.filter(|kit| kit.antenna_spec().is_some());
     let antenna = outdoor.map(|_| figures.as_ref().is_some_and(|one| one.antenna_gain_dbi.is_some()));
     let feed_line = input.kit.filter(|kit| kit.antenna.is_some()).map(|kit| {
         let passes = kit.chain.iter().all(|link| match &link.part.spec {

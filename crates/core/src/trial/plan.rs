@@ -83,7 +83,7 @@ pub fn plan(input: &PlanInput) -> PlanCost {
     let visit_s = input.reattach_s.unwrap_or(USUAL_REATTACH_S) + ASIDE_S + per_visit * test_s;
     // Of what could be carried, as much as the first choice carried; half before that is known (common practice, no
     // source).
-    let likely = |range: Option<crate::capacity::Ranged>| range.map(|one| one.likely);
+    let likely = |range: Option<crate::capacity::Estimate>| range.map(|one| one.likely);
     let first = input.choices.first().and_then(|one| likely(one.prediction.down_mbps));
     let share = match (input.measured_mbps, first) {
         (Some((down, _)), Some(could)) if could > 0.0 => (down / could).clamp(0.05, 1.0),

@@ -1,7 +1,7 @@
 //! Aiming: synthetic sweeps made by another pattern than the fit's own (side lobes, ripple, beamwidth mis-stated, noise,
 //! outliers, hops), closed forms, invariants. The antenna below is this file's own: an array factor, no quadratic.
 
-use open_beacon_core::aim::advice::{AimReason, Ask, MastSeen, School, aim_fit, ask};
+use open_beacon_core::aim::advice::{AimCriterion, AimReason, Ask, MastSeen, aim_fit, ask};
 use open_beacon_core::aim::fit::{LEAST_POINTS, Nominal, fit};
 use open_beacon_core::aim::live::{LiveLearner, Trend};
 use open_beacon_core::aim::next::{enough_deg, is_enough, next_deg, plan, step_deg};
@@ -222,7 +222,7 @@ fn the_cleanest_bearing_is_found_beside_a_strong_interferer() {
             name: "Dimlia".into(),
             bearing_deg: world.truth_deg + beside,
         }];
-        let found = aim_fit(&sweep(points), Azimuth, nominal, School::Quality, &masts).unwrap();
+        let found = aim_fit(&sweep(points), Azimuth, nominal, AimCriterion::Quality, &masts).unwrap();
         let clean = found.cleanest.unwrap();
         let truth = world.cleanest_deg();
         errors.push(turn_deg(clean.angle_deg, truth).abs() / world.real.width_deg);
@@ -263,7 +263,7 @@ fn points_without_noise_give_the_peak_itself() {
     assert!(turn_deg(found.peak.angle_deg, 350.0).abs() < 0.3, "{:?}", found.peak);
     assert!((found.best.level_dbm + 90.0).abs() < 0.3 && found.outliers.is_empty());
     assert!((found.best.rsrp_dbm(20.0) - found.best.rsrp_dbm(320.0)).abs() < 0.5, "alike on both sides");
-    let aimed = aim_fit(&sweep(points.to_vec()), Azimuth, PANEL, School::Quality, &[]).unwrap();
+    let aimed = aim_fit(&sweep(points.to_vec()), Azimuth, PANEL, AimCriterion::Quality, &[]).unwrap();
     assert_eq!((aimed.reason, aimed.cleanest), (AimReason::SignalOnly, None));
     assert!(fit(&points[..LEAST_POINTS - 1], PANEL).is_none());
 }
@@ -348,7 +348,7 @@ fn obeying_the_asks_ends_near_the_truth() {
         let expected = world.truth_deg + 15.0 * (2.0 * dice.next() - 1.0);
         let mut points: Vec<SweepPoint> = Vec::new();
         let set = loop {
-            let found = aim_fit(&sweep(points.clone()), Azimuth, nominal, School::Signal, &[]);
+            let found = aim_fit(&sweep(points.clone()), Azimuth, nominal, AimCriterion::Signal, &[]);
             let measured: Vec<f64> = points.iter().map(|point| point.angle_deg).collect();
             match ask(Azimuth, nominal, Some(expected), 2.0, &measured, found.as_ref()).1 {
                 Ask::Planned { angle_deg, .. } | Ask::Further { angle_deg, .. } => {
@@ -372,7 +372,7 @@ fn a_tilt_is_swept_over_the_horizon() {
     let nominal = Nominal { beamwidth_deg: 24.0, front_to_back_db: 20.0 };
     let mut points: Vec<SweepPoint> = Vec::new();
     let set = loop {
-        let found = aim_fit(&sweep(points.clone()), Tilt, nominal, School::Quality, &[]);
+        let found = aim_fit(&sweep(points.clone()), Tilt, nominal, AimCriterion::Quality, &[]);
         let measured: Vec<f64> = points.iter().map(|point| point.angle_deg).collect();
         let asked = ask(Tilt, nominal, None, 1.0, &measured, found.as_ref()).1;
         match asked {
@@ -424,7 +424,8 @@ fn beside(interferer: Option<(f64, f64)>) -> Vec<SweepPoint> {
 fn schools_differ_only_where_the_bearings_do() {
     let points = beside(Some((195.0, 20.0)));
     let by = |school| aim_fit(&sweep(points.clone()), Azimuth, PANEL, school, &[]).unwrap();
-    let (quality, signal, speed) = (by(School::Quality), by(School::Signal), by(School::Speed));
+    let (quality, signal, speed) =
+        (by(AimCriterion::Quality), by(AimCriterion::Signal), by(AimCriterion::Speed));
     assert!(
         matches!(quality.reason, AimReason::Interference { gain_db, .. } if gain_db > 1.0),
         "{:?}",
@@ -434,7 +435,7 @@ fn schools_differ_only_where_the_bearings_do() {
     assert!(matches!(signal.reason, AimReason::SignalWished { .. }));
     assert_eq!(signal.recommended_deg, signal.strongest.angle_deg);
     assert!(matches!(speed.reason, AimReason::TestBoth { other_deg } if other_deg == signal.recommended_deg));
-    let found = aim_fit(&sweep(beside(None)), Azimuth, PANEL, School::Quality, &[]).unwrap();
+    let found = aim_fit(&sweep(beside(None)), Azimuth, PANEL, AimCriterion::Quality, &[]).unwrap();
     assert_eq!(found.reason, AimReason::Same, "without interference there is one bearing: {found:?}");
 }
 
@@ -484,19 +485,19 @@ fn what_is_said_bears_its_intervals_and_never_a_bearing_nobody_knows() {
     let dimlia = [MastSeen { id: MastId(Uuid::nil()), name: "Dimlia".into(), bearing_deg: 196.0 }];
     let by =
         |points: Vec<SweepPoint>, school| aim_fit(&sweep(points), Azimuth, PANEL, school, &dimlia).unwrap();
-    let found = by(points.clone(), School::Quality);
+    let found = by(points.clone(), AimCriterion::Quality);
     let (title, detail) = (say::title(&found), say::detail(&found));
     assert!(
         title.starts_with("Point at 1") && title.contains(", not at the strongest signal's 1"),
         "{title}"
     );
     assert!(detail.contains("hides Dimlia, and SINR gains") && detail.contains('±'), "{detail}");
-    assert!(say::title(&by(points.clone(), School::Speed)).starts_with("Test the speed at"));
-    assert!(say::detail(&by(points.clone(), School::Signal)).contains("the strongest, as set, is"));
-    let few = by(points[4..7].to_vec(), School::Quality);
+    assert!(say::title(&by(points.clone(), AimCriterion::Speed)).starts_with("Test the speed at"));
+    assert!(say::detail(&by(points.clone(), AimCriterion::Signal)).contains("the strongest, as set, is"));
+    let few = by(points[4..7].to_vec(), AimCriterion::Quality);
     assert!(say::title(&few).starts_with("So far"), "{}", say::title(&few));
     let deaf: Vec<SweepPoint> = points.iter().map(|point| SweepPoint { sinr_db: None, ..*point }).collect();
-    assert!(say::detail(&by(deaf, School::Quality)).ends_with("nothing is known of interference."));
+    assert!(say::detail(&by(deaf, AimCriterion::Quality)).ends_with("nothing is known of interference."));
     let other = CellSweep { cell: key(Some(9)), ..sweep(vec![SweepPoint { angle_deg: 5.0, ..points[0] }]) };
     assert_eq!(say::left_out(&[sweep(points.clone())]), None);
     assert!(say::left_out(&[sweep(points), other]).unwrap().starts_with("One bearing is left out"));

@@ -1,7 +1,7 @@
 //! Sentences of the Baseline stage: each kind of finding once, whole, as the user reads it.
 
 use crate::samples::*;
-use open_beacon_core::capacity::Ranged;
+use open_beacon_core::capacity::Estimate;
 use open_beacon_core::judge::say::{self, Style};
 use open_beacon_core::judge::*;
 use open_beacon_core::metrics::{Class, ImpliedSinr, Limit, Metric, Oddity};
@@ -11,8 +11,8 @@ fn text(finding: Finding) -> String {
     say::sentence(&finding, Style::default()).replace('\u{202f}', " ")
 }
 
-fn range(low: f64, likely: f64, high: f64) -> Ranged {
-    Ranged { low, likely, high }
+fn range(low: f64, likely: f64, high: f64) -> Estimate {
+    Estimate { low, likely, high }
 }
 
 const CELL: CellName = CellName { technology: Technology::Nr, band: Some(78), pci: Some(611) };
@@ -109,7 +109,7 @@ fn reasons_name_what_would_help_and_what_would_not() {
     };
     assert_eq!(
         text(more),
-        "n78 was heard at Landing and Yard, not at Sill: an antenna outside may bring it in, beyond the figures here."
+        "n78 was heard at Landing and Yard, not at Sill: an antenna outside may receive it too, on top of the figures here."
     );
     assert!(text(Finding::AlreadyAmple { cell: CELL }).starts_with("n78 is ample already"));
     assert!(text(Finding::InterferenceHere { cell: CELL }).contains("gain alone lifts them too"));

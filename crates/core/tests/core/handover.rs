@@ -3,7 +3,7 @@
 
 use chrono::{DateTime, TimeDelta, TimeZone, Utc};
 use open_beacon_core::aim::record::{as_turned, point_record, with_samples};
-use open_beacon_core::capacity::Ranged;
+use open_beacon_core::capacity::Estimate;
 use open_beacon_core::handover::{from_survey, from_sweep, port_maps_tried, stands_at, swept_setup};
 use open_beacon_core::hardware::resolve::Resolved;
 use open_beacon_core::link::route::{Lack, PathSource};
@@ -98,10 +98,10 @@ fn choice(bearing_deg: f64, elevation_deg: Option<f64>, height_m: f64) -> Choice
         source: PathSource::Model { lack: Lack::NoTerrain },
         clearance: None,
         bands: Vec::new(),
-        down_mbps: Ranged::exactly(30.0),
-        up_mbps: Ranged::exactly(5.0),
-        possible_down_mbps: Ranged::exactly(90.0),
-        possible_up_mbps: Ranged::exactly(9.0),
+        down_mbps: Estimate::exactly(30.0),
+        up_mbps: Estimate::exactly(5.0),
+        possible_down_mbps: Estimate::exactly(90.0),
+        possible_up_mbps: Estimate::exactly(9.0),
         margin_db: 10.0,
         cable_m: 8.0,
         access: Access::Ladder,

@@ -5,7 +5,7 @@ use open_beacon_core::hardware::resolve::Resolved;
 use open_beacon_core::judge::say::Style;
 use open_beacon_core::kit::check::{Wanted, check};
 use open_beacon_core::kit::finding::{At, Found, KitFinding as F, PowerFault, Severity};
-use open_beacon_core::kit::placing::{Placing, clamp_moment_nm, wind_force_n};
+use open_beacon_core::kit::mounting::{Placing, clamp_moment_nm, wind_force_n};
 use open_beacon_core::kit::ports::port_maps;
 use open_beacon_core::kit::say;
 use open_beacon_core::model::*;

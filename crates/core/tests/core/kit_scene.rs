@@ -1,7 +1,7 @@
 //! Where predictions start from, and what of them must hold for any kit.
 
 use crate::kits::*;
-use open_beacon_core::capacity::Ranged;
+use open_beacon_core::capacity::Estimate;
 use open_beacon_core::hardware::catalogue::{Catalogue, built_in};
 use open_beacon_core::hardware::resolve::Resolved;
 use open_beacon_core::judge::{HeardOn, SpotEvidence, SpotView, observations, spot_views};
@@ -339,7 +339,7 @@ proptest! {
         if kit.antenna.is_some() && has_ports {
             prop_assert_eq!(found.chain.joints.len(), found.chain.items.len() + 1);
         }
-        let ordered = |range: Ranged| range.low <= range.likely + 1e-9 && range.likely <= range.high + 1e-9;
+        let ordered = |range: Estimate| range.low <= range.likely + 1e-9 && range.likely <= range.high + 1e-9;
         for band in &found.outlook.bands {
             let sum: f64 = band.budget.steps.iter().map(|step| step.loss_db).sum();
             prop_assert!((sum - band.budget.feed_loss_db).abs() < 1e-9 && sum >= 0.0);

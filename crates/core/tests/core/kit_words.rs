@@ -1,7 +1,7 @@
 //! The words of the Kit stage: each finding says its values in the user's units, and what mends it.
 
 use crate::kits::{lte, nr};
-use open_beacon_core::capacity::Ranged;
+use open_beacon_core::capacity::Estimate;
 use open_beacon_core::feedline::joint::{Connector, Gender, Series};
 use open_beacon_core::judge::say::Style;
 use open_beacon_core::kit::finding::{FixTo, KitFinding as F, PowerFault};
@@ -158,8 +158,8 @@ fn values_stand_in_their_sentences() {
 
 #[test]
 fn the_title_gives_two_figures_and_what_is_short() {
-    let down_mbps = Ranged { low: 88.6, likely: 120.0, high: 186.4 };
-    let up_mbps = Some(Ranged::exactly(9.96));
+    let down_mbps = Estimate { low: 88.6, likely: 120.0, high: 186.4 };
+    let up_mbps = Some(Estimate::exactly(9.96));
     assert_eq!(
         words(&F::Reaches { down_mbps, up_mbps, margin_db: Some(12.6) }),
         "Expect 89 to 190 Mbit/s down and 10 Mbit/s up: enough for the household, with 12.5 dB to spare."

@@ -5,7 +5,7 @@
 
 mod advice;
 mod aim;
-mod aim_more;
+mod aim_pairs_and_ports;
 mod baseline;
 mod baseline_words;
 mod compare;
@@ -23,7 +23,7 @@ mod samples;
 mod say;
 mod sittings;
 mod survey;
-mod survey_laws;
-mod survey_more;
+mod survey_antennas_and_maps;
+mod survey_properties;
 mod survey_words;
 mod trial;

@@ -15,7 +15,7 @@ use open_beacon_core::metrics::NOISE_FIGURE_DB;
 use open_beacon_core::model::*;
 use open_beacon_core::propagation::p525::free_space_loss_db;
 use open_beacon_core::survey::aim::card;
-use open_beacon_core::survey::check::{Slip, check_mast, merged, probable_twins, slips};
+use open_beacon_core::survey::check::{EntryMistake, check_mast, merged, probable_duplicates, slips};
 use open_beacon_core::survey::rank::{Access, Question};
 use open_beacon_core::survey::ranking::{Reason, rank};
 use open_beacon_core::survey::say;
@@ -386,13 +386,18 @@ fn a_cell_is_matched_by_its_numbers_and_its_ring() {
 #[test]
 fn slips_are_named_with_their_mend() {
     let house = Some(HOUSE);
-    assert_eq!(slips(at(0.0, 0.0), None, house), [Slip::NullIsland]);
-    assert_eq!(slips(at(8.25, 61.4), None, house), [Slip::Swapped { mended: at(61.4, 8.25) }]);
-    assert_eq!(slips(at(61.4, -8.25), None, house), [Slip::WrongHemisphere { mended: at(61.4, 8.25) }]);
-    assert!(matches!(slips(at(41.0, 2.0), None, house)[..], [Slip::FarAway { .. }]));
+    assert_eq!(slips(at(0.0, 0.0), None, house), [EntryMistake::NullIsland]);
+    assert_eq!(slips(at(8.25, 61.4), None, house), [EntryMistake::Swapped { corrected: at(61.4, 8.25) }]);
+    assert_eq!(
+        slips(at(61.4, -8.25), None, house),
+        [EntryMistake::WrongHemisphere { corrected: at(61.4, 8.25) }]
+    );
+    assert!(matches!(slips(at(41.0, 2.0), None, house)[..], [EntryMistake::FarAway { .. }]));
     // 120 ft are 36.6 m.
-    let [Slip::Feet { mended_m, .. }] = slips(at(61.4, 8.25), Some(120.0), house)[..] else { panic!() };
-    assert!((mended_m - 36.576).abs() < 1e-9);
+    let [EntryMistake::Feet { corrected_m, .. }] = slips(at(61.4, 8.25), Some(120.0), house)[..] else {
+        panic!()
+    };
+    assert!((corrected_m - 36.576).abs() < 1e-9);
     assert!(slips(at(61.4, 8.25), Some(36.0), house).is_empty());
     let mut one = mast(1, "A", 0.0, 4700.0, vec![cell(3, 1300, 700)]);
     assert_eq!(check_mast(&one)[0].pointer, "/cells/0/pci", "LTE's PCI ends at 503");
@@ -408,7 +413,7 @@ fn twins_are_found_and_made_one() {
     let mut second = mast(2, "A east", 0.3, 4700.0, vec![cell(3, 1300, 1), cell(20, 6300, 1)]);
     second.operator = "Huldermobil".into();
     assert_eq!(
-        probable_twins(&[first.clone(), second.clone(), mast(3, "C", 9.0, 4700.0, Vec::new())]),
+        probable_duplicates(&[first.clone(), second.clone(), mast(3, "C", 9.0, 4700.0, Vec::new())]),
         [(0, 1)]
     );
     let one = merged(first, &second);

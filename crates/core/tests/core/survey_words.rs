@@ -1,6 +1,6 @@
 //! What the survey says, sentence by sentence: that each names what is in the way, what it rests on and what to do.
 
-use open_beacon_core::capacity::Ranged;
+use open_beacon_core::capacity::Estimate;
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::judge::say::Style;
 use open_beacon_core::link::fresnel::{Blocker, Clearance};
@@ -9,7 +9,7 @@ use open_beacon_core::link::route::{Lack, PathSource};
 use open_beacon_core::model::*;
 use open_beacon_core::survey::aim::LandmarkAim;
 use open_beacon_core::survey::calibrate::MastShift;
-use open_beacon_core::survey::check::Slip;
+use open_beacon_core::survey::check::EntryMistake;
 use open_beacon_core::survey::rank::{Access, Choice};
 use open_beacon_core::survey::ranking::{Ranking, Reason};
 use open_beacon_core::survey::say;
@@ -52,7 +52,7 @@ fn a_line_says_how_free_it_is_and_what_height_would_do() {
     let free = say(clear(0.8, true, Blocker::Ground, 1240.0, 0.0), METRIC);
     assert!(
         free.starts_with(
-            "The line is free: the nearest thing, the ground 1.2\u{202f}km out, leaves 80\u{202f}%"
+            "The path clears 80\u{202f}% of the first Fresnel zone (nearest: the ground 1.2\u{202f}km out)"
         ),
         "{free}"
     );
@@ -99,10 +99,10 @@ fn choice(position: &str, mast: &str, down_mbps: f64) -> Choice {
         source: PathSource::Model { lack: Lack::NoTerrain },
         clearance: None,
         bands: Vec::new(),
-        down_mbps: Ranged { low: 0.5 * down_mbps, likely: down_mbps, high: 1.5 * down_mbps },
-        up_mbps: Ranged::exactly(5.0),
-        possible_down_mbps: Ranged::exactly(90.0),
-        possible_up_mbps: Ranged::exactly(9.0),
+        down_mbps: Estimate { low: 0.5 * down_mbps, likely: down_mbps, high: 1.5 * down_mbps },
+        up_mbps: Estimate::exactly(5.0),
+        possible_down_mbps: Estimate::exactly(90.0),
+        possible_up_mbps: Estimate::exactly(9.0),
         margin_db: 10.0,
         cable_m: 12.0,
         access: Access::Ladder,
@@ -203,12 +203,15 @@ fn measurements_matches_and_slips_are_said_with_their_figures() {
     );
     let near = GeoPoint { latitude_deg: 61.4, longitude_deg: -8.25 };
     let slip = |slip| say::slip(&slip, METRIC);
-    assert!(slip(Slip::Swapped { mended: near }).contains("61.4000, −8.2500 lies near the house"));
+    assert!(slip(EntryMistake::Swapped { corrected: near }).contains("61.4000, −8.2500 lies near the house"));
     assert!(
-        slip(Slip::Feet { height_m: 120.0, mended_m: 36.6 }).contains("if it was feet, it is 37\u{202f}m")
+        slip(EntryMistake::Feet { height_m: 120.0, corrected_m: 36.6 })
+            .contains("if it was feet, it is 37\u{202f}m")
     );
-    assert!(slip(Slip::FarAway { distance_m: 640_000.0 }).starts_with("640\u{202f}km from the house"));
-    assert!(slip(Slip::NullIsland).contains("missing"));
+    assert!(
+        slip(EntryMistake::FarAway { distance_m: 640_000.0 }).starts_with("640\u{202f}km from the house")
+    );
+    assert!(slip(EntryMistake::NullIsland).contains("missing"));
     let beside = |turn_deg| LandmarkAim {
         landmark_id: LandmarkId(Uuid::nil()),
         name: "the spire".into(),

@@ -12,7 +12,9 @@ use open_beacon_core::model::*;
 use open_beacon_core::stats::{BlockValue, block_fit, tests_a_side};
 use open_beacon_core::trial::choice::{Asked, Bundling, choices, outlooks};
 use open_beacon_core::trial::confirm::{Confirmed, confirm};
-use open_beacon_core::trial::judge::{Contest, Dropped, HeldBy, Ruler, by_hour, dropped, standings, winner};
+use open_beacon_core::trial::judge::{
+    BlockComparison, Dropped, HeldBy, ScoringContext, by_hour, dropped, standings, winner,
+};
 use open_beacon_core::trial::next::{Course, Next, next};
 use open_beacon_core::trial::offer::{BandOffer, OfferInput, offer};
 use open_beacon_core::trial::order::{OrderError, lock_values, order};
@@ -470,7 +472,7 @@ fn choices_cover_every_way_and_combinations_bind() {
 fn weak_is_told_from_crowded() {
     let of = round(&three(), 3);
     let offers = offers();
-    let ruler = Ruler {
+    let ruler = ScoringContext {
         goal: TrialGoal::Download,
         need: NEED,
         offers: &offers,
@@ -515,7 +517,7 @@ fn winners_differ_by_goal_and_by_hour() {
     }
     let best = |goal| winner(&all, goal, &NEED).unwrap().choice;
     assert_eq!((best(TrialGoal::Upload), best(TrialGoal::Latency)), (b.clone(), b.clone()));
-    let ruler = Ruler {
+    let ruler = ScoringContext {
         goal: TrialGoal::Download,
         need: NEED,
         offers: &[],
@@ -552,8 +554,8 @@ proptest! {
                 })
                 .collect()
         };
-        let plain = Contest::of(&made(&[1.0; 4]), TrialGoal::Download, &NEED);
-        let busy = Contest::of(&made(&hours), TrialGoal::Download, &NEED);
+        let plain = BlockComparison::of(&made(&[1.0; 4]), TrialGoal::Download, &NEED);
+        let busy = BlockComparison::of(&made(&hours), TrialGoal::Download, &NEED);
         for (one, other) in [(0, 1), (1, 2), (2, 0)] {
             prop_assert!((plain.ratio(one, other) / busy.ratio(one, other) - 1.0).abs() < 1e-9);
         }

@@ -24,7 +24,7 @@ impl Pattern {
     /// Gain towards a direction, dBi: `off_azimuth_deg` and `off_elevation_deg` from the middle of the beam.
     ///
     /// ```
-    /// use open_beacon_core::antenna::pattern::Pattern;
+    /// use open_beacon_domain::antenna::pattern::Pattern;
     /// let panel = Pattern { gain_dbi: 10.0, beamwidth_azimuth_deg: 60.0, beamwidth_elevation_deg: 30.0, front_to_back_db: 20.0 };
     /// // Closed form: 60 degrees wide, 10 degrees off: 12 (10/60)² = 0.33 dB; half the beamwidth off: 3 dB.
     /// assert!((panel.gain_dbi(10.0, 0.0) - 9.667).abs() < 1e-3);

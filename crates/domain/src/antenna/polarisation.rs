@@ -7,7 +7,7 @@
 /// and path; the loss never exceeds it.
 ///
 /// ```
-/// use open_beacon_core::antenna::polarisation::single_element_loss_db;
+/// use open_beacon_domain::antenna::polarisation::single_element_loss_db;
 /// // 45 degrees: half the power, 3.01 dB; crossed: the discrimination is what is left.
 /// assert!((single_element_loss_db(45.0, 20.0) - 3.0103).abs() < 1e-3);
 /// assert_eq!(single_element_loss_db(90.0, 20.0), 20.0);

@@ -24,7 +24,7 @@ impl LockMask {
     /// Mask of a list of bands; order and repeats do not matter.
     ///
     /// ```
-    /// let mask = open_beacon_core::bands::LockMask::of(&[3, 20]).unwrap();
+    /// let mask = open_beacon_domain::bands::LockMask::of(&[3, 20]).unwrap();
     /// assert_eq!(mask.low, 0x8_0004);
     /// ```
     ///

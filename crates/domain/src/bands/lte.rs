@@ -188,7 +188,7 @@ pub fn lte_band(band: u16) -> Option<&'static LteBand> {
 ///
 /// ```
 /// // B20: 791.0 MHz + 0.1 (6300 − 6150).
-/// assert_eq!(open_beacon_core::bands::lte_downlink_mhz(6300), Some(806.0));
+/// assert_eq!(open_beacon_domain::bands::lte_downlink_mhz(6300), Some(806.0));
 /// ```
 pub fn lte_downlink_mhz(earfcn: u32) -> Option<f64> {
     let band = lte_band_of_earfcn(earfcn)?;

@@ -5,7 +5,7 @@ use super::nr_table::{NR_BANDS, NrBand};
 /// Frequency of an NR-ARFCN, MHz: F = F_offs + ΔF (N − N_offs). Valid for 0..=3279165; `None` beyond.
 ///
 /// ```
-/// assert_eq!(open_beacon_core::bands::nr_frequency_mhz(600_000), Some(3000.0));
+/// assert_eq!(open_beacon_domain::bands::nr_frequency_mhz(600_000), Some(3000.0));
 /// ```
 pub fn nr_frequency_mhz(nr_arfcn: u32) -> Option<f64> {
     let n = f64::from(nr_arfcn);

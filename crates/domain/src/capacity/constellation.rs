@@ -61,7 +61,7 @@ impl Draw {
 /// What a SINR buys on one carrier.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct Buys {
+pub struct ModulationMargin {
     /// Modulations with the SINR their sturdiest code needs (common practice, no source), and whether this SINR
     /// reaches it.
     pub modulations: Vec<Survival>,
@@ -84,7 +84,7 @@ pub struct Survival {
 }
 
 /// What a SINR buys, and what 3 dB more would.
-pub fn buys(technology: Technology, sinr_db: f64) -> Buys {
+pub fn buys(technology: Technology, sinr_db: f64) -> ModulationMargin {
     let table = CqiTable::To256Qam;
     let needs = |modulation: Modulation| {
         let first = table.rows().iter().find(|row| row.modulation == modulation);
@@ -97,7 +97,7 @@ pub fn buys(technology: Technology, sinr_db: f64) -> Buys {
             Survival { modulation, needs_db, survives: sinr_db >= needs_db }
         })
         .collect();
-    Buys {
+    ModulationMargin {
         modulations,
         densest: row_at(table, sinr_db).map(|row| row.modulation),
         bps_hz: efficiency_bps_hz(technology, Direction::Down, sinr_db),

@@ -27,7 +27,7 @@ const LTE_SPECIAL: [(u8, u8); 9] =
 ///
 /// ```
 /// // Configuration 2 with special configuration 7: six subframes and two times 10 of 14 symbols.
-/// let share = open_beacon_core::capacity::duplex::lte_tdd_share(2, 7).unwrap();
+/// let share = open_beacon_domain::capacity::duplex::lte_tdd_share(2, 7).unwrap();
 /// assert!((share.down - (6.0 + 2.0 * 10.0 / 14.0) / 10.0).abs() < 1e-12);
 /// assert!((share.up - 0.2).abs() < 1e-12);
 /// ```

@@ -25,13 +25,13 @@ use serde::{Deserialize, Serialize};
 /// A value with a range: what the assumptions leave open.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct Ranged {
+pub struct Estimate {
     pub low: f64,
     pub likely: f64,
     pub high: f64,
 }
 
-impl Ranged {
+impl Estimate {
     /// The same value thrice.
     pub fn exactly(value: f64) -> Self {
         Self { low: value, likely: value, high: value }

@@ -8,7 +8,7 @@ use crate::bands::lte_resource_blocks;
 /// OH 0.14 down and 0.08 up in FR1, f = 1. `bits_a_symbol`: 8 for 256QAM.
 ///
 /// ```
-/// use open_beacon_core::capacity::{peak::nr_peak_mbps, shannon::Direction};
+/// use open_beacon_domain::capacity::{peak::nr_peak_mbps, shannon::Direction};
 /// // 100 MHz at 30 kHz, 273 blocks, four layers, 256QAM: 2337 Mbit/s.
 /// assert_eq!(nr_peak_mbps(Direction::Down, 273, 30, 4, 8).round(), 2337.0);
 /// ```
@@ -42,7 +42,7 @@ pub const LTE_256QAM_OVER_64QAM: f64 = 97_896.0 / 75_376.0;
 ///
 /// ```
 /// // 20 MHz, two layers: 2 × 75376 bits a millisecond = 150.8 Mbit/s.
-/// let peak = open_beacon_core::capacity::peak::lte_peak_mbps(20.0, 2).unwrap();
+/// let peak = open_beacon_domain::capacity::peak::lte_peak_mbps(20.0, 2).unwrap();
 /// assert!((peak - 150.752).abs() < 1e-9);
 /// ```
 pub fn lte_peak_mbps(bandwidth_mhz: f64, layers: u8) -> Option<f64> {

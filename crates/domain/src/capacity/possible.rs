@@ -4,7 +4,7 @@ use super::duplex::{TimeShare, lte_tdd_share, nr_tdd_share};
 use super::peak::{LTE_256QAM_OVER_64QAM, lte_peak_mbps, nr_peak_mbps};
 use super::shannon::{Direction, layered_bps_hz};
 use super::uplink::{Uplink, UplinkAssumptions, coupling_loss_db, uplink};
-use super::{Ranged, cqi};
+use super::{Estimate, cqi};
 use crate::bands::{Duplex, UsualWidths, band_place, carrier_blocks, usual_widths_of};
 use crate::metrics::careful_sinr_db;
 use crate::model::{Carrier, CarrierRole, ConnectionMode, LinkAssumptions, Technology};
@@ -15,9 +15,9 @@ use serde::{Deserialize, Serialize};
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct CarrierRates {
     /// Mbit/s; `None` where SINR, or both width and band, are not known.
-    pub down_mbps: Option<Ranged>,
+    pub down_mbps: Option<Estimate>,
     /// Mbit/s; `None` where RSRP or width is not known or the carrier has no uplink.
-    pub up_mbps: Option<Ranged>,
+    pub up_mbps: Option<Estimate>,
     /// Layers taken for the likely figure.
     pub layers: u8,
     /// Widths taken where the carrier says none: the rates' ranges cover them.
@@ -30,13 +30,13 @@ pub struct CarrierRates {
 /// What all carriers together could move.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct Possible {
+pub struct AchievableRate {
     /// In the order of the reading.
     pub carriers: Vec<CarrierRates>,
     /// Sum of the carriers, Mbit/s.
-    pub down_mbps: Option<Ranged>,
+    pub down_mbps: Option<Estimate>,
     /// One LTE and one NR carrier carry the uplink, Mbit/s.
-    pub up_mbps: Option<Ranged>,
+    pub up_mbps: Option<Estimate>,
     /// Carriers left out because their SINR, or both width and band, are not known.
     pub left_out: usize,
 }
@@ -152,10 +152,10 @@ pub fn carrier_rates(carrier: &Carrier, assumed: &LinkAssumptions) -> CarrierRat
         rates_at_known_width(&Carrier { bandwidth_mhz: Some(width_mhz), ..carrier.clone() }, assumed)
     };
     let (narrow, likely, wide) = (at(widths.low_mhz), at(widths.likely_mhz), at(widths.high_mhz));
-    let spread = |of: fn(&CarrierRates) -> Option<Ranged>| {
+    let spread = |of: fn(&CarrierRates) -> Option<Estimate>| {
         let (narrow, likely, wide) = (of(&narrow)?, of(&likely)?, of(&wide)?);
         let all = [narrow, likely, wide];
-        Some(Ranged {
+        Some(Estimate {
             low: all.iter().map(|one| one.low).fold(f64::INFINITY, f64::min),
             likely: likely.likely,
             high: all.iter().map(|one| one.high).fold(0.0, f64::max),
@@ -197,7 +197,7 @@ fn rates_at_known_width(carrier: &Carrier, assumed: &LinkAssumptions) -> Carrier
         // At the edge fewer layers carry more: the upper end takes the best number.
         let best =
             (1..=high).map(|layers| channel.down_mbps(sinr_db + doubt, layers)).fold(best_code, f64::max);
-        rates.down_mbps = Some(Ranged {
+        rates.down_mbps = Some(Estimate {
             low: channel.down_mbps(sinr_db - doubt, low).min(likely_mbps),
             likely: likely_mbps,
             high: best.min(peak).max(likely_mbps),
@@ -213,7 +213,7 @@ fn rates_at_known_width(carrier: &Carrier, assumed: &LinkAssumptions) -> Carrier
         let (reference, rise) = (usual.reference_power_dbm, usual.noise_rise_db);
         let likely = at(reference.likely, rise.likely);
         rates.up_power_limited = likely.power_limited;
-        rates.up_mbps = Some(Ranged {
+        rates.up_mbps = Some(Estimate {
             low: at(reference.high, rise.low).rate_mbps * share.up,
             likely: likely.rate_mbps * share.up,
             high: at(reference.low, rise.high).rate_mbps * share.up,
@@ -244,13 +244,13 @@ fn likely_layers(technology: Technology, sinr_db: f64, most: u8) -> u8 {
 /// What all carriers could move together. Aggregation adds downlinks. The uplink rides on one LTE and, where NR is
 /// connected, one NR carrier: the primary ones for the likely figure; at the upper end the network has moved it to
 /// the carrier that carries it best.
-pub fn possible(carriers: &[Carrier], mode: ConnectionMode, assumed: &LinkAssumptions) -> Possible {
+pub fn possible(carriers: &[Carrier], mode: ConnectionMode, assumed: &LinkAssumptions) -> AchievableRate {
     together(carriers, carriers.iter().map(|carrier| carrier_rates(carrier, assumed)).collect(), mode)
 }
 
 /// Sums up carriers whose rates are known: `rates` in the order of `carriers`.
-pub fn together(carriers: &[Carrier], rates: Vec<CarrierRates>, mode: ConnectionMode) -> Possible {
-    let down_mbps = rates.iter().filter_map(|rates| rates.down_mbps).reduce(Ranged::plus);
+pub fn together(carriers: &[Carrier], rates: Vec<CarrierRates>, mode: ConnectionMode) -> AchievableRate {
+    let down_mbps = rates.iter().filter_map(|rates| rates.down_mbps).reduce(Estimate::plus);
     let best_up = |technology| {
         let of = |wanted: &dyn Fn(&Carrier) -> bool| {
             carriers
@@ -262,12 +262,12 @@ pub fn together(carriers: &[Carrier], rates: Vec<CarrierRates>, mode: Connection
         };
         let primary = of(&|carrier| carries_uplink(carrier, mode))?;
         let best = of(&|_| true)?;
-        Some(Ranged { high: best.high.max(primary.high), ..primary })
+        Some(Estimate { high: best.high.max(primary.high), ..primary })
     };
     let up_mbps =
-        [best_up(Technology::Lte), best_up(Technology::Nr)].into_iter().flatten().reduce(Ranged::plus);
+        [best_up(Technology::Lte), best_up(Technology::Nr)].into_iter().flatten().reduce(Estimate::plus);
     let left_out = rates.iter().filter(|rates| rates.down_mbps.is_none()).count();
-    Possible { carriers: rates, down_mbps, up_mbps, left_out }
+    AchievableRate { carriers: rates, down_mbps, up_mbps, left_out }
 }
 
 /// The uplink of a connection is on its primary cell; NSA adds the NR leg.
@@ -281,9 +281,9 @@ pub fn carries_uplink(carrier: &Carrier, mode: ConnectionMode) -> bool {
 
 /// How much of what the radio could carry was measured, with what that says of load: 1 is all of it. `None` where
 /// either is missing or nothing is possible.
-pub fn measured_share(measured_mbps: Option<f64>, possible_mbps: Option<Ranged>) -> Option<Ranged> {
+pub fn measured_share(measured_mbps: Option<f64>, possible_mbps: Option<Estimate>) -> Option<Estimate> {
     let (measured, possible) = (measured_mbps?, possible_mbps?);
-    (possible.low > 0.0).then(|| Ranged {
+    (possible.low > 0.0).then(|| Estimate {
         low: measured / possible.high,
         likely: measured / possible.likely,
         high: measured / possible.low,

@@ -19,8 +19,8 @@ pub const LEAST_SINR_DB: f64 = -10.0;
 /// Spectral efficiency of one layer, bit/s/Hz. `sinr_db`: of that layer.
 ///
 /// ```
-/// use open_beacon_core::capacity::shannon::{Direction, efficiency_bps_hz};
-/// use open_beacon_core::model::Technology::Lte;
+/// use open_beacon_domain::capacity::shannon::{Direction, efficiency_bps_hz};
+/// use open_beacon_domain::model::Technology::Lte;
 /// // TR 36.942 A.2: 0.6 log2(1 + 10) = 2.08 at 10 dB; 4.4 at the best.
 /// assert!((efficiency_bps_hz(Lte, Direction::Down, 10.0) - 2.0757).abs() < 1e-4);
 /// assert_eq!(efficiency_bps_hz(Lte, Direction::Down, 40.0), 4.4);

@@ -1,7 +1,7 @@
 //! What a phone-class transmitter reaches. The same antennas and path carry both ways, so the coupling loss that
 //! the downlink shows holds for the uplink: coupling loss = conducted power of one reference element − RSRP.
 
-use super::Ranged;
+use super::Estimate;
 use super::shannon::{Direction, LEAST_SINR_DB, efficiency_bps_hz};
 use crate::model::Technology;
 use serde::{Deserialize, Serialize};
@@ -15,9 +15,9 @@ pub struct UplinkAssumptions {
     /// Noise figure of the mast's receiver, dB: 5, TR 36.942 table 4.8.
     pub mast_noise_figure_db: f64,
     /// Rise of the mast's noise by others' uplinks, dB (common practice, no source).
-    pub noise_rise_db: Ranged,
+    pub noise_rise_db: Estimate,
     /// Conducted power of one reference element at the mast, dBm (common practice, no source).
-    pub reference_power_dbm: Ranged,
+    pub reference_power_dbm: Estimate,
 }
 
 impl UplinkAssumptions {
@@ -25,13 +25,13 @@ impl UplinkAssumptions {
     /// synchronisation beam is wider than the one that receives.
     pub fn usual(technology: Technology, tdd: bool) -> Self {
         let reference_power_dbm = match (technology, tdd) {
-            (Technology::Nr, true) => Ranged { low: 14.0, likely: 17.0, high: 21.0 },
-            _ => Ranged { low: 12.0, likely: 15.0, high: 18.0 },
+            (Technology::Nr, true) => Estimate { low: 14.0, likely: 17.0, high: 21.0 },
+            _ => Estimate { low: 12.0, likely: 15.0, high: 18.0 },
         };
         Self {
             transmit_power_dbm: 23.0,
             mast_noise_figure_db: 5.0,
-            noise_rise_db: Ranged { low: 6.0, likely: 3.0, high: 1.0 },
+            noise_rise_db: Estimate { low: 6.0, likely: 3.0, high: 1.0 },
             reference_power_dbm,
         }
     }

@@ -87,7 +87,7 @@ pub enum CableError {
 /// conductors' resistance rises 0.393 % a kelvin and skin effect takes its root, so loss rises about 0.2 % a kelvin.
 ///
 /// ```
-/// use open_beacon_core::feedline::cable::{CableKind, cable_loss_db};
+/// use open_beacon_domain::feedline::cable::{CableKind, cable_loss_db};
 /// // Common practice, no source: about 9 m of 240-class cable lose about 3.3 dB at 1.8 GHz.
 /// let loss = cable_loss_db(CableKind::Class240, 9.1, 1800.0, 20.0).unwrap();
 /// assert!((loss - 3.3).abs() < 0.2);

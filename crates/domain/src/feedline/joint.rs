@@ -63,7 +63,7 @@ pub fn mates(a: Connector, b: Connector) -> Mating {
 /// they mate as they are.
 ///
 /// ```
-/// use open_beacon_core::feedline::joint::{Connector, Gender::*, Series::*, adapter_for};
+/// use open_beacon_domain::feedline::joint::{Connector, Gender::*, Series::*, adapter_for};
 /// // A cable with an N plug to a gateway with an SMA socket: N socket to SMA plug.
 /// let cable = Connector { series: N, gender: Male };
 /// let port = Connector { series: Sma, gender: Female };

@@ -23,7 +23,7 @@ impl CascadeStage {
 /// Noise figure of the whole chain at its input, dB: F = F1 + (F2 − 1)/G1 + (F3 − 1)/(G1 G2) + …
 ///
 /// ```
-/// use open_beacon_core::feedline::noise::{CascadeStage, cascade_noise_figure_db};
+/// use open_beacon_domain::feedline::noise::{CascadeStage, cascade_noise_figure_db};
 /// // 3 dB of cable before a receiver of 7 dB: 10 dB.
 /// let chain = [CascadeStage::loss(3.0), CascadeStage { gain_db: 0.0, noise_figure_db: 7.0 }];
 /// assert!((cascade_noise_figure_db(&chain) - 10.0).abs() < 1e-9);

@@ -21,7 +21,7 @@ pub enum CoordinateError {
 /// [`CoordinateError`].
 ///
 /// ```
-/// use open_beacon_core::geo::coordinates::read_degrees;
+/// use open_beacon_domain::geo::coordinates::read_degrees;
 /// // Worked by hand: 61 + 25/60 + 16.7/3600 = 61.421306.
 /// assert!((read_degrees("61°25'16.7\"N").unwrap() - 61.421306).abs() < 1e-6);
 /// assert_eq!(read_degrees("8,2087 W").unwrap(), -8.2087);
@@ -111,7 +111,7 @@ const GRID_LETTERS: &[u8; 24] = b"ABCDEFGHJKLMNPQRSTUVWXYZ";
 /// within it, cut off, not rounded; `None` beyond 80° S to 84° N. NGA.STND.0037 clause 3.
 ///
 /// ```
-/// use open_beacon_core::geo::{GeoPoint, coordinates::mgrs_text};
+/// use open_beacon_domain::geo::{GeoPoint, coordinates::mgrs_text};
 /// // From the reference library (tests/vectors/mgrs.csv).
 /// assert_eq!(mgrs_text(GeoPoint { latitude_deg: 0.0, longitude_deg: 0.0 }).unwrap(), "31NAA 66021 00000");
 /// assert!(mgrs_text(GeoPoint { latitude_deg: 85.0, longitude_deg: 0.0 }).is_none());

@@ -55,7 +55,7 @@ pub fn declination(at: GeoPoint, height_m: f64, on: NaiveDate) -> Result<Declina
 ///
 /// ```
 /// // Where the needle points 5° east, a mast at 143° true is at 138° on the compass.
-/// assert_eq!(open_beacon_core::geo::magnetic::magnetic_bearing_deg(143.0, 5.0), 138.0);
+/// assert_eq!(open_beacon_domain::geo::magnetic::magnetic_bearing_deg(143.0, 5.0), 138.0);
 /// ```
 pub fn magnetic_bearing_deg(true_bearing_deg: f64, declination_deg: f64) -> f64 {
     normalise_bearing_deg(true_bearing_deg - declination_deg)

@@ -43,7 +43,7 @@ impl GeoPoint {
 /// Brings any bearing into 0..360 degrees.
 ///
 /// ```
-/// assert_eq!(open_beacon_core::geo::normalise_bearing_deg(-90.0), 270.0);
+/// assert_eq!(open_beacon_domain::geo::normalise_bearing_deg(-90.0), 270.0);
 /// ```
 pub fn normalise_bearing_deg(bearing_deg: f64) -> f64 {
     let turned = bearing_deg.rem_euclid(360.0);

@@ -28,7 +28,7 @@ pub fn idle_share(technology: Technology) -> f64 {
 ///
 /// ```
 /// // A full cell with one port and no interference: TS 36.214's definition gives −10.8 dB at the best.
-/// let best = open_beacon_core::metrics::rsrq_of_load_db(1.0, 60.0);
+/// let best = open_beacon_domain::metrics::rsrq_of_load_db(1.0, 60.0);
 /// assert!((best + 10.79).abs() < 0.01);
 /// ```
 pub fn rsrq_of_load_db(share_in_use: f64, sinr_db: f64) -> f64 {

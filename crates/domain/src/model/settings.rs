@@ -1,7 +1,7 @@
 //! What a site's owner sets once.
 
 use super::{
-    GatewaySettings, KitSettings, LinkAssumptions, OutdoorAssumptions, School, SetupId, SurveySettings,
+    AimCriterion, GatewaySettings, KitSettings, LinkAssumptions, OutdoorAssumptions, SetupId, SurveySettings,
     TrialSettings,
 };
 use serde::{Deserialize, Serialize};
@@ -89,7 +89,7 @@ pub struct SiteSettings {
     pub kit: KitSettings,
     /// What is aimed for.
     #[serde(default)]
-    pub school: School,
+    pub school: AimCriterion,
     /// What a survey reckons with.
     #[serde(default)]
     pub survey: SurveySettings,

@@ -181,7 +181,7 @@ pub struct TerrainTile {
 /// A point known both on a picture and on the earth.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct TiePoint {
+pub struct GroundControlPoint {
     /// From the picture's left edge, pixels.
     pub x_px: f64,
     /// From its upper edge, pixels.
@@ -203,7 +203,7 @@ pub struct Backdrop {
     pub bytes: u64,
     /// Two known points place it; none yet where it was just added.
     #[serde(default)]
-    pub tie_points: Vec<TiePoint>,
+    pub tie_points: Vec<GroundControlPoint>,
     /// How much of it is seen, 0.1..=1.
     pub opacity: f64,
     pub added_at: DateTime<Utc>,

@@ -20,7 +20,7 @@ pub enum SweepAxis {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub enum School {
+pub enum AimCriterion {
     /// The strongest signal (RSRP).
     Signal,
     /// The cleanest signal (SINR).

@@ -50,8 +50,8 @@ type Complex = num_complex::Complex<f64>;
 /// Loss through one sheet, dB. Thickness in m, above 0. What bounces inside the sheet makes it ripple with frequency.
 ///
 /// ```
-/// use open_beacon_core::model::Material;
-/// use open_beacon_core::propagation::p2040::sheet_loss_db;
+/// use open_beacon_domain::model::Material;
+/// use open_beacon_domain::propagation::p2040::sheet_loss_db;
 /// // A thin pane is nearly clear; a coat of metal on it is what shuts out the signal.
 /// let pane = sheet_loss_db(Material::Glass, 1800.0, 0.004);
 /// assert!(pane > 0.0 && pane < 3.0);

@@ -10,7 +10,7 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub enum Swing {
+pub enum WavePolarisation {
     Horizontal,
     Vertical,
 }
@@ -54,7 +54,7 @@ pub enum TerrainError {
 ///
 /// ```
 /// // Grazing, ν = 0: 6.0 dB, the handbook's figure.
-/// assert!((open_beacon_core::propagation::p526::knife_edge_db(0.0) - 6.03).abs() < 0.01);
+/// assert!((open_beacon_domain::propagation::p526::knife_edge_db(0.0) - 6.03).abs() < 0.01);
 /// ```
 pub fn knife_edge_db(nu: f64) -> f64 {
     if nu > -0.78 { 6.9 + 20.0 * ((nu - 0.1).hypot(1.0) + nu - 0.1).log10() } else { 0.0 }
@@ -128,14 +128,14 @@ fn bullington_db(inner: &Inner, tops_m: &[f64], ends: (f64, f64), wave_m: f64) -
 const LAND: (f64, f64) = (22.0, 0.003);
 
 /// First term of the residue series, dB: P.526-15 clause 3.1.1 as P.452-16 (30) to (37) write it.
-fn first_term_db(d_km: f64, ends_m: (f64, f64), ghz: f64, radius_km: f64, swing: Swing) -> f64 {
+fn first_term_db(d_km: f64, ends_m: (f64, f64), ghz: f64, radius_km: f64, swing: WavePolarisation) -> f64 {
     let (permittivity, conductivity) = LAND;
     let loss = 18.0 * conductivity / ghz;
     let horizontal =
         0.036 * (radius_km * ghz).powf(-1.0 / 3.0) * ((permittivity - 1.0).powi(2) + loss * loss).powf(-0.25);
     let k = match swing {
-        Swing::Horizontal => horizontal,
-        Swing::Vertical => horizontal * (permittivity * permittivity + loss * loss).sqrt(),
+        WavePolarisation::Horizontal => horizontal,
+        WavePolarisation::Vertical => horizontal * (permittivity * permittivity + loss * loss).sqrt(),
     };
     let (k2, k4) = (k * k, k.powi(4));
     let beta = (1.0 + 1.6 * k2 + 0.67 * k4) / (1.0 + 4.5 * k2 + 1.53 * k4);
@@ -158,7 +158,7 @@ fn first_term_db(d_km: f64, ends_m: (f64, f64), ghz: f64, radius_km: f64, swing:
 }
 
 /// Loss round a smooth earth, dB: P.526-15 clause 3.2. `ends_m`: effective antenna heights above it.
-fn spherical_db(d_km: f64, ends_m: (f64, f64), ghz: f64, radius_km: f64, swing: Swing) -> f64 {
+fn spherical_db(d_km: f64, ends_m: (f64, f64), ghz: f64, radius_km: f64, swing: WavePolarisation) -> f64 {
     let (first, last) = ends_m;
     let horizon_km = (2.0 * radius_km).sqrt() * ((0.001 * first).sqrt() + (0.001 * last).sqrt());
     if d_km >= horizon_km {
@@ -233,7 +233,7 @@ pub fn delta_bullington(
     path: &Terrain,
     frequency_mhz: f64,
     k: f64,
-    swing: Swing,
+    swing: WavePolarisation,
 ) -> Result<Diffraction, TerrainError> {
     let rising = path.distances_m.windows(2).all(|pair| pair[0] < pair[1]);
     let points = path.distances_m.len();

@@ -23,7 +23,7 @@ const BARE_SHARE: f64 = 1.0 / 1.2;
 /// Specific attenuation in woodland, dB/m. 30 MHz to 10 GHz, held at the ends.
 ///
 /// ```
-/// use open_beacon_core::propagation::p833::specific_attenuation_db_m;
+/// use open_beacon_domain::propagation::p833::specific_attenuation_db_m;
 /// assert!((specific_attenuation_db_m(1000.0, true) - 0.20).abs() < 1e-9);
 /// ```
 pub fn specific_attenuation_db_m(frequency_mhz: f64, in_leaf: bool) -> f64 {
@@ -44,7 +44,7 @@ pub fn most_db(frequency_mhz: f64) -> f64 {
 /// Loss with one end inside woodland, dB. `depth_m`: length of the way inside it, 0 or more.
 ///
 /// ```
-/// use open_beacon_core::propagation::p833::inside_woodland_db;
+/// use open_beacon_domain::propagation::p833::inside_woodland_db;
 /// // Closed form at 2 GHz, 20 m: Am = 1.15 · 2000^0.43 = 30.2 dB, 30.2 (1 − e^(−20 · 0.3 / 30.2)) = 5.4 dB.
 /// assert!((inside_woodland_db(2000.0, 20.0, true) - 5.44).abs() < 0.02);
 /// ```
@@ -57,7 +57,7 @@ pub fn inside_woodland_db(frequency_mhz: f64, depth_m: f64, in_leaf: bool) -> f6
 ///
 /// ```
 /// // Two equal ways: 3.01 dB less than one.
-/// assert!((open_beacon_core::propagation::p833::side_by_side_db(20.0, 20.0) - 16.99).abs() < 0.01);
+/// assert!((open_beacon_domain::propagation::p833::side_by_side_db(20.0, 20.0) - 16.99).abs() < 0.01);
 /// ```
 pub fn side_by_side_db(first_db: f64, second_db: f64) -> f64 {
     let power = |db: f64| (-db * LN_10 / 10.0).exp();

@@ -2,7 +2,7 @@
 
 use super::grid::{Curve, Frame, Grid, on};
 use crate::geo::GeoPoint;
-use crate::geo::geodesic::{Way, point_along, way};
+use crate::geo::geodesic::{Geodesic, point_along, way};
 use crate::model::SurfaceKind;
 use std::sync::Arc;
 
@@ -43,7 +43,7 @@ pub enum ProfileError {
 /// interpolated through exact ones (Lagrange, second order, every 5 km), off by some millimetres.
 #[derive(Clone, Debug)]
 pub struct Track {
-    pub way: Way,
+    pub way: Geodesic,
     /// Start, middle and end of each piece: longitude (running on over the date line) and latitude, degrees.
     points: Vec<(f64, f64)>,
 }

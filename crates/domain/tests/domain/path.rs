@@ -1,11 +1,13 @@
 //! Geodesy, declination and diffraction against reference libraries; laws that any path obeys.
 
 use chrono::NaiveDate;
-use open_beacon_domain::geo::geodesic::{ORDINARY_K, elevation_angle_deg, point_along, way};
+use open_beacon_domain::geo::geodesic::{STANDARD_K_FACTOR, elevation_angle_deg, point_along, way};
 use open_beacon_domain::geo::magnetic::{MagneticError, declination, magnetic_bearing_deg};
 use open_beacon_domain::geo::{GeoPoint, turn_deg};
 use open_beacon_domain::propagation::p525::{earth_bulge_m, free_space_loss_db, fresnel_radius_m};
-use open_beacon_domain::propagation::p526::{Swing, Terrain, TerrainError, delta_bullington, knife_edge_db};
+use open_beacon_domain::propagation::p526::{
+    Terrain, TerrainError, WavePolarisation, delta_bullington, knife_edge_db,
+};
 use proptest::prelude::*;
 
 fn rows(file: &str) -> Vec<csv::StringRecord> {
@@ -81,7 +83,7 @@ fn diffraction_matches_the_reference_library() {
             last_above_m: number(2),
         };
         // The library's median earth: 157 / (157 − 39.25), which is 4/3.
-        for (swing, column) in [(Swing::Horizontal, 5), (Swing::Vertical, 6)] {
+        for (swing, column) in [(WavePolarisation::Horizontal, 5), (WavePolarisation::Vertical, 6)] {
             let here = delta_bullington(&path, number(0), 157.0 / (157.0 - 39.25), swing).unwrap();
             worst = worst.max((here.loss_db - number(column)).abs());
             obstructed += usize::from(here.loss_db > 6.0);
@@ -96,7 +98,7 @@ fn diffraction_matches_the_reference_library() {
 fn profiles_that_are_none_are_refused() {
     let path = |distances_m: &'static [f64], heights_m: &'static [f64]| {
         let terrain = Terrain { distances_m, heights_m, first_above_m: 5.0, last_above_m: 30.0 };
-        delta_bullington(&terrain, 1800.0, ORDINARY_K, Swing::Vertical)
+        delta_bullington(&terrain, 1800.0, STANDARD_K_FACTOR, WavePolarisation::Vertical)
     };
     for broken in [
         path(&[0.0, 100.0], &[1.0, 2.0]),
@@ -112,7 +114,10 @@ fn profiles_that_are_none_are_refused() {
         first_above_m: 5.0,
         last_above_m: 9.0,
     };
-    assert_eq!(delta_bullington(&flat, 1.0, ORDINARY_K, Swing::Vertical), Err(TerrainError::Frequency));
+    assert_eq!(
+        delta_bullington(&flat, 1.0, STANDARD_K_FACTOR, WavePolarisation::Vertical),
+        Err(TerrainError::Frequency)
+    );
 }
 
 /// Fact of common practice, no source: a mast 370 m away behind a hill can be worse than one in view at 1.5 km. By
@@ -126,7 +131,8 @@ fn a_hill_can_cost_more_than_distance_gives() {
     let heights_m: Vec<f64> = distances_m.iter().map(|metres| hill(*metres)).collect();
     let near =
         Terrain { distances_m: &distances_m, heights_m: &heights_m, first_above_m: 6.0, last_above_m: 25.0 };
-    let lost = delta_bullington(&near, 1800.0, ORDINARY_K, Swing::Vertical).unwrap().loss_db;
+    let lost =
+        delta_bullington(&near, 1800.0, STANDARD_K_FACTOR, WavePolarisation::Vertical).unwrap().loss_db;
     assert!(lost > advantage + 5.0, "{lost}");
 }
 
@@ -150,7 +156,7 @@ proptest! {
         let turned: Vec<f64> = heights_m.iter().rev().copied().collect();
         let loss = |heights_m: &[f64], first_above_m: f64, last_above_m: f64| {
             let terrain = Terrain { distances_m: &distances_m, heights_m, first_above_m, last_above_m };
-            delta_bullington(&terrain, mhz, ORDINARY_K, Swing::Vertical).unwrap().loss_db
+            delta_bullington(&terrain, mhz, STANDARD_K_FACTOR, WavePolarisation::Vertical).unwrap().loss_db
         };
         prop_assert!((loss(&heights_m, first, last) - loss(&turned, last, first)).abs() < 1e-6);
     }
@@ -162,7 +168,7 @@ proptest! {
         let distances_m: Vec<f64> = (0..41).map(|step| f64::from(step) * 100.0).collect();
         let loss = |first_above_m: f64| {
             let terrain = Terrain { distances_m: &distances_m, heights_m: &heights_m, first_above_m, last_above_m: 30.0 };
-            delta_bullington(&terrain, 1800.0, ORDINARY_K, Swing::Vertical).unwrap().bullington_db
+            delta_bullington(&terrain, 1800.0, STANDARD_K_FACTOR, WavePolarisation::Vertical).unwrap().bullington_db
         };
         prop_assert!(loss(low + more) <= loss(low) + 1e-9);
     }
@@ -178,10 +184,10 @@ proptest! {
     /// Seen from both ends the angles add up to the bend of the earth between them.
     #[test]
     fn elevation_angles_differ_by_the_bend_of_the_earth(low in 0.0..500.0f64, high in 0.0..2000.0f64, metres in 500.0..50_000.0f64) {
-        let up = elevation_angle_deg(low, high, metres, ORDINARY_K).to_radians().tan();
-        let down = elevation_angle_deg(high, low, metres, ORDINARY_K).to_radians().tan();
-        prop_assert!((up + down + metres / (ORDINARY_K * 6_371_000.0)).abs() < 1e-9);
-        prop_assert!(earth_bulge_m(metres, metres / 2.0, ORDINARY_K) >= earth_bulge_m(metres, metres / 3.0, ORDINARY_K));
+        let up = elevation_angle_deg(low, high, metres, STANDARD_K_FACTOR).to_radians().tan();
+        let down = elevation_angle_deg(high, low, metres, STANDARD_K_FACTOR).to_radians().tan();
+        prop_assert!((up + down + metres / (STANDARD_K_FACTOR * 6_371_000.0)).abs() < 1e-9);
+        prop_assert!(earth_bulge_m(metres, metres / 2.0, STANDARD_K_FACTOR) >= earth_bulge_m(metres, metres / 3.0, STANDARD_K_FACTOR));
         prop_assert!(fresnel_radius_m(metres, metres / 2.0, 1800.0) >= fresnel_radius_m(metres, metres / 3.0, 1800.0));
     }
 }

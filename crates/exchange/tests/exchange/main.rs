@@ -10,7 +10,7 @@ mod terrain;
 
 use open_beacon_core::model::*;
 use open_beacon_exchange::*;
-use open_beacon_simulator::story::{Addresses, demo_site};
+use open_beacon_simulator::demo_site::{Addresses, demo_site};
 use proptest::prelude::*;
 use std::collections::HashSet;
 use std::io::{Cursor, Read, Write};
@@ -98,7 +98,7 @@ fn story() -> SiteBundle {
             width_px: 1200,
             height_px: 800,
             bytes: 4,
-            tie_points: vec![TiePoint { x_px: 1.5, y_px: 2.5, place: bundle.masts[0].place }],
+            tie_points: vec![GroundControlPoint { x_px: 1.5, y_px: 2.5, place: bundle.masts[0].place }],
             opacity: 0.7,
             added_at: bundle.runs[0].started_at,
             archived_at: None,

@@ -115,7 +115,7 @@ pub fn budget(kit: &Resolved, frequency_mhz: f64, temperature_c: f64, stock_gain
     }
     let feed_loss_db = so_far_db;
     let antenna_gain_dbi =
-        kit.looks().map_or(Some(stock_gain_dbi), |antenna| gain_at_dbi(antenna, frequency_mhz));
+        kit.antenna_spec().map_or(Some(stock_gain_dbi), |antenna| gain_at_dbi(antenna, frequency_mhz));
     let gateway = kit.gateway.map(|(_, gateway)| gateway);
     let receiver =
         gateway.map_or(open_beacon_domain::metrics::NOISE_FIGURE_DB, |gateway| gateway.noise_figure_db);

@@ -106,13 +106,13 @@ impl<'a> Resolved<'a> {
     }
 
     /// The antenna that looks at the mast: external, or the outdoor unit's; `None` for an indoor gateway's own.
-    pub fn looks(&self) -> Option<&'a AntennaSpec> {
+    pub fn antenna_spec(&self) -> Option<&'a AntennaSpec> {
         self.antenna.map(|(_, spec)| spec).or_else(|| self.unit())
     }
 
     /// How it is held: by the position where one is chosen (`placed`), else by the mount part, else on the wall.
     pub fn mount_kind(&self, placed: Option<Mount>) -> Mount {
-        let usual = if self.looks().is_some() { Mount::Wall } else { Mount::Indoor };
+        let usual = if self.antenna_spec().is_some() { Mount::Wall } else { Mount::Indoor };
         placed.or(self.mount.map(|(_, spec)| spec.mount)).unwrap_or(usual)
     }
 

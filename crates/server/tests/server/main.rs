@@ -4,7 +4,7 @@
 #![allow(clippy::unwrap_used)]
 
 use open_beacon_exchange::to_json;
-use open_beacon_simulator::story::{Addresses, demo_site};
+use open_beacon_simulator::demo_site::{Addresses, demo_site};
 use serde_json::{Value, json};
 use std::io::{BufRead, BufReader};
 use std::path::Path;

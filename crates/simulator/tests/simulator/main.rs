@@ -9,10 +9,10 @@ use open_beacon_core::judge::{SetupEvidence, VersusVerdict, compare};
 use open_beacon_core::model::*;
 use open_beacon_simulator::antenna::panel_gain_dbi;
 use open_beacon_simulator::channel::drift;
+use open_beacon_simulator::demo_site::{Addresses, demo_site};
 use open_beacon_simulator::device::Device;
 use open_beacon_simulator::pages::gateway_router;
 use open_beacon_simulator::serve::{StandIn, control_router};
-use open_beacon_simulator::story::{Addresses, demo_site};
 use std::time::Duration;
 
 const NOON: f64 = 1_794_481_200.0;

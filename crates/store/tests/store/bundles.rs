@@ -133,7 +133,7 @@ fn a_sweep_gets_its_setup_when_one_is_made() {
     bundle.sweeps.clear();
     bundle.sweep_stops.clear();
     store.import_bundle(&bundle).unwrap();
-    store.put_survey_things(site, std::slice::from_ref(&sweep)).unwrap();
+    store.put_entities(site, std::slice::from_ref(&sweep)).unwrap();
     store.put_sweep_stop(&stop).unwrap();
     assert_eq!(store.sweep_stops(site).unwrap(), std::slice::from_ref(&stop));
     let setup = bundle.setups[0].id;

@@ -13,7 +13,7 @@ mod survey;
 
 use chrono::{TimeZone, Utc};
 use open_beacon_core::model::{Site, SiteBundle, SiteId};
-use open_beacon_simulator::story::{Addresses, demo_site};
+use open_beacon_simulator::demo_site::{Addresses, demo_site};
 use open_beacon_store::Store;
 use uuid::Uuid;
 

@@ -1,12 +1,12 @@
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 import { useSite } from "../../api/queries";
-import type { School, SiteView } from "../../api/schema";
+import type { AimCriterion, SiteView } from "../../api/schema";
 import { SweepRose } from "../../drawings/SweepRose";
-import { Button, buttonClass } from "../../kit/Button";
-import { ChoiceField } from "../../kit/Field";
-import { counted, halves, whole } from "../../kit/format";
 import { saveSettings, useSiteId } from "../../shell/useSiteContext";
+import { Button, buttonClass } from "../../ui/Button";
+import { ChoiceField } from "../../ui/Field";
+import { counted, halves, whole } from "../../ui/format";
 import { Section, StageHeader } from "../StageHeader";
 import { angle } from "./angle";
 import { Begin } from "./Begin";
@@ -43,7 +43,7 @@ function CarriedOn({ site, sweep }: { site: SiteView; sweep: string }) {
   );
 }
 
-const SCHOOLS: [School, string][] = [
+const SCHOOLS: [AimCriterion, string][] = [
   ["quality", "Cleanest signal (SINR)"],
   ["signal", "Strongest signal (RSRP)"],
   ["speed", "Fastest: test both"],

@@ -2,8 +2,8 @@ import { useState } from "react";
 import { answered, api, newId } from "../../api/client";
 import { refresh } from "../../api/queries";
 import type { Attach, SiteView, SweepAxis } from "../../api/schema";
-import { Button } from "../../kit/Button";
-import { ChoiceField, TextField } from "../../kit/Field";
+import { Button } from "../../ui/Button";
+import { ChoiceField, TextField } from "../../ui/Field";
 
 const ATTACHES: [Attach, string][] = [
   ["kept_attached", "Stay attached: only the antenna changes"],

@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
-import { Button } from "../../kit/Button";
-import { bearing } from "../../kit/format";
+import { Button } from "../../ui/Button";
+import { bearing } from "../../ui/format";
 
 interface Turned extends DeviceOrientationEvent {
   /** Degrees from magnetic north, where a browser gives it so. */

@@ -1,8 +1,8 @@
 import { useEffect, useRef, useState } from "react";
 import { useLink } from "../../api/queries";
 import type { CellKey, LiveFigure } from "../../api/schema";
-import { halves, whole } from "../../kit/format";
-import { bandName } from "../../kit/words";
+import { halves, whole } from "../../ui/format";
+import { bandName } from "../../ui/words";
 import { LiveSound } from "./LiveSound";
 
 const TRENDS = { rising: "▲ rising", steady: "steady", falling: "▼ falling" } as const;
@@ -56,7 +56,7 @@ export function LiveNumber({ siteId }: { siteId: string }) {
             onClick={() => setWanted(one)}
             className={`min-h-14 rounded-lg border px-2 font-semibold ${wanted === one ? "border-ink bg-lamp-wash" : "border-edge"}`}
           >
-            {{ sinr: "Clean (SINR)", rsrp: "Signal (RSRP)", both: "Both" }[one]}
+            {{ sinr: "SINR", rsrp: "Signal (RSRP)", both: "Both" }[one]}
           </button>
         ))}
       </div>

@@ -3,9 +3,9 @@ import { newId } from "../../api/client";
 import { deliver, useOutbox } from "../../api/outbox";
 import { refresh } from "../../api/queries";
 import type { SweepView } from "../../api/schema";
-import { Button } from "../../kit/Button";
-import { TextField } from "../../kit/Field";
-import { moment } from "../../kit/format";
+import { Button } from "../../ui/Button";
+import { TextField } from "../../ui/Field";
+import { moment } from "../../ui/format";
 
 /** Notes from the roof: kept on the phone at once, and with the sweep as soon as the computer answers. */
 export function Notes({ siteId, view, zone }: { siteId: string; view: SweepView; zone: string }) {

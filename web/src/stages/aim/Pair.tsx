@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answered, api } from "../../api/client";
-import { TextField } from "../../kit/Field";
+import { TextField } from "../../ui/Field";
 import { Section } from "../StageHeader";
 
 const read = (text: string) => Number(text.trim().replace(",", "."));

@@ -1,10 +1,10 @@
 import { answered, api } from "../../api/client";
 import { refresh } from "../../api/queries";
 import type { SweepView } from "../../api/schema";
-import { Button } from "../../kit/Button";
-import { halves, whole } from "../../kit/format";
-import { useNotice } from "../../kit/notices";
-import { TableBox } from "../../kit/TableBox";
+import { Button } from "../../ui/Button";
+import { halves, whole } from "../../ui/format";
+import { useNotice } from "../../ui/notices";
+import { TableBox } from "../../ui/TableBox";
 import { Section } from "../StageHeader";
 import { angle } from "./angle";
 
@@ -29,7 +29,7 @@ export function Points({ siteId, view }: { siteId: string; view: SweepView }) {
             <tr>
               <th className="py-1 pr-4 font-semibold">Angle</th>
               <th className="pr-4 font-semibold">Signal (RSRP), dBm</th>
-              <th className="pr-4 font-semibold">Clean (SINR), dB</th>
+              <th className="pr-4 font-semibold">SINR, dB</th>
               <th className="pr-4 font-semibold">Samples</th>
               <th className="font-semibold">In the fit</th>
             </tr>

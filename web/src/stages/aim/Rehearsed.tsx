@@ -1,5 +1,5 @@
 import type { SweepView } from "../../api/schema";
-import { bearing, halves } from "../../kit/format";
+import { bearing, halves } from "../../ui/format";
 import { Section } from "../StageHeader";
 import { useScore } from "./queries";
 

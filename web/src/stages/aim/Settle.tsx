@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import { useLink } from "../../api/queries";
-import { Button } from "../../kit/Button";
+import { Button } from "../../ui/Button";
 
 /** How long a gateway may still change cells and add carriers after it answers again, s (common practice, no source). */
 const SETTLES_S = 60;

@@ -1,5 +1,5 @@
 import type { SweepAxis } from "../../api/schema";
-import { bearing, halves } from "../../kit/format";
+import { bearing, halves } from "../../ui/format";
 
 /** A bearing or a tilt in words. */
 export const angle = (degrees: number, axis: SweepAxis | undefined) =>

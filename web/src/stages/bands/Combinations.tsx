@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { SiteView } from "../../api/schema";
-import { TextField } from "../../kit/Field";
 import { saveSettings } from "../../shell/useSiteContext";
+import { TextField } from "../../ui/Field";
 import { combinationsText, readCombinations } from "../kit/bands";
 import { trialSettings } from "./queries";
 

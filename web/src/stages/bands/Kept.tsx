@@ -2,9 +2,9 @@ import { Link } from "@tanstack/react-router";
 import { answered, api } from "../../api/client";
 import { refresh } from "../../api/queries";
 import type { BandChoice, BandsView } from "../../api/schema";
-import { Button, buttonClass } from "../../kit/Button";
-import { useNotice } from "../../kit/notices";
 import { useChosenSetup } from "../../shell/useSiteContext";
+import { Button, buttonClass } from "../../ui/Button";
+import { useNotice } from "../../ui/notices";
 import { Section } from "../StageHeader";
 
 const same = (a: BandChoice, b: BandChoice) =>

@@ -3,9 +3,9 @@ import { ToggleGroup } from "radix-ui";
 import { useState } from "react";
 import type { BandsView, PartOfDay, TestDot, TrialRow } from "../../api/schema";
 import { type LedgerRow, LedgerScale, LedgerTrack, scaleFor } from "../../drawings/Ledger";
-import { ChoiceField } from "../../kit/Field";
-import { halves, significant, whole } from "../../kit/format";
-import { bandName } from "../../kit/words";
+import { ChoiceField } from "../../ui/Field";
+import { halves, significant, whole } from "../../ui/format";
+import { bandName } from "../../ui/words";
 import { KeepButton } from "./Kept";
 
 type Figure = "down" | "up" | "latency";

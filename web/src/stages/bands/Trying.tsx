@@ -2,9 +2,9 @@ import { Progress } from "radix-ui";
 import { answered, api } from "../../api/client";
 import { refresh } from "../../api/queries";
 import type { BandsView, HandCard, TryStep } from "../../api/schema";
-import { Button } from "../../kit/Button";
-import { counted, whole } from "../../kit/format";
-import { useNotice } from "../../kit/notices";
+import { Button } from "../../ui/Button";
+import { counted, whole } from "../../ui/format";
+import { useNotice } from "../../ui/notices";
 
 const STEPS: Record<TryStep, string> = {
   noting: "What is about to be told is written down",

@@ -2,7 +2,7 @@ import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { answered, api } from "../../api/client";
 import { refresh, useSite } from "../../api/queries";
-import { Button } from "../../kit/Button";
+import { Button } from "../../ui/Button";
 import { useBands } from "./queries";
 
 /** How a lock is undone, on one page, to be read before the first one and printed. */

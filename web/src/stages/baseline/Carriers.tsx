@@ -3,9 +3,9 @@ import { Tabs } from "radix-ui";
 import type { BandPlace, ExplainedCarrier, Said, SpotView } from "../../api/schema";
 import { Spectrum } from "../../drawings/Spectrum";
 import { WidthBracket } from "../../drawings/WidthBracket";
-import { ClassMark } from "../../kit/ClassMark";
-import { frequency } from "../../kit/format";
-import { bandName, MODES, ROLES } from "../../kit/words";
+import { ClassMark } from "../../ui/ClassMark";
+import { frequency } from "../../ui/format";
+import { bandName, MODES, ROLES } from "../../ui/words";
 import { Section } from "../StageHeader";
 import { SinrBuys } from "./SinrBuys";
 

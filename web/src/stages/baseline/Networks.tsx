@@ -1,12 +1,12 @@
 import { useNavigate } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import type { BaselineView } from "../../api/schema";
-import { Button } from "../../kit/Button";
-import { ClassMark } from "../../kit/ClassMark";
-import { TextField } from "../../kit/Field";
-import { range, significant } from "../../kit/format";
-import { TableBox } from "../../kit/TableBox";
-import { INSTRUMENTS } from "../../kit/words";
+import { Button } from "../../ui/Button";
+import { ClassMark } from "../../ui/ClassMark";
+import { TextField } from "../../ui/Field";
+import { range, significant } from "../../ui/format";
+import { TableBox } from "../../ui/TableBox";
+import { INSTRUMENTS } from "../../ui/words";
 import { Section } from "../StageHeader";
 
 /** Operators side by side, so that the plan is chosen before the kit. */

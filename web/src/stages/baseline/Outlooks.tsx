@@ -9,14 +9,14 @@ import type {
   OutdoorOutlook,
   SiteView,
 } from "../../api/schema";
-import { Button } from "../../kit/Button";
-import { ChoiceField, TextField } from "../../kit/Field";
-import { difference, range, signed, significant } from "../../kit/format";
-import { useNotice } from "../../kit/notices";
-import { TableBox } from "../../kit/TableBox";
-import { useDraft } from "../../kit/useDraft";
-import { BUILDINGS, OUTDOOR_KINDS } from "../../kit/words";
 import { saveSettings } from "../../shell/useSiteContext";
+import { Button } from "../../ui/Button";
+import { ChoiceField, TextField } from "../../ui/Field";
+import { difference, range, signed, significant } from "../../ui/format";
+import { useNotice } from "../../ui/notices";
+import { TableBox } from "../../ui/TableBox";
+import { useDraft } from "../../ui/useDraft";
+import { BUILDINGS, OUTDOOR_KINDS } from "../../ui/words";
 import { Section } from "../StageHeader";
 
 /** What three kinds of outdoor antenna would do here, with the assumptions in view. */

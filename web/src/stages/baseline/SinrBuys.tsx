@@ -3,8 +3,8 @@ import { useEffect, useState } from "react";
 import { answered, api } from "../../api/client";
 import type { Technology } from "../../api/schema";
 import { Constellation } from "../../drawings/Constellation";
-import { halves, signed, whole, withUnit } from "../../kit/format";
-import { MODULATIONS } from "../../kit/words";
+import { halves, signed, whole, withUnit } from "../../ui/format";
+import { MODULATIONS } from "../../ui/words";
 
 /** Redrawn this often, ms: noise is not a still picture. */
 const AGAIN_MS = 1500;

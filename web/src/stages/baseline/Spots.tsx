@@ -1,10 +1,10 @@
 import type { KnownMast, Said, SetupNode, SpotView, Units } from "../../api/schema";
 import { Fan } from "../../drawings/Fan";
-import { ClassMark } from "../../kit/ClassMark";
-import { halves, range, significant, whole, withUnit } from "../../kit/format";
-import { TableBox } from "../../kit/TableBox";
-import { bandName } from "../../kit/words";
 import { useChooseSetup } from "../../shell/useSiteContext";
+import { ClassMark } from "../../ui/ClassMark";
+import { halves, range, significant, whole, withUnit } from "../../ui/format";
+import { TableBox } from "../../ui/TableBox";
+import { bandName } from "../../ui/words";
 import { Section } from "../StageHeader";
 
 const share = (value: { low: number; high: number; likely: number } | null | undefined) =>

@@ -1,9 +1,9 @@
 import { useState } from "react";
 import type { CatalogueEntry, ChainPart, Joint, PartKind } from "../../api/schema";
-import { Button } from "../../kit/Button";
-import { ChoiceField, TextField } from "../../kit/Field";
-import { signed } from "../../kit/format";
-import { bandName } from "../../kit/words";
+import { Button } from "../../ui/Button";
+import { ChoiceField, TextField } from "../../ui/Field";
+import { signed } from "../../ui/format";
+import { bandName } from "../../ui/words";
 import { Section } from "../StageHeader";
 import { typed } from "./draft";
 import type { Editing } from "./editing";

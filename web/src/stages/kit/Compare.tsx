@@ -1,8 +1,8 @@
 import { useState } from "react";
 import type { KitView } from "../../api/schema";
-import { halves, range, rough, signed } from "../../kit/format";
-import { TableBox } from "../../kit/TableBox";
-import { bandName } from "../../kit/words";
+import { halves, range, rough, signed } from "../../ui/format";
+import { TableBox } from "../../ui/TableBox";
+import { bandName } from "../../ui/words";
 import { Section } from "../StageHeader";
 
 const MOST = 4;

@@ -1,6 +1,6 @@
 import type { JudgedKit } from "../../api/schema";
-import { signed, withUnit } from "../../kit/format";
-import { TableBox } from "../../kit/TableBox";
+import { signed, withUnit } from "../../ui/format";
+import { TableBox } from "../../ui/TableBox";
 import { Section } from "../StageHeader";
 
 /** Parts with their quantities and prices. */

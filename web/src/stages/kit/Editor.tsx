@@ -10,10 +10,10 @@ import type {
   KitView,
   SiteView,
 } from "../../api/schema";
-import { Button } from "../../kit/Button";
-import { TextArea, TextField } from "../../kit/Field";
-import { useNotice } from "../../kit/notices";
-import { useDraft } from "../../kit/useDraft";
+import { Button } from "../../ui/Button";
+import { TextArea, TextField } from "../../ui/Field";
+import { useNotice } from "../../ui/notices";
+import { useDraft } from "../../ui/useDraft";
 import { Section } from "../StageHeader";
 import { ChainEditor } from "./ChainEditor";
 import { Cost } from "./Cost";

@@ -3,7 +3,7 @@ import { Link, useParams } from "@tanstack/react-router";
 import { answered, api } from "../../api/client";
 import { keys, useSite } from "../../api/queries";
 import { PortDrawing } from "../../drawings/PortDrawing";
-import { Button } from "../../kit/Button";
+import { Button } from "../../ui/Button";
 import { effortWords, PartsTable } from "./Cost";
 import { SaidAt } from "./Said";
 import { PASSAGES } from "./words";

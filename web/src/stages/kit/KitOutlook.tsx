@@ -1,7 +1,7 @@
 import type { BandOutlook, JudgedKit } from "../../api/schema";
-import { difference, halves, range, rough, signed, whole, withUnit } from "../../kit/format";
-import { TableBox } from "../../kit/TableBox";
-import { bandName } from "../../kit/words";
+import { difference, halves, range, rough, signed, whole, withUnit } from "../../ui/format";
+import { TableBox } from "../../ui/TableBox";
+import { bandName } from "../../ui/words";
 import { LIMITS } from "./words";
 
 /** Signal, clean signal, what limits and speeds on every band, and all of it together. */
@@ -24,7 +24,7 @@ export function KitOutlook({ judged, baseSpot }: { judged: JudgedKit; baseSpot: 
             <tr className="border-b border-rule text-sm text-muted [&>th]:px-1.5 [&>th]:py-1 [&>th]:font-semibold">
               <th className="text-left">Band</th>
               <th>Power (RSRP), dBm</th>
-              <th>Clean (SINR), dB</th>
+              <th>SINR, dB</th>
               <th className="text-left">Held back by</th>
               <th>Margin, dB</th>
               <th>Download, Mbit/s</th>

@@ -1,6 +1,6 @@
 import type { Passage } from "../../api/schema";
-import { ChoiceField } from "../../kit/Field";
-import { MOUNTS } from "../../kit/words";
+import { ChoiceField } from "../../ui/Field";
+import { MOUNTS } from "../../ui/words";
 import { Section } from "../StageHeader";
 import { LengthField, Slider } from "./ChainEditor";
 import type { Editing } from "./editing";

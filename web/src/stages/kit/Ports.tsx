@@ -3,9 +3,9 @@ import { answered, api, newId } from "../../api/client";
 import { refresh } from "../../api/queries";
 import type { Kit, PortLink } from "../../api/schema";
 import { PortDrawing } from "../../drawings/PortDrawing";
-import { Button } from "../../kit/Button";
-import { useNotice } from "../../kit/notices";
-import { bandName } from "../../kit/words";
+import { Button } from "../../ui/Button";
+import { useNotice } from "../../ui/notices";
+import { bandName } from "../../ui/words";
 import { Section } from "../StageHeader";
 import type { Editing } from "./editing";
 

@@ -7,7 +7,7 @@ import type {
   Metric,
   Technology,
 } from "../../api/schema";
-import { bandName } from "../../kit/words";
+import { bandName } from "../../ui/words";
 
 /** Short spellings of lists, so that a catalogue can be filled in without a form in a form. */
 

@@ -1,8 +1,8 @@
 import type { CarrierSummary, RadioSummary, Summary } from "../../api/schema";
-import { ClassMark } from "../../kit/ClassMark";
-import { frequency, halves, whole, withUnit } from "../../kit/format";
-import { TableBox } from "../../kit/TableBox";
-import { ACTIVITIES, bandName, ROLES } from "../../kit/words";
+import { ClassMark } from "../../ui/ClassMark";
+import { frequency, halves, whole, withUnit } from "../../ui/format";
+import { TableBox } from "../../ui/TableBox";
+import { ACTIVITIES, bandName, ROLES } from "../../ui/words";
 
 function Spread({ summary, show }: { summary: Summary | null | undefined; show: (value: number) => string }) {
   if (!summary) return <td className="px-3 py-1.5 text-right text-muted">–</td>;

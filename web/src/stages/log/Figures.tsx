@@ -1,7 +1,7 @@
 import type { FigureRow } from "../../api/schema";
 import { figureText, LedgerTrack, scaleFor } from "../../drawings/Ledger";
-import { counted, withUnit } from "../../kit/format";
-import { FIGURES } from "../../kit/words";
+import { counted, withUnit } from "../../ui/format";
+import { FIGURES } from "../../ui/words";
 
 /** Each figure of a setup on a line of its own: tests as dots, the geometric mean as a tick, its interval as a bar. */
 export function Figures({ figures }: { figures: FigureRow[] }) {

@@ -2,8 +2,8 @@ import { Progress } from "radix-ui";
 import { useState } from "react";
 import { type ApiError, answered, api } from "../../api/client";
 import type { JobState } from "../../api/schema";
-import { Button } from "../../kit/Button";
-import { significant, withUnit } from "../../kit/format";
+import { Button } from "../../ui/Button";
+import { significant, withUnit } from "../../ui/format";
 
 const STEPS = { idle_latency: "Latency on the idle line", download: "Download", upload: "Upload" } as const;
 const ORDER = ["idle_latency", "download", "upload"] as const;

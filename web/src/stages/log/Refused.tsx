@@ -1,4 +1,4 @@
-import { Button } from "../../kit/Button";
+import { Button } from "../../ui/Button";
 import type { useMeasuring } from "./useMeasuring";
 
 /** Why a recording or test did not start, and the offer to start it when what is going on has ended. */

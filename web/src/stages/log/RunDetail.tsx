@@ -2,12 +2,12 @@ import { type FormEvent, useId, useState } from "react";
 import { type ApiError, answered, api } from "../../api/client";
 import { refresh, useRun } from "../../api/queries";
 import type { Conditions, RunView, Sample, SpeedTest } from "../../api/schema";
-import { Button } from "../../kit/Button";
-import { ChoiceField, TextField } from "../../kit/Field";
-import { age, clock, halves, megabytes, signed, significant, whole } from "../../kit/format";
-import { TableBox } from "../../kit/TableBox";
-import { useDraft } from "../../kit/useDraft";
-import { ACTIVITIES, ATTACHES, bandName } from "../../kit/words";
+import { Button } from "../../ui/Button";
+import { ChoiceField, TextField } from "../../ui/Field";
+import { age, clock, halves, megabytes, signed, significant, whole } from "../../ui/format";
+import { TableBox } from "../../ui/TableBox";
+import { useDraft } from "../../ui/useDraft";
+import { ACTIVITIES, ATTACHES, bandName } from "../../ui/words";
 import { attachPicture } from "./attach";
 import { CarrierMedians } from "./CarrierMedians";
 

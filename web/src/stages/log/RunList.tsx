@@ -2,9 +2,9 @@ import { useState } from "react";
 import { answered, api } from "../../api/client";
 import { refresh } from "../../api/queries";
 import type { RunRow } from "../../api/schema";
-import { Button } from "../../kit/Button";
-import { counted, moment } from "../../kit/format";
-import { useNotice } from "../../kit/notices";
+import { Button } from "../../ui/Button";
+import { counted, moment } from "../../ui/format";
+import { useNotice } from "../../ui/notices";
 import { RunDetail } from "./RunDetail";
 
 /** Runs of a setup, the newest first. One can be left out of the figures, and taken back. */

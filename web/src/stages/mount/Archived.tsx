@@ -1,7 +1,7 @@
 import { answered, api } from "../../api/client";
 import { refresh } from "../../api/queries";
 import type { SiteView } from "../../api/schema";
-import { Button } from "../../kit/Button";
+import { Button } from "../../ui/Button";
 
 /** What was put away, with the way back. */
 export function Archived({ view }: { view: SiteView }) {

@@ -3,12 +3,12 @@ import { type FormEvent, useMemo, useState } from "react";
 import { type ApiError, answered, api, newId } from "../../api/client";
 import { refresh } from "../../api/queries";
 import type { Mount, PositionNode, Units } from "../../api/schema";
-import { Button } from "../../kit/Button";
-import { EntryField, type EntryValue, entryOf, readEntry } from "../../kit/EntryField";
-import { ChoiceField, TextArea, TextField } from "../../kit/Field";
-import { useNotice } from "../../kit/notices";
-import { useDraft } from "../../kit/useDraft";
-import { MOUNTS } from "../../kit/words";
+import { Button } from "../../ui/Button";
+import { EntryField, type EntryValue, entryOf, readEntry } from "../../ui/EntryField";
+import { ChoiceField, TextArea, TextField } from "../../ui/Field";
+import { useNotice } from "../../ui/notices";
+import { useDraft } from "../../ui/useDraft";
+import { MOUNTS } from "../../ui/words";
 import { type PlaceText, placeText, readPlace } from "../sites/coordinates";
 
 interface Draft extends PlaceText {

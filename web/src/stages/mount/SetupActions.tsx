@@ -2,9 +2,9 @@ import { useNavigate } from "@tanstack/react-router";
 import { answered, api, newId } from "../../api/client";
 import { refresh } from "../../api/queries";
 import type { PositionNode, SetupNode } from "../../api/schema";
-import { Button } from "../../kit/Button";
-import { useNotice } from "../../kit/notices";
 import { useChooseSetup } from "../../shell/useSiteContext";
+import { Button } from "../../ui/Button";
+import { useNotice } from "../../ui/notices";
 
 /** Adding, duplicating and archiving, each with its way back. */
 export function SetupActions({

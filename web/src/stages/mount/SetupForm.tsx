@@ -2,14 +2,14 @@ import { type FormEvent, useMemo, useState } from "react";
 import { type ApiError, answered, api, newId } from "../../api/client";
 import { refresh } from "../../api/queries";
 import type { AntennaSwitch, PortLink, SetupNode } from "../../api/schema";
-import { Button } from "../../kit/Button";
-import { EntryField, type EntryValue, entryOf, readEntry } from "../../kit/EntryField";
-import { ChoiceField, TextField } from "../../kit/Field";
-import { counted } from "../../kit/format";
-import { useNotice } from "../../kit/notices";
-import { useDraft } from "../../kit/useDraft";
-import { ANTENNAS } from "../../kit/words";
 import { useChooseSetup, useSiteId } from "../../shell/useSiteContext";
+import { Button } from "../../ui/Button";
+import { EntryField, type EntryValue, entryOf, readEntry } from "../../ui/EntryField";
+import { ChoiceField, TextField } from "../../ui/Field";
+import { counted } from "../../ui/format";
+import { useNotice } from "../../ui/notices";
+import { useDraft } from "../../ui/useDraft";
+import { ANTENNAS } from "../../ui/words";
 import { useKits } from "../kit/queries";
 
 interface Draft {

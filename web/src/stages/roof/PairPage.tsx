@@ -2,8 +2,8 @@ import { useNavigate } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { ApiError, answered, api } from "../../api/client";
 import { queryClient } from "../../api/queries";
-import { Button } from "../../kit/Button";
-import { TextField } from "../../kit/Field";
+import { Button } from "../../ui/Button";
+import { TextField } from "../../ui/Field";
 import { Page } from "../sites/Page";
 
 /** What this browser gives, here and now. */

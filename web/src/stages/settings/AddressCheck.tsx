@@ -1,8 +1,8 @@
 import { useState } from "react";
 import { ApiError, answered, api } from "../../api/client";
 import type { AddressView } from "../../api/schema";
-import { Button } from "../../kit/Button";
-import { TextField } from "../../kit/Field";
+import { Button } from "../../ui/Button";
+import { TextField } from "../../ui/Field";
 
 /** Looks at a speed-test address before it is relied on; a second one unmasks a slow first one. */
 export function AddressCheck({

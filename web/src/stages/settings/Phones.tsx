@@ -2,9 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { answered, api } from "../../api/client";
 import { queryClient } from "../../api/queries";
 import type { PairedDevice } from "../../api/schema";
-import { Button } from "../../kit/Button";
-import { moment } from "../../kit/format";
-import { useNotice } from "../../kit/notices";
+import { Button } from "../../ui/Button";
+import { moment } from "../../ui/format";
+import { useNotice } from "../../ui/notices";
 import { Section } from "../StageHeader";
 
 const key = ["lan"];

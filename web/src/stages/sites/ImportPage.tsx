@@ -3,8 +3,8 @@ import { useId, useState } from "react";
 import { type ApiError, answered, api } from "../../api/client";
 import { keys, queryClient } from "../../api/queries";
 import type { ImportReport } from "../../api/schema";
-import { Button } from "../../kit/Button";
-import { counted } from "../../kit/format";
+import { Button } from "../../ui/Button";
+import { counted } from "../../ui/format";
 import { Page } from "./Page";
 
 const BINARY = {

@@ -1,8 +1,8 @@
 import { useNavigate } from "@tanstack/react-router";
 import { answered, api, newId } from "../../api/client";
 import type { RehearsalKind } from "../../api/schema";
-import { Button } from "../../kit/Button";
-import { useNotice } from "../../kit/notices";
+import { Button } from "../../ui/Button";
+import { useNotice } from "../../ui/notices";
 
 const KINDS: readonly (readonly [RehearsalKind, string, string])[] = [
   ["clean_mast", "One clean mast", "The plain case: learn the steps."],

@@ -3,9 +3,9 @@ import { useState } from "react";
 import { ApiError, answered, api, newId } from "../../api/client";
 import { refresh, useSites } from "../../api/queries";
 import type { Site } from "../../api/schema";
-import { Button, buttonClass } from "../../kit/Button";
-import { moment } from "../../kit/format";
-import { useNotice } from "../../kit/notices";
+import { Button, buttonClass } from "../../ui/Button";
+import { moment } from "../../ui/format";
+import { useNotice } from "../../ui/notices";
 import { Page } from "./Page";
 import { Rehearse } from "./Rehearse";
 

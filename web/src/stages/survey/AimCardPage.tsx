@@ -2,8 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useParams, useSearch } from "@tanstack/react-router";
 import { answered, api } from "../../api/client";
 import { useSite } from "../../api/queries";
-import { Button } from "../../kit/Button";
-import { length } from "../../kit/format";
+import { Button } from "../../ui/Button";
+import { length } from "../../ui/format";
 import { distance } from "./words";
 
 const degrees = (value: number) => String(Math.round(value) % 360);

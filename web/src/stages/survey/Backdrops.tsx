@@ -2,10 +2,10 @@ import { useState } from "react";
 import { ApiError, answered, api, newId } from "../../api/client";
 import { refresh } from "../../api/queries";
 import type { Backdrop, BackdropBody, BackdropView, GeoPoint, SurveyView } from "../../api/schema";
-import { Button } from "../../kit/Button";
-import { TextArea } from "../../kit/Field";
-import { halves, megabytes, whole } from "../../kit/format";
-import { useNotice } from "../../kit/notices";
+import { Button } from "../../ui/Button";
+import { TextArea } from "../../ui/Field";
+import { halves, megabytes, whole } from "../../ui/format";
+import { useNotice } from "../../ui/notices";
 import { Section } from "../StageHeader";
 import { pointText, readPoints } from "./queries";
 
@@ -99,7 +99,7 @@ export function Backdrops({
             <div className="flex flex-wrap items-center gap-x-4">
               <span className="font-semibold">{one.backdrop.file_name}</span>
               <span className="text-muted">{saidOf(one)}</span>
-              {one.lying && (
+              {one.georeference && (
                 <label className="flex min-h-11 items-center gap-2">
                   Seen
                   <input
@@ -116,7 +116,7 @@ export function Backdrops({
                 </label>
               )}
               <Button look="plain" onClick={() => begin(one.backdrop.id)}>
-                {one.lying ? "Place it anew" : "Place it"}
+                {one.georeference ? "Place it anew" : "Place it"}
               </Button>
               <Button
                 look="plain"
@@ -141,15 +141,15 @@ export function Backdrops({
   );
 }
 
-function saidOf({ backdrop, lying }: BackdropView): string {
+function saidOf({ backdrop, georeference }: BackdropView): string {
   const size = `${backdrop.width_px} × ${backdrop.height_px} pixels, ${megabytes(backdrop.bytes)}`;
-  if (!lying) return `${size}, not placed yet`;
-  const turned = ((lying.turned_deg + 180) % 360) - 180;
+  if (!georeference) return `${size}, not placed yet`;
+  const turned = ((georeference.turned_deg + 180) % 360) - 180;
   const way =
     Math.abs(turned) < 0.5
       ? "north up"
       : `turned ${whole(Math.abs(turned))}° ${turned > 0 ? "right" : "left"}`;
-  return `${size}, ${halves(lying.metres_per_px)} m a pixel, ${way}`;
+  return `${size}, ${halves(georeference.metres_per_px)} m a pixel, ${way}`;
 }
 
 type Pixel = { x_px: number; y_px: number };

@@ -1,9 +1,9 @@
 import { type FormEvent, useMemo, useState } from "react";
 import { ApiError, newId } from "../../api/client";
 import type { Mast, MastCell, Technology } from "../../api/schema";
-import { Button } from "../../kit/Button";
-import { ChoiceField, TextArea, TextField } from "../../kit/Field";
-import { useDraft } from "../../kit/useDraft";
+import { Button } from "../../ui/Button";
+import { ChoiceField, TextArea, TextField } from "../../ui/Field";
+import { useDraft } from "../../ui/useDraft";
 import { pointText, putMast, readPoints } from "./queries";
 
 interface CellDraft {

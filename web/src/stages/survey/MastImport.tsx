@@ -2,10 +2,10 @@ import { useState } from "react";
 import { ApiError, answered, api } from "../../api/client";
 import { refresh } from "../../api/queries";
 import type { MastColumn, MastField, MastsPreview } from "../../api/schema";
-import { Button } from "../../kit/Button";
-import { counted } from "../../kit/format";
-import { useNotice } from "../../kit/notices";
-import { TableBox } from "../../kit/TableBox";
+import { Button } from "../../ui/Button";
+import { counted } from "../../ui/format";
+import { useNotice } from "../../ui/notices";
+import { TableBox } from "../../ui/TableBox";
 import { FIELDS } from "./words";
 
 const choices = Object.entries(FIELDS) as [MastField, string][];

@@ -1,22 +1,22 @@
 import { useState } from "react";
 import { answered, api } from "../../api/client";
 import { refresh } from "../../api/queries";
-import type { Mast, MastView, SlipSaid, SurveyView, Units } from "../../api/schema";
-import { Button } from "../../kit/Button";
-import { bearing, length } from "../../kit/format";
-import { useNotice } from "../../kit/notices";
-import { Sheet } from "../../kit/Sheet";
-import { TableBox } from "../../kit/TableBox";
-import { bandName } from "../../kit/words";
+import type { EntryMistakeSaid, Mast, MastView, SurveyView, Units } from "../../api/schema";
+import { Button } from "../../ui/Button";
+import { bearing, length } from "../../ui/format";
+import { useNotice } from "../../ui/notices";
+import { Sheet } from "../../ui/Sheet";
+import { TableBox } from "../../ui/TableBox";
+import { bandName } from "../../ui/words";
 import { Section } from "../StageHeader";
 import { MastForm } from "./MastForm";
 import { MastImport } from "./MastImport";
 import { putMast } from "./queries";
 import { distance } from "./words";
 
-function mended(mast: Mast, { slip }: SlipSaid): Mast | undefined {
-  if (slip.slip === "swapped" || slip.slip === "wrong_hemisphere") return { ...mast, place: slip.mended };
-  if (slip.slip === "feet") return { ...mast, height_m: Math.round(slip.mended_m * 10) / 10 };
+function corrected(mast: Mast, { slip }: EntryMistakeSaid): Mast | undefined {
+  if (slip.slip === "swapped" || slip.slip === "wrong_hemisphere") return { ...mast, place: slip.corrected };
+  if (slip.slip === "feet") return { ...mast, height_m: Math.round(slip.corrected_m * 10) / 10 };
   return undefined;
 }
 
@@ -84,7 +84,7 @@ export function Masts({
         </Button>
         <Button onClick={() => setEditing("new")}>Enter a mast</Button>
       </div>
-      {view.twins.map((pair) => (
+      {view.duplicates.map((pair) => (
         <p key={pair.keep + pair.other} className="mt-3 border-l-4 border-lamp pl-3">
           {pair.names} stand so near each other that they are probably one.{" "}
           <Button look="plain" onClick={() => void merge(pair.keep, pair.other, pair.names)}>
@@ -179,7 +179,7 @@ function MastRow({
           {one.mgrs_text && ` · MGRS ${one.mgrs_text}`}
         </span>
         {one.slips.map((said) => {
-          const better = mended(mast, said);
+          const better = corrected(mast, said);
           return (
             <span key={said.text} className="mt-1 block border-l-4 border-starved pl-2">
               {said.text}{" "}

@@ -3,10 +3,10 @@ import { useEffect, useId, useState } from "react";
 import type { Choice, Units } from "../../api/schema";
 import { HeightCurve } from "../../drawings/HeightCurve";
 import { PathSlice } from "../../drawings/PathSlice";
-import { Button, buttonClass } from "../../kit/Button";
-import { difference, halves, length, range, rough, whole } from "../../kit/format";
-import { TableBox } from "../../kit/TableBox";
-import { bandName } from "../../kit/words";
+import { Button, buttonClass } from "../../ui/Button";
+import { difference, halves, length, range, rough, whole } from "../../ui/format";
+import { TableBox } from "../../ui/TableBox";
+import { bandName } from "../../ui/words";
 import { Section } from "../StageHeader";
 import { usePath } from "./queries";
 import { distance } from "./words";
@@ -127,7 +127,7 @@ export function PathPanel({
               <tr>
                 <th className="py-1 pr-4 font-semibold">Band</th>
                 <th className="pr-4 font-semibold">Signal (RSRP), dBm</th>
-                <th className="pr-4 font-semibold">Clean (SINR), dB</th>
+                <th className="pr-4 font-semibold">SINR, dB</th>
                 <th className="pr-4 font-semibold">Margin, dB</th>
                 <th className="pr-4 font-semibold">Down, Mbit/s</th>
                 <th className="pr-4 font-semibold">Loss: free space + ground + obstacles, dB</th>

@@ -15,7 +15,7 @@ import {
   useMapEvents,
 } from "react-leaflet";
 import type { Choice, GeoPoint, GeoSpan, Obstacle, Position, SurveyView, Units } from "../../api/schema";
-import { bearing } from "../../kit/format";
+import { bearing } from "../../ui/format";
 import { distance } from "./words";
 
 /** What a press on the plan does. */
@@ -175,13 +175,13 @@ export function PlanView({
       >
         <Ground siteId={siteId} stamp={stamp} />
         <Pane name="backdrop" style={{ zIndex: 300 }}>
-          {view.backdrops.map(({ backdrop, lying }) =>
-            lying ? (
+          {view.backdrops.map(({ backdrop, georeference }) =>
+            georeference ? (
               <SVGOverlay
-                key={`${backdrop.id}${lying.turned_deg}${lying.metres_per_px}${backdrop.opacity}`}
+                key={`${backdrop.id}${georeference.turned_deg}${georeference.metres_per_px}${backdrop.opacity}`}
                 bounds={[
-                  [lying.span.south_deg, lying.span.west_deg],
-                  [lying.span.north_deg, lying.span.east_deg],
+                  [georeference.span.south_deg, georeference.span.west_deg],
+                  [georeference.span.north_deg, georeference.span.east_deg],
                 ]}
                 attributes={{ viewBox: "0 0 1 1", preserveAspectRatio: "none" }}
               >
@@ -191,7 +191,7 @@ export function PlanView({
                   height={backdrop.height_px}
                   opacity={backdrop.opacity}
                   preserveAspectRatio="none"
-                  transform={`matrix(${lying.a} ${lying.b} ${lying.c} ${lying.d} ${lying.e} ${lying.f})`}
+                  transform={`matrix(${georeference.a} ${georeference.b} ${georeference.c} ${georeference.d} ${georeference.e} ${georeference.f})`}
                 />
               </SVGOverlay>
             ) : null,

@@ -1,9 +1,9 @@
 import { useState } from "react";
 import type { Choice, SurveyView, Units } from "../../api/schema";
-import { Button } from "../../kit/Button";
-import { bearing, difference, halves, length, range, rough, signed, whole } from "../../kit/format";
-import { TableBox } from "../../kit/TableBox";
-import { bandName } from "../../kit/words";
+import { Button } from "../../ui/Button";
+import { bearing, difference, halves, length, range, rough, signed, whole } from "../../ui/format";
+import { TableBox } from "../../ui/TableBox";
+import { bandName } from "../../ui/words";
 import { Section } from "../StageHeader";
 import { ACCESS } from "./words";
 

@@ -2,11 +2,11 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { answered, api, newId } from "../../api/client";
 import type { Choice, RasterQuantity, SurveyView } from "../../api/schema";
-import { Button } from "../../kit/Button";
-import { ChoiceField } from "../../kit/Field";
-import { whole } from "../../kit/format";
-import { useNotice } from "../../kit/notices";
-import { bandName, CLASSES } from "../../kit/words";
+import { Button } from "../../ui/Button";
+import { ChoiceField } from "../../ui/Field";
+import { whole } from "../../ui/format";
+import { useNotice } from "../../ui/notices";
+import { bandName, CLASSES } from "../../ui/words";
 import type { RasterShown } from "./PlanView";
 
 const LEGEND = ["ample", "solid", "usable", "thin", "starved"] as const;

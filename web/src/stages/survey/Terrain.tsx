@@ -2,9 +2,9 @@ import { useState } from "react";
 import { answered, api, newId } from "../../api/client";
 import { refresh } from "../../api/queries";
 import type { SurfaceKind, SurveyView, TerrainTile, TileAdded, Units } from "../../api/schema";
-import { Button } from "../../kit/Button";
-import { counted, length, megabytes } from "../../kit/format";
-import { useNotice } from "../../kit/notices";
+import { Button } from "../../ui/Button";
+import { counted, length, megabytes } from "../../ui/format";
+import { useNotice } from "../../ui/notices";
 import { Section } from "../StageHeader";
 
 const SURFACES: readonly (readonly [SurfaceKind, string])[] = [

@@ -8,7 +8,7 @@ import type {
   ObstacleKind,
   Units,
 } from "../../api/schema";
-import { signed, withUnit } from "../../kit/format";
+import { signed, withUnit } from "../../ui/format";
 
 /** "370 m", "4.7 km"; "1210 ft", "2.9 mi". */
 export function distance(metres: number, units: Units): string {

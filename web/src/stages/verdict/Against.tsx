@@ -1,7 +1,7 @@
 import type { CarrierDifference, CarrierSummary, ComparisonRowView, Metric } from "../../api/schema";
-import { difference, halves, whole } from "../../kit/format";
-import { TableBox } from "../../kit/TableBox";
-import { ACTIVITIES, bandName } from "../../kit/words";
+import { difference, halves, whole } from "../../ui/format";
+import { TableBox } from "../../ui/TableBox";
+import { ACTIVITIES, bandName } from "../../ui/words";
 import { Section } from "../StageHeader";
 
 /** Findings that the table beside them shows already. */

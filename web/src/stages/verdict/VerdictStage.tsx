@@ -3,11 +3,11 @@ import { ToggleGroup } from "radix-ui";
 import { useComparison, useSite } from "../../api/queries";
 import type { ComparisonRowView, ComparisonView, SpeedFigure, VersusVerdict } from "../../api/schema";
 import { figureText, LedgerScale, LedgerTrack, scaleFor } from "../../drawings/Ledger";
-import { buttonClass } from "../../kit/Button";
-import { ChoiceField } from "../../kit/Field";
-import { counted, signed } from "../../kit/format";
-import { FIGURES } from "../../kit/words";
 import { inUse, useChooseSetup, useChosenSetup, useSiteId } from "../../shell/useSiteContext";
+import { buttonClass } from "../../ui/Button";
+import { ChoiceField } from "../../ui/Field";
+import { counted, signed } from "../../ui/format";
+import { FIGURES } from "../../ui/words";
 import { StageHeader } from "../StageHeader";
 import { Against } from "./Against";
 

@@ -3,7 +3,7 @@
 use super::number::{decibels, megahertz, plain_times, power_dbm, rate, share, signed};
 use super::{band, capital, class_word, counted, listed, metric_words};
 use crate::bands::UsualWidths;
-use crate::capacity::Ranged;
+use crate::capacity::Estimate;
 use crate::judge::{CellName, Finding};
 use crate::metrics::{Limit, Oddity};
 use crate::model::Metric;
@@ -202,7 +202,7 @@ fn valued(metric: Metric, value: f64) -> String {
 }
 
 /// "12 to 25 Mbit/s", one figure where both ends look alike.
-fn rate_range(range: Ranged) -> String {
+fn rate_range(range: Estimate) -> String {
     let (low, high) = (rate(range.low), rate(range.high));
     if low == high {
         return low;
@@ -210,15 +210,15 @@ fn rate_range(range: Ranged) -> String {
     format!("{} to {high}", low.trim_end_matches("\u{202f}Mbit/s"))
 }
 
-fn decibel_range(range: Ranged) -> String {
+fn decibel_range(range: Estimate) -> String {
     format!("{} to {}\u{202f}dB", signed(range.low, 0), signed(range.high, 0))
 }
 
-fn plain_range(range: Ranged) -> String {
+fn plain_range(range: Estimate) -> String {
     format!("{} to {}", plain_times(range.low), plain_times(range.high))
 }
 
-fn times_range(range: Ranged) -> String {
+fn times_range(range: Estimate) -> String {
     format!("{} times", plain_range(range))
 }
 

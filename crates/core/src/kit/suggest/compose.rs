@@ -6,7 +6,7 @@ use crate::hardware::budget::{joint_loss_db, part_loss_db};
 use crate::hardware::catalogue::Catalogue;
 use crate::hardware::resolve::{Link, Resolved};
 use crate::kit::effort::effort;
-use crate::kit::placing::{holds, hole_needed_mm};
+use crate::kit::mounting::{holds, hole_needed_mm};
 use crate::kit::scene::Scene;
 use crate::model::{
     AntennaSpec, ArrestorSpec, ChainPart, GatewayPlace, KitSpec, MountSpec, Part, PartKind, PartSpec, Passage,
@@ -31,7 +31,7 @@ pub struct Composer<'a> {
 }
 
 /// The end reached, the price so far, the parts so far.
-type Way<'a> = (Connector, f64, Vec<(&'a Part, bool)>);
+type FeedRoute<'a> = (Connector, f64, Vec<(&'a Part, bool)>);
 
 /// Most parts between two ends.
 const MOST_BETWEEN: usize = 3;
@@ -100,7 +100,7 @@ impl<'a> Composer<'a> {
             return known.clone();
         }
         let mut best: Option<(f64, Vec<(&'a Part, bool)>)> = None;
-        let mut open: Vec<Way<'a>> = vec![(from, 0.0, Vec::new())];
+        let mut open: Vec<FeedRoute<'a>> = vec![(from, 0.0, Vec::new())];
         while let Some((end, price, parts)) = open.pop() {
             if best.as_ref().is_some_and(|(least, _)| price >= *least) {
                 continue;

@@ -1,10 +1,10 @@
 import { type FormEvent, useId, useState } from "react";
 import { ApiError, answered, api } from "../../../api/client";
 import type { CatalogueEntry, Part, PatternPoint } from "../../../api/schema";
-import { Button } from "../../../kit/Button";
-import { ChoiceField, TextArea, TextField } from "../../../kit/Field";
-import { useNotice } from "../../../kit/notices";
-import { useDraft } from "../../../kit/useDraft";
+import { Button } from "../../../ui/Button";
+import { ChoiceField, TextArea, TextField } from "../../../ui/Field";
+import { useNotice } from "../../../ui/notices";
+import { useDraft } from "../../../ui/useDraft";
 import { typed } from "../draft";
 import { catalogueChanged } from "../queries";
 import { PART_KINDS } from "../words";

@@ -1,5 +1,5 @@
 import type { PartKind } from "../../../api/schema";
-import { MOUNTS } from "../../../kit/words";
+import { MOUNTS } from "../../../ui/words";
 import {
   gainText,
   metricsText,

@@ -1,6 +1,6 @@
 import type { Metric } from "../../../api/schema";
-import { EntryField } from "../../../kit/EntryField";
-import { ChoiceField, TextField } from "../../../kit/Field";
+import { EntryField } from "../../../ui/EntryField";
+import { ChoiceField, TextField } from "../../../ui/Field";
 import { type CarrierDraft, METRIC_FIELDS } from "./draft";
 
 const METRIC_LABELS: Record<Metric, string> = {

@@ -1,10 +1,10 @@
 import { useState } from "react";
 import { ApiError, answered, api } from "../../../api/client";
 import type { Pasted, PasteTarget } from "../../../api/schema";
-import { Button } from "../../../kit/Button";
-import { TextArea } from "../../../kit/Field";
-import { TableBox } from "../../../kit/TableBox";
-import { bandName, CONFIDENCES } from "../../../kit/words";
+import { Button } from "../../../ui/Button";
+import { TextArea } from "../../../ui/Field";
+import { TableBox } from "../../../ui/TableBox";
+import { bandName, CONFIDENCES } from "../../../ui/words";
 
 const TARGETS: Record<PasteTarget, string> = {
   rsrp: "RSRP, dBm",

@@ -11,7 +11,7 @@ import type {
   Technology,
   TypedRun,
 } from "../../../api/schema";
-import { type EntryValue, entryOf, readEntry } from "../../../kit/EntryField";
+import { type EntryValue, entryOf, readEntry } from "../../../ui/EntryField";
 
 export const METRIC_FIELDS = ["rsrp", "sinr", "rsrq", "rssi"] as const satisfies readonly Metric[];
 export const FIGURE_FIELDS = ["download", "upload", "idle_latency"] as const satisfies readonly SpeedFigure[];

@@ -10,11 +10,11 @@ import type {
   PageFormat,
   SiteView,
 } from "../../../api/schema";
-import { Button } from "../../../kit/Button";
-import { ChoiceField, TextArea, TextField } from "../../../kit/Field";
-import { useNotice } from "../../../kit/notices";
-import { useDraft } from "../../../kit/useDraft";
 import { saveSettings, useSiteId } from "../../../shell/useSiteContext";
+import { Button } from "../../../ui/Button";
+import { ChoiceField, TextArea, TextField } from "../../../ui/Field";
+import { useNotice } from "../../../ui/notices";
+import { useDraft } from "../../../ui/useDraft";
 import { Section, StageHeader } from "../../StageHeader";
 import { BARE_RECIPE } from "./bare";
 import { GatewayTest } from "./GatewayTest";

@@ -1,8 +1,8 @@
 import { useState } from "react";
 import { ApiError, answered, api } from "../../../api/client";
 import type { GatewayAnswer, GatewaySettings } from "../../../api/schema";
-import { Button } from "../../../kit/Button";
-import { whole } from "../../../kit/format";
+import { Button } from "../../../ui/Button";
+import { whole } from "../../../ui/format";
 
 /** One press: asks the gateway once, with what is typed, saved or not, and says what it got. */
 export function GatewayTest({

@@ -1,7 +1,7 @@
 /* biome-ignore-all lint/suspicious/noTemplateCurlyInString: names that the server fills in, not the page */
 import type { LockRecipe } from "../../../api/schema";
-import { Button } from "../../../kit/Button";
-import { TextArea, TextField } from "../../../kit/Field";
+import { Button } from "../../../ui/Button";
+import { TextArea, TextField } from "../../../ui/Field";
 
 const BARE: LockRecipe = {
   request: null,

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { CarrierGroup, FieldAt, FieldMap, FieldUnit, PageField } from "../../../api/schema";
-import { Button } from "../../../kit/Button";
-import { ChoiceField, TextField } from "../../../kit/Field";
+import { Button } from "../../../ui/Button";
+import { ChoiceField, TextField } from "../../../ui/Field";
 import { FIELDS, type Target } from "./pointing";
 
 const UNITS: readonly (readonly [FieldUnit, string])[] = [

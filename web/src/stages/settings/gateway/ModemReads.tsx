@@ -1,6 +1,6 @@
 import type { ModemRead, Technology } from "../../../api/schema";
-import { Button } from "../../../kit/Button";
-import { ChoiceField, TextField } from "../../../kit/Field";
+import { Button } from "../../../ui/Button";
+import { ChoiceField, TextField } from "../../../ui/Field";
 
 const TECHNOLOGIES: readonly (readonly [Technology, string])[] = [
   ["lte", "the LTE carrier"],

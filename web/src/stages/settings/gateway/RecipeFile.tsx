@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { GatewayRecipe } from "../../../api/schema";
-import { Button } from "../../../kit/Button";
-import { TextField } from "../../../kit/Field";
+import { Button } from "../../../ui/Button";
+import { TextField } from "../../../ui/Field";
 import { BARE_RECIPE } from "./bare";
 
 const FORMAT = "open-beacon-gateway-recipe";

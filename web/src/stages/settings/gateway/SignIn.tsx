@@ -3,9 +3,9 @@ import { useState } from "react";
 import { answered, api } from "../../../api/client";
 import { queryClient } from "../../../api/queries";
 import type { Login, LoginStep } from "../../../api/schema";
-import { Button } from "../../../kit/Button";
-import { ChoiceField, TextArea, TextField } from "../../../kit/Field";
-import { useNotice } from "../../../kit/notices";
+import { Button } from "../../../ui/Button";
+import { ChoiceField, TextArea, TextField } from "../../../ui/Field";
+import { useNotice } from "../../../ui/notices";
 import { BARE_STEP } from "./bare";
 
 type Kind = "none" | "basic" | "form" | "steps";

@@ -10,7 +10,7 @@ export interface Target {
 export const FIELDS: readonly (readonly [PageField, string])[] = [
   ["technology", "Technology (LTE or NR)"],
   ["rsrp_dbm", "Signal (RSRP), dBm"],
-  ["sinr_db", "Clean (SINR), dB"],
+  ["sinr_db", "Signal-to-noise (SINR), dB"],
   ["rsrq_db", "RSRQ, dB"],
   ["rssi_dbm", "RSSI, dBm"],
   ["band", "Band"],

@@ -12,7 +12,7 @@ use open_beacon_core::link::landscape::{AntennaLocation, WhatIf};
 use open_beacon_core::link::matching::{Evidence, Fit, matches};
 use open_beacon_core::metrics::NOISE_FIGURE_DB;
 use open_beacon_core::model::*;
-use open_beacon_core::survey::backdrop::{check_tie_points, lying};
+use open_beacon_core::survey::backdrop::{check_tie_points, georeference};
 use open_beacon_core::survey::rank::Question;
 use open_beacon_core::survey::ranking::rank;
 use open_beacon_core::survey::raster::{Asked, RasterQuantity, row, span_round};
@@ -47,7 +47,7 @@ fn the_beam_is_narrow_upward_too() {
     let catalogue = Catalogue::with_own(Vec::new());
     let spec = kit_of(&catalogue, |one| one.beamwidth_azimuth_deg < 100.0 && one.pattern.is_empty());
     let kit = Resolved::new(&spec, &catalogue);
-    let one = kit.looks().unwrap();
+    let one = kit.antenna_spec().unwrap();
     let (across, up) = (one.beamwidth_azimuth_deg / 2.0, one.beamwidth_elevation_deg / 2.0);
     let panel = AimAntenna::Kit(&kit);
     assert!((panel.below_db(0.0, up) - 3.0).abs() < 1e-9);
@@ -59,7 +59,7 @@ fn the_beam_is_narrow_upward_too() {
     let kit = Resolved::new(&spec, &catalogue);
     let round = AimAntenna::Kit(&kit);
     assert_eq!(round.aimed_at(toward(10.0, 7.0)), toward(10.0, 0.0));
-    let up = kit.looks().unwrap().beamwidth_elevation_deg / 2.0;
+    let up = kit.antenna_spec().unwrap().beamwidth_elevation_deg / 2.0;
     assert!((round.off_aim_db(toward(0.0, 0.0), toward(120.0, up)) - 3.0).abs() < 1e-9);
     assert_eq!(AimAntenna::Stock.below_db(90.0, 90.0), 0.0);
 }
@@ -198,7 +198,7 @@ fn grid_references_match_the_reference_library() {
     assert_eq!(compared, 240);
 }
 
-fn picture(tie_points: Vec<TiePoint>) -> Backdrop {
+fn picture(tie_points: Vec<GroundControlPoint>) -> Backdrop {
     Backdrop {
         id: BackdropId(Uuid::from_u128(1)),
         site_id: SiteId(Uuid::nil()),
@@ -219,22 +219,22 @@ fn a_picture_with_north_up_lies_as_it_was_taken() {
     // 600 px to the right are 300 m to the east: half a metre a pixel, upright.
     let east = point_along(HOUSE, 90.0, 300.0);
     let points = vec![
-        TiePoint { x_px: 300.0, y_px: 400.0, place: HOUSE },
-        TiePoint { x_px: 900.0, y_px: 400.0, place: east },
+        GroundControlPoint { x_px: 300.0, y_px: 400.0, place: HOUSE },
+        GroundControlPoint { x_px: 900.0, y_px: 400.0, place: east },
     ];
-    let found = lying(&picture(points)).unwrap();
+    let found = georeference(&picture(points)).unwrap();
     assert!((found.metres_per_px - 0.5).abs() < 1e-9);
     assert!(found.turned_deg.min(360.0 - found.turned_deg) < 0.01, "{}", found.turned_deg);
     let north = way(at(found.span.south_deg, 8.2), at(found.span.north_deg, 8.2)).distance_m;
     assert!((north - 400.0).abs() < 1.0, "800 px are 400 m: {north}");
-    assert_eq!(lying(&picture(Vec::new())), None, "nobody has said yet where it lies");
+    assert_eq!(georeference(&picture(Vec::new())), None, "nobody has said yet where it lies");
 }
 
 #[test]
 fn points_that_place_nothing_are_refused_with_what_would() {
     let size = (1200, 800);
-    let tie = |x_px, y_px, place| TiePoint { x_px, y_px, place };
-    let said = |points: &[TiePoint]| {
+    let tie = |x_px, y_px, place| GroundControlPoint { x_px, y_px, place };
+    let said = |points: &[GroundControlPoint]| {
         check_tie_points(points, size).first().map_or_else(String::new, |one| one.detail.clone())
     };
     let far = point_along(HOUSE, 70.0, 200.0);
@@ -251,14 +251,15 @@ fn points_that_place_nothing_are_refused_with_what_would() {
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(64))]
 
-    /// Both known points come to stand where they are, however the picture was turned and scaled.
+    /// Both known points come to stand where they are, however the picture was turned and scaled, up to some 18 km across: over
+    /// 50 km, which nobody lays under a property, a straight picture is 0.2 % off.
     #[test]
-    fn known_points_stand_where_they_are(x in 0.0..500.0f64, y in 0.0..800.0f64, right in 60.0..600.0f64,
+    fn known_points_stand_where_they_are(x in 0.0..500.0f64, y in 0.0..800.0f64, right in 200.0..600.0f64,
             down in -300.0..300.0f64, bearing in 0.0..360.0f64, metres in 20.0..3000.0f64) {
         let second = point_along(HOUSE, bearing, metres);
         let ties = [(x, y, HOUSE), (x + right, (y + down).clamp(0.0, 800.0), second)]
-            .map(|(x_px, y_px, place)| TiePoint { x_px, y_px, place });
-        let found = lying(&picture(ties.to_vec())).unwrap();
+            .map(|(x_px, y_px, place)| GroundControlPoint { x_px, y_px, place });
+        let found = georeference(&picture(ties.to_vec())).unwrap();
         for tie in ties {
             let share_x = found.a * tie.x_px + found.c * tie.y_px + found.e;
             let share_y = found.b * tie.x_px + found.d * tie.y_px + found.f;

@@ -64,7 +64,7 @@ pub struct RestoreState {
 
 /// A round that was taken on.
 #[derive(Debug)]
-pub(crate) struct Attempt {
+pub(crate) struct RoundHandle {
     pub(crate) state: watch::Sender<TryingState>,
     pub(crate) cancel: CancellationToken,
     /// Hands are done with what they were asked to do.
@@ -73,7 +73,7 @@ pub(crate) struct Attempt {
 
 #[derive(Debug, Default)]
 struct Known {
-    attempts: HashMap<SiteId, Arc<Attempt>>,
+    attempts: HashMap<SiteId, Arc<RoundHandle>>,
     restores: HashMap<SiteId, RestoreState>,
     /// A gateway is told one thing at a time, whoever asks.
     telling: HashMap<SiteId, Arc<tokio::sync::Mutex<()>>>,
@@ -82,9 +82,9 @@ struct Known {
 
 /// Rounds and restores of all sites; cheap to clone.
 #[derive(Clone, Debug, Default)]
-pub struct Trying(Arc<Mutex<Known>>);
+pub struct RoundRegistry(Arc<Mutex<Known>>);
 
-impl Trying {
+impl RoundRegistry {
     fn lock(&self) -> MutexGuard<'_, Known> {
         self.0.lock().unwrap_or_else(PoisonError::into_inner)
     }
@@ -126,7 +126,7 @@ impl Trying {
         }
     }
 
-    pub(crate) fn attempt(&self, site: SiteId) -> Option<Arc<Attempt>> {
+    pub(crate) fn attempt(&self, site: SiteId) -> Option<Arc<RoundHandle>> {
         self.lock().attempts.get(&site).cloned()
     }
 
@@ -151,7 +151,7 @@ impl Trying {
         site: SiteId,
         round_id: RoundId,
         cancel: CancellationToken,
-    ) -> Result<Arc<Attempt>, Problem> {
+    ) -> Result<Arc<RoundHandle>, Problem> {
         let mut known = self.lock();
         if known.attempts.get(&site).is_some_and(|one| one.state.borrow().running) {
             return Err(Problem::conflict(
@@ -174,14 +174,14 @@ impl Trying {
             moved_mb: 0.0,
             problem: None,
         };
-        let attempt = Arc::new(Attempt { state: watch::channel(state).0, cancel, done: Notify::new() });
+        let attempt = Arc::new(RoundHandle { state: watch::channel(state).0, cancel, done: Notify::new() });
         known.attempts.insert(site, attempt.clone());
         Ok(attempt)
     }
 
     /// Cancels all rounds and waits until their gateways are back, as long as a program's end may take.
     pub async fn stop_all(&self) {
-        let all: Vec<Arc<Attempt>> = self.lock().attempts.values().cloned().collect();
+        let all: Vec<Arc<RoundHandle>> = self.lock().attempts.values().cloned().collect();
         for one in all {
             one.cancel.cancel();
             let mut state = one.state.subscribe();

@@ -22,7 +22,7 @@ pub struct Placing {
 impl Placing {
     /// True where the antenna stands in the open.
     pub fn in_open(&self, kit: &Resolved) -> bool {
-        kit.looks().is_some() && !kit.mount_kind(self.mount).is_indoors()
+        kit.antenna_spec().is_some() && !kit.mount_kind(self.mount).is_indoors()
     }
 }
 
@@ -34,7 +34,7 @@ const DRAG: f64 = 1.2;
 /// Force of the wind, N: ½ ρ v² C A. `wind_m_s`: 0..=80.
 ///
 /// ```
-/// use open_beacon_core::kit::placing::wind_force_n;
+/// use open_beacon_core::kit::mounting::wind_force_n;
 /// // Worked by hand: 0.5 · 1.225 · 35² · 1.2 · 0.1 = 90.0 N.
 /// assert!((wind_force_n(35.0, 0.1) - 90.04).abs() < 0.01);
 /// ```
@@ -62,7 +62,7 @@ fn temperatures_c(place: GatewayPlace) -> (f64, f64) {
 /// source).
 const ROOM_TO_BEND_MM: f64 = 50.0;
 
-pub(super) fn placing(kit: &Resolved, chain: &Chain, placing: &Placing, found: &mut Vec<Found>) {
+pub(super) fn mounting(kit: &Resolved, chain: &Chain, placing: &Placing, found: &mut Vec<Found>) {
     let in_open = placing.in_open(kit);
     way_in(kit, chain, in_open, found);
     held(kit, placing, in_open, found);
@@ -183,7 +183,7 @@ pub fn holds(looks: &AntennaSpec, count: u8, mount: &MountSpec, wind_m_s: f64) -
 }
 
 fn held(kit: &Resolved, placing: &Placing, in_open: bool, found: &mut Vec<Found>) {
-    let Some(looks) = kit.looks() else { return };
+    let Some(looks) = kit.antenna_spec() else { return };
     let Fixing { clamp_low_mm, clamp_high_mm, wall, glass } = looks.fixing;
     let pole_mm = kit.mount.map_or(0.0, |(_, mount)| mount.pole_mm);
     let no_fixing = |to| Found::wrong(At::Mount, KitFinding::NoFixing { to });
@@ -233,7 +233,7 @@ fn weather(kit: &Resolved, in_open: bool, found: &mut Vec<Found>) {
     if !in_open {
         return;
     }
-    if kit.looks().is_some_and(|antenna| !antenna.weatherproof) {
+    if kit.antenna_spec().is_some_and(|antenna| !antenna.weatherproof) {
         let part = kit.antenna.map(|(part, _)| part).or(kit.gateway.map(|(part, _)| part));
         let name = part.map_or(String::new(), |part| part.name.clone());
         found.push(Found::wrong(At::Antenna, KitFinding::NotWeatherproof { name }));

@@ -264,21 +264,21 @@ pub fn demo_site(seed: u64, at: &Addresses) -> SiteBundle {
         trials: Vec::new(),
     };
     for (order, spot) in SPOTS.iter().enumerate() {
-        tell_spot(seed, &mut bundle, order, spot);
+        build_spot(seed, &mut bundle, order, spot);
     }
     bundle.settings.baseline_setup_id = bundle.setups.first().map(|setup| setup.id);
     bundle.settings.active_setup_id = bundle.setups.get(5).map(|setup| setup.id);
     bundle.settings.network = NETWORK.into();
     bundle.settings.known_mast =
         Some(KnownMast { name: "Skarvnut".into(), bearing_deg: 143.0, distance_m: Some(4700.0) });
-    tell_other_network(&mut bundle);
+    build_other_network(&mut bundle);
     let gable = bundle.positions.iter().find(|one| one.mount == Mount::Gable).map(|one| one.id);
-    crate::kits::tell_kits(&mut bundle, first_day(), gable, id);
-    crate::survey::tell_survey(&mut bundle, seed, first_day(), (NETWORK, OTHER_NETWORK), id);
+    crate::kits::build_kits(&mut bundle, first_day(), gable, id);
+    crate::survey::build_survey(&mut bundle, seed, first_day(), (NETWORK, OTHER_NETWORK), id);
     if let Some(gable) = bundle.positions.iter().find(|one| one.mount == Mount::Gable).cloned() {
         let noon = first_day() + Duration::days(2) + Duration::hours(11);
-        crate::sweep::tell_sweep(&mut bundle, seed, noon, &gable, id);
-        crate::trials::tell_bands(&mut bundle, seed, first_day(), &gable, id);
+        crate::sweep::build_sweep(&mut bundle, seed, noon, &gable, id);
+        crate::trials::build_bands(&mut bundle, seed, first_day(), &gable, id);
     }
     bundle.runs.sort_by_key(|run| (run.started_at, run.id));
     bundle.samples.sort_by_key(|sample| (sample.taken_at, sample.id));
@@ -293,7 +293,7 @@ const NETWORK: &str = "Huldermobil";
 const OTHER_NETWORK: &str = "Skogsignal";
 
 /// Readings of the other operator at the kitchen sill, typed in from a second modem's page.
-fn tell_other_network(bundle: &mut SiteBundle) {
+fn build_other_network(bundle: &mut SiteBundle) {
     let Some(setup_id) = bundle.setups.first().map(|setup| setup.id) else { return };
     let at = first_day() + Duration::days(1) + Duration::hours(16);
     let run_id = RunId(id("other network"));
@@ -343,7 +343,7 @@ fn tell_other_network(bundle: &mut SiteBundle) {
     });
 }
 
-fn tell_spot(seed: u64, bundle: &mut SiteBundle, order: usize, spot: &Spot) {
+fn build_spot(seed: u64, bundle: &mut SiteBundle, order: usize, spot: &Spot) {
     let position_id = PositionId(id(spot.name));
     let place = GeoPoint {
         latitude_deg: HOUSE_LATITUDE_DEG + spot.north_m / 111_320.0,
@@ -400,7 +400,7 @@ fn tell_spot(seed: u64, bundle: &mut SiteBundle, order: usize, spot: &Spot) {
                 + Duration::days(*day)
                 + Duration::hours(i64::from(*hour) - 1)
                 + Duration::minutes(3 + 11 * aim_order as i64);
-            tell_run(bundle, &mut device, setup_id, start, *tests, aim.instrument);
+            build_run(bundle, &mut device, setup_id, start, *tests, aim.instrument);
         }
     }
 }
@@ -415,7 +415,7 @@ fn mount_word(mount: Mount) -> &'static str {
     }
 }
 
-fn tell_run(
+fn build_run(
     bundle: &mut SiteBundle,
     device: &mut Device,
     setup_id: SetupId,
@@ -440,7 +440,7 @@ fn tell_run(
         at += Duration::seconds(REFRESH_S);
     }
     for sequence in 0..tests {
-        bundle.speed_tests.push(tell_test(device, run_id, at, sequence, &bundle.settings));
+        bundle.speed_tests.push(build_test(device, run_id, at, sequence, &bundle.settings));
         at += Duration::seconds(18);
     }
     bundle.runs.push(Run {
@@ -466,7 +466,7 @@ fn tell_run(
     });
 }
 
-fn tell_test(
+fn build_test(
     device: &mut Device,
     run_id: RunId,
     at: DateTime<Utc>,

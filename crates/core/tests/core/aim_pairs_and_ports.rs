@@ -79,14 +79,14 @@ fn a_score_is_degrees_decibels_and_minutes() {
         TruePoint { azimuth_deg: f64::from(at), rsrp_dbm: -80.0 - loss, sinr_db: 20.0 - loss }
     });
     let truth = Truth { points: points.collect() };
-    let found = score(&truth, School::Quality, 0.0, 9.0, 8).unwrap();
+    let found = score(&truth, AimCriterion::Quality, 0.0, 9.0, 8).unwrap();
     assert_eq!((found.best_deg, found.degrees_off), (350.0, 10.0), "over north");
     assert!((found.db_lost - 0.3333).abs() < 1e-3, "{found:?}");
     let words = score_words(&found);
     assert!(words.starts_with("As good as it gets") && words.contains("8 points and 9 minutes"), "{words}");
-    let far = score(&truth, School::Signal, 170.0, 1.0, 1).unwrap();
+    let far = score(&truth, AimCriterion::Signal, 170.0, 1.0, 1).unwrap();
     assert!(far.degrees_off == 180.0 && score_words(&far).starts_with("Worth another try"));
-    assert_eq!(score(&Truth { points: Vec::new() }, School::Speed, 0.0, 0.0, 0), None);
+    assert_eq!(score(&Truth { points: Vec::new() }, AimCriterion::Speed, 0.0, 0.0, 0), None);
 }
 
 proptest! {
