@@ -81,7 +81,7 @@ test("pictures of the main views", async ({ demo, page }) => {
   await next.getByRole("button", { name: "I am pointing there: measure" }).click();
   await next.getByText(/Point 2 of 7/).waitFor({ timeout: 30_000 });
   await page.setViewportSize({ width: 390, height: 844 });
-  await page.getByRole("link", { name: "Only this, large: for the roof" }).click();
+  await page.getByRole("link", { name: "Roof view" }).click();
   await page.getByText(/below the best|at the best so far/).waitFor();
   await page.waitForTimeout(1500);
   await page.screenshot({ path: join(folder, "roof-phone-sun.png") });

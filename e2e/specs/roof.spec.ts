@@ -98,7 +98,7 @@ async function roof(page: Page, demo: Program): Promise<void> {
   await page.getByRole("button", { name: "Begin another sweep" }).click();
   await page.getByLabel("At", { exact: true }).selectOption({ label: "East gable" });
   await page.getByRole("button", { name: "Begin the sweep" }).click();
-  await page.getByRole("link", { name: "Only this, large: for the roof" }).click();
+  await page.getByRole("link", { name: "Roof view" }).click();
   await expect(page.getByText("Point 1 of 7: turn to 75° T and hold still.")).toBeVisible();
 }
 

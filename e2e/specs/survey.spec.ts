@@ -26,7 +26,7 @@ test("a path is chosen, its height tried, and its card taken up the ladder", asy
   const path = region(page, "Path: East gable to Skarvnut");
   const n78 = path.getByRole("row", { name: /^n78/ });
   const signal = async () => Number(/−(\d+) to/.exec((await n78.textContent()) ?? "")?.[1]);
-  await expect(path.getByText(/The line is free/)).toBeVisible();
+  await expect(path.getByText(/The path clears \d+.% of the first Fresnel zone/)).toBeVisible();
   const high = await signal();
   await path.getByRole("slider", { name: /Antenna height/ }).fill("2");
   await expect(path.getByText(/“Spruce belt” .* stands .* into the line/)).toBeVisible();
@@ -69,7 +69,7 @@ test("trees drawn on the plan change the path, and are archived and restored", a
   await page.getByRole("button", { name: "East gable to Skarvnut" }).click();
   await expect(path.getByText(/“New poplars” .* stands .* into the line/)).toBeVisible();
   await page.getByRole("button", { name: "Archive New poplars" }).click();
-  await expect(path.getByText(/The line is free/)).toBeVisible();
+  await expect(path.getByText(/The path clears \d+.% of the first Fresnel zone/)).toBeVisible();
   await page.getByRole("button", { name: "Undo" }).click();
   await expect(path.getByText(/“New poplars” .* stands .* into the line/)).toBeVisible();
 });

@@ -2,10 +2,13 @@
 //! lease. Two at once would spoil each other: a speed test loads the line while a bearing is read.
 
 use crate::problem::Problem;
-use open_beacon_core::model::SiteId;
+use open_beacon_core::model::{SiteId, SpeedFigures};
+use open_beacon_core::stats::left_at_pace;
+use open_beacon_speedtest::Plan;
 use serde::Serialize;
 use std::collections::HashMap;
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
+use std::time::Instant;
 use utoipa::ToSchema;
 
 /// What takes the lease.
@@ -35,11 +38,88 @@ impl Measuring {
     }
 }
 
-type Holders = HashMap<SiteId, (u64, Measuring)>;
+/// How far what is going on is; the same for everything that measures.
+#[derive(Clone, Debug, PartialEq, Serialize, ToSchema)]
+pub struct MeasuringProgress {
+    pub what: Measuring,
+    /// "A recording is going on, 3 of 9 samples done, about 40 s left."
+    pub words: String,
+    /// 0..=1; none where nothing is planned by number.
+    pub share: Option<f64>,
+    pub samples_done: u32,
+    pub samples_planned: u32,
+    pub tests_done: u32,
+    /// The most that will be; a round may end early.
+    pub tests_planned: u32,
+    /// Moved by speed tests so far, MB.
+    pub moved_mb: f64,
+    /// At the pace so far, s; none before anything was done.
+    pub remaining_s: Option<f64>,
+    /// At the rate so far, MB; none before the first test.
+    pub remaining_mb: Option<f64>,
+}
+
+#[derive(Debug)]
+struct Holder {
+    number: u64,
+    what: Measuring,
+    began: Instant,
+    samples: [u32; 2],
+    tests: [u32; 2],
+    /// What a test takes for each second that a sample takes.
+    test_weight: f64,
+    moved_mb: f64,
+}
+
+/// How long an independent sample takes where the gateway's refresh period is not known, s (common practice, no source).
+const SAMPLE_S: f64 = 2.0;
+
+impl Holder {
+    fn progress(&self) -> MeasuringProgress {
+        let [samples_done, samples_planned] = self.samples;
+        let [tests_done, tests_planned] = self.tests;
+        let work = |samples: u32, tests: u32| f64::from(samples) + f64::from(tests) * self.test_weight;
+        let elapsed_s = self.began.elapsed().as_secs_f64();
+        let planned = work(samples_planned, tests_planned);
+        let done = work(samples_done, tests_done);
+        let mut progress = MeasuringProgress {
+            what: self.what,
+            words: String::new(),
+            share: (planned > 0.0).then(|| (done / planned).min(1.0)),
+            samples_done,
+            samples_planned,
+            tests_done,
+            tests_planned,
+            moved_mb: self.moved_mb,
+            remaining_s: left_at_pace(done, planned, elapsed_s),
+            remaining_mb: left_at_pace(f64::from(tests_done), f64::from(tests_planned), self.moved_mb),
+        };
+        progress.words = format!("{}{}.", self.what.words(), progress.how_far());
+        progress
+    }
+}
+
+impl MeasuringProgress {
+    /// ", 3 of 9 samples done, about 40 s left, about 60 MB to come"; empty where nothing is planned by number.
+    fn how_far(&self) -> String {
+        let part = |done: u32, planned: u32, noun: &str| {
+            if planned > 0 { format!(", {done} of {planned} {noun} done") } else { String::new() }
+        };
+        let left = self.remaining_s.map(|left_s| match left_s {
+            left_s if left_s < 90.0 => format!(", about {:.0}\u{202f}s left", (left_s / 5.0).ceil() * 5.0),
+            left_s => format!(", about {:.0}\u{202f}min left", left_s / 60.0),
+        });
+        let samples = part(self.samples_done, self.samples_planned, "samples");
+        let tests = part(self.tests_done, self.tests_planned, "speed tests");
+        let to_come = self.remaining_mb.filter(|left_mb| *left_mb >= 1.0);
+        let to_come = to_come.map(|left_mb| format!(", about {left_mb:.0}\u{202f}MB to come"));
+        format!("{samples}{tests}{}{}", left.unwrap_or_default(), to_come.unwrap_or_default())
+    }
+}
 
 #[derive(Debug, Default)]
 struct State {
-    holders: Holders,
+    holders: HashMap<SiteId, Holder>,
     next: u64,
 }
 
@@ -62,7 +142,12 @@ impl Measurer {
 
     /// What is going on at a site.
     pub fn now(&self, site: SiteId) -> Option<Measuring> {
-        self.lock().holders.get(&site).map(|(_, what)| *what)
+        self.lock().holders.get(&site).map(|holder| holder.what)
+    }
+
+    /// How far it is.
+    pub fn progress(&self, site: SiteId) -> Option<MeasuringProgress> {
+        self.lock().holders.get(&site).map(Holder::progress)
     }
 
     /// Takes the site's lease.
@@ -71,23 +156,60 @@ impl Measurer {
     /// 409, kind `problems/busy`, that says what is going on.
     pub fn take(&self, site: SiteId, what: Measuring) -> Result<MeasuringLease, Problem> {
         let mut state = self.lock();
-        if let Some((_, holder)) = state.holders.get(&site) {
+        if let Some(holder) = state.holders.get(&site) {
             return Err(Problem::busy(format!(
-                "{} at this site. Wait until it has ended, or cancel it first.",
-                holder.words()
+                "{} at this site{}. Wait until it has ended, or cancel it first.",
+                holder.what.words(),
+                holder.progress().how_far()
             )));
         }
         state.next += 1;
         let number = state.next;
-        state.holders.insert(site, (number, what));
+        let began = Instant::now();
+        let (samples, tests) = ([0; 2], [0; 2]);
+        let holder = Holder { number, what, began, samples, tests, test_weight: 1.0, moved_mb: 0.0 };
+        state.holders.insert(site, holder);
         Ok(MeasuringLease { of: self.clone(), site, number })
+    }
+}
+
+impl MeasuringLease {
+    fn tell(&self, change: impl FnOnce(&mut Holder)) {
+        let mut state = self.of.lock();
+        if let Some(holder) = state.holders.get_mut(&self.site).filter(|holder| holder.number == self.number)
+        {
+            change(holder);
+        }
+    }
+
+    /// What it is going to take.
+    pub fn plan(&self, samples: u32, tests: u32, how: Option<&Plan>) {
+        self.tell(|holder| {
+            (holder.samples[1], holder.tests[1]) = (samples, tests);
+            let phases =
+                how.map(|how| (how.warm_up + how.phase) * if how.upload_url.is_some() { 2 } else { 1 });
+            holder.test_weight = phases.map_or(1.0, |time| (time.as_secs_f64() + 1.0) / SAMPLE_S);
+        });
+    }
+
+    /// One more independent sample.
+    pub fn sampled(&self) {
+        self.tell(|holder| holder.samples[0] += 1);
+    }
+
+    /// One more speed test.
+    pub fn tested(&self, figures: &SpeedFigures) {
+        self.tell(|holder| {
+            holder.tests[0] += 1;
+            holder.moved_mb += (figures.bytes_down + figures.bytes_up) as f64 / 1e6;
+        });
     }
 }
 
 impl Drop for MeasuringLease {
     fn drop(&mut self) {
         let mut state = self.of.lock();
-        if state.holders.get(&self.site).is_some_and(|(number, _)| *number == self.number) {
+        if state.holders.get(&self.site).is_some_and(|holder| holder.number == self.number) {
             state.holders.remove(&self.site);
         }
     }
@@ -124,5 +246,33 @@ mod tests {
                 assert!(measurer.take(site, second).is_ok() && measurer.now(site).is_none());
             }
         }
+    }
+
+    /// What is refused says how far the other is, and when it has ended nothing is left of it.
+    #[test]
+    fn progress_is_told_to_who_has_to_wait() {
+        let site = SiteId(Uuid::from_u128(1));
+        let measurer = Measurer::default();
+        let lease = measurer.take(site, Measuring::Recording).unwrap_or_else(|problem| panic!("{problem:?}"));
+        lease.plan(9, 2, None);
+        let begun =
+            measurer.progress(site).map(|now| (now.samples_planned, now.remaining_s, now.remaining_mb));
+        assert_eq!(begun, Some((9, None, None)));
+        lease.sampled();
+        lease.tested(&SpeedFigures {
+            bytes_down: 30_000_000,
+            bytes_up: 2_000_000,
+            ..SpeedFigures::default()
+        });
+        let Some(now) = measurer.progress(site) else { panic!("it is going on") };
+        assert_eq!((now.samples_done, now.tests_done, now.moved_mb), (1, 1, 32.0));
+        assert_eq!(now.remaining_mb, Some(32.0), "one of two tests is left");
+        assert!(now.remaining_s.is_some());
+        let refused = measurer.take(site, Measuring::BandRound).err().map(|problem| problem.detail);
+        let words =
+            "A recording is going on at this site, 1 of 9 samples done, 1 of 2 speed tests done, about";
+        assert!(refused.as_deref().is_some_and(|detail| detail.starts_with(words)), "{refused:?}");
+        drop(lease);
+        assert_eq!(measurer.progress(site), None);
     }
 }

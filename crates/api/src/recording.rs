@@ -38,7 +38,7 @@ async fn run(
     measuring: MeasuringLease,
 ) {
     let mut lease = app.links.lease(plan.site_id);
-    let ended = steps(&app, plan, &settings, &job, &mut lease).await;
+    let ended = steps(&app, plan, &settings, &job, &mut lease, &measuring).await;
     let period_s = lease.state.borrow().refresh_period_s;
     let completion = if ended.is_ok() { Completion::Complete } else { Completion::Partial };
     let reason = ended.err();
@@ -64,16 +64,16 @@ async fn steps(
     settings: &SiteSettings,
     job: &Job,
     lease: &mut LinkLease,
+    measuring: &MeasuringLease,
 ) -> Result<(), String> {
+    let how = settings.speed_test.as_ref().filter(|_| plan.speed_tests > 0).map(Plan::from);
+    measuring.plan(plan.samples, if how.is_some() { plan.speed_tests } else { 0 }, how.as_ref());
     if plan.samples > 0 {
-        record(app, plan, settings, job, lease).await?;
+        record(app, plan, settings, job, lease, measuring).await?;
     }
-    let Some(target) = settings.speed_test.as_ref().filter(|_| plan.speed_tests > 0) else {
-        return Ok(());
-    };
-    let how = Plan::from(target);
+    let Some(how) = how else { return Ok(()) };
     for _ in 0..plan.speed_tests {
-        test(app, plan, &how, job, lease).await?;
+        test(app, plan, &how, job, lease, measuring).await?;
         app.changed_in(plan.site_id, Changed::Record(plan.setup_id));
     }
     Ok(())
@@ -86,6 +86,7 @@ async fn record(
     settings: &SiteSettings,
     job: &Job,
     lease: &mut LinkLease,
+    measuring: &MeasuringLease,
 ) -> Result<(), String> {
     let quiet = job.cancel.child_token();
     let _stop_trickle = quiet.clone().drop_guard();
@@ -103,6 +104,7 @@ async fn record(
         }
         keep(app, plan.run_id, activity, look).await?;
         taken += 1;
+        measuring.sampled();
         job.state.send_modify(|state| state.samples_taken = taken);
     }
     Ok(())
@@ -121,20 +123,22 @@ async fn test(
     how: &Plan,
     job: &Job,
     lease: &mut LinkLease,
+    measuring: &MeasuringLease,
 ) -> Result<(), String> {
     let started_at = Utc::now();
     let told = |progress| job.state.send_modify(|state| state.test = Some(progress));
-    let measuring = measure(how, &job.cancel, told);
-    tokio::pin!(measuring);
+    let measured = measure(how, &job.cancel, told);
+    tokio::pin!(measured);
     let outcome = loop {
         tokio::select! {
-            outcome = &mut measuring => break outcome,
+            outcome = &mut measured => break outcome,
             look = lease.looks.recv() => if let Ok(look) = look && look.novelty.counts() {
                 keep(app, plan.run_id, Activity::Loaded, look).await?;
             },
         }
     };
     let problem = outcome.problem.clone();
+    measuring.tested(&outcome.figures);
     let test = SpeedTest {
         id: SpeedTestId(Uuid::now_v7()),
         run_id: plan.run_id,

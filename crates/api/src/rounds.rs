@@ -45,7 +45,7 @@ async fn run(
     let site = round.site_id;
     // What the gateway is under now; nothing is told where it is there already.
     let mut under = Some(way.settings.trials.kept.clone());
-    let ended = visits(&app, &round, &way, zone, &attempt, &mut under).await;
+    let ended = visits(&app, &round, &way, zone, &attempt, &mut under, &measuring).await;
     let (end, reason) = ended.unwrap_or_else(|why| match why {
         LockFailure::Cancelled => (RoundEnd::Cancelled, None),
         LockFailure::Failed(why) => (RoundEnd::Failed, Some(why)),
@@ -79,8 +79,12 @@ async fn visits(
     zone: Tz,
     attempt: &RoundHandle,
     under: &mut Option<BandChoice>,
+    measuring: &MeasuringLease,
 ) -> Result<(RoundEnd, Option<String>), LockFailure> {
     let site = round.site_id;
+    let visits = round.choices.len() as u32 * u32::from(round.blocks);
+    let how = way.settings.speed_test.as_ref().map(Plan::from);
+    measuring.plan(visits * SAMPLES_A_VISIT, visits * u32::from(round.tests_a_visit), how.as_ref());
     let mut lease = app.links.lease(site);
     let need = need(&way.settings.kit.uses);
     let good = way.settings.trials.kept.clone();
@@ -122,7 +126,7 @@ async fn visits(
             Ok(took) => {
                 *under = Some(choice);
                 trial.reattach_s = took.map(|took| took.as_secs_f64());
-                visit(app, round, way, &mut trial, &mut lease, attempt).await
+                visit(app, round, way, &mut trial, &mut lease, attempt, measuring).await
             }
             Err(failure) => Err(failure),
         };
@@ -216,6 +220,7 @@ async fn visit(
     trial: &mut Trial,
     lease: &mut LinkLease,
     attempt: &RoundHandle,
+    measuring: &MeasuringLease,
 ) -> Result<(), LockFailure> {
     let site = round.site_id;
     let cancel = &attempt.cancel;
@@ -232,6 +237,7 @@ async fn visit(
         next_counting(cancel, lease).await.map_err(failed)?;
         while (trial.samples.len() as u32) < SAMPLES_A_VISIT {
             trial.samples.push(next_counting(cancel, lease).await.map_err(failed)?.reading);
+            measuring.sampled();
         }
     }
     let Some(target) = &way.settings.speed_test else {
@@ -246,6 +252,7 @@ async fn visit(
             return Err(LockFailure::Cancelled);
         }
         let problem = outcome.problem.clone();
+        measuring.tested(&outcome.figures);
         trial.tests.push(TrialTest { started_at, figures: outcome.figures, problem: problem.clone() });
         keep(app, round, trial).await?;
         attempt.state.send_modify(|state| {

@@ -33,7 +33,7 @@ async fn run(
     cancel: CancellationToken,
     lease: MeasuringLease,
 ) {
-    let outcome = measure(&app, plan, &settings, &cancel).await;
+    let outcome = measure(&app, plan, &settings, &cancel, &lease).await;
     drop(lease);
     app.sweeping.tell(plan.site_id, |state| {
         state.running = false;
@@ -47,7 +47,9 @@ async fn measure(
     plan: StopPlan,
     settings: &SiteSettings,
     cancel: &CancellationToken,
+    measuring: &MeasuringLease,
 ) -> Result<(), String> {
+    measuring.plan(plan.samples, 0, None);
     let mut lease = app.links.lease(plan.site_id);
     let quiet = cancel.child_token();
     let _stop_trickle = quiet.clone().drop_guard();
@@ -57,6 +59,7 @@ async fn measure(
     let mut samples: Vec<Reading> = Vec::new();
     while (samples.len() as u32) < plan.samples {
         samples.push(next_counting(cancel, &mut lease).await?.reading);
+        measuring.sampled();
         app.sweeping.tell(plan.site_id, |state| state.taken = samples.len() as u32);
         app.changed_in(plan.site_id, Changed::Sweep(plan.sweep_id));
     }

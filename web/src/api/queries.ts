@@ -11,6 +11,7 @@ export const keys = {
   site: (id: string) => ["site", id] as const,
   link: (id: string) => ["link", id] as const,
   job: (id: string) => ["job", id] as const,
+  measuring: (id: string) => ["measuring", id] as const,
   log: (setup: string) => ["log", setup] as const,
   run: (id: string) => ["run", id] as const,
   baseline: (id: string, network: string | undefined) => ["baseline", id, network ?? null] as const,
@@ -128,6 +129,14 @@ export const useLink = (id: string) =>
     queryFn: () => null,
     enabled: false,
     initialData: null,
+  });
+
+/** What is being measured at a site and how far it is; asked again and again, for the end is not told. */
+export const useMeasuringNow = (id: string) =>
+  useQuery({
+    queryKey: keys.measuring(id),
+    queryFn: () => answered(api.GET("/api/sites/{id}/measuring", { params: { path: { id } } })),
+    refetchInterval: 3000,
   });
 
 /** The site's running or last job; kept up to date by the event stream. */

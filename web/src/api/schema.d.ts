@@ -1859,6 +1859,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/measuring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is being measured at a site and how far it is; null where nothing is. */
+        get: operations["get_measuring"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/obstacles/{obstacle}": {
         parameters: {
             query?: never;
@@ -6330,6 +6347,48 @@ export interface components {
             /** @enum {string} */
             mating: "other_series";
         };
+        /**
+         * @description What takes the lease.
+         * @enum {string}
+         */
+        Measuring: "recording" | "speed_tests" | "sweep_point" | "band_round" | "lock" | "lock_restore";
+        /** @description How far what is going on is; the same for everything that measures. */
+        MeasuringProgress: {
+            /**
+             * Format: double
+             * @description Moved by speed tests so far, MB.
+             */
+            moved_mb: number;
+            /**
+             * Format: double
+             * @description At the rate so far, MB; none before the first test.
+             */
+            remaining_mb?: number | null;
+            /**
+             * Format: double
+             * @description At the pace so far, s; none before anything was done.
+             */
+            remaining_s?: number | null;
+            /** Format: int32 */
+            samples_done: number;
+            /** Format: int32 */
+            samples_planned: number;
+            /**
+             * Format: double
+             * @description 0..=1; none where nothing is planned by number.
+             */
+            share?: number | null;
+            /** Format: int32 */
+            tests_done: number;
+            /**
+             * Format: int32
+             * @description The most that will be; a round may end early.
+             */
+            tests_planned: number;
+            what: components["schemas"]["Measuring"];
+            /** @description "A recording is going on, 3 of 9 samples done, about 40 s left." */
+            words: string;
+        };
         /** @description Masts that are one. */
         MergeMasts: {
             /** @description Keeps its name and place. */
@@ -9529,6 +9588,8 @@ export type MastsPreview = components['schemas']['MastsPreview'];
 export type MatchView = components['schemas']['MatchView'];
 export type Material = components['schemas']['Material'];
 export type Mating = components['schemas']['Mating'];
+export type Measuring = components['schemas']['Measuring'];
+export type MeasuringProgress = components['schemas']['MeasuringProgress'];
 export type MergeMasts = components['schemas']['MergeMasts'];
 export type Metric = components['schemas']['Metric'];
 export type ModemRead = components['schemas']['ModemRead'];
@@ -13545,6 +13606,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_measuring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasuringProgress"] | null;
                 };
             };
         };

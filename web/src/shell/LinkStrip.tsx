@@ -1,6 +1,6 @@
 import { Link } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
-import { useLink, useSite } from "../api/queries";
+import { useLink, useMeasuringNow, useSite } from "../api/queries";
 import type { Carrier, CarrierNote, LinkStatus, Metric } from "../api/schema";
 import { WidthBracket } from "../drawings/WidthBracket";
 import { ClassMark } from "../ui/ClassMark";
@@ -24,9 +24,18 @@ export function LinkStrip() {
   const link = useLink(siteId).data;
   const zone = useSite(siteId).data?.site.time_zone ?? "UTC";
   const reading = link?.reading;
+  const measuring = useMeasuringNow(siteId).data;
   return (
     <section className="flex flex-col gap-3 p-5" aria-label="Link strip">
       <StatusLine status={link?.status ?? { kind: "waiting" }} heardAt={link?.heard_at ?? null} zone={zone} />
+      {measuring && (
+        <p className="text-sm">
+          {measuring.words}
+          {measuring.share != null && (
+            <progress className="mt-1 block w-full" aria-label="Progress" max={1} value={measuring.share} />
+          )}
+        </p>
+      )}
       {reading && link && (
         <>
           <p className="text-lg leading-snug">{link.sentence}</p>

@@ -65,7 +65,7 @@ export const CLASSES: Record<Class, string> = {
 export const METRICS: Record<Metric, { plain: string; term: string; unit: string }> = {
   rsrp: { plain: "power", term: "RSRP", unit: "dBm" },
   rsrq: { plain: "quality", term: "RSRQ", unit: "dB" },
-  sinr: { plain: "clean", term: "SINR", unit: "dB" },
+  sinr: { plain: "noise ratio", term: "SINR", unit: "dB" },
   rssi: { plain: "total", term: "RSSI", unit: "dBm" },
 };
 

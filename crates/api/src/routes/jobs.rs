@@ -1,7 +1,7 @@
 //! Starting and stopping recordings and speed tests.
 
 use crate::jobs::{JobState, RecordingPlan};
-use crate::measurer::Measuring;
+use crate::measurer::{Measuring, MeasuringProgress};
 use crate::problem::{Body, Path, Problem};
 use crate::recording;
 use crate::state::AppState;
@@ -20,7 +20,21 @@ use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
 
 pub(super) fn routes() -> OpenApiRouter<AppState> {
-    OpenApiRouter::new().routes(routes!(start_job)).routes(routes!(get_job)).routes(routes!(cancel_job))
+    OpenApiRouter::new()
+        .routes(routes!(start_job))
+        .routes(routes!(get_job))
+        .routes(routes!(cancel_job))
+        .routes(routes!(get_measuring))
+}
+
+/// What is being measured at a site and how far it is; null where nothing is.
+#[utoipa::path(get, path = "/api/sites/{id}/measuring", params(("id" = SiteId, Path)),
+    responses((status = 200, body = Option<MeasuringProgress>)))]
+async fn get_measuring(
+    State(app): State<AppState>,
+    Path(id): Path<SiteId>,
+) -> Json<Option<MeasuringProgress>> {
+    Json(app.measurer.progress(id))
 }
 
 /// A recording, speed tests, or first the one and then the other.

@@ -45,7 +45,7 @@ async fn finished(server: &Server, site: &str) -> Value {
         if job["running"] == false {
             return job;
         }
-        assert!(began.elapsed() < Duration::from_secs(60), "{job}");
+        assert!(began.elapsed() < Duration::from_secs(240), "{job}");
         tokio::time::sleep(Duration::from_millis(100)).await;
     }
 }
@@ -110,6 +110,36 @@ async fn a_cancelled_recording_keeps_what_it_took() {
         server.send("POST", &format!("/api/runs/{}/cancel", id(10)), None).await.0,
         StatusCode::NOT_FOUND
     );
+}
+
+/// Whoever looks in, or has to wait, is told how far it is.
+#[tokio::test(flavor = "multi_thread")]
+async fn progress_is_told_while_something_is_measured() {
+    let server = server();
+    let (site, setup, _) = measured_site(&server).await;
+    let path = format!("/api/sites/{site}/measuring");
+    assert_eq!(server.get(&path).await, Value::Null);
+    start(&server, &setup, 10, 6, 1).await;
+    let began = Instant::now();
+    let now = loop {
+        let now = server.get(&path).await;
+        if now["samples_done"].as_u64().is_some_and(|done| done >= 2) {
+            break now;
+        }
+        assert!(began.elapsed() < Duration::from_secs(120), "{now}");
+        tokio::time::sleep(Duration::from_millis(50)).await;
+    };
+    assert_eq!(
+        (&now["what"], &now["samples_planned"], &now["tests_planned"]),
+        (&json!("recording"), &json!(6), &json!(1))
+    );
+    assert!(now["remaining_s"].as_f64().unwrap() > 0.0 && now["share"].as_f64().unwrap() < 1.0);
+    let (status, refused) = start(&server, &setup, 11, 1, 0).await;
+    assert_eq!(status, StatusCode::CONFLICT);
+    let detail = refused["detail"].as_str().unwrap();
+    assert!(detail.contains("of 6 samples done") && detail.contains(" left"), "{detail}");
+    finished(&server, &site).await;
+    assert_eq!(server.get(&path).await, Value::Null);
 }
 
 #[tokio::test(flavor = "multi_thread")]

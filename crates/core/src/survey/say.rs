@@ -331,7 +331,7 @@ pub fn cautions(access: Access) -> Vec<&'static str> {
         "Never alone: somebody stands below and can call for help.",
         "Stay well clear of overhead power lines: neither you, the ladder nor the mast may ever fall on one.",
         "Not in storm, ice or thunder; not when one is near.",
-        "Keep an arm's length in front of the antenna while the gateway is on.",
+        "Stay at least an arm's length from the front of the antenna while the gateway is on.",
         "Steel roofs and masts pull a compass: step two metres away from them to read it, or aim by the landmark.",
     ];
     if access == Access::Roof {

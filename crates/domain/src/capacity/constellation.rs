@@ -1,4 +1,4 @@
-//! What a SINR looks like: points of a modulation with noise on them, which modulations survive, what 3 dB buy.
+//! What a SINR looks like: points of a modulation with noise on them, which modulations survive, what 3 dB more bring.
 
 use super::cqi::{CqiTable, row_at, threshold_db};
 use super::modulation::Modulation;

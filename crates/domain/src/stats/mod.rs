@@ -1,11 +1,13 @@
 //! Summaries of repeated measurements. Speeds are random draws: medians, spreads and intervals, never a lone number.
 
 mod blocks;
+mod pace;
 mod power;
 mod ratio;
 mod summary;
 
 pub use blocks::{BlockFit, BlockValue, block_fit};
+pub use pace::left_at_pace;
 pub use power::tests_a_side;
 pub use ratio::{
     BySitting, RatioEstimate, SittingRatio, geometric_mean_over_sittings, interval_over_sittings,

@@ -110,7 +110,7 @@ export default function AimStage() {
             search={(before) => before}
             className={buttonClass("outlined", "min-h-14 w-full")}
           >
-            Only this, large: for the roof
+            Roof view
           </Link>
         </div>
       </div>

@@ -109,7 +109,7 @@ function Figure({ figure, shown }: { figure: LiveFigure; shown: Shown }) {
         {off < 0.25 ? "at the best so far" : `${halves(off)} dB below the best`},{" "}
         <strong className="text-2xl">{TRENDS[figure.trend]}</strong>
       </p>
-      <p className="text-sm text-muted">A turn shows in full after about 3 s.</p>
+      <p className="text-sm text-muted">Wait 3 s after each turn.</p>
     </>
   );
 }

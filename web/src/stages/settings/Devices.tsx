@@ -150,7 +150,7 @@ export function Devices({ view }: { view: SiteView }) {
             />
             <TextField
               label="Latency address (optional)"
-              hint="A short answer; else the download address is asked"
+              hint="Blank: use the download address"
               inputMode="url"
               value={draft.latencyUrl}
               onChange={(latencyUrl) => set({ latencyUrl })}

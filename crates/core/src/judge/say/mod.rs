@@ -407,11 +407,7 @@ fn bands_differ(only_setup: &[String], only_baseline: &[String]) -> String {
     match (only_setup.is_empty(), only_baseline.is_empty()) {
         (false, true) => format!("Only this setup used {}.", listed(only_setup)),
         (true, false) => format!("Only the baseline used {}.", listed(only_baseline)),
-        _ => format!(
-            "Only this setup used {}, only the baseline {}.",
-            listed(only_setup),
-            listed(only_baseline)
-        ),
+        _ => format!("{} here only; {} at the baseline only.", listed(only_setup), listed(only_baseline)),
     }
 }
 
