@@ -63,7 +63,7 @@ test("from the baseline to the verdict nothing is typed twice", async ({ demo, p
   await page.getByRole("button", { name: "Begin the trials" }).click();
   const running = page.getByRole("region", { name: "Trials going on" });
   await expect(running).toBeVisible();
-  await expect(running).toBeHidden({ timeout: 120_000 });
+  await expect(running).toBeHidden({ timeout: 300_000 });
   await page.getByRole("button", { name: "Keep this" }).click();
   const locked = page.getByText(/is the setup with this lock/);
   await expect(locked).toBeVisible({ timeout: 40_000 });
