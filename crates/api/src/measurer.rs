@@ -66,7 +66,7 @@ struct Holder {
     began: Instant,
     samples: [u32; 2],
     tests: [u32; 2],
-    /// What a test takes for each second that a sample takes.
+    /// How many samples' time a test takes.
     test_weight: f64,
     moved_mb: f64,
 }

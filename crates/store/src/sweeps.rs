@@ -106,14 +106,20 @@ impl Store {
         Ok(())
     }
 
-    /// The points of sweeps that turned a setup, each as what was heard there; those left out are not among them.
+    /// The points of sweeps that turned a setup, each as what was heard there; those left out are not among them,
+    /// nor those of an archived sweep.
     ///
     /// # Errors
     /// Where the database does not answer.
     pub fn sweep_points(&self, setup_id: SetupId) -> Result<Vec<SetupEvidence>, StoreError> {
         let db = self.read();
         let key = setup_id.to_string();
-        let chosen = format!("setup_id = ?1 AND archived_at IS NULL AND NOT {}", runs::AS_IT_STANDS);
+        let chosen = format!(
+            "setup_id = ?1 AND archived_at IS NULL AND NOT {} AND NOT EXISTS (
+               SELECT 1 FROM sweep WHERE sweep.id = json_extract(run.context, '$.sweep_id')
+               AND json_extract(sweep.body, '$.archived_at') IS NOT NULL)",
+            runs::AS_IT_STANDS
+        );
         let sql = format!("SELECT {} FROM run WHERE {chosen} ORDER BY started_at, id", runs::COLUMNS);
         let found: Vec<Run> =
             db.prepare_cached(&sql)?.query_map([&key], runs::from_row)?.collect::<Row_<_>>()?;

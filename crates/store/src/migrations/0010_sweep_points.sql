@@ -1,2 +1,1 @@
--- Points of sweeps become runs of the setup that was turned; the program moves them.
-CREATE INDEX IF NOT EXISTS sweep_stop_site ON sweep_stop(site_id);
+-- Points of sweeps become runs of the setup that was turned. No table changes: the program moves the rows.

@@ -120,6 +120,9 @@ fn points_of_sweeps_are_runs_of_the_setup_that_was_turned() {
     left_out.archived_at = None;
     store.put_sweep_stop(&left_out).unwrap();
     assert_eq!(store.sweep_points(setup).unwrap().len(), points.len());
+    let archived = open_beacon_core::model::Sweep { archived_at: Some(Utc::now()), ..sweep };
+    store.put_entities(site, std::slice::from_ref(&archived)).unwrap();
+    assert_eq!(store.sweep_points(setup).unwrap(), [], "an archived sweep tells nothing");
 }
 
 /// A sweep at a position where no setup stands keeps its points until it has one.
