@@ -1,8 +1,8 @@
 //! The catalogue as a site sees it, and how it speaks: what routes and jobs read alike.
 
 use open_beacon_core::hardware::catalogue::Catalogue;
-use open_beacon_core::judge::say::Style;
 use open_beacon_core::model::SiteSettings;
+use open_beacon_core::words::Style;
 use open_beacon_store::{Store, StoreError};
 
 /// The catalogue as the store has it.

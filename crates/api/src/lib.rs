@@ -31,6 +31,7 @@ pub mod link;
 pub mod locking;
 pub mod measurer;
 pub mod pairing;
+mod pictures;
 pub mod problem;
 pub mod rasters;
 pub mod recording;
@@ -43,6 +44,7 @@ pub mod site_record;
 pub mod state;
 mod stops;
 pub mod sweeping;
+mod views;
 
 pub use guard::{Gate, Guard};
 pub use state::AppState;

@@ -3,15 +3,12 @@
 
 use crate::heard_bands::{KnownBands, bands_known};
 use crate::link::LinkLease;
-use crate::measurer::Measuring;
 use crate::problem::Problem;
 use crate::round_registry::{RestoreState, TryStep};
 use crate::sampling::begin_trickle;
 use crate::state::AppState;
 use chrono::Utc;
-use open_beacon_core::model::{
-    BandChoice, BandRound, GatewaySecrets, LockIntent, LockRecipe, RoundEnd, SiteId, SiteSettings,
-};
+use open_beacon_core::model::{BandChoice, BandRound, GatewaySecrets, LockIntent, LockRecipe, Measuring, RoundEnd, SiteId, SiteSettings};
 use open_beacon_core::trial::confirm::{Confirmed, confirm};
 use open_beacon_core::trial::order::lock_values;
 use std::time::{Duration, Instant};

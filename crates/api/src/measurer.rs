@@ -2,62 +2,13 @@
 //! lease. Two at once would spoil each other: a speed test loads the line while a bearing is read.
 
 use crate::problem::Problem;
-use open_beacon_core::model::{SiteId, SpeedFigures};
+use open_beacon_core::model::{Measuring, MeasuringProgress, SiteId, SpeedFigures};
 use open_beacon_core::stats::left_at_pace;
+use open_beacon_core::words::measuring as words;
 use open_beacon_speedtest::Plan;
-use serde::Serialize;
 use std::collections::HashMap;
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 use std::time::Instant;
-use utoipa::ToSchema;
-
-/// What takes the lease.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, ToSchema)]
-#[serde(rename_all = "snake_case")]
-pub enum Measuring {
-    Recording,
-    SpeedTests,
-    SweepPoint,
-    BandRound,
-    /// A lock is being set to stay.
-    Lock,
-    /// The gateway is going back to its last known good bands.
-    LockRestore,
-}
-
-impl Measuring {
-    fn words(self) -> &'static str {
-        match self {
-            Self::Recording => "A recording is going on",
-            Self::SpeedTests => "Speed tests are going on",
-            Self::SweepPoint => "A sweep point is being measured",
-            Self::BandRound => "A round of band trials, begun perhaps from another browser, is going on",
-            Self::Lock => "The gateway is being locked",
-            Self::LockRestore => "The gateway is going back to its bands",
-        }
-    }
-}
-
-/// How far what is going on is; the same for everything that measures.
-#[derive(Clone, Debug, PartialEq, Serialize, ToSchema)]
-pub struct MeasuringProgress {
-    pub what: Measuring,
-    /// "A recording is going on, 3 of 9 samples done, about 40 s left."
-    pub words: String,
-    /// 0..=1; none where nothing is planned by number.
-    pub share: Option<f64>,
-    pub samples_done: u32,
-    pub samples_planned: u32,
-    pub tests_done: u32,
-    /// The most that will be; a round may end early.
-    pub tests_planned: u32,
-    /// Moved by speed tests so far, MB.
-    pub moved_mb: f64,
-    /// At the pace so far, s; none before anything was done.
-    pub remaining_s: Option<f64>,
-    /// At the rate so far, MB; none before the first test.
-    pub remaining_mb: Option<f64>,
-}
 
 #[derive(Debug)]
 struct Holder {
@@ -94,26 +45,8 @@ impl Holder {
             remaining_s: left_at_pace(done, planned, elapsed_s),
             remaining_mb: left_at_pace(f64::from(tests_done), f64::from(tests_planned), self.moved_mb),
         };
-        progress.words = format!("{}{}.", self.what.words(), progress.how_far());
+        progress.words = words::sentence(&progress);
         progress
-    }
-}
-
-impl MeasuringProgress {
-    /// ", 3 of 9 samples done, about 40 s left, about 60 MB to come"; empty where nothing is planned by number.
-    fn how_far(&self) -> String {
-        let part = |done: u32, planned: u32, noun: &str| {
-            if planned > 0 { format!(", {done} of {planned} {noun} done") } else { String::new() }
-        };
-        let left = self.remaining_s.map(|left_s| match left_s {
-            left_s if left_s < 90.0 => format!(", about {:.0}\u{202f}s left", (left_s / 5.0).ceil() * 5.0),
-            left_s => format!(", about {:.0}\u{202f}min left", left_s / 60.0),
-        });
-        let samples = part(self.samples_done, self.samples_planned, "samples");
-        let tests = part(self.tests_done, self.tests_planned, "speed tests");
-        let to_come = self.remaining_mb.filter(|left_mb| *left_mb >= 1.0);
-        let to_come = to_come.map(|left_mb| format!(", about {left_mb:.0}\u{202f}MB to come"));
-        format!("{samples}{tests}{}{}", left.unwrap_or_default(), to_come.unwrap_or_default())
     }
 }
 
@@ -159,8 +92,8 @@ impl Measurer {
         if let Some(holder) = state.holders.get(&site) {
             return Err(Problem::busy(format!(
                 "{} at this site{}. Wait until it has ended, or cancel it first.",
-                holder.what.words(),
-                holder.progress().how_far()
+                words::doing(holder.what),
+                words::how_far(&holder.progress())
             )));
         }
         state.next += 1;
@@ -182,13 +115,14 @@ impl MeasuringLease {
         }
     }
 
-    /// What it is going to take.
-    pub fn plan(&self, samples: u32, tests: u32, how: Option<&Plan>) {
+    /// What it is going to take. `sample_s`: how long an independent sample takes here, where the gateway's refresh period is
+    /// known.
+    pub fn plan(&self, samples: u32, tests: u32, how: Option<&Plan>, sample_s: Option<f64>) {
         self.tell(|holder| {
             (holder.samples[1], holder.tests[1]) = (samples, tests);
             let phases =
                 how.map(|how| (how.warm_up + how.phase) * if how.upload_url.is_some() { 2 } else { 1 });
-            holder.test_weight = phases.map_or(1.0, |time| (time.as_secs_f64() + 1.0) / SAMPLE_S);
+            holder.test_weight = phases.map_or(1.0, |time| (time.as_secs_f64() + 1.0) / sample_s.unwrap_or(SAMPLE_S));
         });
     }
 
@@ -240,7 +174,7 @@ mod tests {
                 let refused =
                     measurer.take(site, second).err().map(|problem| (problem.status, problem.detail));
                 let Some((409, detail)) = refused else { panic!("{first:?} and {second:?} at once") };
-                assert!(detail.starts_with(first.words()), "{detail}");
+                assert!(detail.starts_with(words::doing(first)), "{detail}");
                 assert!(measurer.take(SiteId(Uuid::from_u128(2)), second).is_ok(), "another site is free");
                 drop(held);
                 assert!(measurer.take(site, second).is_ok() && measurer.now(site).is_none());
@@ -254,7 +188,7 @@ mod tests {
         let site = SiteId(Uuid::from_u128(1));
         let measurer = Measurer::default();
         let lease = measurer.take(site, Measuring::Recording).unwrap_or_else(|problem| panic!("{problem:?}"));
-        lease.plan(9, 2, None);
+        lease.plan(9, 2, None, None);
         let begun =
             measurer.progress(site).map(|now| (now.samples_planned, now.remaining_s, now.remaining_mb));
         assert_eq!(begun, Some((9, None, None)));

@@ -9,7 +9,6 @@ use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::handover::{port_maps_tried, stands_at};
 use open_beacon_core::hardware::catalogue::Catalogue;
 use open_beacon_core::hardware::resolve::Resolved;
-use open_beacon_core::judge::say::{Style, setup_label};
 use open_beacon_core::judge::{
     HeardOn, SpotEvidence, SpotView, aim_of, location_of, observations, spot_views, start_of,
 };
@@ -28,6 +27,7 @@ use open_beacon_core::model::{
 use open_beacon_core::survey::rank::{Question, best_outside};
 use open_beacon_core::survey::ranking::rank;
 use open_beacon_core::terrain::Ground;
+use open_beacon_core::words::{Style, setup_label};
 use open_beacon_store::{Store, StoreError};
 use std::collections::HashMap;
 use std::sync::{Arc, Mutex, PoisonError};

@@ -14,7 +14,7 @@ use crate::sweeping::Sweeping;
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
 use open_beacon_core::model::{SetupId, SiteId, SweepId};
-use open_beacon_store::{Store, StoreError};
+use open_beacon_store::{Aggregate, Store, StoreError};
 use serde::Serialize;
 use std::future::Future;
 use std::sync::{Arc, OnceLock};
@@ -102,7 +102,7 @@ impl AppState {
 
     /// A site's record, from memory where nothing was written since it was read. Blocks.
     pub(crate) fn site_record(&self, store: &Store, id: SiteId) -> Result<Arc<SiteRecord>, StoreError> {
-        let version = store.version();
+        let version = store.version(&[Aggregate::Record, Aggregate::Surroundings]);
         if let Some(known) = self.records.get(id, version) {
             return Ok(known);
         }
@@ -121,18 +121,19 @@ impl AppState {
         self.db(move |store| Ok(call(&*app.site_record(store, id)?))).await?
     }
 
-    /// Answers a question from what was kept where nothing was written since, else works it out and keeps it. `question`
-    /// names everything the answer rests on beside the store.
+    /// Answers a question from what was kept where nothing was written to what it rests on, else works it out and keeps it.
+    /// `question` names everything the answer rests on beside the store.
     ///
     /// # Errors
     /// What working it out answers; that is not kept.
     pub(crate) async fn kept_answer<T: Serialize>(
         &self,
         question: String,
+        rests_on: &[Aggregate],
         work_out: impl Future<Output = Result<T, Problem>>,
     ) -> Result<Response, Problem> {
         // Read before the data: a write in between makes the answer older than it says, never younger.
-        let version = self.store.version();
+        let version = self.store.version(rests_on);
         let bytes = match self.answers.get(&question, version) {
             Some(bytes) => bytes,
             None => {

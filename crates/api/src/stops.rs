@@ -1,12 +1,12 @@
 //! Stops of sweeps in the making: they run in the server, so that a page that drops neither stops nor loses them.
 
-use crate::measurer::{Measuring, MeasuringLease};
+use crate::measurer::MeasuringLease;
 use crate::problem::Problem;
 use crate::sampling::{begin_trickle, next_counting};
 use crate::state::{AppState, Changed};
 use crate::sweeping::{StopPlan, StopState};
 use chrono::Utc;
-use open_beacon_core::model::{Reading, SiteSettings, SweepStop};
+use open_beacon_core::model::{Measuring, Reading, SiteSettings, SweepStop};
 use tokio_util::sync::CancellationToken;
 
 /// Begins a stop.
@@ -49,7 +49,7 @@ async fn measure(
     cancel: &CancellationToken,
     measuring: &MeasuringLease,
 ) -> Result<(), String> {
-    measuring.plan(plan.samples, 0, None);
+    measuring.plan(plan.samples, 0, None, None);
     let mut lease = app.links.lease(plan.site_id);
     let quiet = cancel.child_token();
     let _stop_trickle = quiet.clone().drop_guard();

@@ -1,7 +1,7 @@
 //! The running or last stop of each site's sweep, and how far it is.
 
 use crate::problem::Problem;
-use open_beacon_core::model::{SiteId, SweepId, SweepStopId};
+use open_beacon_core::model::{SiteId, SweepId, SweepStop, SweepStopId};
 use serde::Serialize;
 use std::collections::HashMap;
 use std::sync::{Arc, Mutex, PoisonError};
@@ -18,6 +18,22 @@ pub struct StopState {
     pub planned: u32,
     pub running: bool,
     pub problem: Option<String>,
+}
+
+impl StopState {
+    /// Of a stop that is stored.
+    pub(crate) fn done(stop: &SweepStop) -> Self {
+        let taken = stop.samples.len() as u32;
+        Self {
+            stop_id: stop.id,
+            sweep_id: stop.sweep_id,
+            angle_deg: stop.angle_deg,
+            taken,
+            planned: taken,
+            running: false,
+            problem: None,
+        }
+    }
 }
 
 /// What is asked of a stop.
@@ -40,6 +56,11 @@ impl Sweeping {
     /// The site's running or last stop.
     pub fn state(&self, site: SiteId) -> Option<StopState> {
         self.lock().get(&site).map(|(state, _)| state.clone())
+    }
+
+    /// Whether this stop is being measured.
+    pub(crate) fn measures(&self, site: SiteId, stop: SweepStopId) -> bool {
+        self.lock().get(&site).is_some_and(|(state, _)| state.running && state.stop_id == stop)
     }
 
     /// Breaks a running stop off; nothing of it is kept, for too few samples are no point.

@@ -4,8 +4,8 @@ use crate::geo::normalise_bearing_deg;
 use crate::hardware::resolve::Resolved;
 use crate::kit::ports::port_maps;
 use crate::model::{
-    AntennaSwitch, KitId, PortLink, Position, PositionId, Setup, SetupId, SetupOrigin, SetupSpec, Sweep,
-    SweepAxis,
+    AntennaSwitch, Kit, KitId, KnownMast, PortLink, Position, PositionId, Setup, SetupId, SetupOrigin,
+    SetupSpec, Sweep, SweepAxis,
 };
 use crate::survey::rank::Choice;
 
@@ -102,4 +102,31 @@ pub fn from_sweep(sweep: &Sweep, base: Option<&Setup>, maps: Option<&[Vec<PortLi
         }
     }
     Some(NewSpec { spec, origin: SetupOrigin::SweepResult { sweep_id: sweep.id } })
+}
+
+/// A setup for each way of plugging a kit's leads in that is worth a test, pointing at the known mast where the antenna has a
+/// direction. `None` where the kit has no leads to plug.
+pub fn port_map_setups(
+    kit: &Kit,
+    parts: &Resolved,
+    known_mast: Option<&KnownMast>,
+) -> Option<Vec<SetupSpec>> {
+    let maps = port_maps(parts);
+    if maps.iter().all(Vec::is_empty) {
+        return None;
+    }
+    let directional = parts.antenna_spec().is_some_and(|antenna| antenna.beamwidth_azimuth_deg < 360.0);
+    let azimuth_deg = known_mast.filter(|_| directional).map(|mast| mast.bearing_deg);
+    let setup = |ports: Vec<PortLink>| {
+        let way: Vec<String> = ports.iter().map(|link| format!("{}→{}", link.lead, link.port)).collect();
+        SetupSpec {
+            name: format!("{}, leads {}", kit.name, way.join(" ")),
+            azimuth_deg,
+            ports,
+            kit_id: Some(kit.id),
+            height_above_ground_m: kit.spec.height_above_ground_m,
+            ..SetupSpec::on(AntennaSwitch::External)
+        }
+    };
+    Some(maps.into_iter().map(setup).collect())
 }

@@ -21,8 +21,9 @@
 //! | [`survey`] | here | masts, paths, ranking of positions, the aiming card |
 //! | [`aim`] | here | sweeps: where to measure next, where the peak is, and how sure |
 //! | [`trial`] | here | bands on offer, choices tried by turns, the winner and why |
-//! | [`judge`] | here | findings (typed values) and their rendering as sentences |
+//! | [`judge`] | here | findings: the baseline, go or no-go, what changed, the verdict |
 //! | [`handover`] | here | what one stage found, as the setup the next one uses |
+//! | [`words`] | here | all of these as sentences; nothing here decides, nothing else words |
 
 pub use open_beacon_domain::{
     antenna, bands, capacity, check, feedline, geo, metrics, model, propagation, stats, terrain,
@@ -36,3 +37,4 @@ pub mod judge;
 pub mod kit;
 pub mod survey;
 pub mod trial;
+pub mod words;

@@ -28,6 +28,7 @@ mod speed_tests;
 mod survey;
 mod sweeps;
 mod trials;
+mod versions;
 
 pub use backup::{backup, restore};
 pub use bundle::{BundleConflict, BundlePlan};
@@ -37,3 +38,4 @@ pub use evidence::{RunCounts, SetupCounts};
 pub use open::{Durability, Store};
 pub use sites::Archivable;
 pub use survey::{SiteEntity, SiteFile};
+pub use versions::Aggregate;

@@ -1,11 +1,12 @@
 //! Opening a data directory: pragmas, migrations, and the backup before them.
 
 use crate::StoreError;
+use crate::versions::{Aggregate, Versions};
 use rusqlite::{Connection, OpenFlags, Transaction};
 use rusqlite_migration::{HookError, M, Migrations};
 use std::ops::{Deref, DerefMut};
 use std::path::{Path, PathBuf};
-use std::sync::atomic::{AtomicU64, Ordering};
+use std::sync::atomic::Ordering;
 use std::sync::{Mutex, MutexGuard, PoisonError};
 
 const FILE_NAME: &str = "open-beacon.sqlite";
@@ -36,8 +37,7 @@ fn migrations() -> Migrations<'static> {
 pub struct Store {
     writer: Mutex<Connection>,
     reader: Mutex<Connection>,
-    /// Counts up with every write.
-    version: AtomicU64,
+    versions: Versions,
     path: PathBuf,
 }
 
@@ -66,8 +66,9 @@ impl Store {
         let reader = Connection::open_with_flags(&path, OpenFlags::SQLITE_OPEN_READ_ONLY)?;
         reader.pragma_update(None, "query_only", true)?;
         reader.busy_timeout(std::time::Duration::from_secs(5))?;
-        let store =
-            Self { writer: Mutex::new(writer), reader: Mutex::new(reader), version: AtomicU64::new(0), path };
+        let versions = Versions::default();
+        versions.watch(&writer)?;
+        let store = Self { writer: Mutex::new(writer), reader: Mutex::new(reader), versions, path };
         let durability = store.durability()?;
         let wanted = Durability { journal_mode: "wal".into(), synchronous: 2, foreign_keys: true };
         if durability != wanted {
@@ -97,12 +98,13 @@ impl Store {
     // A panic while the lock was held leaves SQLite's own state whole: an open transaction was rolled back.
     pub(crate) fn write(&self) -> Writing<'_> {
         let connection = self.writer.lock().unwrap_or_else(PoisonError::into_inner);
-        Writing { connection, version: &self.version }
+        Writing { connection, versions: &self.versions }
     }
 
-    /// Rises with every write since the program started: what was read at one version holds until the next.
-    pub fn version(&self) -> u64 {
-        self.version.load(Ordering::Acquire)
+    /// Rises with every write to any of these parts since the program started: what was read at one version holds until the
+    /// next.
+    pub fn version(&self, of: &[Aggregate]) -> u64 {
+        of.iter().map(|one| self.versions.counts[*one as usize].load(Ordering::Acquire)).sum()
     }
 
     pub(crate) fn read(&self) -> MutexGuard<'_, Connection> {
@@ -110,11 +112,11 @@ impl Store {
     }
 }
 
-/// The writing connection. The version rises when it is given back, after the commit.
+/// The writing connection. Versions rise when it is given back, after the commit.
 #[derive(Debug)]
 pub(crate) struct Writing<'a> {
     connection: MutexGuard<'a, Connection>,
-    version: &'a AtomicU64,
+    versions: &'a Versions,
 }
 
 impl Deref for Writing<'_> {
@@ -132,7 +134,7 @@ impl DerefMut for Writing<'_> {
 
 impl Drop for Writing<'_> {
     fn drop(&mut self) {
-        self.version.fetch_add(1, Ordering::Release);
+        self.versions.rise();
     }
 }
 

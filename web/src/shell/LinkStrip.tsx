@@ -125,6 +125,13 @@ function StatusLine({ status, heardAt, zone }: { status: LinkStatus; heardAt: st
           </p>
         </div>
       );
+    case "asleep":
+      return (
+        <div>
+          <h2 className="font-bold">The gateway is not asked yet</h2>
+          <p className="text-sm">This site came from a file. Look at what it sends, above, and allow it.</p>
+        </div>
+      );
     case "not_set":
       return (
         <div>

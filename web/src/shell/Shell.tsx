@@ -11,6 +11,7 @@ import { Shortcuts } from "./Shortcuts";
 import { StandInDrawer } from "./StandInDrawer";
 import { ThemeSwitch } from "./ThemeSwitch";
 import { useChosenSetup, useSiteId } from "./useSiteContext";
+import { WaitsToSend } from "./WaitsToSend";
 
 const RoofPage = lazy(() => import("../stages/roof/RoofPage"));
 
@@ -118,6 +119,7 @@ export function Shell() {
       </header>
       <Outbox />
       {silence}
+      {siteId && <WaitsToSend siteId={siteId} lines={site.data?.waits_to_send ?? []} />}
       <div className="flex min-h-0 flex-1 flex-col lg:grid lg:grid-cols-[15.5rem_minmax(0,1fr)_18.25rem] print:block!">
         <details className="border-b border-rule bg-side lg:hidden">
           <summary className="min-h-14 px-5 py-4 font-semibold">

@@ -6,8 +6,9 @@ use crate::state::AppState;
 use axum::Json;
 use axum::extract::State;
 use open_beacon_core::check::Checker;
-use open_beacon_core::judge::{AddressProbe, Said, judge_address, say};
+use open_beacon_core::judge::{AddressProbe, Said, judge_address};
 use open_beacon_core::model::SiteId;
+use open_beacon_core::words;
 use open_beacon_speedtest::probe_address;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -60,6 +61,6 @@ async fn check_address(
         None => None,
     };
     let findings = judge_address(&first, second.as_ref());
-    let said = findings.into_iter().map(|finding| say::said(finding, style(&settings))).collect();
+    let said = findings.into_iter().map(|finding| words::said(finding, style(&settings))).collect();
     Ok(Json(AddressView { first, second, said }))
 }

@@ -39,7 +39,7 @@ pub struct BackdropView {
 }
 
 impl BackdropView {
-    pub(super) fn of(backdrop: Backdrop) -> Self {
+    pub(crate) fn of(backdrop: Backdrop) -> Self {
         Self { georeference: georeference(&backdrop), backdrop }
     }
 }

@@ -1,17 +1,18 @@
 //! The Bands stage: what is on offer, trials by turns, the winner and why.
 
-use super::bands_view::{AskedPart, BandsView, PlanView, UndoCard, bands_view, plan_view, with_trying};
 use crate::heard_bands::bands_known;
 use crate::locking::{LockMethod, restore};
-use crate::measurer::Measuring;
 use crate::problem::{Body, Path, Problem};
 use crate::rounds;
 use crate::state::AppState;
+use crate::views::bands::{
+    AskedPart, BandsView, PlanView, UndoCard, bands_view, plan_view, undo_card, with_trying,
+};
 use axum::Json;
 use axum::extract::{Query, State};
 use axum::http::StatusCode;
 use chrono::Utc;
-use open_beacon_core::model::{BandChoice, BandRound, RoundId, SiteId, SiteSettings};
+use open_beacon_core::model::{BandChoice, BandRound, Measuring, RoundId, SiteId, SiteSettings};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use utoipa_axum::router::OpenApiRouter;
@@ -43,6 +44,18 @@ fn part_named(text: &str) -> Option<u32> {
     (from < 24 && from % 3 == 0 && to == from + 3).then_some(from / 3)
 }
 
+impl PartQuery {
+    fn part(&self) -> Result<AskedPart, Problem> {
+        match self.part.as_deref() {
+            None | Some("") => Ok(AskedPart::Newest),
+            Some("all") => Ok(AskedPart::All),
+            Some(text) => part_named(text).map(AskedPart::Part).ok_or_else(|| {
+                Problem::unreadable("A part of the day by its hours, 18-21 for instance, or all.")
+            }),
+        }
+    }
+}
+
 /// Everything on bands at a site.
 #[utoipa::path(get, path = "/api/sites/{id}/bands", params(("id" = SiteId, Path), ("part" = Option<String>, Query)),
     responses((status = 200, body = BandsView), (status = 404, body = Problem)))]
@@ -51,13 +64,7 @@ async fn get_bands(
     Path(id): Path<SiteId>,
     Query(asked): Query<PartQuery>,
 ) -> Result<Json<BandsView>, Problem> {
-    let part = match asked.part.as_deref() {
-        None | Some("") => AskedPart::Newest,
-        Some("all") => AskedPart::All,
-        Some(text) => AskedPart::Part(part_named(text).ok_or_else(|| {
-            Problem::unreadable("A part of the day by its hours, 18-21 for instance, or all.")
-        })?),
-    };
+    let part = asked.part()?;
     let live = app.links.peek(id).and_then(|state| state.reading);
     let (trying, restoring) = (app.trying.state(id), app.trying.restore_state(id));
     let now = Utc::now();
@@ -99,7 +106,7 @@ async fn read_undo(State(app): State<AppState>, Path(id): Path<SiteId>) -> Resul
         .db(move |store| {
             let settings =
                 store.update_settings(id, |settings| settings.trials.undo_read_at = Some(Utc::now()))?;
-            Ok(super::bands_view::undo_card(&settings))
+            Ok(undo_card(&settings))
         })
         .await?;
     app.changed(id);
@@ -122,6 +129,36 @@ pub struct NewRound {
 
 /// Most choices of one round.
 const MOST_CHOICES: usize = 16;
+
+impl NewRound {
+    fn round(
+        &self,
+        site_id: SiteId,
+        settings: &SiteSettings,
+        choices: Vec<BandChoice>,
+        planned: &PlanView,
+        by_hand: bool,
+    ) -> BandRound {
+        BandRound {
+            id: self.id,
+            site_id,
+            setup_id: settings.active_setup_id,
+            goal: settings.trials.goal,
+            choices,
+            tests_a_visit: planned.plan.tests_a_visit,
+            blocks: planned.plan.blocks,
+            difference: settings.trials.difference,
+            cap_mb: settings.trials.data_cap_mb,
+            by_hand,
+            started_at: Utc::now(),
+            ended_at: None,
+            end: None,
+            reason: None,
+            kept: None,
+            archived_at: None,
+        }
+    }
+}
 
 /// Begins a round of trials; it goes on in the server. A repeat of the same identifier changes nothing.
 #[utoipa::path(post, path = "/api/sites/{id}/bands/rounds", params(("id" = SiteId, Path)), request_body = NewRound,
@@ -149,28 +186,11 @@ async fn begin_round(
         .db(move |store| plan_view(store, id, &*reading.site_record(store, id)?, live, &asked))
         .await?
         .ok_or_else(|| Problem::conflict("No speed-test address is set. Enter it under Settings."))?;
-    if let (Some(words), false) = (planned.cap_words, new.stop_at_cap) {
+    if let (Some(words), false) = (&planned.cap_words, new.stop_at_cap) {
         return Err(Problem::conflict(format!("{words} Say that it may stop at the cap, or choose fewer.")));
     }
     let lease = app.measurer.take(id, Measuring::BandRound)?;
-    let round = BandRound {
-        id: new.id,
-        site_id: id,
-        setup_id: settings.active_setup_id,
-        goal: settings.trials.goal,
-        choices,
-        tests_a_visit: planned.plan.tests_a_visit,
-        blocks: planned.plan.blocks,
-        difference: settings.trials.difference,
-        cap_mb: settings.trials.data_cap_mb,
-        by_hand: way.by_hand,
-        started_at: Utc::now(),
-        ended_at: None,
-        end: None,
-        reason: None,
-        kept: None,
-        archived_at: None,
-    };
+    let round = new.round(id, &settings, choices, &planned, way.by_hand);
     let attempt = app.trying.take_on(id, round.id, app.stopping.child_token())?;
     let stored = round.clone();
     let kept = app.db(move |store| store.put_entities(id, std::slice::from_ref(&stored))).await;

@@ -11,7 +11,6 @@ use open_beacon_core::capacity::Estimate;
 use open_beacon_core::capacity::constellation::{ModulationMargin, Symbol, buys, symbols};
 use open_beacon_core::capacity::modulation::Modulation;
 use open_beacon_core::capacity::possible::{AchievableRate, possible};
-use open_beacon_core::judge::say::{Style, said};
 use open_beacon_core::judge::{ExplainedCarrier, Said, explain};
 use open_beacon_core::link::gaussian::Z_90;
 use open_beacon_core::link::walls::wall_loss_db;
@@ -19,6 +18,7 @@ use open_beacon_core::metrics::{CodeInterval, CodeKind, decode};
 use open_beacon_core::model::{
     Carrier, ConnectionMode, LinkAssumptions, Mount, OutdoorAssumptions, SiteSettings, Technology,
 };
+use open_beacon_core::words::{Style, said};
 use open_beacon_exchange::paste::{Pasted, read_paste};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};

@@ -10,7 +10,7 @@ use axum::response::IntoResponse;
 use chrono::Utc;
 use open_beacon_core::check::FieldProblem;
 use open_beacon_core::hardware::catalogue::{
-    CATALOGUE_FORMAT, CATALOGUE_VERSION, CatalogueFile, built_in, check_part,
+    CATALOGUE_FORMAT, CATALOGUE_VERSION, Catalogue, CatalogueFile, CatalogueReport, built_in, check_part,
 };
 use open_beacon_core::model::{Part, PartId, PatternPoint};
 use open_beacon_exchange::read_pattern;
@@ -45,27 +45,24 @@ pub struct CatalogueEntry {
 /// All parts, archived ones too, in order of kind and price.
 #[utoipa::path(get, path = "/api/catalogue", responses((status = 200, body = Vec<CatalogueEntry>)))]
 async fn get_catalogue(State(app): State<AppState>) -> Result<Json<Vec<CatalogueEntry>>, Problem> {
-    let entries = app
-        .db(|store| {
-            let own: BTreeSet<PartId> = store.own_parts()?.iter().map(|part| part.id).collect();
-            let shipped: BTreeSet<PartId> = built_in().iter().map(|part| part.id).collect();
-            let mut entries: Vec<CatalogueEntry> = catalogue(store)?
-                .all()
-                .map(|part| CatalogueEntry {
-                    part: part.clone(),
-                    own: own.contains(&part.id),
-                    built_in: shipped.contains(&part.id),
-                })
-                .collect();
-            let price = |entry: &CatalogueEntry| entry.part.price.unwrap_or(f64::INFINITY);
-            entries.sort_by(|a, b| {
-                let kinds = a.part.spec.kind().cmp(&b.part.spec.kind());
-                kinds.then(price(a).total_cmp(&price(b))).then_with(|| a.part.name.cmp(&b.part.name))
-            });
-            Ok(entries)
-        })
-        .await?;
-    Ok(Json(entries))
+    app.db(|store| Ok(Json(entries(&catalogue(store)?, &store.own_parts()?)))).await
+}
+
+fn entries(catalogue: &Catalogue, own: &[Part]) -> Vec<CatalogueEntry> {
+    let own: BTreeSet<PartId> = own.iter().map(|part| part.id).collect();
+    let shipped: BTreeSet<PartId> = built_in().iter().map(|part| part.id).collect();
+    let entry = |part: &Part| CatalogueEntry {
+        part: part.clone(),
+        own: own.contains(&part.id),
+        built_in: shipped.contains(&part.id),
+    };
+    let mut entries: Vec<CatalogueEntry> = catalogue.all().map(entry).collect();
+    let price = |entry: &CatalogueEntry| entry.part.price.unwrap_or(f64::INFINITY);
+    entries.sort_by(|a, b| {
+        let kinds = a.part.spec.kind().cmp(&b.part.spec.kind());
+        kinds.then(price(a).total_cmp(&price(b))).then_with(|| a.part.name.cmp(&b.part.name))
+    });
+    entries
 }
 
 /// Adds a part, or changes one; the identifier is made by the client (UUIDv7) or is the part's own.
@@ -147,16 +144,6 @@ async fn export_catalogue(
     Ok(([(header::CONTENT_DISPOSITION, name)], Json(CatalogueFile::of(parts))))
 }
 
-/// What bringing a catalogue in would do, or did.
-#[derive(Clone, Debug, Default, Serialize, ToSchema)]
-pub struct CatalogueReport {
-    /// Parts that are not here yet.
-    pub new: usize,
-    /// Parts that are here with other values.
-    pub changed: usize,
-    pub same: usize,
-}
-
 #[derive(Clone, Copy, Debug, Deserialize, IntoParams)]
 #[into_params(parameter_in = Query)]
 struct ImportHow {
@@ -173,46 +160,20 @@ async fn import_catalogue(
     Query(how): Query<ImportHow>,
     Body(file): Body<CatalogueFile>,
 ) -> Result<Json<CatalogueReport>, Problem> {
-    if file.format != CATALOGUE_FORMAT || file.version > CATALOGUE_VERSION {
+    if !file.is_readable() {
         return Err(Problem::unreadable(format!(
             "This is not a catalogue that this version reads: the format must be {CATALOGUE_FORMAT}, the version at most {CATALOGUE_VERSION}."
         )));
     }
-    let problems: Vec<FieldProblem> = file
-        .parts
-        .iter()
-        .enumerate()
-        .flat_map(|(at, part)| {
-            let named = move |problem: FieldProblem| FieldProblem {
-                pointer: format!("/parts/{at}{}", problem.pointer),
-                detail: format!("{}: {}", part.name, problem.detail),
-            };
-            check_part(part).into_iter().map(named)
-        })
-        .collect();
-    Problem::unless_valid(problems)?;
+    Problem::unless_valid(file.problems())?;
     app.db(move |store| {
-        let here = catalogue(store)?;
-        let mut report = CatalogueReport::default();
-        let mut taken = Vec::new();
-        for part in file.parts {
-            match here.part(part.id) {
-                None => report.new += 1,
-                Some(there) if *there == part => {
-                    report.same += 1;
-                    continue;
-                }
-                Some(_) => report.changed += 1,
-            }
-            taken.push(part);
-        }
+        let (report, taken) = catalogue(store)?.compare(file.parts);
         if !how.preview {
             store.put_parts(&taken)?;
         }
-        Ok(report)
+        Ok(Json(report))
     })
     .await
-    .map(Json)
 }
 
 /// A pattern as text.

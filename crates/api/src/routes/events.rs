@@ -8,9 +8,10 @@ use axum::response::sse::{Event as SseEvent, KeepAlive, Sse};
 use futures::Stream;
 use open_beacon_core::aim::live::{Live, LiveLearner};
 use open_beacon_core::bands::carrier_frequency_mhz;
-use open_beacon_core::judge::{Finding, say};
+use open_beacon_core::judge::Finding;
 use open_beacon_core::metrics::{CarrierClass, class_of_carrier};
 use open_beacon_core::model::SiteId;
+use open_beacon_core::words;
 use open_beacon_gateway::LinkState;
 use serde::Serialize;
 use std::convert::Infallible;
@@ -73,7 +74,7 @@ fn link_view(state: &LinkState, live: Option<Live>) -> LinkView {
     let best = notes.iter().filter_map(|note| note.class.map(|class| class.class)).max();
     let sentence = state.reading.as_ref().map(|reading| {
         let connected = Finding::Connected { mode: reading.mode, carriers: carriers.len(), best };
-        say::sentence(&connected, say::Style::default())
+        words::sentence(&connected, words::Style::default())
     });
     LinkView { state: state.clone(), sentence, notes, live }
 }

@@ -7,9 +7,10 @@ use axum::Json;
 use axum::extract::State;
 use axum::http::StatusCode;
 use open_beacon_core::check::Checker;
-use open_beacon_core::judge::{Finding, say};
+use open_beacon_core::judge::Finding;
 use open_beacon_core::metrics::class_of_carrier;
 use open_beacon_core::model::{GatewaySecrets, GatewaySettings, SiteId, SiteSettings};
+use open_beacon_core::words;
 use open_beacon_gateway::CloseLook;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -52,7 +53,7 @@ async fn test_gateway(
     let sentence = look.reading.as_ref().map(|reading| {
         let best = reading.carriers.iter().filter_map(class_of_carrier).map(|class| class.class).max();
         let connected = Finding::Connected { mode: reading.mode, carriers: reading.carriers.len(), best };
-        say::sentence(&connected, style(&settings))
+        words::sentence(&connected, style(&settings))
     });
     Ok(Json(GatewayAnswer { look, sentence }))
 }

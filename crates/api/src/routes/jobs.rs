@@ -1,7 +1,6 @@
 //! Starting and stopping recordings and speed tests.
 
 use crate::jobs::{JobState, RecordingPlan};
-use crate::measurer::{Measuring, MeasuringProgress};
 use crate::problem::{Body, Path, Problem};
 use crate::recording;
 use crate::state::AppState;
@@ -10,9 +9,7 @@ use axum::extract::State;
 use axum::http::StatusCode;
 use chrono::Utc;
 use open_beacon_core::check::Checker;
-use open_beacon_core::model::{
-    Completion, Conditions, Run, RunContext, RunId, SetupId, SiteId, SiteSettings, Source,
-};
+use open_beacon_core::model::{Completion, Conditions, Measuring, MeasuringProgress, Run, RunContext, RunId, SetupId, SiteId, SiteSettings, Source};
 use open_beacon_store::Created;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -52,6 +49,56 @@ pub struct NewJob {
     pub conditions: Conditions,
 }
 
+impl NewJob {
+    fn check(&self) -> Result<(), Problem> {
+        let checker = Checker::default()
+            .range("/samples", Some(f64::from(self.samples)), 0.0, 200.0, "samples")
+            .range("/speed_tests", Some(f64::from(self.speed_tests)), 0.0, 20.0, "tests");
+        Problem::unless_valid(checker.done())
+    }
+
+    /// Whether there is something to do, and all that it needs.
+    fn can_run(&self, settings: &SiteSettings) -> Result<(), Problem> {
+        if self.samples == 0 && self.speed_tests == 0 {
+            return Err(Problem::unreadable("Ask for at least one sample or one speed test."));
+        }
+        if self.samples > 0 && settings.gateway.is_none() {
+            return Err(Problem::conflict(
+                "No gateway address is set. Enter it under Settings, or type a reading in.",
+            ));
+        }
+        if self.speed_tests > 0 && settings.speed_test.is_none() {
+            return Err(Problem::conflict(
+                "No speed-test address is set. Enter it under Settings, or type a test in.",
+            ));
+        }
+        Ok(())
+    }
+
+    fn run(&self, setup_id: SetupId) -> Run {
+        Run {
+            id: self.id,
+            setup_id,
+            source: Source::Live,
+            started_at: Utc::now(),
+            ended_at: None,
+            completion: Completion::Running,
+            reason: None,
+            planned_samples: self.samples,
+            planned_speed_tests: self.speed_tests,
+            refresh_period_s: None,
+            conditions: self.conditions.clone(),
+            context: RunContext::Log,
+            archived_at: None,
+        }
+    }
+
+    fn plan(&self, site_id: SiteId, setup_id: SetupId) -> RecordingPlan {
+        let Self { id: run_id, samples, speed_tests, .. } = *self;
+        RecordingPlan { site_id, run_id, setup_id, samples, speed_tests }
+    }
+}
+
 /// Starts a run on a setup. It goes on in the server; a closed page does not stop it.
 #[utoipa::path(post, path = "/api/setups/{id}/jobs", params(("id" = SetupId, Path)), request_body = NewJob,
     responses((status = 201, body = Run), (status = 200, body = Run, description = "a repeat"), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem)))]
@@ -60,10 +107,7 @@ async fn start_job(
     Path(setup_id): Path<SetupId>,
     Body(new): Body<NewJob>,
 ) -> Result<(StatusCode, Json<Run>), Problem> {
-    let checker = Checker::default()
-        .range("/samples", Some(f64::from(new.samples)), 0.0, 200.0, "samples")
-        .range("/speed_tests", Some(f64::from(new.speed_tests)), 0.0, 20.0, "tests");
-    Problem::unless_valid(checker.done())?;
+    new.check()?;
     let (site_id, settings, known) = app
         .db(move |store| {
             let site_id = store.site_of_setup(setup_id)?;
@@ -71,51 +115,14 @@ async fn start_job(
         })
         .await?;
     if !known {
-        if new.samples == 0 && new.speed_tests == 0 {
-            return Err(Problem::unreadable("Ask for at least one sample or one speed test."));
-        }
-        if new.samples > 0 && settings.gateway.is_none() {
-            return Err(Problem::conflict(
-                "No gateway address is set. Enter it under Settings, or type a reading in.",
-            ));
-        }
-        if new.speed_tests > 0 && settings.speed_test.is_none() {
-            return Err(Problem::conflict(
-                "No speed-test address is set. Enter it under Settings, or type a test in.",
-            ));
-        }
+        new.can_run(&settings)?;
     }
     // Two presses at once: only one of them gets the lease, before anything is stored.
     let what = if new.samples > 0 { Measuring::Recording } else { Measuring::SpeedTests };
     let lease = if known { None } else { Some(app.measurer.take(site_id, what)?) };
-    let run = Run {
-        id: new.id,
-        setup_id,
-        source: Source::Live,
-        started_at: Utc::now(),
-        ended_at: None,
-        completion: Completion::Running,
-        reason: None,
-        planned_samples: new.samples,
-        planned_speed_tests: new.speed_tests,
-        refresh_period_s: None,
-        conditions: new.conditions.clone(),
-        context: RunContext::Log,
-        archived_at: None,
-    };
-    let plan = RecordingPlan {
-        site_id,
-        run_id: new.id,
-        setup_id,
-        samples: new.samples,
-        speed_tests: new.speed_tests,
-    };
-    let (made, run) = app
-        .db(move |store| {
-            let made = store.create_run(&run, &(setup_id, &new))?;
-            Ok((made, store.run(run.id)?))
-        })
-        .await?;
+    let (run, plan) = (new.run(setup_id), new.plan(site_id, setup_id));
+    let (made, run) =
+        app.db(move |store| Ok((store.create_run(&run, &(setup_id, &new))?, store.run(run.id)?))).await?;
     if let (Created::Now, Some(lease)) = (made, lease) {
         work_on(&app, site_id, setup_id, &settings).await?;
         recording::start(&app, plan, settings, lease)?;

@@ -9,14 +9,13 @@ use axum::extract::State;
 use open_beacon_core::bands::band_name;
 use open_beacon_core::check::Checker;
 use open_beacon_core::hardware::resolve::Resolved;
-use open_beacon_core::judge::say::setup_facts;
 use open_beacon_core::kit::assess::Place;
 use open_beacon_core::kit::job::{Caution, JobPlan, job, port_bands};
-use open_beacon_core::kit::job_words;
-use open_beacon_core::kit::say;
 use open_beacon_core::kit::suggest::{Candidate, Loser, suggest};
 use open_beacon_core::link::antenna::AimAntenna;
 use open_beacon_core::model::{AntennaSwitch, Kit, KitId, SetupSpec, SiteId};
+use open_beacon_core::words;
+use open_beacon_core::words::setup_facts;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use utoipa_axum::router::OpenApiRouter;
@@ -94,8 +93,8 @@ fn suggestion(data: &SiteRecord, price_limit: Option<f64>) -> SuggestionView {
         let lost = |loser: Loser| LoserView {
             gateway: name(loser.gateway),
             antenna: loser.antenna.map(name),
-            why_not_cheapest: say::why(&loser.why_not_cheapest, currency),
-            why_not_best: say::why(&loser.why_not_best, currency),
+            why_not_cheapest: words::kit::why(&loser.why_not_cheapest, currency),
+            why_not_best: words::kit::why(&loser.why_not_best, currency),
             nearest: loser.nearest,
         };
         SuggestionView {
@@ -183,7 +182,7 @@ fn card(data: &SiteRecord, kit: Kit) -> JobCard {
     let own = kit.spec.position_id.and_then(|id| data.positions.iter().find(|one| one.id == id));
     let position = stands.map(|one| &one.position).or(own);
     let said =
-        |caution: &Caution| CautionSaid { caution: *caution, text: job_words::caution(caution, style) };
+        |caution: &Caution| CautionSaid { caution: *caution, text: words::job::caution(caution, style) };
     let carried = |port: &str| -> Vec<String> {
         let bands = port_bands(&resolved, port, &wanted);
         bands.into_iter().map(|band| band_name(band.technology, band.band)).collect()
@@ -196,8 +195,8 @@ fn card(data: &SiteRecord, kit: Kit) -> JobCard {
         site_name: data.name.clone(),
         position_name: position.map(|position| position.name.clone()),
         currency: settings.currency.clone(),
-        tools: plan.tools.iter().map(|tool| job_words::tool(*tool).to_owned()).collect(),
-        steps: plan.steps.iter().map(|step| job_words::step(step, style)).collect(),
+        tools: plan.tools.iter().map(|tool| words::job::tool(*tool).to_owned()).collect(),
+        steps: plan.steps.iter().map(|step| words::job::step(step, style)).collect(),
         cautions: plan.cautions.iter().map(said).collect(),
         port_bands: ports
             .iter()

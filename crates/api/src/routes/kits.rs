@@ -12,20 +12,20 @@ use chrono::{NaiveDate, Utc};
 use open_beacon_core::bands::band_name;
 use open_beacon_core::check::Checker;
 use open_beacon_core::feedline::joint::Mating;
+use open_beacon_core::handover::port_map_setups;
 use open_beacon_core::hardware::catalogue::Catalogue;
 use open_beacon_core::hardware::resolve::Resolved;
-use open_beacon_core::judge::say::Style;
 use open_beacon_core::kit::assess::{Assessment, Place, assess};
 use open_beacon_core::kit::finding::{At, Severity};
 use open_beacon_core::kit::need::{Need, need};
-use open_beacon_core::kit::say;
 use open_beacon_core::kit::scene::Scene;
 use open_beacon_core::kit::suggest::compose::Composer;
 use open_beacon_core::link::cells::{LinkCell, Origin};
 use open_beacon_core::model::{
-    AntennaSwitch, BandName, ChainPart, Kit, KitId, KitSettings, KitSpec, Position, Setup, SetupId,
-    SetupOrigin, SetupSpec, SiteId,
+    BandName, ChainPart, Kit, KitId, KitSettings, KitSpec, Position, Setup, SetupId, SetupOrigin, SiteId,
 };
+use open_beacon_core::words;
+use open_beacon_core::words::Style;
 use open_beacon_store::{Archivable, StoreError};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -142,14 +142,14 @@ pub(super) fn judged(
         })
         .collect();
     JudgedKit {
-        title: say::sentence(&assessment.title, style),
+        title: words::kit::sentence(&assessment.title, style),
         said: assessment
             .found
             .iter()
             .map(|one| KitSaid {
                 severity: one.severity,
                 at: one.at,
-                text: say::sentence(&one.finding, style),
+                text: words::kit::sentence(&one.finding, style),
             })
             .collect(),
         fixes,
@@ -180,7 +180,7 @@ fn view(data: &SiteRecord, kits: Vec<Kit>, today: NaiveDate) -> KitsView {
             bands: scene.listed().map(SceneBand::of).collect(),
             base_spot: scene.today.as_ref().map(|today| today.spot.clone()),
             need: need(&data.settings.kit.uses),
-            today: scene.met_today().map(|finding| say::sentence(&finding, style)),
+            today: scene.met_today().map(|finding| words::kit::sentence(&finding, style)),
             settings: data.settings.kit.clone(),
         }
     })
@@ -345,35 +345,16 @@ async fn queue_ports(
             };
             let settings = store.settings(kit.site_id)?;
             let catalogue = catalogue(store)?;
-            let resolved = Resolved::new(&kit.spec, &catalogue);
-            let maps = open_beacon_core::kit::ports::port_maps(&resolved);
-            if maps.iter().all(Vec::is_empty) {
+            let parts = Resolved::new(&kit.spec, &catalogue);
+            let Some(specs) = port_map_setups(&kit, &parts, settings.known_mast.as_ref()) else {
                 return refuse("This kit has no leads to plug: choose an antenna and a gateway with ports.");
-            }
-            let directional =
-                resolved.antenna_spec().is_some_and(|antenna| antenna.beamwidth_azimuth_deg < 360.0);
-            let azimuth_deg = settings.known_mast.filter(|_| directional).map(|mast| mast.bearing_deg);
+            };
             let mut setups = Vec::new();
-            for (links, setup_id) in maps.into_iter().zip(&asked.setup_ids) {
-                let way: Vec<String> =
-                    links.iter().map(|link| format!("{}→{}", link.lead, link.port)).collect();
-                let spec = SetupSpec {
-                    name: format!("{}, leads {}", kit.name, way.join(" ")),
-                    azimuth_deg,
-                    ports: links,
-                    kit_id: Some(kit.id),
-                    height_above_ground_m: kit.spec.height_above_ground_m,
-                    ..SetupSpec::on(AntennaSwitch::External)
-                };
-                let setup = Setup {
-                    id: *setup_id,
-                    position_id,
-                    made_from: None,
-                    origin: SetupOrigin::ByHand,
-                    spec,
-                    created_at: Utc::now(),
-                    archived_at: None,
-                };
+            for (spec, setup_id) in specs.into_iter().zip(&asked.setup_ids) {
+                let (origin, created_at) = (SetupOrigin::ByHand, Utc::now());
+                let (id_of, made_from, archived_at) = (*setup_id, None, None);
+                let setup =
+                    Setup { id: id_of, position_id, made_from, origin, spec, created_at, archived_at };
                 store.create_setup(&setup, &(id, setup_id))?;
                 setups.push(store.setup(*setup_id)?);
             }

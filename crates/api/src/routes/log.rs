@@ -6,9 +6,10 @@ use crate::state::AppState;
 use axum::Json;
 use axum::extract::State;
 use open_beacon_core::judge::{
-    FigureRow, NextAction, RadioSummary, figure_row, log_advice, say, summarise_samples,
+    FigureRow, NextAction, RadioSummary, figure_row, log_advice, summarise_samples,
 };
 use open_beacon_core::model::{SetupId, SpeedFigure};
+use open_beacon_core::words;
 use open_beacon_store::Store;
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -47,7 +48,7 @@ fn view(store: &Store, id: SetupId) -> Result<LogView, open_beacon_store::StoreE
     let settings = store.settings(site)?;
     let evidence = store.evidence(id, label, Some(RUNS_IN_LOG))?.of_network(&settings.network);
     let advice = log_advice(Some(&evidence));
-    let (title, detail) = say::advice(&advice, style(&settings));
+    let (title, detail) = words::advice(&advice, style(&settings));
     Ok(LogView {
         title,
         detail,

@@ -1,9 +1,9 @@
 //! Masts of a site: entered, imported, merged, exported; trees, buildings and landmarks of the plan.
 
 use super::style;
-use super::survey::{EntryMistakeSaid, said_slips};
 use crate::problem::{Body, Path, Problem};
 use crate::state::AppState;
+use crate::views::survey::{EntryMistakeSaid, said_slips};
 use axum::Json;
 use axum::extract::State;
 use axum::http::header;

@@ -4,7 +4,6 @@ pub mod address;
 pub mod attachments;
 pub mod backdrops;
 pub mod bands;
-mod bands_view;
 pub mod baseline;
 pub mod calc;
 pub mod calc_kit;
@@ -33,7 +32,6 @@ pub mod setups;
 pub mod sites;
 pub mod stand_in;
 pub mod survey;
-pub mod sweep_view;
 pub mod sweeps;
 pub mod terrain;
 
@@ -95,6 +93,6 @@ fn created(created: Created) -> StatusCode {
 fn labelled(store: &Store, id: SetupId) -> Result<(Setup, SiteId, String), StoreError> {
     let setup = store.setup(id)?;
     let position = store.position(setup.position_id)?;
-    let label = open_beacon_core::judge::say::setup_label(&position, &setup.spec);
+    let label = open_beacon_core::words::setup_label(&position, &setup.spec);
     Ok((setup, position.site_id, label))
 }

@@ -8,12 +8,13 @@ use axum::extract::State;
 use axum::http::StatusCode;
 use chrono::{DateTime, Utc};
 use open_beacon_core::check::Checker;
-use open_beacon_core::judge::{Finding, RadioSummary, Said, say, summarise_samples};
+use open_beacon_core::judge::{Finding, RadioSummary, Said, summarise_samples};
 use open_beacon_core::metrics::flag_oddities;
 use open_beacon_core::model::{
     Activity, Attachment, Carrier, Completion, Conditions, ConnectionMode, Reading, Run, RunContext, RunId,
     Sample, SampleId, SetupId, Source, SpeedFigures, SpeedTest, SpeedTestId,
 };
+use open_beacon_core::words;
 use open_beacon_store::{Archivable, RunCounts, Store, StoreError};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
@@ -133,7 +134,7 @@ fn view(store: &Store, id: RunId) -> Result<RunView, StoreError> {
     }
     let style = style(&settings);
     Ok(RunView {
-        findings: findings.into_iter().map(|finding| say::said(finding, style)).collect(),
+        findings: findings.into_iter().map(|finding| words::said(finding, style)).collect(),
         speed_tests: store.speed_tests_of_run(id)?,
         attachments: store.attachments_of_run(id)?,
         run,

@@ -5,7 +5,8 @@ use crate::state::AppState;
 use axum::Json;
 use axum::extract::State;
 use axum::http::StatusCode;
-use open_beacon_core::model::{AntennaSwitch, SiteId, SiteSettings};
+use open_beacon_core::geo::GeoPoint;
+use open_beacon_core::model::{AntennaSwitch, Position, SetupSpec, SiteId, SiteSettings};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use utoipa_axum::router::OpenApiRouter;
@@ -66,6 +67,25 @@ async fn turn(app: &AppState, address: &str, pose: &Pose) -> Result<(), Problem>
     if answer.status().is_success() { Ok(()) } else { Err(Problem::device("The stand-in antenna refused.")) }
 }
 
+impl Pose {
+    fn of(setup: &SetupSpec, position: &Position, place: GeoPoint) -> Self {
+        let mount = serde_json::to_value(position.mount).ok();
+        let antenna = match setup.antenna {
+            AntennaSwitch::Internal => "internal",
+            AntennaSwitch::External => "external",
+        };
+        Self {
+            latitude_deg: place.latitude_deg,
+            longitude_deg: place.longitude_deg,
+            height_above_ground_m: position.height_above_ground_m.unwrap_or(2.0),
+            mount: mount.and_then(|word| word.as_str().map(str::to_owned)).unwrap_or_default(),
+            antenna: antenna.into(),
+            azimuth_deg: setup.azimuth_deg.unwrap_or(0.0),
+            tilt_deg: setup.tilt_deg.unwrap_or(0.0),
+        }
+    }
+}
+
 /// Turns the stand-in antenna to the setup being worked on, where the site has one and it follows. A stand-in that
 /// does not answer is no reason to refuse what the user did.
 pub(super) async fn follow(app: &AppState, site: SiteId, settings: &SiteSettings) {
@@ -82,22 +102,7 @@ pub(super) async fn follow(app: &AppState, site: SiteId, settings: &SiteSettings
         .await;
     let (Ok((position, setup, site_row)), Ok(address)) = (found, address(app, site).await) else { return };
     let Some(place) = position.place.or(site_row.place) else { return };
-    let pose = Pose {
-        latitude_deg: place.latitude_deg,
-        longitude_deg: place.longitude_deg,
-        height_above_ground_m: position.height_above_ground_m.unwrap_or(2.0),
-        mount: serde_json::to_value(position.mount)
-            .ok()
-            .and_then(|word| word.as_str().map(str::to_owned))
-            .unwrap_or_default(),
-        antenna: match setup.spec.antenna {
-            AntennaSwitch::Internal => "internal",
-            AntennaSwitch::External => "external",
-        }
-        .into(),
-        azimuth_deg: setup.spec.azimuth_deg.unwrap_or(0.0),
-        tilt_deg: setup.spec.tilt_deg.unwrap_or(0.0),
-    };
+    let pose = Pose::of(&setup.spec, &position, place);
     if let Err(problem) = turn(app, &address, &pose).await {
         tracing::warn!(detail = problem.detail, "stand-in");
     }

@@ -1,13 +1,13 @@
 //! The Aim stage: sweeps, their stops, and what they come to.
 
 use super::carry_on::keep_sweep;
-use super::sweep_view::{SweepView, name_of, view};
 use crate::late::{LateStop, recover};
 use crate::problem::{Body, Path, Problem};
 use crate::site_record::SiteRecord;
 use crate::state::AppState;
 use crate::stops;
 use crate::sweeping::{StopPlan, StopState};
+use crate::views::sweep::{SweepView, name_of, view};
 use axum::Json;
 use axum::extract::State;
 use axum::http::StatusCode;
@@ -46,6 +46,40 @@ pub struct NewSweep {
     pub expected_deg: Option<f64>,
     #[serde(default)]
     pub attach: Attach,
+}
+
+impl NewSweep {
+    fn check(&self) -> Result<(), Problem> {
+        let (low, high) = match self.axis {
+            SweepAxis::Azimuth | SweepAxis::Ports => (0.0, 360.0),
+            SweepAxis::Tilt => (-45.0, 45.0),
+        };
+        Problem::unless_valid(
+            Checker::default().range("/expected_deg", self.expected_deg, low, high, "°").done(),
+        )
+    }
+
+    fn sweep(&self, site_id: SiteId, data: &SiteRecord) -> Result<Sweep, Problem> {
+        data.position(self.position_id)?;
+        let Nominal { beamwidth_deg, front_to_back_db } = nominal(data, self.axis);
+        let by_survey = || data.expected(self.position_id, self.axis);
+        Ok(Sweep {
+            id: self.id,
+            site_id,
+            position_id: self.position_id,
+            setup_id: data.stands_at(self.position_id).map(|setup| setup.id),
+            axis: self.axis,
+            beamwidth_deg,
+            front_to_back_db,
+            expected_deg: self.expected_deg.or_else(by_survey),
+            attach: self.attach,
+            notes: Vec::new(),
+            started_at: Utc::now(),
+            set_deg: None,
+            ended_at: None,
+            archived_at: None,
+        })
+    }
 }
 
 /// A sweep in a list.
@@ -109,37 +143,8 @@ async fn create_sweep(
     Path(id): Path<SiteId>,
     Body(new): Body<NewSweep>,
 ) -> Result<(StatusCode, Json<Sweep>), Problem> {
-    let (low, high) = match new.axis {
-        SweepAxis::Azimuth | SweepAxis::Ports => (0.0, 360.0),
-        SweepAxis::Tilt => (-45.0, 45.0),
-    };
-    let checker = Checker::default().range("/expected_deg", new.expected_deg, low, high, "°");
-    Problem::unless_valid(checker.done())?;
-    let sweep = app
-        .record(id, move |data| {
-            if data.positions.iter().all(|one| one.id != new.position_id) {
-                return Err(Problem::not_found("There is no position with this identifier."));
-            }
-            let Nominal { beamwidth_deg, front_to_back_db } = nominal(data, new.axis);
-            let by_survey = || data.expected(new.position_id, new.axis);
-            Ok(Sweep {
-                id: new.id,
-                site_id: id,
-                position_id: new.position_id,
-                setup_id: data.stands_at(new.position_id).map(|setup| setup.id),
-                axis: new.axis,
-                beamwidth_deg,
-                front_to_back_db,
-                expected_deg: new.expected_deg.or_else(by_survey),
-                attach: new.attach,
-                notes: Vec::new(),
-                started_at: Utc::now(),
-                set_deg: None,
-                ended_at: None,
-                archived_at: None,
-            })
-        })
-        .await?;
+    new.check()?;
+    let sweep = app.record(id, move |data| new.sweep(id, data)).await?;
     let kept = app
         .db(move |store| {
             let known: Vec<Sweep> = store.entities(id)?;
@@ -240,6 +245,41 @@ pub struct NewStop {
     pub held_s: Option<f64>,
 }
 
+impl NewStop {
+    fn check(&self) -> Result<(), Problem> {
+        let checker = Checker::default()
+            .range("/angle_deg", Some(self.angle_deg), -90.0, 360.0, "°")
+            .range("/samples", Some(f64::from(self.samples)), 1.0, 20.0, "samples")
+            .range("/held_s", self.held_s, 1.0, 600.0, "s");
+        Problem::unless_valid(checker.done())
+    }
+
+    fn angle_on(&self, axis: SweepAxis) -> f64 {
+        match axis {
+            SweepAxis::Azimuth => normalise_bearing_deg(self.angle_deg),
+            SweepAxis::Tilt => self.angle_deg,
+            SweepAxis::Ports => self.angle_deg.clamp(0.0, 1.0).round(),
+        }
+    }
+
+    fn late(&self) -> Option<LateStop> {
+        let pressed_at = self.pressed_at?;
+        let clock_offset_ms = self.clock_offset_ms.unwrap_or(0);
+        Some(LateStop { pressed_at, clock_offset_ms, held_s: self.held_s })
+    }
+
+    fn plan(&self, sweep: &Sweep) -> StopPlan {
+        let angle_deg = self.angle_on(sweep.axis);
+        StopPlan {
+            site_id: sweep.site_id,
+            sweep_id: sweep.id,
+            stop_id: self.id,
+            angle_deg,
+            samples: self.samples,
+        }
+    }
+}
+
 /// Measures where the antenna points now; it goes on in the server. A repeat of the same identifier changes nothing.
 #[utoipa::path(post, path = "/api/sites/{id}/sweeps/{sweep}/stops", params(("id" = SiteId, Path), ("sweep" = SweepId, Path)),
     request_body = NewStop, responses((status = 202, body = StopState), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem)))]
@@ -248,28 +288,10 @@ async fn measure_stop(
     Path((site, id)): Path<(SiteId, SweepId)>,
     Body(new): Body<NewStop>,
 ) -> Result<(StatusCode, Json<StopState>), Problem> {
-    let checker = Checker::default().range("/angle_deg", Some(new.angle_deg), -90.0, 360.0, "°").range(
-        "/samples",
-        Some(f64::from(new.samples)),
-        1.0,
-        20.0,
-        "samples",
-    );
-    Problem::unless_valid(checker.range("/held_s", new.held_s, 1.0, 600.0, "s").done())?;
+    new.check()?;
     let (sweep, stops) = find(&app, site, id).await?;
     if let Some(known) = stops.iter().find(|stop| stop.id == new.id) {
-        let taken = known.samples.len() as u32;
-        let angle_deg = known.angle_deg;
-        let state = StopState {
-            stop_id: new.id,
-            sweep_id: id,
-            angle_deg,
-            taken,
-            planned: taken,
-            running: false,
-            problem: None,
-        };
-        return Ok((StatusCode::ACCEPTED, Json(state)));
+        return Ok((StatusCode::ACCEPTED, Json(StopState::done(known))));
     }
     if sweep.ended_at.is_some() {
         return Err(Problem::conflict("This sweep has ended. Resume it, or begin a new one."));
@@ -278,25 +300,19 @@ async fn measure_stop(
     if settings.gateway.is_none() {
         return Err(Problem::conflict("No gateway address is set. Enter it under Settings."));
     }
-    let angle_deg = match sweep.axis {
-        SweepAxis::Azimuth => normalise_bearing_deg(new.angle_deg),
-        SweepAxis::Tilt => new.angle_deg,
-        SweepAxis::Ports => new.angle_deg.clamp(0.0, 1.0).round(),
+    let state = match new.late() {
+        // The answer to the first try may have been lost on its way back.
+        _ if app.sweeping.measures(site, new.id) => app.sweeping.state(site),
+        Some(late) => Some(recover(&app, &sweep, new.id, new.angle_on(sweep.axis), new.samples, late).await?),
+        None => None,
     };
-    // The answer to the first try may have been lost on its way back.
-    if let Some(running) = app.sweeping.state(site).filter(|state| state.running && state.stop_id == new.id) {
-        return Ok((StatusCode::ACCEPTED, Json(running)));
-    }
-    if let Some(pressed_at) = new.pressed_at {
-        let late =
-            LateStop { pressed_at, clock_offset_ms: new.clock_offset_ms.unwrap_or(0), held_s: new.held_s };
-        let state = recover(&app, &sweep, new.id, angle_deg, new.samples, late).await?;
-        app.changed(site);
-        return Ok((StatusCode::ACCEPTED, Json(state)));
-    }
-    app.links.hold(site, HOLD_WHILE_SWEEPING);
-    let plan = StopPlan { site_id: site, sweep_id: id, stop_id: new.id, angle_deg, samples: new.samples };
-    let state = stops::begin(&app, plan, settings)?;
+    let state = match state {
+        Some(state) => state,
+        None => {
+            app.links.hold(site, HOLD_WHILE_SWEEPING);
+            stops::begin(&app, new.plan(&sweep), settings)?
+        }
+    };
     app.changed(site);
     Ok((StatusCode::ACCEPTED, Json(state)))
 }

@@ -1,5 +1,6 @@
 //! Files of terrain, and the plan's picture made of them.
 
+use crate::pictures;
 use crate::problem::{Body, Path, Problem, Query};
 use crate::state::AppState;
 use axum::Json;
@@ -8,8 +9,8 @@ use axum::extract::{DefaultBodyLimit, State};
 use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use chrono::Utc;
+use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::model::{GeoSpan, SiteId, SurfaceKind, TerrainTile, TileFile, TileId};
-use open_beacon_core::terrain::shade::shade;
 use open_beacon_exchange::terrain::read_tile;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
@@ -63,38 +64,9 @@ async fn add_tile(
     let added = app
         .db(move |store| {
             let house = store.site(site_id)?.place;
-            let read = match read_tile(&named.file_name, &content, house) {
+            let (tile, notes) = match examined(site_id, named, &content, house) {
                 Ok(read) => read,
                 Err(reason) => return Ok(Err(reason)),
-            };
-            let extremes = match read.grid.extremes() {
-                Ok(extremes) => extremes,
-                Err(error) => return Ok(Err(error.to_string())),
-            };
-            let span = read.grid.span();
-            let (columns, rows) = read.grid.size();
-            let (step_east_m, step_north_m) = read.grid.step_m();
-            let mut notes = read.notes;
-            if house.is_some_and(|house| !span.holds(house)) {
-                notes.push("The house is not on it: this is terrain of another place, or the site's position is wrong.".into());
-            }
-            let tile = TerrainTile {
-                id: named.id,
-                site_id,
-                file_name: named.file_name,
-                format: read.format.into(),
-                surface: named.surface,
-                span,
-                columns: columns as u32,
-                rows: rows as u32,
-                step_east_m,
-                step_north_m,
-                voids: extremes.voids,
-                lowest_m: extremes.lowest_m,
-                highest_m: extremes.highest_m,
-                bytes: content.len() as u64,
-                added_at: Utc::now(),
-                archived_at: None,
             };
             store.add_file(&TileFile { tile: tile.clone(), content: content.to_vec() })?;
             Ok(Ok(TileAdded { tile, notes }))
@@ -103,6 +75,46 @@ async fn add_tile(
         .map_err(Problem::unreadable)?;
     app.changed(site_id);
     Ok((StatusCode::CREATED, Json(added)))
+}
+
+/// A file's extent and heights, with what is to be said beside it; else why it cannot be used.
+fn examined(
+    site_id: SiteId,
+    named: TileNamed,
+    content: &[u8],
+    house: Option<GeoPoint>,
+) -> Result<(TerrainTile, Vec<String>), String> {
+    let read = read_tile(&named.file_name, content, house)?;
+    let extremes = read.grid.extremes().map_err(|error| error.to_string())?;
+    let span = read.grid.span();
+    let (columns, rows) = read.grid.size();
+    let (step_east_m, step_north_m) = read.grid.step_m();
+    let mut notes = read.notes;
+    if house.is_some_and(|house| !span.holds(house)) {
+        notes.push(
+            "The house is not on it: this is terrain of another place, or the site's position is wrong."
+                .into(),
+        );
+    }
+    let tile = TerrainTile {
+        id: named.id,
+        site_id,
+        file_name: named.file_name,
+        format: read.format.into(),
+        surface: named.surface,
+        span,
+        columns: columns as u32,
+        rows: rows as u32,
+        step_east_m,
+        step_north_m,
+        voids: extremes.voids,
+        lowest_m: extremes.lowest_m,
+        highest_m: extremes.highest_m,
+        bytes: content.len() as u64,
+        added_at: Utc::now(),
+        archived_at: None,
+    };
+    Ok((tile, notes))
 }
 
 /// What of a terrain file can be changed.
@@ -181,6 +193,25 @@ struct PlanAsked {
     theme: String,
 }
 
+impl PlanAsked {
+    fn span(&self) -> Result<GeoSpan, Problem> {
+        let Self { south_deg, west_deg, north_deg, east_deg, width, height, .. } = *self;
+        let fine = (-85.0..85.0).contains(&south_deg)
+            && south_deg < north_deg
+            && north_deg <= 85.0
+            && west_deg < east_deg
+            && east_deg - west_deg <= 20.0
+            && (16..=1600).contains(&width)
+            && (16..=1600).contains(&height);
+        let span = GeoSpan { south_deg, west_deg, north_deg, east_deg };
+        fine.then_some(span).ok_or_else(|| {
+            Problem::unreadable(
+                "A span with south below north and west below east, within ±85° and 20° wide, and 16 to 1600 pixels.",
+            )
+        })
+    }
+}
+
 /// Hill shading with contour lines, as PNG; see-through where no terrain is.
 #[utoipa::path(get, path = "/api/sites/{id}/plan.png", params(("id" = SiteId, Path), PlanAsked),
     responses((status = 200, content_type = "image/png", body = Vec<u8>), (status = 404, body = Problem), (status = 422, body = Problem)))]
@@ -189,54 +220,11 @@ async fn plan_picture(
     Path(id): Path<SiteId>,
     Query(asked): Query<PlanAsked>,
 ) -> Result<Response, Problem> {
-    let PlanAsked { south_deg, west_deg, north_deg, east_deg, width, height, theme } = asked;
-    let fine = (-85.0..85.0).contains(&south_deg)
-        && south_deg < north_deg
-        && north_deg <= 85.0
-        && west_deg < east_deg
-        && east_deg - west_deg <= 20.0
-        && (16..=1600).contains(&width)
-        && (16..=1600).contains(&height);
-    if !fine {
-        return Err(Problem::unreadable(
-            "A span with south below north and west below east, within ±85° and 20° wide, and 16 to 1600 pixels.",
-        ));
-    }
-    let span = GeoSpan { south_deg, west_deg, north_deg, east_deg };
-    let picture = app.record(id, move |data| {
-        let shade = shade(&data.ground, &span, width, height);
-        let dark = theme == "dark";
-        let (low, high) =
-            if dark { ([14, 20, 25], [78, 92, 101]) } else { ([150, 138, 112], [252, 248, 238]) };
-        let line = if dark { [110, 124, 132] } else { [158, 142, 112] };
-        let mut pixels = Vec::with_capacity(width * height * 4);
-        for index in 0..width * height {
-            if !shade.known[index] {
-                pixels.extend([0, 0, 0, 0]);
-                continue;
-            }
-            let light = f64::from(shade.light[index]) / 255.0;
-            let weight = [0.0, 0.45, 0.85][usize::from(shade.contour[index])];
-            for channel in 0..3 {
-                let ground = low[channel] as f64 + (high[channel] - low[channel]) as f64 * light;
-                pixels.push((ground + (line[channel] as f64 - ground) * weight) as u8);
-            }
-            pixels.push(255);
-        }
-        Ok(png(width, height, &pixels))
-    });
+    let span = asked.span()?;
+    let PlanAsked { width, height, theme, .. } = asked;
+    let picture = app
+        .record(id, move |data| Ok(pictures::hills(&data.ground, &span, (width, height), theme == "dark")));
     let cached = "private, max-age=60";
     Ok(([(header::CONTENT_TYPE, "image/png"), (header::CACHE_CONTROL, cached)], picture.await?)
         .into_response())
-}
-
-/// RGBA pixels as PNG.
-pub(super) fn png(width: usize, height: usize, pixels: &[u8]) -> Vec<u8> {
-    let mut out = Vec::new();
-    let mut encoder = png::Encoder::new(&mut out, width as u32, height as u32);
-    encoder.set_color(png::ColorType::Rgba);
-    encoder.set_depth(png::BitDepth::Eight);
-    let written = encoder.write_header().and_then(|mut writer| writer.write_image_data(pixels));
-    written.unwrap_or_else(|error| unreachable!("writing to memory: {error}"));
-    out
 }

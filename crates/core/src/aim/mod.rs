@@ -12,7 +12,6 @@
 //! | [`ports`] | two port maps by turns |
 //! | [`pair`] | two single antennas: slants and distance |
 //! | [`score`] | a rehearsed sweep against the truth |
-//! | [`say`] | it in words |
 //!
 //! The same fit serves azimuth (beamwidth in azimuth, on the circle) and tilt (beamwidth in elevation).
 
@@ -25,6 +24,5 @@ pub mod next;
 pub mod pair;
 pub mod ports;
 pub mod record;
-pub mod say;
 pub mod score;
 pub mod sweep;

@@ -1,6 +1,6 @@
 //! Judgement: from measured values to findings, and from findings to sentences.
 //!
-//! Findings are typed values ([`Finding`]); [`say`] is the one place where they become words.
+//! Findings are typed values ([`Finding`]); [`crate::words`] is the one place where they become words.
 
 mod address;
 mod advice;
@@ -13,7 +13,6 @@ mod finding;
 mod go;
 mod observed;
 mod outdoor;
-pub mod say;
 mod spot;
 mod stages;
 

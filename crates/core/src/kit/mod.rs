@@ -10,20 +10,18 @@
 //! | [`need`] | what the household needs |
 //! | [`effort`] | price, hours, holes |
 //! | [`suggest`] | cheapest kit that meets the need, best under a price |
-//! | [`job`], [`job_words`] | parts list, steps and cautions for the day |
-//! | [`finding`], [`say`] | findings and their words |
+//! | [`job`] | parts list, steps and cautions for the day |
+//! | [`finding`] | what is found, worded by [`crate::words::kit`] |
 
 pub mod assess;
 pub mod check;
 pub mod effort;
 pub mod finding;
 pub mod job;
-pub mod job_words;
 pub mod mounting;
 pub mod need;
 pub mod ports;
 pub mod predict;
-pub mod say;
 pub mod scene;
 pub mod suggest;
 pub mod wanted;

@@ -6,11 +6,11 @@
 //! | [`sensitivity`] | what hangs on things that are not known well |
 //! | [`ranking`] | best, runner-up, the reason, how firm it is |
 //! | [`calibrate`] | measured against predicted |
+//! | [`slice`] | a path cut open, and the signal by height |
 //! | [`raster`] | predicted signal over an area |
 //! | [`aim`] | what is taken up the ladder |
 //! | [`backdrop`] | where the user's aerial picture lies |
 //! | [`check`] | masts, obstacles and landmarks as they are entered |
-//! | [`say`] | all of it in words |
 
 pub mod aim;
 pub mod backdrop;
@@ -19,5 +19,5 @@ pub mod check;
 pub mod rank;
 pub mod ranking;
 pub mod raster;
-pub mod say;
 pub mod sensitivity;
+pub mod slice;

@@ -10,17 +10,13 @@
 //! | [`plan`] | how many tests, minutes and megabytes |
 //! | [`next`] | which choice is visited next, when one is dropped, when it is enough |
 //! | [`judge`] | measured against possible, winners by need and by hour |
-//! | [`explain`] | where folklore misleads |
-//! | [`say`] | all of it in words |
 
 pub mod choice;
 pub mod confirm;
-pub mod explain;
 pub mod judge;
 pub mod next;
 pub mod offer;
 pub mod order;
 pub mod plan;
-pub mod say;
 pub mod score;
 pub mod visit;

@@ -3,13 +3,12 @@
 
 use open_beacon_core::aim::advice::{AimCriterion, AimReason, Ask, MastSeen, aim_fit, ask};
 use open_beacon_core::aim::fit::{LEAST_POINTS, Nominal, fit};
-use open_beacon_core::aim::live::{LiveLearner, Trend};
 use open_beacon_core::aim::next::{enough_deg, is_enough, next_deg, plan, step_deg};
-use open_beacon_core::aim::say;
 use open_beacon_core::aim::sweep::{CellKey, CellSweep, Stop, SweepPoint, by_cell};
 use open_beacon_core::geo::turn_deg;
 use open_beacon_core::model::SweepAxis::{Azimuth, Tilt};
 use open_beacon_core::model::*;
+use open_beacon_core::words;
 use proptest::prelude::*;
 use uuid::Uuid;
 
@@ -295,7 +294,7 @@ fn step_odd(off: f64) -> bool {
     (off / 10.0).abs() as i32 % 2 == 1
 }
 
-fn carrier(pci: u16, rsrp_dbm: f64) -> Carrier {
+pub(crate) fn carrier(pci: u16, rsrp_dbm: f64) -> Carrier {
     let mut one = Carrier::empty(Technology::Lte, CarrierRole::Primary);
     (one.band, one.channel, one.pci) = (Some(3), Some(1300), Some(pci));
     (one.rsrp_dbm, one.sinr_db, one.bandwidth_mhz) = (Some(rsrp_dbm), Some(10.0), Some(20.0));
@@ -383,9 +382,9 @@ fn a_tilt_is_swept_over_the_horizon() {
             }
             Ask::Set { angle_deg } => {
                 assert!(
-                    say::next(Tilt, &asked).contains("° down and tighten"),
+                    words::aim::next(Tilt, &asked).contains("° down and tighten"),
                     "{}",
-                    say::next(Tilt, &asked)
+                    words::aim::next(Tilt, &asked)
                 );
                 break angle_deg;
             }
@@ -394,7 +393,7 @@ fn a_tilt_is_swept_over_the_horizon() {
     };
     assert!((set + 4.0).abs() < 1.0, "{set}");
     let level = Ask::Planned { angle_deg: 0.0, samples: 4, hold_s: 6.0, done: 2, planned: 7 };
-    assert_eq!(say::next(Tilt, &level), "Point 3 of 7: tilt to level and hold still.");
+    assert_eq!(words::aim::next(Tilt, &level), "Point 3 of 7: tilt to level and hold still.");
 }
 
 #[test]
@@ -439,46 +438,6 @@ fn schools_differ_only_where_the_bearings_do() {
     assert_eq!(found.reason, AimReason::Same, "without interference there is one bearing: {found:?}");
 }
 
-fn reading(carriers: Vec<Carrier>) -> Reading {
-    Reading { mode: ConnectionMode::Lte, carriers, neighbours: Vec::new() }
-}
-
-/// Closed form: a step of 10 dB has shown 1 − e⁻³ = 95 % of itself after three time constants of 1 s.
-#[test]
-fn the_live_number_settles_in_three_seconds_and_keeps_the_best() {
-    let mut learner = LiveLearner::default();
-    let mut at = |seconds: f64, dbm: f64| {
-        let live = learner.take(&reading(vec![carrier(211, dbm)]), seconds).unwrap();
-        (live.rsrp.unwrap(), live.cell_changed)
-    };
-    assert_eq!(at(0.0, -100.0).0.value, -100.0);
-    let mut last = at(0.0, -100.0).0;
-    for tenth in 1..=30 {
-        last = at(f64::from(tenth) / 10.0, -90.0).0;
-    }
-    assert!((last.value + 90.0 + 10.0 * (-3.0f64).exp()).abs() < 1e-9, "{last:?}");
-    assert_eq!((last.trend, last.best), (Trend::Rising, last.value));
-    for tenth in 31..=200 {
-        last = at(f64::from(tenth) / 10.0, -95.0).0;
-    }
-    assert!((last.value + 95.0).abs() < 0.01 && last.best > -91.0 && last.trend == Trend::Steady, "{last:?}");
-    assert_eq!(at(20.3, -110.0).0.trend, Trend::Falling);
-}
-
-#[test]
-fn another_cell_is_told_and_begins_anew_and_the_widest_is_shown() {
-    let mut learner = LiveLearner::default();
-    let narrow = Carrier { bandwidth_mhz: Some(10.0), ..carrier(7, -70.0) };
-    let first = learner.take(&reading(vec![narrow.clone(), carrier(211, -90.0)]), 0.0).unwrap();
-    assert_eq!((first.cell.pci, first.cell_changed), (Some(211), false));
-    let hopped = learner.take(&reading(vec![carrier(212, -99.0), narrow]), 1.0).unwrap();
-    assert!(hopped.cell_changed);
-    assert_eq!(hopped.rsrp.unwrap().best, -99.0, "the other cell's best is not this one's");
-    let same = learner.take(&reading(vec![carrier(212, -99.0)]), 2.0).unwrap();
-    assert!(!same.cell_changed);
-    assert!(learner.take(&reading(Vec::new()), 3.0).is_none());
-}
-
 #[test]
 fn what_is_said_bears_its_intervals_and_never_a_bearing_nobody_knows() {
     let points = beside(Some((195.0, 20.0)));
@@ -486,23 +445,27 @@ fn what_is_said_bears_its_intervals_and_never_a_bearing_nobody_knows() {
     let by =
         |points: Vec<SweepPoint>, school| aim_fit(&sweep(points), Azimuth, PANEL, school, &dimlia).unwrap();
     let found = by(points.clone(), AimCriterion::Quality);
-    let (title, detail) = (say::title(&found), say::detail(&found));
+    let (title, detail) = (words::aim::title(&found), words::aim::detail(&found));
     assert!(
         title.starts_with("Point at 1") && title.contains(", not at the strongest signal's 1"),
         "{title}"
     );
     assert!(detail.contains("hides Dimlia, and SINR gains") && detail.contains('±'), "{detail}");
-    assert!(say::title(&by(points.clone(), AimCriterion::Speed)).starts_with("Test the speed at"));
-    assert!(say::detail(&by(points.clone(), AimCriterion::Signal)).contains("the strongest, as set, is"));
+    assert!(words::aim::title(&by(points.clone(), AimCriterion::Speed)).starts_with("Test the speed at"));
+    assert!(
+        words::aim::detail(&by(points.clone(), AimCriterion::Signal)).contains("the strongest, as set, is")
+    );
     let few = by(points[4..7].to_vec(), AimCriterion::Quality);
-    assert!(say::title(&few).starts_with("So far"), "{}", say::title(&few));
+    assert!(words::aim::title(&few).starts_with("So far"), "{}", words::aim::title(&few));
     let deaf: Vec<SweepPoint> = points.iter().map(|point| SweepPoint { sinr_db: None, ..*point }).collect();
-    assert!(say::detail(&by(deaf, AimCriterion::Quality)).ends_with("nothing is known of interference."));
+    assert!(
+        words::aim::detail(&by(deaf, AimCriterion::Quality)).ends_with("nothing is known of interference.")
+    );
     let other = CellSweep { cell: key(Some(9)), ..sweep(vec![SweepPoint { angle_deg: 5.0, ..points[0] }]) };
-    assert_eq!(say::left_out(&[sweep(points.clone())]), None);
-    assert!(say::left_out(&[sweep(points), other]).unwrap().starts_with("One bearing is left out"));
+    assert_eq!(words::aim::left_out(&[sweep(points.clone())]), None);
+    assert!(words::aim::left_out(&[sweep(points), other]).unwrap().starts_with("One bearing is left out"));
     let set = Ask::Set { angle_deg: 131.2 };
-    assert_eq!(say::next(Azimuth, &set), "Enough. Set it to 131°\u{202f}T and tighten.");
+    assert_eq!(words::aim::next(Azimuth, &set), "Enough. Set it to 131°\u{202f}T and tighten.");
 }
 
 proptest! {

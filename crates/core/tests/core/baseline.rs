@@ -10,6 +10,7 @@ use open_beacon_core::metrics::{Limit, limits};
 use open_beacon_core::model::*;
 use open_beacon_core::propagation::p2109::building_entry_loss_db;
 use open_beacon_core::terrain::Ground;
+use open_beacon_core::words;
 
 /// ITU-R P.2109-1 against pycraf 2.1.0 (tests/vectors/make_propagation.py).
 #[test]
@@ -228,12 +229,12 @@ fn every_sentence_of_the_stage_is_said() {
         spot(2, Mount::Pole, "", &[lte(7, 6, -70.0, 15.0)], &[], 0.0),
     ];
     let found = judged(&spots);
-    let style = say::Style::default();
-    let mut said: Vec<String> = vec![say::sentence(&found.verdict.title, style)];
-    said.extend(found.verdict.reasons.iter().map(|reason| say::sentence(&reason.finding, style)));
-    said.extend(found.verdict.would_change.iter().map(|finding| say::sentence(finding, style)));
+    let style = words::Style::default();
+    let mut said: Vec<String> = vec![words::sentence(&found.verdict.title, style)];
+    said.extend(found.verdict.reasons.iter().map(|reason| words::sentence(&reason.finding, style)));
+    said.extend(found.verdict.would_change.iter().map(|finding| words::sentence(finding, style)));
     for one in found.spots.iter().flat_map(|spot| &spot.carriers) {
-        said.extend(one.findings.iter().map(|finding| say::sentence(finding, style)));
+        said.extend(one.findings.iter().map(|finding| words::sentence(finding, style)));
     }
     assert!(said.iter().all(|text| text.ends_with('.') && !text.contains("  ")), "{said:#?}");
     assert!(
@@ -250,7 +251,7 @@ fn spots_are_told_how_they_face_the_mast() {
     let settings = SiteSettings { known_mast: Some(mast), ..SiteSettings::default() };
     let found = stage(&[away], None, &settings);
     assert!(matches!(found.facing[..], [Finding::FacesMast { off_deg, .. }] if off_deg == 153.0));
-    assert!(say::sentence(&found.facing[0], say::Style::default()).contains("faces away from Hill"));
+    assert!(words::sentence(&found.facing[0], words::Style::default()).contains("faces away from Hill"));
 }
 
 fn shares(spots: &[SpotEvidence]) -> (Option<f64>, Option<f64>) {

@@ -2,13 +2,13 @@
 
 use crate::samples::*;
 use open_beacon_core::capacity::Estimate;
-use open_beacon_core::judge::say::{self, Style};
 use open_beacon_core::judge::*;
 use open_beacon_core::metrics::{Class, ImpliedSinr, Limit, Metric, Oddity};
 use open_beacon_core::model::*;
+use open_beacon_core::words::{self, Style};
 
 fn text(finding: Finding) -> String {
-    say::sentence(&finding, Style::default()).replace('\u{202f}', " ")
+    words::sentence(&finding, Style::default()).replace('\u{202f}', " ")
 }
 
 fn range(low: f64, likely: f64, high: f64) -> Estimate {

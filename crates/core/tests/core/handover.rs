@@ -382,3 +382,36 @@ proptest! {
         }
     }
 }
+
+#[test]
+fn every_way_of_plugging_becomes_a_setup_that_names_it() {
+    let (catalogue, spec) = (crate::kits::catalogue(), crate::kits::sound());
+    let kit = &Kit {
+        id: KitId(Uuid::from_u128(9)),
+        site_id: SiteId(Uuid::nil()),
+        name: "Gable panel".into(),
+        spec,
+        bought_on: None,
+        return_by: None,
+        notes: String::new(),
+        created_at: begins(),
+        archived_at: None,
+    };
+    let parts = Resolved::new(&kit.spec, &catalogue);
+    let setups = open_beacon_core::handover::port_map_setups(kit, &parts, None).unwrap();
+    assert!(setups.len() > 1);
+    let maps: HashSet<_> = setups.iter().map(|one| format!("{:?}", one.ports)).collect();
+    assert_eq!(maps.len(), setups.len(), "no way twice");
+    for one in &setups {
+        assert_eq!((one.kit_id, one.antenna), (Some(kit.id), AntennaSwitch::External));
+        assert!(
+            one.ports.iter().all(|link| one.name.contains(&format!("{}→{}", link.lead, link.port))),
+            "{}",
+            one.name
+        );
+    }
+    // Without an antenna there is nothing to plug.
+    let bare = KitSpec { antenna: None, ports: Vec::new(), ..kit.spec.clone() };
+    let none = open_beacon_core::handover::port_map_setups(kit, &Resolved::new(&bare, &catalogue), None);
+    assert_eq!(none, None);
+}

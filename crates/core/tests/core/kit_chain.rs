@@ -2,13 +2,13 @@ use crate::kits::*;
 use open_beacon_core::feedline::ethernet::{PoweredPairs, far_end};
 use open_beacon_core::hardware::catalogue::{Catalogue, built_in, check_part};
 use open_beacon_core::hardware::resolve::Resolved;
-use open_beacon_core::judge::say::Style;
 use open_beacon_core::kit::check::{Wanted, check};
 use open_beacon_core::kit::finding::{At, Found, KitFinding as F, PowerFault, Severity};
 use open_beacon_core::kit::mounting::{Placing, clamp_moment_nm, wind_force_n};
 use open_beacon_core::kit::ports::port_maps;
-use open_beacon_core::kit::say;
 use open_beacon_core::model::*;
+use open_beacon_core::words;
+use open_beacon_core::words::Style;
 
 fn wanted() -> Wanted {
     let bands = vec![(lte(3), 1842.5), (nr(78), 3500.0)];
@@ -279,7 +279,7 @@ fn every_fault_is_said_in_whole_sentences_with_a_fix() {
         let mut kit = sound();
         break_it(&mut kit);
         for one in found(&kit) {
-            let text = say::sentence(&one.finding, Style::default());
+            let text = words::kit::sentence(&one.finding, Style::default());
             assert!(text.ends_with('.') && text.len() > 15, "{name}: {text:?}");
         }
     }
@@ -289,7 +289,7 @@ fn every_fault_is_said_in_whole_sentences_with_a_fix() {
     let joint = told.iter().find(|one| matches!(one.at, At::Joint { place: 1 })).unwrap();
     // The issue's own example: the adapter is named with its ends and about 0.2 dB.
     assert_eq!(
-        say::sentence(&joint.finding, Style::default()),
+        words::kit::sentence(&joint.finding, Style::default()),
         "N-male does not fit SMA-female. Add N-female to SMA-male, about 0.2\u{202f}dB."
     );
 }

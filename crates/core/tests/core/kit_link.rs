@@ -3,17 +3,17 @@ use open_beacon_core::antenna::pattern::{measured_below_db, rejection_db};
 use open_beacon_core::feedline::noise::{CascadeStage, cascade_noise_figure_db};
 use open_beacon_core::hardware::budget::{budget, gain_at_dbi};
 use open_beacon_core::hardware::resolve::Resolved;
-use open_beacon_core::judge::say::Style;
 use open_beacon_core::kit::assess::{Assessment, Place, assess};
 use open_beacon_core::kit::finding::KitFinding as F;
 use open_beacon_core::kit::job::{Caution, job};
-use open_beacon_core::kit::job_words;
 use open_beacon_core::link::received::sinr_db;
 use open_beacon_core::link::rural::{height_term_db, path_loss_db};
 use open_beacon_core::link::walls::wall_loss_db;
 use open_beacon_core::metrics::Limit;
 use open_beacon_core::model::*;
 use open_beacon_core::propagation::tr38901::{Rural, rural_loss};
+use open_beacon_core::words;
+use open_beacon_core::words::Style;
 use proptest::prelude::*;
 
 fn db_to_linear(db: f64) -> f64 {
@@ -353,10 +353,10 @@ fn only_cautions_that_apply_are_printed() {
     let line = Caution::OverheadLine { reach_m: 10.0, distance_m: Some(8.0), within_reach: true };
     assert!(hard.cautions.contains(&line));
     for caution in &hard.cautions {
-        assert!(job_words::caution(caution, Style::default()).ends_with('.'));
+        assert!(words::job::caution(caution, Style::default()).ends_with('.'));
     }
     for step in hard.steps.iter().chain(&quiet.steps) {
-        assert!(job_words::step(step, Style::default()).ends_with('.'));
+        assert!(words::job::step(step, Style::default()).ends_with('.'));
     }
 }
 

@@ -355,7 +355,7 @@ proptest! {
         let maps = &found.port_maps;
         prop_assert!(maps.iter().all(|map| map.links.len() <= usize::from(found.chain.leads)));
         for one in &found.found {
-            let text = open_beacon_core::kit::say::sentence(&one.finding, open_beacon_core::judge::say::Style::default());
+            let text = open_beacon_core::words::kit::sentence(&one.finding, open_beacon_core::words::Style::default());
             prop_assert!(text.ends_with('.'), "{:?}: {text:?}", one.finding);
         }
     }

@@ -3,12 +3,12 @@
 use crate::kits::{lte, nr};
 use open_beacon_core::capacity::Estimate;
 use open_beacon_core::feedline::joint::{Connector, Gender, Series};
-use open_beacon_core::judge::say::Style;
 use open_beacon_core::kit::finding::{FixTo, KitFinding as F, PowerFault};
 use open_beacon_core::kit::job::{Caution, JobStep, Tool};
 use open_beacon_core::kit::suggest::Why;
-use open_beacon_core::kit::{job_words, say};
 use open_beacon_core::model::*;
+use open_beacon_core::words::Style;
+use open_beacon_core::words::{job as job_words, kit as say};
 
 fn words(finding: &F) -> String {
     say::sentence(finding, Style::default()).replace('\u{202f}', " ")

@@ -5,11 +5,13 @@
 
 mod advice;
 mod aim;
+mod aim_live;
 mod aim_pairs_and_ports;
 mod baseline;
 mod baseline_words;
 mod compare;
 mod evidence;
+mod ground;
 mod handover;
 mod invariants;
 mod kit_chain;
@@ -27,3 +29,4 @@ mod survey_antennas_and_maps;
 mod survey_properties;
 mod survey_words;
 mod trial;
+mod trial_offers;

@@ -1,14 +1,14 @@
 //! Sentences. Numbers are written with a true minus sign and a thin no-break space before the unit.
 
 use crate::samples::*;
-use open_beacon_core::judge::say::{self, Style};
 use open_beacon_core::judge::*;
 use open_beacon_core::metrics::{Class, Metric};
 use open_beacon_core::model::*;
 use open_beacon_core::stats::Interval;
+use open_beacon_core::words::{self, Style};
 
 fn text(finding: Finding) -> String {
-    say::sentence(&finding, Style::default()).replace('\u{202f}', " ")
+    words::sentence(&finding, Style::default()).replace('\u{202f}', " ")
 }
 
 const INTERVAL: Interval = Interval { low: 1.8, high: 3.1, coverage: 0.9 };
@@ -16,18 +16,18 @@ const INTERVAL: Interval = Interval { low: 1.8, high: 3.1, coverage: 0.9 };
 #[test]
 fn numbers_have_no_more_digits_than_were_measured() {
     let plain = |text: String| text.replace('\u{202f}', " ");
-    assert_eq!(plain(say::power_dbm(-88.4)), "−88 dBm");
-    assert_eq!(plain(say::decibels(14.3)), "14.5 dB");
-    assert_eq!(plain(say::decibels(-3.0)), "−3 dB");
-    assert_eq!(plain(say::decibels(-0.1)), "0 dB");
-    assert_eq!(plain(say::rate(113.4)), "113 Mbit/s");
-    assert_eq!(plain(say::rate(42.07)), "42.1 Mbit/s");
-    assert_eq!(plain(say::rate(0.8512)), "0.85 Mbit/s");
-    assert_eq!(plain(say::bearing(359.7)), "0° T");
-    assert_eq!(plain(say::length(6.4, Units::Metric)), "6.4 m");
-    assert_eq!(plain(say::length(6.4, Units::Imperial)), "21 ft");
-    assert_eq!(say::times(2.44), "2.4 times");
-    assert_eq!(say::times(11.16), "11 times");
+    assert_eq!(plain(words::power_dbm(-88.4)), "−88 dBm");
+    assert_eq!(plain(words::decibels(14.3)), "14.5 dB");
+    assert_eq!(plain(words::decibels(-3.0)), "−3 dB");
+    assert_eq!(plain(words::decibels(-0.1)), "0 dB");
+    assert_eq!(plain(words::rate(113.4)), "113 Mbit/s");
+    assert_eq!(plain(words::rate(42.07)), "42.1 Mbit/s");
+    assert_eq!(plain(words::rate(0.8512)), "0.85 Mbit/s");
+    assert_eq!(plain(words::bearing(359.7)), "0° T");
+    assert_eq!(plain(words::length(6.4, Units::Metric)), "6.4 m");
+    assert_eq!(plain(words::length(6.4, Units::Imperial)), "21 ft");
+    assert_eq!(words::times(2.44), "2.4 times");
+    assert_eq!(words::times(11.16), "11 times");
 }
 
 fn position(name: &str) -> Position {
@@ -50,15 +50,15 @@ fn setups_are_named_by_their_aim() {
     let spec = |antenna, azimuth_deg, tilt_deg| SetupSpec { azimuth_deg, tilt_deg, ..SetupSpec::on(antenna) };
     let gable = position("East gable");
     let aimed = spec(AntennaSwitch::External, Some(131.0), Some(2.0));
-    assert_eq!(say::setup_label(&gable, &aimed), "East gable at 131°\u{202f}T");
-    assert_eq!(say::setup_aim(&aimed), "131°\u{202f}T, tilt 2°");
-    assert_eq!(say::setup_label(&gable, &spec(AntennaSwitch::Internal, None, None)), "East gable");
+    assert_eq!(words::setup_label(&gable, &aimed), "East gable at 131°\u{202f}T");
+    assert_eq!(words::setup_aim(&aimed), "131°\u{202f}T, tilt 2°");
+    assert_eq!(words::setup_label(&gable, &spec(AntennaSwitch::Internal, None, None)), "East gable");
     let named = SetupSpec { name: "as found".into(), ..aimed.clone() };
-    assert_eq!(say::setup_label(&gable, &named), "East gable, as found");
+    assert_eq!(words::setup_label(&gable, &named), "East gable, as found");
 
     // Two setups that differ in tilt alone are told apart, twins by their order.
     let flat = spec(AntennaSwitch::External, Some(131.0), Some(0.0));
-    let labels = say::distinct_labels(&[(&gable, &aimed), (&gable, &flat), (&gable, &flat)]);
+    let labels = words::distinct_labels(&[(&gable, &aimed), (&gable, &flat), (&gable, &flat)]);
     assert_eq!(labels.len(), 3);
     assert!(labels[0] != labels[1] && labels[1] != labels[2] && labels[0] != labels[2], "{labels:?}");
 }
@@ -76,13 +76,13 @@ fn what_stands_there_is_told_to_build_it_again() {
         ..SetupSpec::on(AntennaSwitch::External)
     };
     assert_eq!(
-        say::setup_facts(&gable, &spec, Some("Wide panel"), say::Style::default()),
+        words::setup_facts(&gable, &spec, Some("Wide panel"), words::Style::default()),
         "Wide panel; bearing 143°\u{202f}T; tilt 1.5°; 6.4\u{202f}m above ground; lead 1 in EXT 2; locked to NSA, B20, n78."
     );
-    assert_eq!(say::setup_label(&gable, &spec), "East gable at 143°\u{202f}T, NSA, B20, n78");
+    assert_eq!(words::setup_label(&gable, &spec), "East gable at 143°\u{202f}T, NSA, B20, n78");
     let bare = SetupSpec { height_above_ground_m: Some(8.0), ..SetupSpec::on(AntennaSwitch::Internal) };
     assert_eq!(
-        say::setup_facts(&gable, &bare, None, say::Style::default()),
+        words::setup_facts(&gable, &bare, None, words::Style::default()),
         "8.0\u{202f}m above ground; no lock."
     );
 }

@@ -2,8 +2,8 @@
 
 use chrono::NaiveDate;
 use open_beacon_core::geo::GeoPoint;
-use open_beacon_core::geo::coordinates::{read_degrees, read_point, sexagesimal, utm_text};
-use open_beacon_core::geo::geodesic::{point_along, way};
+use open_beacon_core::geo::coordinates::{read_degrees, read_point, sexagesimal};
+use open_beacon_core::geo::geodesic::point_along;
 use open_beacon_core::link::antenna::{Aim, AimAntenna};
 use open_beacon_core::link::cells::Facts;
 use open_beacon_core::link::environment::Environment;
@@ -18,10 +18,10 @@ use open_beacon_core::survey::aim::card;
 use open_beacon_core::survey::check::{EntryMistake, check_mast, merged, probable_duplicates, slips};
 use open_beacon_core::survey::rank::{Access, Question};
 use open_beacon_core::survey::ranking::{Reason, rank};
-use open_beacon_core::survey::say;
 use open_beacon_core::survey::sensitivity::{Doubt, Outcome};
 use open_beacon_core::terrain::crossing::{crossings, stands_in};
-use open_beacon_core::terrain::{Frame, Grid, Ground, Heights, ProfileError, Track};
+use open_beacon_core::terrain::{Frame, Grid, Ground, Heights, Track};
+use open_beacon_core::words;
 use proptest::prelude::*;
 use std::sync::Arc;
 use uuid::Uuid;
@@ -30,7 +30,7 @@ pub fn at(latitude_deg: f64, longitude_deg: f64) -> GeoPoint {
     GeoPoint { latitude_deg, longitude_deg }
 }
 
-const HOUSE: GeoPoint = GeoPoint { latitude_deg: 61.42, longitude_deg: 8.2 };
+pub(crate) const HOUSE: GeoPoint = GeoPoint { latitude_deg: 61.42, longitude_deg: 8.2 };
 
 /// Ground by a law of metres east and north of the house, a node every 30 m or so.
 pub fn ground_by(law: impl Fn(f64, f64) -> f64) -> Ground {
@@ -75,67 +75,6 @@ fn loss_db(route: &Route, height_m: f64, mhz: f64, obstacles: &[Obstacle]) -> f6
     let around = Around { obstacles, settings: &settings, taller_trees_m: 0.0 };
     let ends = Ends { first_above_m: height_m, last_above_m: 30.0, indoors: false };
     route.loss(ends, mhz, &around).total_db.likely
-}
-
-#[test]
-fn a_bilinear_height_is_exact_on_a_plane_and_voids_are_bridged() {
-    // A plane is its own bilinear surface (closed form).
-    let plane = |x: f64, y: f64| 100.0 + 3.0 * x - 2.0 * y;
-    let heights: Vec<f32> = (0..5)
-        .flat_map(|row| (0..5).map(move |column| plane(f64::from(column), -f64::from(row)) as f32))
-        .collect();
-    let grid =
-        Grid::new(Frame::Geographic, (0.0, 0.0), (1.0, 1.0), (5, 5), Heights::Real(heights.clone())).unwrap();
-    assert!((grid.height_m(1.3, -2.6).unwrap() - plane(1.3, -2.6)).abs() < 1e-5);
-    // Half a step beyond the outer nodes belongs to a tile of whole pixels; farther is outside.
-    assert_eq!(grid.height_m(-0.4, 0.0), grid.height_m(0.0, 0.0));
-    assert_eq!(grid.height_m(-0.6, 0.0), None);
-    let mut holed = heights;
-    holed[6] = f32::NAN;
-    let grid = Grid::new(Frame::Geographic, (0.0, 0.0), (1.0, 1.0), (5, 5), Heights::Real(holed)).unwrap();
-    assert_eq!(grid.extremes().unwrap().voids, 1);
-    assert_eq!(grid.height_m(1.0, -1.0), None, "in the void itself nothing is known");
-    assert!(grid.height_m(1.4, -1.4).is_some(), "beside it three nodes are");
-    let empty =
-        Grid::new(Frame::Geographic, (0.0, 0.0), (1.0, 1.0), (2, 2), Heights::Whole(vec![Heights::VOID; 4]));
-    assert!(empty.unwrap().extremes().is_err());
-    assert!(
-        Grid::new(Frame::Geographic, (0.0, 0.0), (1.0, 1.0), (3, 2), Heights::Whole(vec![0; 5])).is_err()
-    );
-}
-
-#[test]
-fn a_profile_says_where_terrain_ends_and_crosses_the_date_line() {
-    let ground = ground_by(|_, _| 400.0);
-    let far = Track::new(HOUSE, point_along(HOUSE, 90.0, 40_000.0));
-    let Err(ProfileError::NotCovered { from_m }) = ground.profile(&far) else { panic!("it is covered") };
-    // Half of 601 columns of 1/1800 degree at this latitude: 8.88 km (and half a step).
-    assert!((from_m - 8_890.0).abs() < 60.0, "{from_m}");
-    assert_eq!(Ground::default().profile(&far), Err(ProfileError::NoTerrain));
-    // A tile across the date line, given from 179° on, found from either side.
-    let heights = Heights::Whole((0..21 * 21).map(|node| (node % 21) as i16).collect());
-    let tile = Grid::new(Frame::Geographic, (179.0, 1.0), (0.1, 0.1), (21, 21), heights).unwrap();
-    let ground = Ground::new(vec![(Arc::new(tile), SurfaceKind::Ground)]);
-    for (from, to) in [(at(0.5, 179.5), at(0.5, -179.5)), (at(0.5, -179.5), at(0.5, 179.5))] {
-        let profile = ground.profile(&Track::new(from, to)).unwrap();
-        let middle = profile.heights_m[profile.heights_m.len() / 2];
-        assert!((middle - 10.0).abs() < 0.1, "{middle}");
-    }
-}
-
-/// geographiclib by way of [`point_along`]: the interpolated track against exact points.
-#[test]
-fn a_track_keeps_to_the_geodesic_within_centimetres() {
-    for (from, bearing, length_m) in
-        [(HOUSE, 37.0, 20_000.0), (at(70.0, 25.0), 88.0, 60_000.0), (at(-33.0, 18.0), 200.0, 9_000.0)]
-    {
-        let track = Track::new(from, point_along(from, bearing, length_m));
-        let worst = (1..40)
-            .map(|step| length_m * f64::from(step) / 40.0)
-            .map(|metres| way(track.at(metres), point_along(from, bearing, metres)).distance_m)
-            .fold(0.0, f64::max);
-        assert!(worst < 0.05, "{worst} m off");
-    }
 }
 
 #[test]
@@ -333,7 +272,7 @@ fn the_ranking_prefers_the_free_line_and_says_what_taller_trees_would_change() {
         "the belt is not in its way"
     );
     assert_eq!(found.choices.iter().filter(|one| one.position == "Sill").count(), 1, "a sill is not raised");
-    let title = say::title(&found, Default::default());
+    let title = words::survey::title(&found, Default::default());
     assert!(title.starts_with("Pole to A: aim 354°\u{202f}T from 5.0\u{202f}m up"), "{title}");
     // 400 m across and 4 m down, a tenth and a metre to spare: 1.1 · 404 + 1 = 445.4.
     assert_eq!(best.cable_m, 446.0);
@@ -346,7 +285,7 @@ fn the_ranking_prefers_the_free_line_and_says_what_taller_trees_would_change() {
     };
     let card =
         card(best, positions[1].place.unwrap(), &[landmark], NaiveDate::from_ymd_opt(2026, 11, 1).unwrap());
-    assert_eq!(say::landmark(&card.landmarks[0]), "3° left of the silo");
+    assert_eq!(words::survey::landmark(&card.landmarks[0]), "3° left of the silo");
     assert!((card.magnetic_deg.unwrap() - 350.2).abs() < 1.0, "{:?}", card.magnetic_deg);
 }
 
@@ -374,7 +313,7 @@ fn a_cell_is_matched_by_its_numbers_and_its_ring() {
     heard.pci = Some(99);
     let found = matches(std::slice::from_ref(&heard), &masts[..1], Some(HOUSE));
     assert_eq!(found[0].fit, Fit::Contradicted, "the same base station under another PCI: an old list");
-    let words = say::evidence(&found[0], Default::default());
+    let words = words::survey::evidence(&found[0], Default::default());
     assert!(
         words.contains(&"base station 6699 in both".to_owned())
             && words.iter().any(|one| one.contains("PCI 99 heard"))
@@ -418,60 +357,6 @@ fn twins_are_found_and_made_one() {
     );
     let one = merged(first, &second);
     assert_eq!((one.name.as_str(), one.operator.as_str(), one.cells.len()), ("A", "Huldermobil", 2));
-}
-
-#[test]
-fn coordinates_are_read_as_people_write_them() {
-    for text in [
-        "61.4213, 8.2087",
-        "61,4213; 8,2087",
-        "61°25'16.68\"N 8°12'31.32\"E",
-        "N 61.4213, E 8.2087",
-        "61.4213 8.2087",
-    ] {
-        let point = read_point(text).unwrap_or_else(|error| panic!("{text}: {error}"));
-        assert!(
-            (point.latitude_deg - 61.4213).abs() < 1e-6 && (point.longitude_deg - 8.2087).abs() < 1e-6,
-            "{text}"
-        );
-    }
-    for text in ["", "sixty, eight", "91, 8", "61 70 00 N, 8", "61.4213"] {
-        assert!(read_point(text).is_err(), "{text}");
-    }
-    assert_eq!(sexagesimal(at(-61.4213, -8.2087)), ("61°25′16.7″S".into(), "8°12′31.3″W".into()));
-    assert!(read_degrees("181").is_err());
-}
-
-/// pyproj 3 (tests/vectors/make_survey.py): zones in use, both halves, forced neighbouring zones.
-#[test]
-fn utm_matches_the_reference_library() {
-    let (mut worst, mut compared) = (0.0f64, 0);
-    let table = include_str!("../../../../tests/vectors/utm.csv");
-    for row in csv::ReaderBuilder::new().comment(Some(b'#')).from_reader(table.as_bytes()).records() {
-        let row: Vec<f64> = row.unwrap().iter().map(|cell| cell.parse().unwrap()).collect();
-        let (x, y) = Frame::Utm(row[2] as u8, row[3] > 0.5).project(at(row[0], row[1]));
-        worst = worst.max((x - row[4]).hypot(y - row[5]));
-        compared += 1;
-    }
-    assert!(compared == 180 && worst < 0.02, "{compared} compared, {worst} m off");
-    assert_eq!(utm_text(at(61.4213, 8.2087)).unwrap().split(' ').next(), Some("32V"));
-}
-
-/// proplib-p2108 (tests/vectors/make_survey.py).
-#[test]
-fn height_gain_matches_the_reference_library() {
-    use open_beacon_core::propagation::p2108::height_gain_loss_db;
-    let (mut worst, mut compared) = (0.0f64, 0);
-    let table = include_str!("../../../../tests/vectors/p2108.csv");
-    for row in csv::ReaderBuilder::new().comment(Some(b'#')).from_reader(table.as_bytes()).records() {
-        let row: Vec<f64> = row.unwrap().iter().map(|cell| cell.parse().unwrap()).collect();
-        let kinds = [Clutter::Water, Clutter::Open, Clutter::Suburban, Clutter::Woodland, Clutter::DenseTown];
-        let found = height_gain_loss_db(kinds[row[0] as usize - 1], row[1], row[2], row[4], row[3]).unwrap();
-        worst = worst.max((found - row[5]).abs());
-        compared += 1;
-    }
-    assert!(compared >= 100 && worst < 0.01, "{compared} compared, {worst} dB off");
-    assert!(height_gain_loss_db(Clutter::Open, 3500.0, 3.0, 10.0, 27.0).is_err(), "to 3 GHz");
 }
 
 proptest! {

@@ -18,10 +18,10 @@ use open_beacon_core::propagation::p2040::{sheet_loss_db, usual_m};
 use open_beacon_core::propagation::p2108::{clutter_height_m, height_gain_loss_db};
 use open_beacon_core::survey::rank::{Access, cable_m};
 use open_beacon_core::survey::raster::{Asked, RasterQuantity, row};
-use open_beacon_core::survey::say;
 use open_beacon_core::terrain::Track;
 use open_beacon_core::terrain::crossing::crossings;
 use open_beacon_core::terrain::shade::{contour_interval_m, row_latitudes_deg, shade};
+use open_beacon_core::words;
 use proptest::prelude::*;
 use uuid::Uuid;
 
@@ -253,12 +253,12 @@ fn words_of_distance_and_reach() {
         (100.0, Imperial, "330\u{202f}ft"),
         (4706.0, Imperial, "2.9\u{202f}mi"),
     ] {
-        assert_eq!(say::distance(metres, units), expected);
+        assert_eq!(words::survey::distance(metres, units), expected);
     }
     assert_eq!(Access::of(Mount::Pole, 2.0), Access::Ground);
     assert_eq!(Access::of(Mount::Chimney, 2.0), Access::Roof);
-    assert!(say::cautions(Access::Roof).iter().any(|one| one.contains("harness")));
-    assert!(say::cautions(Access::Ladder).iter().any(|one| one.contains("four up to one out")));
+    assert!(words::survey::cautions(Access::Roof).iter().any(|one| one.contains("harness")));
+    assert!(words::survey::cautions(Access::Ladder).iter().any(|one| one.contains("four up to one out")));
     assert_eq!(cable_m(0.0, 1.0), 1.0);
 }
 

@@ -2,7 +2,6 @@
 
 use open_beacon_core::capacity::Estimate;
 use open_beacon_core::geo::GeoPoint;
-use open_beacon_core::judge::say::Style;
 use open_beacon_core::link::fresnel::{Blocker, Clearance};
 use open_beacon_core::link::matching::{CellMatch, Evidence, Fit};
 use open_beacon_core::link::route::{Lack, PathSource};
@@ -12,8 +11,9 @@ use open_beacon_core::survey::calibrate::MastShift;
 use open_beacon_core::survey::check::EntryMistake;
 use open_beacon_core::survey::rank::{Access, Choice};
 use open_beacon_core::survey::ranking::{Ranking, Reason};
-use open_beacon_core::survey::say;
 use open_beacon_core::survey::sensitivity::{Doubt, Outcome, Sensitivity};
+use open_beacon_core::words;
+use open_beacon_core::words::Style;
 use uuid::Uuid;
 
 const METRIC: Style = Style { units: Units::Metric };
@@ -48,7 +48,7 @@ fn clear(share: f64, in_sight: bool, blocker: Blocker, distance_m: f64, raise_m:
 #[test]
 fn a_line_says_how_free_it_is_and_what_height_would_do() {
     let poplars = Blocker::Obstacle { index: 0 };
-    let say = |found: Clearance, style| say::clearance(&found, &belt(), style);
+    let say = |found: Clearance, style| words::survey::clearance(&found, &belt(), style);
     let free = say(clear(0.8, true, Blocker::Ground, 1240.0, 0.0), METRIC);
     assert!(
         free.starts_with(
@@ -65,22 +65,22 @@ fn a_line_says_how_free_it_is_and_what_height_would_do() {
     let shut = say(clear(-0.5, false, poplars, 4.0, 80.0), IMPERIAL);
     assert!(shut.contains("“Poplars” right beside the antenna stands 8\u{202f}ft into the line"), "{shut}");
     assert!(shut.ends_with("No mast on a house clears it: look for another place or mast."), "{shut}");
-    assert_eq!(say::blocker_name(Blocker::Obstacle { index: 7 }, &belt()), "an obstacle");
+    assert_eq!(words::survey::blocker_name(Blocker::Obstacle { index: 7 }, &belt()), "an obstacle");
 }
 
 #[test]
 fn a_prediction_says_what_it_rests_on() {
-    let terrain = |surface, voids| say::source(&PathSource::Terrain { surface, voids }, METRIC);
+    let terrain = |surface, voids| words::survey::source(&PathSource::Terrain { surface, voids }, METRIC);
     assert_eq!(terrain(SurfaceKind::Ground, 0), "Over the terrain, trees and buildings as drawn.");
     assert!(terrain(SurfaceKind::Surface, 0).contains("not counted again"));
     assert!(terrain(SurfaceKind::Ground, 1).ends_with("One void point was bridged."));
     assert!(terrain(SurfaceKind::Ground, 12).ends_with("12 void points were bridged."));
-    let model = say::source(&PathSource::Model { lack: Lack::Ends { at_m: 6400.0 } }, METRIC);
+    let model = words::survey::source(&PathSource::Model { lack: Lack::Ends { at_m: 6400.0 } }, METRIC);
     assert!(
         model.starts_with("The terrain ends 6.4\u{202f}km from the house") && model.contains("TR 38.901"),
         "{model}"
     );
-    let far = say::source(&PathSource::BeyondModel { lack: Lack::Voids }, METRIC);
+    let far = words::survey::source(&PathSource::BeyondModel { lack: Lack::Voids }, METRIC);
     assert!(far.contains("only voids") && far.contains("Little can be promised"), "{far}");
 }
 
@@ -119,10 +119,10 @@ fn a_ranking_says_the_best_the_runner_up_and_why() {
     };
     let stronger = with(Reason::Stronger { by_db: 6.0, ratio: 1.67 });
     assert_eq!(
-        say::title(&stronger, METRIC),
+        words::survey::title(&stronger, METRIC),
         "Gable to Ridge: aim 143°\u{202f}T from 6.0\u{202f}m up; expect 50 to 150\u{202f}Mbit/s down."
     );
-    let why = |reason| say::reason(&with(reason), &belt(), METRIC).unwrap();
+    let why = |reason| words::survey::reason(&with(reason), &belt(), METRIC).unwrap();
     assert!(
         why(Reason::Stronger { by_db: 6.0, ratio: 1.67 })
             .starts_with("Runner-up: Attic to Fen; this one is 6\u{202f}dB stronger")
@@ -142,25 +142,25 @@ fn a_ranking_says_the_best_the_runner_up_and_why() {
     let cable = easier(Access::Ladder, Access::Ladder, 5.0, 9.0);
     assert!(cable.ends_with("Gable needs 5\u{202f}m of cable, not 9\u{202f}m."), "{cable}");
     let none = Ranking { choices: Vec::new(), runner_up: None, reason: None, sensitivity: Vec::new() };
-    assert!(say::title(&none, METRIC).starts_with("Enter the masts around you"));
-    assert_eq!(say::reason(&none, &belt(), METRIC), None);
+    assert!(words::survey::title(&none, METRIC).starts_with("Enter the masts around you"));
+    assert_eq!(words::survey::reason(&none, &belt(), METRIC), None);
     let trees = Doubt::TreesTaller { by_m: 3.0 };
     let gable = Outcome::Other { position: "Gable".into(), height_m: 8.4, mast: "Fen".into() };
     let other = Sensitivity { doubt: trees, outcome: gable };
     assert_eq!(
-        say::sensitivity(&other, METRIC),
+        words::survey::sensitivity(&other, METRIC),
         "If the trees are 3\u{202f}m taller than drawn, Gable at 8.4\u{202f}m to Fen wins: measure both."
     );
     let stays = |signal_db, clean_db| Outcome::Stays { signal_db, clean_db };
     let same = Sensitivity { doubt: trees, outcome: stays(2.5, 2.5) };
     let busy = Sensitivity { doubt: Doubt::AllBusy, outcome: stays(0.0, 4.0) };
-    assert!(say::sensitivity(&busy, METRIC).ends_with("its signal is 4\u{202f}dB less clean."));
+    assert!(words::survey::sensitivity(&busy, METRIC).ends_with("its signal is 4\u{202f}dB less clean."));
     let firm = Sensitivity { doubt: Doubt::MastsLower { by_m: 10.0 }, outcome: stays(0.1, 0.0) };
-    assert!(say::sensitivity(&firm, METRIC).ends_with("barely changes."));
+    assert!(words::survey::sensitivity(&firm, METRIC).ends_with("barely changes."));
     assert!(
-        say::sensitivity(&same, IMPERIAL).contains("10\u{202f}ft taller"),
+        words::survey::sensitivity(&same, IMPERIAL).contains("10\u{202f}ft taller"),
         "{}",
-        say::sensitivity(&same, IMPERIAL)
+        words::survey::sensitivity(&same, IMPERIAL)
     );
 }
 
@@ -174,11 +174,11 @@ fn measurements_matches_and_slips_are_said_with_their_figures() {
         after_db: 6.5,
     };
     assert_eq!(
-        say::shift(&shift(1, 3.0), "Ridge"),
+        words::survey::shift(&shift(1, 3.0), "Ridge"),
         "One carrier heard here put Ridge 3\u{202f}dB stronger than computed, and narrow the doubt from ±10\u{202f}dB to ±6.5\u{202f}dB."
     );
     assert!(
-        say::shift(&shift(6, -4.0), "Ridge")
+        words::survey::shift(&shift(6, -4.0), "Ridge")
             .starts_with("6 carriers heard here put Ridge 4\u{202f}dB weaker")
     );
     let evidence = vec![
@@ -190,7 +190,7 @@ fn measurements_matches_and_slips_are_said_with_their_figures() {
         Evidence::NotAlone { others: 3 },
     ];
     let found = CellMatch { carrier: 0, mast_id: MastId(Uuid::nil()), cell: 0, fit: Fit::Possible, evidence };
-    let words = say::evidence(&found, METRIC);
+    let words = words::survey::evidence(&found, METRIC);
     assert_eq!(words[0], "base station 7 heard, 8 listed");
     assert!(
         words[2].contains("synchronisation block") && words[3].ends_with("the mast is 4.7\u{202f}km away")
@@ -198,11 +198,11 @@ fn measurements_matches_and_slips_are_said_with_their_figures() {
     assert_eq!(words[4], "another mast's cell fits as well");
     assert_eq!(words[5], "3 other masts' cells fit as well");
     assert_eq!(
-        [Fit::Confirmed, Fit::Possible, Fit::Contradicted].map(say::fit),
+        [Fit::Confirmed, Fit::Possible, Fit::Contradicted].map(words::survey::fit),
         ["confirmed", "possible", "contradicted"]
     );
     let near = GeoPoint { latitude_deg: 61.4, longitude_deg: -8.25 };
-    let slip = |slip| say::slip(&slip, METRIC);
+    let slip = |slip| words::survey::slip(&slip, METRIC);
     assert!(slip(EntryMistake::Swapped { corrected: near }).contains("61.4000, −8.2500 lies near the house"));
     assert!(
         slip(EntryMistake::Feet { height_m: 120.0, corrected_m: 36.6 })
@@ -220,6 +220,6 @@ fn measurements_matches_and_slips_are_said_with_their_figures() {
         turn_deg,
         doubt_deg: 0.3,
     };
-    assert_eq!(say::landmark(&beside(0.3)), "straight at the spire");
-    assert_eq!(say::landmark(&beside(12.4)), "12° right of the spire");
+    assert_eq!(words::survey::landmark(&beside(0.3)), "straight at the spire");
+    assert_eq!(words::survey::landmark(&beside(12.4)), "12° right of the spire");
 }

@@ -30,6 +30,34 @@ impl CatalogueFile {
     pub fn of(parts: Vec<Part>) -> Self {
         Self { format: CATALOGUE_FORMAT.into(), version: CATALOGUE_VERSION, parts }
     }
+
+    /// Whether this version reads a file of this format and version.
+    pub fn is_readable(&self) -> bool {
+        self.format == CATALOGUE_FORMAT && self.version <= CATALOGUE_VERSION
+    }
+
+    /// What is wrong with its parts, each named; empty where all can be taken.
+    pub fn problems(&self) -> Vec<FieldProblem> {
+        let of = |(at, part): (usize, &Part)| {
+            let name = part.name.clone();
+            check_part(part).into_iter().map(move |problem| FieldProblem {
+                pointer: format!("/parts/{at}{}", problem.pointer),
+                detail: format!("{name}: {}", problem.detail),
+            })
+        };
+        self.parts.iter().enumerate().flat_map(of).collect()
+    }
+}
+
+/// What bringing a catalogue in would do, or did.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct CatalogueReport {
+    /// Parts that are not here yet.
+    pub new: usize,
+    /// Parts that are here with other values.
+    pub changed: usize,
+    pub same: usize,
 }
 
 /// Parts by identifier; archived ones too, so that a kit that has one still shows it.
@@ -55,6 +83,24 @@ impl Catalogue {
     /// These parts alone; the later of two with one identifier counts.
     pub fn of(parts: Vec<Part>) -> Self {
         Self { parts: parts.into_iter().map(|part| (part.id, part)).collect() }
+    }
+
+    /// What bringing parts in would change, and the parts that differ from what is here.
+    pub fn compare(&self, parts: Vec<Part>) -> (CatalogueReport, Vec<Part>) {
+        let mut report = CatalogueReport::default();
+        let mut taken = Vec::new();
+        for part in parts {
+            match self.part(part.id) {
+                None => report.new += 1,
+                Some(here) if *here == part => {
+                    report.same += 1;
+                    continue;
+                }
+                Some(_) => report.changed += 1,
+            }
+            taken.push(part);
+        }
+        (report, taken)
     }
 
     /// One part.

@@ -80,3 +80,36 @@ fn runs_that_were_going_on_are_closed_as_partial() {
     let last = store.samples_of_run(id).unwrap().last().unwrap().taken_at;
     assert_eq!((run.reason.as_deref(), run.ended_at), (Some("cut"), Some(last)));
 }
+
+#[test]
+fn a_write_leaves_what_rests_on_other_parts_as_it_was() {
+    use open_beacon_store::Aggregate::{Aside, Record, Surroundings};
+    let (_directory, store) = crate::open();
+    let bundle = crate::story();
+    store.import_bundle(&bundle).unwrap();
+    let now = || [Record, Surroundings, Aside].map(|part| store.version(&[part]));
+    let rises = |before: [u64; 3]| {
+        let after = now();
+        [0, 1, 2].map(|part| after[part] > before[part])
+    };
+
+    let before = now();
+    store.put_entities(bundle.site.id, &bundle.masts[..1]).unwrap();
+    assert_eq!(rises(before), [false, true, false], "a mast");
+
+    let before = now();
+    let secrets = open_beacon_core::model::GatewaySecrets::default();
+    store.put_gateway_secrets(bundle.site.id, &secrets).unwrap();
+    assert_eq!(rises(before), [false, false, true], "a password");
+
+    let before = now();
+    store.update_settings(bundle.site.id, |settings| settings.network = "Other".into()).unwrap();
+    assert_eq!(rises(before), [true, false, false], "a setting");
+
+    // Carriers stand in a table without row identifiers, which SQLite does not tell of.
+    let before = now();
+    let id = open_beacon_core::model::SampleId(uuid::Uuid::from_u128(9));
+    let sample = open_beacon_core::model::Sample { id, ..bundle.samples[0].clone() };
+    store.add_sample(&sample).unwrap();
+    assert!(rises(before)[0], "a sample");
+}

@@ -145,6 +145,7 @@ function Editor({ view, gateway }: { view: SiteView; gateway: GatewaySettings })
           <Section title="Signing in">
             <SignIn
               siteId={siteId}
+              address={draft.status_url}
               login={recipe.login}
               onChange={(login) => set({ login })}
               problem={problem}

@@ -58,11 +58,14 @@ const isForm = (steps: LoginStep[]) =>
 /** How one signs in. Name and password go into a place of their own: no export, no log holds them. */
 export function SignIn({
   siteId,
+  address,
   login,
   onChange,
   problem,
 }: {
   siteId: string;
+  /** Of the device: name and password are kept for it alone. */
+  address: string;
   login: Login;
   onChange: (login: Login) => void;
   problem: (pointer: string) => string | undefined;
@@ -96,7 +99,7 @@ export function SignIn({
       {kind === "steps" && (
         <Steps steps={steps} onChange={(next) => onChange({ kind: "steps", steps: next })} />
       )}
-      {kind !== "none" && <Secrets siteId={siteId} />}
+      {kind !== "none" && <Secrets siteId={siteId} address={address} />}
     </div>
   );
 }
@@ -126,12 +129,15 @@ function Steps({ steps, onChange }: { steps: LoginStep[]; onChange: (steps: Logi
   );
 }
 
-function Secrets({ siteId }: { siteId: string }) {
+function Secrets({ siteId, address }: { siteId: string; address: string }) {
   const path = { params: { path: { id: siteId } } };
-  const key = ["sign-in", siteId];
+  const key = ["sign-in", siteId, address];
   const kept = useQuery({
     queryKey: key,
-    queryFn: () => answered(api.GET("/api/sites/{id}/gateway/sign-in", path)),
+    queryFn: () =>
+      answered(
+        api.GET("/api/sites/{id}/gateway/sign-in", { params: { ...path.params, query: { address } } }),
+      ),
   }).data;
   const [user, setUser] = useState<string>();
   const [password, setPassword] = useState("");
@@ -151,10 +157,10 @@ function Secrets({ siteId }: { siteId: string }) {
       answered(
         api.PUT("/api/sites/{id}/gateway/sign-in", {
           ...path,
-          body: { user: user ?? kept.user, password: password === "" ? null : password },
+          body: { user: user ?? kept.user, password: password === "" ? null : password, address },
         }),
       ),
-      "Name and password are kept on this computer, apart from everything that is exported.",
+      "Name and password are kept on this computer for this address alone, apart from everything that is exported.",
     ).then(() => setPassword(""));
   return (
     <div className="flex flex-col gap-3 border-l-4 border-structure pl-3">

@@ -1,12 +1,12 @@
 //! Words of trials.
 
-use super::choice::{ChoiceOutlook, Hopeless};
-use super::judge::{Dropped, HeldBy, HourWinner, Standing, Winner};
-use super::order::LockOrder;
-use super::plan::PlanCost;
 use crate::bands::band_name;
-use crate::judge::say::{decibels, milliseconds, rate, rough_rate, share, signed, times};
 use crate::model::{BandAccess, BandChoice, BandRound, LockRecipe, RoundEnd, Technology, TrialGoal};
+use crate::trial::choice::{ChoiceOutlook, Hopeless};
+use crate::trial::judge::{Dropped, HeldBy, HourWinner, Standing, Winner};
+use crate::trial::order::LockOrder;
+use crate::trial::plan::PlanCost;
+use crate::words::{decibels, milliseconds, rate, rough_rate, share, signed, times};
 
 fn list(words: &[String]) -> String {
     match words.split_last() {

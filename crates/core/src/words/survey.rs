@@ -1,17 +1,17 @@
 //! Words of the Survey stage.
 
-use super::aim::LandmarkAim;
-use super::calibrate::MastShift;
-use super::check::EntryMistake;
-use super::rank::{Access, Choice};
-use super::ranking::{Ranking, Reason};
-use super::sensitivity::{Doubt, Outcome, Sensitivity};
 use crate::capacity::Estimate;
-use crate::judge::say::{Style, bearing, decibels, length, rough_rate, signed};
 use crate::link::fresnel::{Blocker, Clearance, FREE_SHARE};
 use crate::link::matching::{CellMatch, Evidence, Fit};
 use crate::link::route::{Lack, PathSource};
 use crate::model::{Obstacle, SurfaceKind, Units};
+use crate::survey::aim::LandmarkAim;
+use crate::survey::calibrate::MastShift;
+use crate::survey::check::EntryMistake;
+use crate::survey::rank::{Access, Choice};
+use crate::survey::ranking::{Ranking, Reason};
+use crate::survey::sensitivity::{Doubt, Outcome, Sensitivity};
+use crate::words::{Style, bearing, decibels, length, rough_rate, signed};
 
 /// "4.7 km", "370 m"; "2.9 mi", "1210 ft".
 pub fn distance(metres: f64, units: Units) -> String {
@@ -56,7 +56,7 @@ pub fn title(ranking: &Ranking, style: Style) -> String {
 pub fn reason(ranking: &Ranking, obstacles: &[Obstacle], style: Style) -> Option<String> {
     let (best, other) = (ranking.choices.first()?, &ranking.choices[ranking.runner_up?]);
     let runner_up = format!("Runner-up: {} to {}", other.position, other.mast);
-    let times = |ratio: f64| crate::judge::say::times(ratio);
+    let times = |ratio: f64| crate::words::times(ratio);
     Some(match ranking.reason.as_ref()? {
         Reason::OtherBlocked { blocker, at_m, ratio } => format!(
             "{runner_up}, whose line {} blocks {} out; this one brings {} as much.",
@@ -78,9 +78,9 @@ pub fn reason(ranking: &Ranking, obstacles: &[Obstacle], style: Style) -> Option
         ),
         Reason::Surer { low_mbps, other_low_mbps } => format!(
             "{runner_up} likely brings about as much, but may fall to {}; {} should not fall below {}.",
-            crate::judge::say::rough_rate(*other_low_mbps),
+            crate::words::rough_rate(*other_low_mbps),
             best.position,
-            crate::judge::say::rough_rate(*low_mbps)
+            crate::words::rough_rate(*low_mbps)
         ),
         Reason::MoreCarriers { ratio } => {
             format!("{runner_up}; this mast's carriers move {} as much.", times(*ratio))

@@ -15,13 +15,13 @@ use open_beacon_core::model::{
 };
 use open_beacon_core::stats::summarise;
 use open_beacon_core::trial::choice::{Asked, Bundling, ChoiceOutlook, choices, outlooks};
-use open_beacon_core::trial::explain::{Explanation, explanations};
 use open_beacon_core::trial::judge::{
     HourWinner, ScoringContext, Standing, Winner, by_hour, part_of, standings, winner, within,
 };
 use open_beacon_core::trial::offer::{BandOffer, OfferInput, offer};
 use open_beacon_core::trial::plan::{PlanCost, PlanInput, plan};
-use open_beacon_core::trial::say;
+use open_beacon_core::words;
+use open_beacon_core::words::explain::{Explanation, explanations};
 use open_beacon_store::{Store, StoreError};
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -88,7 +88,7 @@ pub struct PartOfDay {
 
 /// Which part of the day is asked for.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub(super) enum AskedPart {
+pub(crate) enum AskedPart {
     /// That of the newest round.
     #[default]
     Newest,
@@ -284,7 +284,7 @@ fn measured(store: &Store, settings: &SiteSettings) -> Result<Measured, StoreErr
 }
 
 /// What trying some choices takes; `None` without a speed-test address.
-pub(super) fn plan_view(
+pub(crate) fn plan_view(
     store: &Store,
     site: SiteId,
     record: &SiteRecord,
@@ -318,16 +318,16 @@ fn planned(
         measured_mbps,
         cap_mb: settings.trials.data_cap_mb,
     });
-    let cap_words = settings.trials.data_cap_mb.and_then(|cap| say::cap_words(&found, cap));
-    Ok(Some(PlanView { words: say::plan_words(&found), cap_words, plan: found }))
+    let cap_words = settings.trials.data_cap_mb.and_then(|cap| words::trial::cap_words(&found, cap));
+    Ok(Some(PlanView { words: words::trial::plan_words(&found), cap_words, plan: found }))
 }
 
 /// How a lock of this site's gateway is undone.
-pub(super) fn undo_card(settings: &SiteSettings) -> UndoCard {
+pub(crate) fn undo_card(settings: &SiteSettings) -> UndoCard {
     let recipe = settings.gateway.as_ref().and_then(|one| one.recipe.lock.as_ref());
     UndoCard {
-        steps: say::undo_steps(recipe, &settings.trials.kept),
-        caution: say::BEFORE_A_LOCK.into(),
+        steps: words::trial::undo_steps(recipe, &settings.trials.kept),
+        caution: words::trial::BEFORE_A_LOCK.into(),
         volatile: recipe.is_some_and(|one| one.volatile),
         read_at: settings.trials.undo_read_at,
     }
@@ -335,17 +335,17 @@ pub(super) fn undo_card(settings: &SiteSettings) -> UndoCard {
 
 fn hand_card(choice: &BandChoice, has: &KnownBands) -> HandCard {
     let masks = match has.order(choice) {
-        Ok(order) if !choice.is_free() => say::masks(&order)
+        Ok(order) if !choice.is_free() => words::trial::masks(&order)
             .into_iter()
             .map(|(name, word)| MaskLine { name, decimal: word.to_string(), hex: format!("{word:X}") })
             .collect(),
         _ => Vec::new(),
     };
-    HandCard { step: say::hand_step(choice), masks }
+    HandCard { step: words::trial::hand_step(choice), masks }
 }
 
 /// Everything on bands; what runs in the server is added by the caller.
-pub(super) fn bands_view(
+pub(crate) fn bands_view(
     store: &Store,
     site: SiteId,
     record: &SiteRecord,
@@ -377,7 +377,7 @@ pub(super) fn bands_view(
     let mut found = outlook_rows(&offered, record, &settings, &all);
     let score = |one: &ChoiceOutlook| one.prediction.score.map_or(0.0, |score| score.likely);
     found.sort_by(|a, b| b.choice.is_free().cmp(&a.choice.is_free()).then(score(b).total_cmp(&score(a))));
-    let proposed = say::proposed(&found);
+    let proposed = words::trial::proposed(&found);
     let rows: Vec<&ChoiceOutlook> =
         found.iter().zip(&proposed).filter(|(_, proposed)| **proposed).map(|(one, _)| one).collect();
     let plan = planned(store, site, &settings, &rows)?;
@@ -397,9 +397,9 @@ pub(super) fn bands_view(
         trials.iter().map(|one| one.started_at.with_timezone(&zone).date_naive()).collect();
     let hour = rounds.last().map(|one| one.started_at.with_timezone(&zone).hour());
     let running = rounds.last().is_some_and(|one| one.ended_at.is_none());
-    let (title, detail) = say::headline(best.as_ref(), &stands, offered.offers.len(), running);
+    let (title, detail) = words::trial::headline(best.as_ref(), &stands, offered.offers.len(), running);
     let repeat = (days.len() == 1 && best.is_some())
-        .then(|| hour.map(|hour| say::repeat_words(hour, now.with_timezone(&zone).hour())))
+        .then(|| hour.map(|hour| words::trial::repeat_words(hour, now.with_timezone(&zone).hour())))
         .flatten();
     Ok(BandsView {
         title,
@@ -410,9 +410,9 @@ pub(super) fn bands_view(
             .into_iter()
             .zip(proposed)
             .map(|(outlook, proposed)| ChoiceRow {
-                name: say::choice_words(&outlook.choice),
-                expected: say::outlook_words(&outlook),
-                hopeless: outlook.hopeless.as_ref().map(|why| say::hopeless_words(why, goal)),
+                name: words::trial::choice_words(&outlook.choice),
+                expected: words::trial::outlook_words(&outlook),
+                hopeless: outlook.hopeless.as_ref().map(|why| words::trial::hopeless_words(why, goal)),
                 by_hand: hand_card(&outlook.choice, &has),
                 proposed,
                 outlook,
@@ -422,16 +422,16 @@ pub(super) fn bands_view(
         plan,
         goal,
         need,
-        kept_words: say::choice_words(&settings.trials.kept),
+        kept_words: words::trial::choice_words(&settings.trials.kept),
         kept: settings.trials.kept.clone(),
         can_lock: settings.gateway.as_ref().is_some_and(|one| one.recipe.lock.is_some()),
         undo: undo_card(&settings),
         rows: stands
             .into_iter()
             .map(|standing| TrialRow {
-                name: say::choice_words(&standing.choice),
-                dropped: standing.dropped.as_ref().map(say::dropped_words),
-                held: say::held_words(&standing),
+                name: words::trial::choice_words(&standing.choice),
+                dropped: standing.dropped.as_ref().map(words::trial::dropped_words),
+                held: words::trial::held_words(&standing),
                 best: best.as_ref().is_some_and(|one| one.choice == standing.choice),
                 standing,
             })
@@ -439,12 +439,15 @@ pub(super) fn bands_view(
         winners: winners
             .into_iter()
             .map(|winner| WinnerRow {
-                goal: say::goal_words(winner.goal).into(),
-                words: say::winner_words(&winner),
+                goal: words::trial::goal_words(winner.goal).into(),
+                words: words::trial::winner_words(&winner),
                 winner,
             })
             .collect(),
-        by_hour: hours.into_iter().map(|hour| HourRow { words: say::hour_words(&hour), hour }).collect(),
+        by_hour: hours
+            .into_iter()
+            .map(|hour| HourRow { words: words::trial::hour_words(&hour), hour })
+            .collect(),
         part,
         parts: parts
             .into_iter()
@@ -460,7 +463,7 @@ pub(super) fn bands_view(
 }
 
 /// What is being done, in words and as a card for hands.
-pub(super) fn with_trying(
+pub(crate) fn with_trying(
     view: BandsView,
     has: &KnownBands,
     trying: Option<TryingState>,
@@ -468,7 +471,7 @@ pub(super) fn with_trying(
 ) -> BandsView {
     let shown = trying.as_ref().filter(|state| state.running);
     BandsView {
-        trying_words: shown.map(|state| say::choice_words(&state.choice)),
+        trying_words: shown.map(|state| words::trial::choice_words(&state.choice)),
         trying_card: shown.map(|state| hand_card(&state.choice, has)),
         trying,
         restoring,
@@ -483,7 +486,7 @@ fn round_lines(rounds: &[BandRound], trials: &[Trial]) -> Vec<RoundLine> {
         .rev()
         .map(|round| RoundLine {
             tests: tests(round.id),
-            words: say::round_words(round),
+            words: words::trial::round_words(round),
             round: round.clone(),
         })
         .collect()

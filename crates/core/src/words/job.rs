@@ -1,11 +1,11 @@
 //! Words of the job card: plain, torque-free, each caution deferring to local code and licensed trades.
 
-use super::job::{Caution, JobStep, Tool};
-use crate::judge::say::{self, Style, length};
+use crate::kit::job::{Caution, JobStep, Tool};
 use crate::model::Mount;
+use crate::words::{self, Style, length};
 
 fn millimetres(value: f64) -> String {
-    format!("{}\u{202f}mm", say::signed(value, 0))
+    format!("{}\u{202f}mm", words::signed(value, 0))
 }
 
 /// A caution in a sentence or two.

@@ -1,11 +1,11 @@
 //! Where folklore misleads, with this site's own figures where it has them.
 
-use super::judge::Standing;
-use super::offer::{BandOffer, OfferedCarrier};
-use super::say::choice_words;
+use super::trial::choice_words;
 use crate::capacity::possible::{carrier_rates, time_share};
-use crate::judge::say::{decibels, milliseconds, power_dbm, rate, rough_rate, share};
 use crate::model::{BandAccess, LinkAssumptions};
+use crate::trial::judge::Standing;
+use crate::trial::offer::{BandOffer, OfferedCarrier};
+use crate::words::{decibels, milliseconds, power_dbm, rate, rough_rate, share};
 use serde::{Deserialize, Serialize};
 
 /// A question that people answer wrongly, and what is so.

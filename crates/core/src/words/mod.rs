@@ -1,14 +1,21 @@
 //! The one place where findings become words. Plain words first, the term in brackets.
 
+pub mod aim;
 mod baseline;
+pub mod explain;
+pub mod job;
+pub mod kit;
+pub mod measuring;
 mod number;
+pub mod survey;
+pub mod trial;
 
 pub use number::{
     bearing, decibels, length, milliseconds, power_dbm, rate, rough_rate, share, signed, times,
 };
 
-use super::{Advice, CellName, Finding, HourSpan, Said};
 use crate::bands::band_name;
+use crate::judge::{Advice, CellName, Finding, HourSpan, Said};
 use crate::metrics::{Class, Metric};
 use crate::model::{
     Activity, AntennaSwitch, BandAccess, BandChoice, ConnectionMode, Instrument, Position, SetupOrigin,

@@ -7,13 +7,13 @@ use open_beacon_core::aim::advice::{AimFit, Ask, MastSeen, aim_fit, ask};
 use open_beacon_core::aim::fit::{AngleInterval, Nominal};
 use open_beacon_core::aim::next::SweepPlan;
 use open_beacon_core::aim::ports::{PortVerdict, ask_ports, port_verdict};
-use open_beacon_core::aim::say;
 use open_beacon_core::aim::sweep::{CellKey, Stop, SweepPoint, by_cell};
 use open_beacon_core::geo::geodesic::way;
 use open_beacon_core::geo::magnetic::declination;
 use open_beacon_core::model::{
     AimCriterion, Position, PositionId, Sweep, SweepAxis, SweepPhoto, SweepStop, SweepStopId,
 };
+use open_beacon_core::words;
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -83,12 +83,12 @@ pub struct SweepMast {
     pub distance_m: f64,
 }
 
-pub(super) fn name_of(positions: &[Position], id: PositionId) -> String {
+pub(crate) fn name_of(positions: &[Position], id: PositionId) -> String {
     positions.iter().find(|one| one.id == id).map_or_else(String::new, |one| one.name.clone())
 }
 
 /// All of it, photographs apart.
-pub(super) fn view(
+pub(crate) fn view(
     data: &SiteRecord,
     sweep: Sweep,
     stops: &[SweepStop],
@@ -135,7 +135,7 @@ pub(super) fn view(
     let mut others: Vec<(f64, CarrierFit)> = further
         .filter_map(|one| {
             let found = aim_fit(one, sweep.axis, nominal, data.settings.school, &[])?;
-            let words = say::carrier(&one.cell, &found);
+            let words = words::aim::carrier(&one.cell, &found);
             let fit =
                 CarrierFit { cell: one.cell, strongest: found.strongest, cleanest: found.cleanest, words };
             Some((one.bandwidth_mhz.unwrap_or(0.0), fit))
@@ -161,7 +161,7 @@ pub(super) fn view(
     };
     let maps = data.port_maps_at(sweep.position_id).filter(|_| sweep.axis == SweepAxis::Ports);
     SweepView {
-        port_maps: maps.into_iter().flatten().map(|map| say::port_map(&map)).collect(),
+        port_maps: maps.into_iter().flatten().map(|map| words::aim::port_map(&map)).collect(),
         position: name_of(&data.positions, sweep.position_id),
         school: data.settings.school,
         stops: stops
@@ -174,13 +174,13 @@ pub(super) fn view(
             })
             .collect(),
         title: match (&fit, &ports) {
-            (Some(fit), _) => say::title(fit),
+            (Some(fit), _) => words::aim::title(fit),
             (None, Some(ports)) => ports.words.clone(),
             (None, None) => untried.0.into(),
         },
-        detail: fit.as_ref().map_or_else(|| untried.1.into(), say::detail),
-        next: say::next(sweep.axis, &ask),
-        left_out: say::left_out(&cells),
+        detail: fit.as_ref().map_or_else(|| untried.1.into(), words::aim::detail),
+        next: words::aim::next(sweep.axis, &ask),
+        left_out: words::aim::left_out(&cells),
         declination_deg: place
             .and_then(|place| Some(declination(place, 0.0, Utc::now().date_naive()).ok()?.declination_deg)),
         fit,

@@ -1,12 +1,12 @@
 //! Words of the Kit stage: each finding as a sentence that says the fix.
 
-use super::finding::{FixTo, KitFinding, PowerFault};
-use super::suggest::Why;
 use crate::bands::band_name;
 use crate::capacity::Estimate;
 use crate::feedline::joint::{Connector, Gender, Series, adapter_for};
-use crate::judge::say::{self, Style, decibels, length, rough_rate as rate};
+use crate::kit::finding::{FixTo, KitFinding, PowerFault};
+use crate::kit::suggest::Why;
 use crate::model::{BandName, GatewayPlace, Metric, PowerKind};
+use crate::words::{self, Style, decibels, length, rough_rate as rate};
 
 /// "SMA-male": series and gender as sold.
 pub fn connector(end: Connector) -> String {
@@ -53,7 +53,7 @@ fn range(range: Estimate) -> String {
 }
 
 fn number(value: f64, decimals: usize, unit: &str) -> String {
-    format!("{}\u{202f}{unit}", say::signed(value, decimals))
+    format!("{}\u{202f}{unit}", words::signed(value, decimals))
 }
 
 fn whole(value: f64, unit: &str) -> String {
@@ -122,7 +122,7 @@ fn ports(finding: &KitFinding, style: Style) -> String {
     match finding {
         KitFinding::BandMissedByAntenna { bands: missed, low_mhz, high_mhz } => format!(
             "The antenna is made for {} to {} and misses {}. Take one that covers the bands in use.",
-            say::signed(*low_mhz, 0), whole(*high_mhz, "MHz"), bands(missed)
+            words::signed(*low_mhz, 0), whole(*high_mhz, "MHz"), bands(missed)
         ),
         KitFinding::BandMissedByGateway { bands: missed } => {
             format!("The gateway has no {}: what is on offer there stays unused.", bands(missed))
@@ -146,7 +146,7 @@ fn ports(finding: &KitFinding, style: Style) -> String {
         ),
         KitFinding::NotCrossed { apart_deg } => format!(
             "Two single antennas make a pair only at 90° to each other, each 45° off upright; here they are {} apart. Turn one.",
-            format_args!("{}°", say::signed(*apart_deg, 0))
+            format_args!("{}°", words::signed(*apart_deg, 0))
         ),
         KitFinding::AllUpright => {
             "All elements are upright, the mast's are crossed: the streams are hard to tell apart. A crossed antenna brings the second stream more surely.".into()
@@ -202,7 +202,7 @@ fn place(finding: &KitFinding, style: Style) -> String {
         ),
         KitFinding::ClampMisfit { pole_mm, low_mm, high_mm } => format!(
             "The clamp takes poles of {} to {}, this one is {}. Take another pole or a clamp that fits.",
-            say::signed(*low_mm, 0), whole(*high_mm, "mm"), whole(*pole_mm, "mm")
+            words::signed(*low_mm, 0), whole(*high_mm, "mm"), whole(*pole_mm, "mm")
         ),
         KitFinding::NoFixing { to } => match to {
             FixTo::Pole => "This antenna has no clamp for a pole, or the kit has no pole. Choose a mount with a pole that its clamp takes.".into(),
@@ -220,8 +220,8 @@ fn place(finding: &KitFinding, style: Style) -> String {
                 GatewayPlace::SealedBox => "A closed box in the sun",
                 GatewayPlace::Outside => "The open",
             },
-            say::signed(*expected_low_c, 0), whole(*expected_high_c, "°C"),
-            say::signed(*low_c, 0), whole(*high_c, "°C")
+            words::signed(*expected_low_c, 0), whole(*expected_high_c, "°C"),
+            words::signed(*low_c, 0), whole(*high_c, "°C")
         ),
         KitFinding::TooHeavy { weight_kg, carries_kg } => format!(
             "The antenna weighs {}, the mount is sold for {}. Take a stronger mount.",
@@ -247,7 +247,7 @@ fn place(finding: &KitFinding, style: Style) -> String {
         }
         KitFinding::ArrestorRange { bands: missed, low_mhz, high_mhz } => format!(
             "The arrestor is made for {} to {} and blocks {}. Take one to 6\u{202f}GHz.",
-            say::signed(*low_mhz, 0), whole(*high_mhz, "MHz"), bands(missed)
+            words::signed(*low_mhz, 0), whole(*high_mhz, "MHz"), bands(missed)
         ),
         KitFinding::BondArrestor => {
             "An arrestor protects only when it is bonded to earth, as the local electrical code says; where it says so, by a licensed electrician.".into()
@@ -376,7 +376,7 @@ fn here(finding: &KitFinding) -> String {
 
 /// Why a kit was not suggested.
 pub fn why(why: &Why, currency: &str) -> String {
-    let money = |value: f64| format!("{}\u{202f}{currency}", say::signed(value, 0));
+    let money = |value: f64| format!("{}\u{202f}{currency}", words::signed(value, 0));
     match why {
         Why::Chosen => "Chosen.".into(),
         Why::Dearer { by } => format!("Also enough, but {} dearer.", money(*by)),

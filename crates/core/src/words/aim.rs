@@ -1,10 +1,10 @@
 //! Words of aiming.
 
-use super::advice::{AimFit, AimReason, Ask};
-use super::fit::AngleInterval;
-use super::sweep::{CellKey, CellSweep};
-use crate::judge::say::{bearing, decibels, signed};
+use crate::aim::advice::{AimFit, AimReason, Ask};
+use crate::aim::fit::AngleInterval;
+use crate::aim::sweep::{CellKey, CellSweep};
 use crate::model::{SweepAxis, Technology};
+use crate::words::{bearing, decibels, signed};
 
 /// An interval wider than this to either side names no bearing, degrees.
 const UNKNOWN_DEG: f64 = 40.0;

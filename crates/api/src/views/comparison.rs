@@ -1,0 +1,112 @@
+//! Setups side by side.
+
+use crate::routes::style;
+use open_beacon_core::judge::{ComparisonRow, NextAction, Said, SetupEvidence, compare, verdict_advice};
+use open_beacon_core::model::{SetupId, SiteId};
+use open_beacon_core::words;
+use open_beacon_store::{Store, StoreError};
+use serde::Serialize;
+use utoipa::ToSchema;
+
+/// A comparison in values and in words.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct ComparisonView {
+    pub title: String,
+    pub detail: String,
+    pub next: NextAction,
+    pub baseline: Option<SetupId>,
+    pub rows: Vec<ComparisonRowView>,
+}
+
+/// One setup of a comparison.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct ComparisonRowView {
+    #[serde(flatten)]
+    pub row: ComparisonRow,
+    /// Kit, bearing, tilt, height, leads and lock, in words.
+    pub built: String,
+    /// The row's findings in words.
+    pub said: Vec<Said>,
+    /// What else differed, in words.
+    pub differed_said: Vec<Said>,
+}
+
+pub(crate) fn view(
+    store: &Store,
+    site_id: SiteId,
+    baseline: Option<SetupId>,
+    chosen: Option<Vec<SetupId>>,
+) -> Result<ComparisonView, StoreError> {
+    let site = store.site(site_id)?;
+    let settings = store.settings(site_id)?;
+    let recorded = recorded(store, site_id)?;
+    let baseline = baseline
+        .or(settings.baseline_setup_id)
+        .filter(|id| recorded.contains(id))
+        .or_else(|| recorded.first().copied());
+    let Some(baseline_id) = baseline else {
+        let nothing = verdict_advice(&open_beacon_core::judge::Comparison { rows: Vec::new() });
+        let (title, detail) = words::advice(&nothing, style(&settings));
+        return Ok(ComparisonView { title, detail, next: nothing.next, baseline: None, rows: Vec::new() });
+    };
+    let mut wanted = vec![baseline_id];
+    wanted.extend(chosen.unwrap_or(recorded).into_iter().filter(|id| *id != baseline_id));
+    let (labels, built) = labels(store, &wanted, style(&settings))?;
+    let evidence: Vec<SetupEvidence> = wanted
+        .iter()
+        .zip(labels)
+        .map(|(id, label)| Ok(store.evidence(*id, label, None)?.of_network(&settings.network)))
+        .collect::<Result<_, StoreError>>()?;
+    let comparison = compare(&evidence[0], &evidence[1..], site.time_zone);
+    let advice = verdict_advice(&comparison);
+    let (title, detail) = words::advice(&advice, style(&settings));
+    let said = |findings: &[open_beacon_core::judge::Finding]| -> Vec<Said> {
+        findings.iter().map(|finding| words::said(finding.clone(), style(&settings))).collect()
+    };
+    let rows = comparison
+        .rows
+        .into_iter()
+        .zip(built)
+        .map(|(row, built)| ComparisonRowView {
+            built,
+            said: said(&row.findings),
+            differed_said: said(&row.differed),
+            row,
+        })
+        .collect();
+    Ok(ComparisonView { title, detail, next: advice.next, baseline: Some(baseline_id), rows })
+}
+
+/// Names of setups, and what stands there.
+pub(crate) fn labels(
+    store: &Store,
+    ids: &[SetupId],
+    style: words::Style,
+) -> Result<(Vec<String>, Vec<String>), StoreError> {
+    let setups = ids.iter().map(|id| store.setup(*id)).collect::<Result<Vec<_>, _>>()?;
+    let positions =
+        setups.iter().map(|setup| store.position(setup.position_id)).collect::<Result<Vec<_>, _>>()?;
+    let named: Vec<_> = positions.iter().zip(setups.iter().map(|setup| &setup.spec)).collect();
+    let built = named
+        .iter()
+        .map(|(position, spec)| {
+            let kit = spec.kit_id.and_then(|id| store.kit(id).ok()).map(|kit| kit.name);
+            words::setup_facts(position, spec, kit.as_deref(), style)
+        })
+        .collect();
+    Ok((words::distinct_labels(&named), built))
+}
+
+/// Setups in use that have something recorded, in order of making.
+pub(crate) fn recorded(store: &Store, site: SiteId) -> Result<Vec<SetupId>, StoreError> {
+    let counts = store.setup_counts(site)?;
+    let positions = store.positions(site)?;
+    let in_use = |setup: &open_beacon_core::model::Setup| {
+        setup.archived_at.is_none()
+            && positions
+                .iter()
+                .any(|position| position.id == setup.position_id && position.archived_at.is_none())
+            && counts.get(&setup.id).is_some_and(|counts| counts.samples + counts.tests > 0)
+    };
+    Ok(store.setups(site)?.iter().filter(|setup| in_use(setup)).map(|setup| setup.id).collect())
+}

@@ -1,0 +1,8 @@
+//! From facts to what a page shows: no access to the store's writing side, no rule. What is decided is decided in the core.
+
+pub(crate) mod bands;
+pub(crate) mod baseline;
+pub(crate) mod comparison;
+pub(crate) mod site;
+pub(crate) mod survey;
+pub(crate) mod sweep;

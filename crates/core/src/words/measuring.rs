@@ -1,0 +1,36 @@
+//! What is being measured, and how far it is.
+
+use crate::model::{Measuring, MeasuringProgress};
+
+/// "A recording is going on".
+pub fn doing(what: Measuring) -> &'static str {
+    match what {
+        Measuring::Recording => "A recording is going on",
+        Measuring::SpeedTests => "Speed tests are going on",
+        Measuring::SweepPoint => "A sweep point is being measured",
+        Measuring::BandRound => "A round of band trials, begun perhaps from another browser, is going on",
+        Measuring::Lock => "The gateway is being locked",
+        Measuring::LockRestore => "The gateway is going back to its bands",
+    }
+}
+
+/// "A recording is going on, 3 of 9 samples done, about 40 s left."
+pub fn sentence(progress: &MeasuringProgress) -> String {
+    format!("{}{}.", doing(progress.what), how_far(progress))
+}
+
+/// ", 3 of 9 samples done, about 40 s left, about 60 MB to come"; empty where nothing is planned by number.
+pub fn how_far(progress: &MeasuringProgress) -> String {
+    let part = |done: u32, planned: u32, noun: &str| {
+        if planned > 0 { format!(", {done} of {planned} {noun} done") } else { String::new() }
+    };
+    let left = progress.remaining_s.map(|left_s| match left_s {
+        left_s if left_s < 90.0 => format!(", about {:.0}\u{202f}s left", (left_s / 5.0).ceil() * 5.0),
+        left_s => format!(", about {:.0}\u{202f}min left", left_s / 60.0),
+    });
+    let samples = part(progress.samples_done, progress.samples_planned, "samples");
+    let tests = part(progress.tests_done, progress.tests_planned, "speed tests");
+    let to_come = progress.remaining_mb.filter(|left_mb| *left_mb >= 1.0);
+    let to_come = to_come.map(|left_mb| format!(", about {left_mb:.0}\u{202f}MB to come"));
+    format!("{samples}{tests}{}{}", left.unwrap_or_default(), to_come.unwrap_or_default())
+}
