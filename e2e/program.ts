@@ -71,7 +71,7 @@ export class Program {
     const { status_url, speed_url, control_url } = this.addresses;
     const urls = ["--status-url", status_url, "--speed-url", speed_url, "--control-url", control_url];
     execFileSync(join(built, "open-beacon-stand-in"), ["story", ...urls, file]);
-    execFileSync(join(built, "open-beacon"), ["--data", this.data, "import", file]);
+    execFileSync(join(built, "open-beacon"), ["--data", this.data, "import", "--allow-requests", file]);
   }
 
   async fault(kind: string, for_ms = 90_000): Promise<void> {

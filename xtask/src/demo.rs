@@ -55,7 +55,7 @@ pub(crate) fn demo(port: u16, keep: bool, lan: bool) -> anyhow::Result<()> {
         let imported = Command::new(program(PROFILE, "open-beacon"))
             .arg("--data")
             .arg(&data)
-            .arg("import")
+            .args(["import", "--allow-requests"])
             .arg(&story)
             .status()?;
         anyhow::ensure!(imported.success(), "the demo site could not be imported");

@@ -90,14 +90,28 @@ pub struct Gate {
     pub app: AppState,
 }
 
+/// Marks a request that came over the local network, from a device that was let in.
+#[derive(Clone, Copy, Debug)]
+pub struct FromPhone;
+
+/// Whether a request says where this program sends what: addresses, recipes, name and password, whole sites from files. A phone
+/// may measure and note.
+fn sets_addresses(method: &Method, path: &str) -> bool {
+    if *method == Method::GET || *method == Method::HEAD {
+        return false;
+    }
+    let parts: Vec<&str> = path.trim_start_matches("/api/").split('/').collect();
+    matches!(parts.as_slice(), ["sites", _, "gateway" | "wake" | "address-check", ..] | ["import", ..])
+}
+
 /// A device's last visit is written down this often at most.
 const SEEN_EVERY_MINUTES: i64 = 5;
 
 impl Gate {
-    async fn check(&self, path: String, token: Option<String>) -> Result<(), Problem> {
+    async fn check(&self, method: Method, path: String, token: Option<String>) -> Result<(), Problem> {
         let path = path.as_str();
-        // What concerns other devices is for the computer itself.
-        if path.starts_with("/api/lan") {
+        // What concerns other devices, and where this program sends what, is for the computer itself.
+        if path.starts_with("/api/lan") || sets_addresses(&method, path) {
             return Err(Problem::forbidden("This can be done on the computer only."));
         }
         let shell = ["/pair", "/api/pair", "/sw.js", "/manifest.webmanifest", "/theme.js", "/beacon.svg"]
@@ -129,11 +143,14 @@ fn cookie<'a>(headers: &'a HeaderMap, name: &str) -> Option<&'a str> {
 }
 
 /// Middleware: lets only paired devices through. A person who opens the program's address is led to pairing.
-pub async fn gate(State(gate): State<Gate>, request: Request, next: Next) -> Response {
+pub async fn gate(State(gate): State<Gate>, mut request: Request, next: Next) -> Response {
     let page = request.headers().get("sec-fetch-mode").is_some_and(|mode| mode == "navigate");
     let token = cookie(request.headers(), COOKIE).map(digest);
-    match gate.check(request.uri().path().to_owned(), token).await {
-        Ok(()) => next.run(request).await,
+    match gate.check(request.method().clone(), request.uri().path().to_owned(), token).await {
+        Ok(()) => {
+            request.extensions_mut().insert(FromPhone);
+            next.run(request).await
+        }
         Err(problem) if page && problem.status == 401 => Redirect::to("/pair").into_response(),
         Err(problem) => problem.into_response(),
     }
@@ -155,7 +172,8 @@ pub async fn guard(State(guard): State<Guard>, request: Request, next: Next) -> 
         ("cross-origin-opener-policy", "same-origin"),
         ("cross-origin-resource-policy", "same-origin"),
     ] {
-        headers.insert(name, HeaderValue::from_static(value));
+        // A file of the user's has a stricter policy of its own.
+        headers.entry(name).or_insert(HeaderValue::from_static(value));
     }
     response
 }

@@ -104,10 +104,10 @@ impl LinkHub {
         secrets: GatewaySecrets,
     ) -> CloseLook {
         let feed = self.feed(site);
-        feed.recall_attempts().await;
+        feed.recall_attempts(&settings.status_url).await;
         let _turn = feed.turn.lock().await;
         let look = test_connection(settings, secrets, feed.attempts.clone()).await;
-        feed.keep_attempts().await;
+        feed.keep_attempts(&settings.status_url).await;
         look
     }
 
@@ -124,7 +124,7 @@ impl LinkHub {
     ) -> Result<(), String> {
         let feed = self.feed(site);
         let recipe = settings.recipe.lock.as_ref().ok_or("nobody has said how this gateway is locked")?;
-        feed.recall_attempts().await;
+        feed.recall_attempts(&settings.status_url).await;
         let _turn = feed.turn.lock().await;
         let known = feed.driver.lock().unwrap_or_else(PoisonError::into_inner).clone();
         let driver = match known {
@@ -137,15 +137,15 @@ impl LinkHub {
             DriverError::Nonsense { problem, said } if !said.is_empty() => format!("{problem}: {said}"),
             other => other.to_string(),
         });
-        feed.keep_attempts().await;
+        feed.keep_attempts(&settings.status_url).await;
         told
     }
 
     /// Lets logins be tried again after two failed ones.
-    pub async fn forgive_logins(&self, site: SiteId) {
+    pub async fn forgive_logins(&self, site: SiteId, address: &str) {
         let feed = self.feed(site);
         feed.attempts.set(0);
-        feed.keep_attempts().await;
+        feed.keep_attempts(address).await;
         self.restart(site);
     }
 
@@ -197,17 +197,22 @@ impl Feed {
     async fn watch(self: Arc<Self>) {
         let (store, site) = (self.store.clone(), self.site);
         let known = tokio::task::spawn_blocking(move || {
-            Ok::<_, open_beacon_store::StoreError>((
-                store.settings(site)?.gateway,
-                store.gateway_secrets(site)?.0,
-            ))
+            let gateway = store.settings(site)?.gateway;
+            let asleep = store.is_asleep(site)?;
+            let address = gateway.as_ref().map_or("", |gateway| gateway.status_url.as_str());
+            let secrets = store.gateway_secrets(site, address)?.0;
+            Ok::<_, open_beacon_store::StoreError>((gateway, secrets, asleep))
         });
         let known = known.await.ok().and_then(Result::ok);
-        let Some((Some(gateway), secrets)) = known else {
+        if let Some((Some(_), _, true)) = known {
+            self.state.send_replace(LinkState { status: LinkStatus::Asleep, ..not_set() });
+            return;
+        }
+        let Some((Some(gateway), secrets, _)) = known else {
             self.state.send_replace(not_set());
             return;
         };
-        self.recall_attempts().await;
+        self.recall_attempts(&gateway.status_url).await;
         let Ok(driver) = Driver::new(&gateway, secrets, self.attempts.clone()).map(Arc::new) else { return };
         *self.driver.lock().unwrap_or_else(PoisonError::into_inner) = Some(driver.clone());
         let mut watcher = Watcher::new(driver);
@@ -227,7 +232,7 @@ impl Feed {
                     // Nobody recording is fine.
                     let _ = self.looks.send(look);
                 }
-                None => self.keep_attempts().await,
+                None => self.keep_attempts(&gateway.status_url).await,
             }
             tokio::time::sleep(pause).await;
             unwatched = if self.wanted() { Duration::ZERO } else { unwatched + pause };
@@ -254,21 +259,22 @@ impl Feed {
     }
 
     /// Failed logins as they are kept.
-    async fn recall_attempts(&self) {
-        let (store, site) = (self.store.clone(), self.site);
-        let kept = tokio::task::spawn_blocking(move || store.gateway_secrets(site)).await;
+    async fn recall_attempts(&self, address: &str) {
+        let (store, site, address) = (self.store.clone(), self.site, address.to_owned());
+        let kept = tokio::task::spawn_blocking(move || store.gateway_secrets(site, &address)).await;
         if let Ok(Ok((_, failed))) = kept {
             self.attempts.set(failed);
         }
     }
 
-    async fn keep_attempts(&self) {
+    async fn keep_attempts(&self, address: &str) {
         let (store, site, failed) = (self.store.clone(), self.site, self.attempts.failed());
+        let address = address.to_owned();
         let kept = tokio::task::spawn_blocking(move || {
-            if store.gateway_secrets(site)?.1 == failed {
+            if store.gateway_secrets(site, &address)?.1 == failed {
                 Ok(())
             } else {
-                store.note_failed_logins(site, failed)
+                store.note_failed_logins(site, &address, failed)
             }
         });
         if let Ok(Err(error)) = kept.await {

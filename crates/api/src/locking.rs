@@ -8,7 +8,9 @@ use crate::round_registry::{RestoreState, TryStep};
 use crate::sampling::begin_trickle;
 use crate::state::AppState;
 use chrono::Utc;
-use open_beacon_core::model::{BandChoice, BandRound, GatewaySecrets, LockIntent, LockRecipe, Measuring, RoundEnd, SiteId, SiteSettings};
+use open_beacon_core::model::{
+    BandChoice, BandRound, GatewaySecrets, LockIntent, LockRecipe, Measuring, RoundEnd, SiteId, SiteSettings,
+};
 use open_beacon_core::trial::confirm::{Confirmed, confirm};
 use open_beacon_core::trial::order::lock_values;
 use std::time::{Duration, Instant};
@@ -53,7 +55,10 @@ impl LockMethod {
             Ok(Self {
                 by_hand: by_hand || recipe(&settings).is_none(),
                 has: bands_known(store, site, &settings)?,
-                secrets: store.gateway_secrets(site)?.0,
+                secrets: match &settings.gateway {
+                    Some(gateway) => store.gateway_secrets(site, &gateway.status_url)?.0,
+                    None => GatewaySecrets::default(),
+                },
                 settings,
             })
         })

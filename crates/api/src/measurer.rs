@@ -6,6 +6,7 @@ use open_beacon_core::model::{Measuring, MeasuringProgress, SiteId, SpeedFigures
 use open_beacon_core::stats::left_at_pace;
 use open_beacon_core::words::measuring as words;
 use open_beacon_speedtest::Plan;
+use open_beacon_store::Store;
 use std::collections::HashMap;
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 use std::time::Instant;
@@ -50,6 +51,9 @@ impl Holder {
     }
 }
 
+/// Why nothing is measured at a site that came from a file.
+pub(crate) const ASLEEP: &str = "This site came from a file. Look first at what it sends and where, at the top of its page, and allow it.";
+
 #[derive(Debug, Default)]
 struct State {
     holders: HashMap<SiteId, Holder>,
@@ -58,7 +62,7 @@ struct State {
 
 /// The leases of all sites; cheap to clone.
 #[derive(Clone, Debug, Default)]
-pub struct Measurer(Arc<Mutex<State>>);
+pub struct Measurer(Arc<Mutex<State>>, Option<Arc<Store>>);
 
 /// Held as long as something is measured; given back when dropped, also where the task that holds it ends early.
 #[derive(Debug)]
@@ -69,6 +73,11 @@ pub struct MeasuringLease {
 }
 
 impl Measurer {
+    /// Leases for the sites of a store; those that sleep get none.
+    pub fn of(store: Arc<Store>) -> Self {
+        Self(Arc::default(), Some(store))
+    }
+
     fn lock(&self) -> MutexGuard<'_, State> {
         self.0.lock().unwrap_or_else(PoisonError::into_inner)
     }
@@ -86,8 +95,13 @@ impl Measurer {
     /// Takes the site's lease.
     ///
     /// # Errors
-    /// 409, kind `problems/busy`, that says what is going on.
+    /// 409, kind `problems/busy`, that says what is going on; 409 where the site sleeps.
     pub fn take(&self, site: SiteId, what: Measuring) -> Result<MeasuringLease, Problem> {
+        if let Some(store) = &self.1
+            && store.is_asleep(site)?
+        {
+            return Err(Problem::conflict(ASLEEP));
+        }
         let mut state = self.lock();
         if let Some(holder) = state.holders.get(&site) {
             return Err(Problem::busy(format!(
@@ -122,7 +136,8 @@ impl MeasuringLease {
             (holder.samples[1], holder.tests[1]) = (samples, tests);
             let phases =
                 how.map(|how| (how.warm_up + how.phase) * if how.upload_url.is_some() { 2 } else { 1 });
-            holder.test_weight = phases.map_or(1.0, |time| (time.as_secs_f64() + 1.0) / sample_s.unwrap_or(SAMPLE_S));
+            holder.test_weight =
+                phases.map_or(1.0, |time| (time.as_secs_f64() + 1.0) / sample_s.unwrap_or(SAMPLE_S));
         });
     }
 

@@ -114,6 +114,18 @@ impl From<StoreError> for Problem {
                 "This identifier was used before for something else. Make a new one (UUIDv7) for each new thing.",
             ),
             StoreError::Refused(reason) => Self::conflict(reason),
+            other if other.is_disk_full() => Self::new(
+                StatusCode::INSUFFICIENT_STORAGE,
+                "disk-full",
+                "The disk is full",
+                "The disk is full, so this was not kept. Nothing was changed: make room and try again, the program need not be started anew.",
+            ),
+            other if other.is_read_only() => Self::new(
+                StatusCode::INSUFFICIENT_STORAGE,
+                "read-only",
+                "The disk cannot be written",
+                "The data folder cannot be written: it is read-only, or belongs to somebody else. Nothing was changed; try again once it can be.",
+            ),
             other => {
                 tracing::error!(error = %other, "store");
                 Self::new(

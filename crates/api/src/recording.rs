@@ -67,7 +67,12 @@ async fn steps(
     measuring: &MeasuringLease,
 ) -> Result<(), String> {
     let how = settings.speed_test.as_ref().filter(|_| plan.speed_tests > 0).map(Plan::from);
-    measuring.plan(plan.samples, if how.is_some() { plan.speed_tests } else { 0 }, how.as_ref(), lease.state.borrow().refresh_period_s);
+    measuring.plan(
+        plan.samples,
+        if how.is_some() { plan.speed_tests } else { 0 },
+        how.as_ref(),
+        lease.state.borrow().refresh_period_s,
+    );
     if plan.samples > 0 {
         record(app, plan, settings, job, lease, measuring).await?;
     }

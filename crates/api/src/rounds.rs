@@ -84,7 +84,12 @@ async fn visits(
     let site = round.site_id;
     let visits = round.choices.len() as u32 * u32::from(round.blocks);
     let how = way.settings.speed_test.as_ref().map(Plan::from);
-    measuring.plan(visits * SAMPLES_A_VISIT, visits * u32::from(round.tests_a_visit), how.as_ref(), app.links.peek(round.site_id).and_then(|state| state.refresh_period_s));
+    measuring.plan(
+        visits * SAMPLES_A_VISIT,
+        visits * u32::from(round.tests_a_visit),
+        how.as_ref(),
+        app.links.peek(round.site_id).and_then(|state| state.refresh_period_s),
+    );
     let mut lease = app.links.lease(site);
     let need = need(&way.settings.kit.uses);
     let good = way.settings.trials.kept.clone();

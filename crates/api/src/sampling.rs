@@ -1,6 +1,7 @@
 //! Independent samples from a watched gateway, with a trickle of traffic so that idle carriers do not vanish.
 
 use crate::link::LinkLease;
+use crate::measurer::ASLEEP;
 use open_beacon_core::model::{Activity, SiteSettings};
 use open_beacon_gateway::{LinkStatus, Look};
 use open_beacon_speedtest::{Plan, trickle};
@@ -49,6 +50,7 @@ pub(crate) async fn next_counting(cancel: &CancellationToken, lease: &mut LinkLe
 
 fn why_nothing_came(status: &LinkStatus, patience: Duration) -> String {
     match status {
+        LinkStatus::Asleep => ASLEEP.into(),
         LinkStatus::NotSet => "No gateway address is set.".into(),
         LinkStatus::Unreachable { problem, .. } => format!("The gateway does not answer: {problem}."),
         LinkStatus::Nonsense { problem, .. } => format!("The gateway answered something else: {problem}."),

@@ -63,8 +63,9 @@ impl AppState {
         }
         store.record_interrupted_visits()?;
         let store = Arc::new(store);
-        let http =
-            reqwest::Client::builder().no_proxy().timeout(std::time::Duration::from_secs(5)).build()?;
+        let http = open_beacon_outbound::client(open_beacon_outbound::Redirects::SameOrigin)
+            .timeout(std::time::Duration::from_secs(5))
+            .build()?;
         Ok(Self {
             links: LinkHub::new(store.clone()),
             jobs: Jobs::default(),
@@ -76,7 +77,7 @@ impl AppState {
             lan: Arc::default(),
             answers: Answers::default(),
             records: SiteRecords::default(),
-            measurer: Measurer::default(),
+            measurer: Measurer::of(store.clone()),
             changes: broadcast::channel(64).0,
             turned_away: broadcast::channel(4).0,
             store,

@@ -26,7 +26,7 @@
 //! | [`words`] | here | all of these as sentences; nothing here decides, nothing else words |
 
 pub use open_beacon_domain::{
-    antenna, bands, capacity, check, feedline, geo, metrics, model, propagation, stats, terrain,
+    antenna, bands, capacity, check, feedline, geo, limits, metrics, model, propagation, stats, terrain,
 };
 pub use open_beacon_link as link;
 pub use open_beacon_link::hardware;

@@ -22,6 +22,7 @@ pub mod capacity;
 pub mod check;
 pub mod feedline;
 pub mod geo;
+pub mod limits;
 pub mod metrics;
 pub mod model;
 pub mod propagation;

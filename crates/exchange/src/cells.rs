@@ -1,6 +1,7 @@
 //! Between values and CSV cells, by a list of columns.
 
 use crate::RowProblem;
+use open_beacon_core::limits::{MOST_PROBLEMS, MOST_ROWS};
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 use serde_json::{Map, Value};
@@ -36,12 +37,27 @@ pub(crate) fn write<T: Serialize>(columns: &[Column], rows: impl Iterator<Item =
             serde_json::to_value(row).unwrap_or_else(|error| unreachable!("plain values serialise: {error}"));
         let cells = columns.iter().map(|column| match value.pointer(column.pointer) {
             None | Some(Value::Null) => String::new(),
-            Some(Value::String(text)) if column.kind != Kind::Json => text.clone(),
+            Some(Value::String(text)) if column.kind != Kind::Json => as_text(text),
             Some(other) => other.to_string(),
         });
         writer.write_record(cells).expect(in_memory);
     }
     writer.into_inner().expect(in_memory)
+}
+
+/// Whether a spreadsheet takes a text for a formula (OWASP, CSV Injection).
+fn begins_a_formula(text: &str) -> bool {
+    text.trim_start_matches('\'').starts_with(['=', '+', '-', '@', '\t', '\r'])
+}
+
+/// A text as a cell: what a spreadsheet would run gets an apostrophe before it, which says that it is text.
+pub(crate) fn as_text(text: &str) -> String {
+    if begins_a_formula(text) { format!("'{text}") } else { text.to_owned() }
+}
+
+/// The text of a cell again.
+pub(crate) fn from_text(cell: &str) -> &str {
+    cell.strip_prefix('\'').filter(|text| begins_a_formula(text)).unwrap_or(cell)
 }
 
 /// Reads rows; each comes with the line it began on. Columns may stand in any order and optional ones be missing.
@@ -66,7 +82,15 @@ pub(crate) fn read<T: DeserializeOwned>(
     let mut rows = Vec::new();
     let mut problems = Vec::new();
     let mut lines = Lines { bytes, counted_to: 0, line: 1 };
-    for record in reader.records() {
+    for (count, record) in reader.records().enumerate() {
+        if count >= MOST_ROWS {
+            let limit = format!("at most {MOST_ROWS} rows are read; this file has more");
+            return Err(vec![RowProblem::new(file, None, limit)]);
+        }
+        if problems.len() >= MOST_PROBLEMS {
+            problems.push(RowProblem::new(file, None, "and more; the rest was not looked at"));
+            break;
+        }
         let record = match record {
             Ok(record) => record,
             Err(error) => {
@@ -117,9 +141,9 @@ fn row<T: DeserializeOwned>(columns: &[&Column], record: &csv::StringRecord) -> 
     let mut value = Value::Object(Map::new());
     for (column, cell) in columns.iter().zip(record) {
         let read = match column.kind {
-            Kind::Text => Value::String(cell.to_owned()),
+            Kind::Text => Value::String(from_text(cell).to_owned()),
             Kind::MaybeText if cell.is_empty() => Value::Null,
-            Kind::MaybeText => Value::String(cell.to_owned()),
+            Kind::MaybeText => Value::String(from_text(cell).to_owned()),
             Kind::Number | Kind::Json if cell.trim().is_empty() => Value::Null,
             Kind::Number => cell
                 .trim()

@@ -5,6 +5,7 @@
 mod cells;
 mod check;
 mod copy;
+mod files;
 mod json;
 pub mod masts;
 pub mod paste;
@@ -18,6 +19,7 @@ pub use json::{from_json, to_json, write_json};
 pub use pattern::read_pattern;
 pub use zipped::{from_zip, to_zip, write_zip};
 
+use open_beacon_core::limits::MOST_PROBLEMS;
 use open_beacon_core::model::SiteBundle;
 use serde::{Deserialize, Serialize};
 
@@ -42,7 +44,14 @@ impl RowProblem {
 /// # Errors
 /// Every row that cannot be taken.
 pub fn from_bytes(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
-    let bundle = if bytes.starts_with(b"PK") { from_zip(bytes)? } else { from_json(bytes)? };
-    let problems = check::check(&bundle);
+    let mut bundle = if bytes.starts_with(b"PK") { from_zip(bytes)? } else { from_json(bytes)? };
+    files::type_by_content(&mut bundle);
+    // Earlier versions let a name and password stand in an address.
+    bundle.settings.take_user_info();
+    let mut problems = check::check(&bundle);
+    if problems.len() > MOST_PROBLEMS {
+        problems.truncate(MOST_PROBLEMS);
+        problems.push(RowProblem::new("all", None, "and more; the rest is not listed"));
+    }
     if problems.is_empty() { Ok(bundle) } else { Err(problems) }
 }

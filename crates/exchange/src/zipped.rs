@@ -103,10 +103,20 @@ pub fn write_zip(bundle: &SiteBundle, target: impl Write) -> std::io::Result<()>
     writer.finish()?.into_inner().flush()
 }
 
+/// How the name of a file of this type ends: of what is kept, nothing else gets into a name.
+fn ending(media_type: &str) -> &'static str {
+    match media_type {
+        "image/png" => "png",
+        "image/jpeg" => "jpeg",
+        "image/webp" => "webp",
+        "text/plain" => "plain",
+        _ => "bin",
+    }
+}
+
 /// Named by identifier, so that no file name of a user's becomes a path.
 fn content_name(attachment: &Attachment) -> String {
-    let ending = attachment.media_type.rsplit('/').next().unwrap_or("bin");
-    format!("attachments/{}.{ending}", attachment.id)
+    format!("attachments/{}.{}", attachment.id, ending(&attachment.media_type))
 }
 
 fn tile_name(tile: &TerrainTile) -> String {
@@ -114,13 +124,11 @@ fn tile_name(tile: &TerrainTile) -> String {
 }
 
 fn backdrop_name(backdrop: &Backdrop) -> String {
-    let ending = backdrop.media_type.rsplit('/').next().unwrap_or("bin");
-    format!("backdrops/{}.{ending}", backdrop.id)
+    format!("backdrops/{}.{}", backdrop.id, ending(&backdrop.media_type))
 }
 
 fn photo_name(photo: &SweepPhoto) -> String {
-    let ending = photo.media_type.rsplit('/').next().unwrap_or("bin");
-    format!("photos/{}.{ending}", photo.id)
+    format!("photos/{}.{}", photo.id, ending(&photo.media_type))
 }
 
 /// Reads a site.
@@ -333,10 +341,15 @@ fn with_content<T>(
 ) -> Vec<(T, Vec<u8>)> {
     let mut found = Vec::new();
     for (line, row) in rows {
-        match files.remove(&name(&row)) {
+        let wanted = name(&row);
+        let stem = wanted.rsplit_once('.').map_or(wanted.as_str(), |(stem, _)| stem);
+        // Earlier versions took the ending from the type as it was told.
+        let there =
+            files.keys().find(|key| key.rsplit_once('.').is_some_and(|(before, _)| before == stem)).cloned();
+        match there.and_then(|key| files.remove(&key)) {
             Some(content) if content.len() as u64 == bytes(&row) => found.push((row, content)),
             Some(_) => problems.push(RowProblem::new(table, Some(line), "the file has another size")),
-            None => problems.push(RowProblem::new(table, Some(line), format!("{} is missing", name(&row)))),
+            None => problems.push(RowProblem::new(table, Some(line), format!("{wanted} is missing"))),
         }
     }
     found

@@ -1,5 +1,6 @@
 //! One shape for all pages: JSON as it is; XML and HTML as JSON values, so that JSON Pointers reach into them too.
 
+use open_beacon_domain::limits::check_markup;
 use open_beacon_domain::model::PageFormat;
 use scraper::{ElementRef, Html, Selector};
 use serde_json::{Map, Value};
@@ -19,12 +20,16 @@ pub fn parse_page(body: &str, format: PageFormat) -> Result<Value, String> {
             serde_json::from_str(body).map_err(|_| "the page is not JSON; is this the right address?".into())
         }
         PageFormat::Xml => {
+            check_markup(body, false).map_err(|limit| format!("the page is not read: {limit}"))?;
             let document = roxmltree::Document::parse(body.trim_start_matches('\u{feff}').trim_start())
                 .map_err(|error| format!("the page is not XML: {error}"))?;
             let root = document.root_element();
             Ok(Value::Object(Map::from_iter([(root.tag_name().name().to_owned(), element(root))])))
         }
-        PageFormat::Html => Ok(html(body)),
+        PageFormat::Html => {
+            check_markup(body, true).map_err(|limit| format!("the page is not read: {limit}"))?;
+            Ok(html(body))
+        }
     }
 }
 

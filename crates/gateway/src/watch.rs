@@ -17,6 +17,8 @@ use std::time::{Duration, Instant};
 pub enum LinkStatus {
     /// No gateway address is set.
     NotSet,
+    /// The site came from a file; nothing is sent before the user has seen what it is.
+    Asleep,
     /// Asked, no answer yet.
     Waiting,
     Live,
@@ -50,7 +52,7 @@ impl LinkStatus {
     /// Since when it has not answered as it should.
     fn since(&self) -> Option<DateTime<Utc>> {
         match self {
-            Self::NotSet | Self::Waiting | Self::Live | Self::Stale => None,
+            Self::NotSet | Self::Asleep | Self::Waiting | Self::Live | Self::Stale => None,
             Self::Unreachable { since, .. }
             | Self::Nonsense { since, .. }
             | Self::LoginFailed { since, .. }

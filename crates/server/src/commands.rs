@@ -1,6 +1,7 @@
 //! What can be done without the web application.
 
 use anyhow::{Context, bail};
+use open_beacon_api::outward;
 use open_beacon_store::Store;
 use std::path::Path;
 
@@ -16,7 +17,7 @@ pub(crate) fn restore(file: &Path, data: &Path) -> anyhow::Result<()> {
     Ok(())
 }
 
-pub(crate) fn import(file: &Path, data: &Path) -> anyhow::Result<()> {
+pub(crate) fn import(file: &Path, data: &Path, allow_requests: bool) -> anyhow::Result<()> {
     let bytes = std::fs::read(file).with_context(|| format!("reading {}", file.display()))?;
     let bundle = match open_beacon_exchange::from_bytes(&bytes) {
         Ok(bundle) => bundle,
@@ -28,7 +29,20 @@ pub(crate) fn import(file: &Path, data: &Path) -> anyhow::Result<()> {
             bail!("{} rows cannot be taken, so none was", problems.len());
         }
     };
-    let plan = Store::open(data)?.import_bundle(&bundle)?;
+    let store = Store::open(data)?;
+    let site = bundle.site.id;
+    let sends = outward::requests(&bundle.settings);
+    if store.site(site).is_err() && !sends.is_empty() {
+        store.set_asleep(site, !allow_requests)?;
+        println!("This site says what is sent, and where:");
+        sends.iter().for_each(|line| println!("  {line}"));
+        if !allow_requests {
+            println!(
+                "None of it is sent before you allow it on the site's page, or import with --allow-requests."
+            );
+        }
+    }
+    let plan = store.import_bundle(&bundle)?;
     println!("{}: {} rows brought in, {} were here already.", bundle.site.name, plan.new, plan.same);
     Ok(())
 }

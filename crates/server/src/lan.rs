@@ -3,6 +3,7 @@
 
 use crate::application::unguarded;
 use crate::authority::papers;
+use crate::patience::{patient, with_body_timeout};
 use anyhow::Context;
 use axum::Router;
 use axum::extract::State;
@@ -33,16 +34,19 @@ pub(crate) struct Wanted {
 /// Opens the listeners, announces the name and prints the first code.
 pub(crate) async fn open(data: &Path, wanted: Wanted, state: &AppState) -> anyhow::Result<()> {
     let folder = data.join("lan");
-    fs::create_dir_all(&folder)?;
+    open_beacon_store::create_private_folder(&folder)?;
     let name = kept_name(&folder)?;
     let addresses = own_addresses();
     let listener = listen(wanted.port)?;
     let port = listener.local_addr()?.port();
+    open_beacon_outbound::listens_on(port);
     let mut lan = Lan { secure: wanted.secure, name, port, trust_port: None, authority_sha256: None };
     let papers = wanted.secure.then(|| papers(&folder, &lan.name, &addresses)).transpose()?;
     if let Some(papers) = &papers {
         let trust = listen(0)?;
-        lan.trust_port = Some(trust.local_addr()?.port());
+        let trust_port = trust.local_addr()?.port();
+        open_beacon_outbound::listens_on(trust_port);
+        lan.trust_port = Some(trust_port);
         lan.authority_sha256 = Some(in_pairs(&Sha256::digest(&papers.authority_der)));
         let page = Trust { lan: lan.clone(), authority_der: papers.authority_der.clone() };
         let router = Router::new()
@@ -52,7 +56,7 @@ pub(crate) async fn open(data: &Path, wanted: Wanted, state: &AppState) -> anyho
         tokio::spawn(axum::serve(tokio::net::TcpListener::from_std(trust)?, router).into_future());
     }
     let _ = state.lan.set(lan.clone());
-    let app = unguarded(state.clone())
+    let app = with_body_timeout(unguarded(state.clone()))
         .layer(from_fn_with_state(Gate { app: state.clone() }, guard::gate))
         .layer(from_fn_with_state(Guard::lan(&lan), guard::guard));
     match papers {
@@ -61,11 +65,11 @@ pub(crate) async fn open(data: &Path, wanted: Wanted, state: &AppState) -> anyho
             let _ = rustls::crypto::ring::default_provider().install_default();
             let tls =
                 RustlsConfig::from_pem(papers.chain_pem.into_bytes(), papers.key_pem.into_bytes()).await?;
-            let server = axum_server::from_tcp_rustls(listener, tls)?;
+            let server = patient(axum_server::from_tcp_rustls(listener, tls)?);
             tokio::spawn(server.serve(app.into_make_service()));
         }
         None => {
-            tokio::spawn(axum::serve(tokio::net::TcpListener::from_std(listener)?, app).into_future());
+            tokio::spawn(patient(axum_server::from_tcp(listener)?).serve(app.into_make_service()));
         }
     }
     announce(&lan);

@@ -5,6 +5,7 @@ mod assets;
 mod authority;
 mod commands;
 mod lan;
+mod patience;
 mod serve;
 
 use clap::{Parser, Subcommand};
@@ -43,7 +44,12 @@ enum Command {
     /// Put a backup in place of the database; what stood there is kept beside it. Stop the program first.
     Restore { file: PathBuf },
     /// Bring in a site that was exported as JSON or zip.
-    Import { file: PathBuf },
+    Import {
+        file: PathBuf,
+        /// You have seen what this site sends, and where: it may.
+        #[arg(long)]
+        allow_requests: bool,
+    },
     /// Print the OpenAPI document.
     Openapi,
 }
@@ -68,7 +74,9 @@ async fn main() -> anyhow::Result<()> {
         }
         Some(Command::Backup { file }) => commands::backup(&arguments.data, &file),
         Some(Command::Restore { file }) => commands::restore(&file, &arguments.data),
-        Some(Command::Import { file }) => commands::import(&file, &arguments.data),
+        Some(Command::Import { file, allow_requests }) => {
+            commands::import(&file, &arguments.data, allow_requests)
+        }
         Some(Command::Openapi) => commands::openapi(),
     }
 }

@@ -2,6 +2,7 @@
 
 use crate::application::unguarded;
 use crate::lan;
+use crate::patience::{patient, with_body_timeout};
 use anyhow::Context;
 use axum::Router;
 use axum::middleware::from_fn_with_state;
@@ -15,9 +16,16 @@ const PATIENCE_AT_THE_END: std::time::Duration = std::time::Duration::from_secs(
 
 pub(crate) async fn serve(data: &Path, port: u16, open: Option<lan::Wanted>) -> anyhow::Result<()> {
     let store = Store::open(data).with_context(|| format!("opening {}", data.display()))?;
+    if open_beacon_store::is_open_to_others(data) {
+        tracing::warn!(
+            "other users of this computer can open {0}; close it with: chmod 700 {0}",
+            data.display()
+        );
+    }
     let state = AppState::new(store)?;
     let listener = listen(port).await?;
     let address = listener.local_addr()?;
+    open_beacon_outbound::listens_on(address.port());
     let app = application(state.clone(), Guard::loopback(address.port()));
     open_beacon_api::locking::restore_all(&state).await.map_err(|problem| anyhow::anyhow!(problem.detail))?;
     open_beacon_api::rehearse::resume(&state).await.map_err(|problem| anyhow::anyhow!(problem.detail))?;
@@ -38,7 +46,14 @@ pub(crate) async fn serve(data: &Path, port: u16, open: Option<lan::Wanted>) -> 
         stopping.cancelled().await;
         tokio::time::sleep(PATIENCE_AT_THE_END).await;
     };
-    let server = axum::serve(listener, app).with_graceful_shutdown(stopping.clone().cancelled_owned());
+    let handle = axum_server::Handle::new();
+    let (closing, ending) = (handle.clone(), stopping.clone());
+    tokio::spawn(async move {
+        ending.cancelled().await;
+        closing.graceful_shutdown(Some(PATIENCE_AT_THE_END));
+    });
+    let server =
+        patient(axum_server::from_tcp(listener.into_std()?)?.handle(handle)).serve(app.into_make_service());
     tokio::select! {
         ended = server => ended?,
         () = patience => tracing::warn!("some connections did not end in time"),
@@ -47,7 +62,7 @@ pub(crate) async fn serve(data: &Path, port: u16, open: Option<lan::Wanted>) -> 
 }
 
 fn application(state: AppState, who: Guard) -> Router {
-    unguarded(state).layer(from_fn_with_state(who, guard::guard))
+    with_body_timeout(unguarded(state)).layer(from_fn_with_state(who, guard::guard))
 }
 
 async fn listen(port: u16) -> anyhow::Result<TcpListener> {

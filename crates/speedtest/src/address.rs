@@ -49,13 +49,14 @@ pub async fn probe_address(
 
 /// Bytes of the body where it ends soon; `None` where it goes on.
 async fn body_length(url: &str) -> Result<Option<u64>, String> {
-    let client = reqwest::Client::builder()
+    let client = open_beacon_outbound::client(open_beacon_outbound::Redirects::SameHost)
         .connect_timeout(Duration::from_secs(5))
         .read_timeout(Duration::from_secs(5))
-        .no_proxy()
         .build()
         .map_err(|error| error.to_string())?;
-    let answer = client.get(url).send().await.map_err(|error| crate::transfer::plainly(&error))?;
+    let answer = open_beacon_outbound::send(client.get(url))
+        .await
+        .map_err(|error| crate::transfer::not_sent(&error))?;
     if !answer.status().is_success() {
         return Err(format!("it answers “{}”", answer.status()));
     }

@@ -37,11 +37,10 @@ pub(crate) struct Prober {
 
 impl Prober {
     pub(crate) fn new(plan: &Plan) -> Result<Self, String> {
-        let client = reqwest::Client::builder()
+        let client = open_beacon_outbound::client(open_beacon_outbound::Redirects::SameHost)
             .timeout(PROBE_TIMEOUT)
             .pool_max_idle_per_host(1)
             .tcp_nodelay(true)
-            .no_proxy()
             .build()
             .map_err(|error| error.to_string())?;
         Ok(Self { client, url: plan.latency_url.clone(), with_head: plan.probe_with_head })
@@ -88,7 +87,8 @@ impl Prober {
     async fn once(&self) -> Result<Duration, String> {
         let request = if self.with_head { self.client.head(&self.url) } else { self.client.get(&self.url) };
         let began = Instant::now();
-        let response = request.send().await.map_err(|error| crate::transfer::plainly(&error))?;
+        let response =
+            open_beacon_outbound::send(request).await.map_err(|error| crate::transfer::not_sent(&error))?;
         let round_trip = began.elapsed();
         if !response.status().is_success() {
             return Err(format!("it answered with status {}", response.status().as_u16()));

@@ -4,6 +4,7 @@ use crate::plan::Plan;
 use bytes::Bytes;
 use futures::StreamExt;
 use futures::future::join_all;
+use open_beacon_outbound::{Redirects, SendError};
 use std::sync::Mutex;
 use std::sync::atomic::{AtomicU64, Ordering};
 use std::time::Duration;
@@ -32,12 +33,19 @@ const SMALLEST_POST: usize = 32 << 10;
 const LARGEST_POST: usize = 4 << 20;
 
 fn client() -> Result<reqwest::Client, String> {
-    reqwest::Client::builder()
+    open_beacon_outbound::client(Redirects::SameHost)
         .connect_timeout(Duration::from_secs(5))
         .read_timeout(Duration::from_secs(5))
-        .no_proxy()
         .build()
         .map_err(|error| error.to_string())
+}
+
+/// Why nothing was sent, or no answer came, in plain words.
+pub(crate) fn not_sent(error: &SendError) -> String {
+    match error {
+        SendError::Refused(refusal) => refusal.to_string(),
+        SendError::Failed(error) => plainly(error),
+    }
 }
 
 /// An error of the network in plain words.
@@ -136,7 +144,7 @@ async fn fetch(
 }
 
 async fn fetch_once(client: &reqwest::Client, url: &str, counter: &AtomicU64) -> Result<(), String> {
-    let response = client.get(url).send().await.map_err(|error| plainly(&error))?;
+    let response = open_beacon_outbound::send(client.get(url)).await.map_err(|error| not_sent(&error))?;
     if !response.status().is_success() {
         return Err(format!("it answered with status {}", response.status().as_u16()));
     }
@@ -230,7 +238,7 @@ async fn send(
         let patience = until.saturating_duration_since(began) + GRACE;
         let answer = tokio::select! {
             () = stop.cancelled() => return,
-            answer = client.post(url).timeout(patience).body(payload.slice(..bytes)).send() => answer,
+            answer = open_beacon_outbound::send(client.post(url).timeout(patience).body(payload.slice(..bytes))) => answer,
         };
         let ended = Instant::now();
         let refused = match answer {
@@ -250,7 +258,7 @@ async fn send(
                 continue;
             }
             Ok(response) => format!("it answered with status {}", response.status().as_u16()),
-            Err(error) => plainly(&error),
+            Err(error) => not_sent(&error),
         };
         failures += 1;
         if failures == TRIES {

@@ -16,7 +16,12 @@ pub fn backup(from: &Path, to: &Path) -> Result<(), StoreError> {
     }
     let source =
         Connection::open_with_flags(from.join("open-beacon.sqlite"), OpenFlags::SQLITE_OPEN_READ_ONLY)?;
-    copy_into(&source, to)
+    let copied = copy_into(&source, to);
+    if copied.is_err() {
+        // Half a backup must not stand there as if it were one.
+        let _ = std::fs::remove_file(to);
+    }
+    copied
 }
 
 /// Replaces the database in the data directory `into` by the backup file `from`. What stood there is kept beside
@@ -38,7 +43,7 @@ pub fn restore(from: &Path, into: &Path) -> Result<(), StoreError> {
             from.display()
         )));
     }
-    std::fs::create_dir_all(into)?;
+    crate::private::create_private_folder(into)?;
     let path = into.join("open-beacon.sqlite");
     if path.exists() {
         let kept = path.with_extension("before-restore.sqlite");
@@ -49,6 +54,7 @@ pub fn restore(from: &Path, into: &Path) -> Result<(), StoreError> {
 }
 
 pub(crate) fn copy_into(source: &Connection, to: &Path) -> Result<(), StoreError> {
+    crate::private::create_private(to, crate::private::PRIVATE_FILE)?;
     let mut target = Connection::open(to)?;
     target.pragma_update(None, "synchronous", "full")?;
     Backup::new(source, &mut target)?.run_to_completion(1000, Duration::ZERO, None)?;

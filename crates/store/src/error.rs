@@ -10,7 +10,7 @@ pub enum StoreError {
     #[error("{0}")]
     Refused(String),
     #[error("the database answered: {0}")]
-    Sqlite(#[from] rusqlite::Error),
+    Sqlite(rusqlite::Error),
     #[error("the database could not be brought up to date: {0}")]
     Migration(#[from] rusqlite_migration::Error),
     #[error("a stored value could not be read: {0}")]
@@ -19,4 +19,42 @@ pub enum StoreError {
     Io(#[from] std::io::Error),
     #[error("the database is not durable: {0}")]
     NotDurable(String),
+}
+
+impl From<rusqlite::Error> for StoreError {
+    /// An identifier that is there already is the request's fault, whichever way the first came in.
+    fn from(error: rusqlite::Error) -> Self {
+        use rusqlite::ffi::{
+            SQLITE_CONSTRAINT_FOREIGNKEY, SQLITE_CONSTRAINT_PRIMARYKEY, SQLITE_CONSTRAINT_UNIQUE,
+        };
+        match error.sqlite_error().map(|error| error.extended_code) {
+            Some(SQLITE_CONSTRAINT_PRIMARYKEY | SQLITE_CONSTRAINT_UNIQUE) => Self::IdTaken,
+            Some(SQLITE_CONSTRAINT_FOREIGNKEY) => Self::Refused(
+                "Something this refers to is not there. Look whether it was removed meanwhile.".into(),
+            ),
+            _ => Self::Sqlite(error),
+        }
+    }
+}
+
+impl StoreError {
+    fn code(&self) -> Option<rusqlite::ErrorCode> {
+        match self {
+            Self::Sqlite(error) => error.sqlite_error_code(),
+            _ => None,
+        }
+    }
+
+    /// Whether there was no room.
+    pub fn is_disk_full(&self) -> bool {
+        let io = matches!(self, Self::Io(error) if error.kind() == std::io::ErrorKind::StorageFull);
+        io || self.code() == Some(rusqlite::ErrorCode::DiskFull)
+    }
+
+    /// Whether the folder cannot be written.
+    pub fn is_read_only(&self) -> bool {
+        let io = matches!(self, Self::Io(error)
+            if matches!(error.kind(), std::io::ErrorKind::ReadOnlyFilesystem | std::io::ErrorKind::PermissionDenied));
+        io || matches!(self.code(), Some(rusqlite::ErrorCode::ReadOnly | rusqlite::ErrorCode::CannotOpen))
+    }
 }

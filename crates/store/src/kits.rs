@@ -55,6 +55,17 @@ pub(crate) fn of_site(db: &Connection, site: SiteId) -> Result<Vec<Kit>, StoreEr
     Ok(rows.collect::<Row_<_>>()?)
 }
 
+/// A kit stands at a position of its own site: an export holds no other.
+fn at_its_site(db: &Connection, kit: &Kit) -> Result<(), StoreError> {
+    let Some(position) = kit.spec.position_id else { return Ok(()) };
+    let there = db
+        .prepare_cached("SELECT 1 FROM position WHERE id = ?1 AND site_id = ?2")?
+        .exists((position.to_string(), kit.site_id.to_string()))?;
+    let refused =
+        || StoreError::Refused("This position is not at the kit's site. Choose one that is.".into());
+    there.then_some(()).ok_or_else(refused)
+}
+
 impl Store {
     /// Adds a kit; `body` is the request it came from.
     ///
@@ -64,6 +75,7 @@ impl Store {
         let mut db = self.write();
         let transaction = db.transaction()?;
         crate::sites::find(&transaction, kit.site_id)?.ok_or(StoreError::NotFound("site"))?;
+        at_its_site(&transaction, kit)?;
         let created = claim(&transaction, &kit.id.to_string(), "kit", body)?;
         if created == Created::Now {
             insert(&transaction, kit)?;
@@ -95,7 +107,9 @@ impl Store {
     /// # Errors
     /// [`StoreError::NotFound`].
     pub fn update_kit(&self, kit: &Kit) -> Result<(), StoreError> {
-        let changed = self.write().execute(
+        let db = self.write();
+        at_its_site(&db, kit)?;
+        let changed = db.execute(
             "UPDATE kit SET name = ?2, spec = ?3, bought_on = ?4, return_by = ?5, notes = ?6 WHERE id = ?1",
             (
                 kit.id.to_string(),

@@ -5,6 +5,7 @@
 //!
 //! Durability: WAL with `synchronous=FULL`, asserted when the store is opened. A write that returned is on disk.
 
+mod asleep;
 mod attachments;
 mod backup;
 mod bundle;
@@ -18,6 +19,7 @@ mod locks;
 mod open;
 mod parts;
 mod positions;
+mod private;
 mod readings;
 mod runs;
 mod secrets;
@@ -36,6 +38,7 @@ pub use creation::Created;
 pub use error::StoreError;
 pub use evidence::{RunCounts, SetupCounts};
 pub use open::{Durability, Store};
+pub use private::{create_private_folder, is_open_to_others};
 pub use sites::Archivable;
 pub use survey::{SiteEntity, SiteFile};
 pub use versions::Aggregate;

@@ -1,6 +1,7 @@
 //! Opening a data directory: pragmas, migrations, and the backup before them.
 
 use crate::StoreError;
+use crate::private::{PRIVATE_FILE, create_private, create_private_folder};
 use crate::versions::{Aggregate, Versions};
 use rusqlite::{Connection, OpenFlags, Transaction};
 use rusqlite_migration::{HookError, M, Migrations};
@@ -29,6 +30,7 @@ fn migrations() -> Migrations<'static> {
         M::up_with_hook(include_str!("migrations/0010_sweep_points.sql"), |transaction: &Transaction| {
             crate::sweeps::record_all(transaction).map_err(|error| HookError::Hook(error.to_string()))
         }),
+        M::up(include_str!("migrations/0011_asleep.sql")),
     ])
 }
 
@@ -37,6 +39,7 @@ fn migrations() -> Migrations<'static> {
 pub struct Store {
     writer: Mutex<Connection>,
     reader: Mutex<Connection>,
+    secrets: Mutex<Connection>,
     versions: Versions,
     path: PathBuf,
 }
@@ -57,10 +60,14 @@ impl Store {
     /// Where the directory cannot be written, the database is newer than this program, or SQLite does not confirm
     /// write-ahead log and full synchronisation.
     pub fn open(directory: &Path) -> Result<Self, StoreError> {
-        std::fs::create_dir_all(directory)?;
+        create_private_folder(directory)?;
         let path = directory.join(FILE_NAME);
+        create_private(&path, PRIVATE_FILE)?;
         let mut writer = Connection::open(&path)?;
         prepare(&writer)?;
+        // Before the copy that a migration makes: it must not hold them.
+        let secrets = crate::secrets::open(directory)?;
+        crate::secrets::move_from_record(&writer, &secrets)?;
         back_up_before_migration(&writer, &path)?;
         migrations().to_latest(&mut writer)?;
         let reader = Connection::open_with_flags(&path, OpenFlags::SQLITE_OPEN_READ_ONLY)?;
@@ -68,7 +75,13 @@ impl Store {
         reader.busy_timeout(std::time::Duration::from_secs(5))?;
         let versions = Versions::default();
         versions.watch(&writer)?;
-        let store = Self { writer: Mutex::new(writer), reader: Mutex::new(reader), versions, path };
+        let store = Self {
+            writer: Mutex::new(writer),
+            reader: Mutex::new(reader),
+            secrets: Mutex::new(secrets),
+            versions,
+            path,
+        };
         let durability = store.durability()?;
         let wanted = Durability { journal_mode: "wal".into(), synchronous: 2, foreign_keys: true };
         if durability != wanted {
@@ -105,6 +118,10 @@ impl Store {
     /// next.
     pub fn version(&self, of: &[Aggregate]) -> u64 {
         of.iter().map(|one| self.versions.counts[*one as usize].load(Ordering::Acquire)).sum()
+    }
+
+    pub(crate) fn secrets(&self) -> MutexGuard<'_, Connection> {
+        self.secrets.lock().unwrap_or_else(PoisonError::into_inner)
     }
 
     pub(crate) fn read(&self) -> MutexGuard<'_, Connection> {

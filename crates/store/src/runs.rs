@@ -79,7 +79,7 @@ pub(crate) fn insert_whole(
     samples: &[Sample],
     tests: &[SpeedTest],
 ) -> Result<(), StoreError> {
-    if db.prepare_cached("SELECT 1 FROM run WHERE id = ?1")?.exists([run.id.to_string()])? {
+    if run_exists(db, run.id)? {
         return Ok(());
     }
     insert(db, run)?;
@@ -92,6 +92,10 @@ pub(crate) fn insert_whole(
         crate::speed_tests::insert(db, test)?;
     }
     Ok(())
+}
+
+fn run_exists(db: &Connection, id: RunId) -> Result<bool, StoreError> {
+    Ok(db.prepare_cached("SELECT 1 FROM run WHERE id = ?1")?.exists([id.to_string()])?)
 }
 
 /// The site a setup stands on.
@@ -132,6 +136,9 @@ impl Store {
         let transaction = db.transaction()?;
         let created = claim(&transaction, &run.id.to_string(), "run", body)?;
         if created == Created::Now {
+            if run_exists(&transaction, run.id)? {
+                return Err(StoreError::IdTaken);
+            }
             let site = site_of_setup(&transaction, run.setup_id)?;
             insert_whole(&transaction, site, run, samples, tests)?;
         }
@@ -205,7 +212,8 @@ impl Store {
         refresh_period_s: Option<f64>,
     ) -> Result<(), StoreError> {
         let changed = self.write().execute(
-            "UPDATE run SET ended_at = ?2, completion = ?3, reason = ?4, refresh_period_s = ?5 WHERE id = ?1",
+            // A clock that was set back meanwhile makes no run that ends before it began.
+            "UPDATE run SET ended_at = max(?2, started_at), completion = ?3, reason = ?4, refresh_period_s = ?5 WHERE id = ?1",
             (id.to_string(), millis(at), convert::word(&completion), reason, refresh_period_s),
         )?;
         if changed == 0 { Err(StoreError::NotFound("run")) } else { Ok(()) }

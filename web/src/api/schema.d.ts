@@ -1592,7 +1592,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What is kept of a gateway's sign-in. */
+        /** What is kept of a gateway's sign-in, for the device at this address: it is used for no other. */
         get: operations["get_sign_in"];
         /** Keeps name and password of a gateway, apart from all that is exported. */
         put: operations["put_sign_in"];
@@ -2200,6 +2200,23 @@ export interface paths {
         /** Says whether a file is of the ground or of tree tops, or puts it away. */
         put: operations["change_tile"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/wake": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Lets a site that came from a file send what its settings say: somebody has seen what that is. */
+        post: operations["wake_site"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5865,6 +5882,9 @@ export interface components {
             kind: "not_set";
         } | {
             /** @enum {string} */
+            kind: "asleep";
+        } | {
+            /** @enum {string} */
             kind: "waiting";
         } | {
             /** @enum {string} */
@@ -6348,7 +6368,7 @@ export interface components {
             mating: "other_series";
         };
         /**
-         * @description What takes the lease.
+         * @description What reads the gateway for the record, loads the line, or tells the gateway its bands.
          * @enum {string}
          */
         Measuring: "recording" | "speed_tests" | "sweep_point" | "band_round" | "lock" | "lock_restore";
@@ -8158,6 +8178,8 @@ export interface components {
         Severity: "wrong" | "costs" | "mind";
         /** @description A name and a password; a password left out stays as it is. */
         SignInBody: {
+            /** @description The device they are for; the saved gateway where not said. */
+            address?: string | null;
             password?: string | null;
             user: string;
         };
@@ -8275,6 +8297,8 @@ export interface components {
             };
             site: components["schemas"]["Site"];
             stages: components["schemas"]["StageStatus"][];
+            /** @description What is sent for it and where, in words, while it waits to be allowed; empty where it may. */
+            waits_to_send: string[];
         };
         /** @description One visit to one hour at a site. It belongs to the site, so that setups tested within it are paired. */
         Sitting: {
@@ -12953,7 +12977,10 @@ export interface operations {
     };
     get_sign_in: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The device that is to be signed in to; the saved gateway where not said. */
+                address?: string;
+            };
             header?: never;
             path: {
                 id: components["schemas"]["SiteId"];
@@ -13021,7 +13048,10 @@ export interface operations {
     };
     try_sign_in_again: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The device that is to be signed in to; the saved gateway where not said. */
+                address?: string;
+            };
             header?: never;
             path: {
                 id: components["schemas"]["SiteId"];
@@ -13484,6 +13514,14 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     merge_masts: {
@@ -13833,6 +13871,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VersionedSettings"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             404: {
@@ -14547,6 +14593,33 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["TerrainTile"];
                 };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    wake_site: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             404: {
                 headers: {

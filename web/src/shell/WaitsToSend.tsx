@@ -1,20 +1,13 @@
-import { useState } from "react";
 import { answered, api } from "../api/client";
-import { refresh } from "../api/queries";
 import { Button } from "../ui/Button";
+import { useAction } from "../ui/useAction";
 
 /** A site that came from a file: what it would send and where, before anything of it is sent. */
 export function WaitsToSend({ siteId, lines }: { siteId: string; lines: readonly string[] }) {
-  const [problem, setProblem] = useState<string>();
+  const allow = useAction(siteId, () =>
+    answered(api.POST("/api/sites/{id}/wake", { params: { path: { id: siteId } } })),
+  );
   if (lines.length === 0) return null;
-  const allow = async () => {
-    try {
-      await answered(api.POST("/api/sites/{id}/wake", { params: { path: { id: siteId } } }));
-      refresh(siteId);
-    } catch (error) {
-      setProblem(error instanceof Error ? error.message : "It did not work.");
-    }
-  };
   return (
     <section aria-labelledby="waits" className="border-b border-rule bg-lamp-wash px-5 py-3">
       <h2 id="waits" className="font-bold">
@@ -34,14 +27,9 @@ export function WaitsToSend({ siteId, lines }: { siteId: string; lines: readonly
         Allow it only where each address is your own gateway or a test server you know. Otherwise change them
         first, under Settings.
       </p>
-      <Button className="mt-2" onClick={() => void allow()}>
+      <Button className="mt-2" onClick={allow.run} disabled={allow.busy}>
         Allow these requests
       </Button>
-      {problem && (
-        <p role="alert" className="mt-2 font-semibold text-starved">
-          {problem}
-        </p>
-      )}
     </section>
   );
 }

@@ -1,13 +1,15 @@
 //! Photographs and screenshots kept with a run.
 
 use crate::problem::{Path, Problem, Query};
+use crate::served;
 use crate::state::AppState;
 use axum::Json;
 use axum::body::Bytes;
 use axum::extract::{DefaultBodyLimit, State};
 use axum::http::{HeaderMap, StatusCode, header};
-use axum::response::{IntoResponse, Response};
+use axum::response::Response;
 use chrono::Utc;
+use open_beacon_core::limits::picture_type;
 use open_beacon_core::model::{Attachment, AttachmentId, RunId};
 use serde::Deserialize;
 use utoipa::IntoParams;
@@ -30,16 +32,6 @@ struct Named {
     /// Made by the client (UUIDv7).
     id: AttachmentId,
     file_name: String,
-}
-
-/// The media type by the content's first bytes; what a browser says of it is not trusted.
-pub(super) fn picture_type(content: &[u8]) -> Option<&'static str> {
-    match content {
-        [0x89, b'P', b'N', b'G', ..] => Some("image/png"),
-        [0xFF, 0xD8, 0xFF, ..] => Some("image/jpeg"),
-        [b'R', b'I', b'F', b'F', _, _, _, _, b'W', b'E', b'B', b'P', ..] => Some("image/webp"),
-        _ => None,
-    }
 }
 
 /// Keeps a picture (PNG, JPEG or WebP, at most 12 MiB) with a run.
@@ -87,7 +79,5 @@ async fn get_attachment(
     Path(id): Path<AttachmentId>,
 ) -> Result<Response, Problem> {
     let file = app.db(move |store| store.attachment(id)).await?;
-    let headers =
-        [(header::CONTENT_TYPE, file.attachment.media_type), (header::CONTENT_DISPOSITION, "inline".into())];
-    Ok((headers, file.content).into_response())
+    Ok(served::file(file.content, id, false))
 }

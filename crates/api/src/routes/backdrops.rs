@@ -1,15 +1,17 @@
 //! The user's aerial pictures behind the plan.
 
-use super::attachments::{LARGEST, picture_type};
+use super::attachments::LARGEST;
 use crate::problem::{Body, Path, Problem, Query};
+use crate::served;
 use crate::state::AppState;
 use axum::Json;
 use axum::body::Bytes;
 use axum::extract::{DefaultBodyLimit, State};
 use axum::http::{HeaderMap, StatusCode, header};
-use axum::response::{IntoResponse, Response};
+use axum::response::Response;
 use chrono::Utc;
 use open_beacon_core::check::Checker;
+use open_beacon_core::limits::{LONGEST_SIDE_PX, picture_type};
 use open_beacon_core::model::{Backdrop, BackdropFile, BackdropId, GroundControlPoint, SiteId};
 use open_beacon_core::survey::backdrop::{ImageGeoreference, check_tie_points, georeference};
 use open_beacon_store::StoreError;
@@ -67,27 +69,39 @@ async fn add_backdrop(
     if headers.get(header::CONTENT_TYPE).is_none_or(|sent| sent != "application/octet-stream") {
         return Err(Problem::unreadable("Send the picture itself, as application/octet-stream."));
     }
-    let media_type = picture_type(&content)
+    let backdrop = examined(site_id, named, &content)?;
+    let file = BackdropFile { backdrop: backdrop.clone(), content: content.to_vec() };
+    app.db(move |store| store.add_file(&file)).await?;
+    app.changed(site_id);
+    Ok((StatusCode::CREATED, Json(BackdropView::of(backdrop))))
+}
+
+/// A picture by its content: its kind and its size.
+fn examined(site_id: SiteId, named: BackdropNamed, content: &[u8]) -> Result<Backdrop, Problem> {
+    let media_type = picture_type(content)
         .ok_or_else(|| Problem::unreadable("This is not a PNG, JPEG or WebP picture."))?;
-    let size = imagesize::blob_size(&content)
+    let size = imagesize::blob_size(content)
         .map_err(|_| Problem::unreadable("The picture's size cannot be read: the file is damaged."))?;
-    let backdrop = Backdrop {
+    let side = |pixels: usize| u32::try_from(pixels).ok().filter(|side| (1..=LONGEST_SIDE_PX).contains(side));
+    let (Some(width_px), Some(height_px)) = (side(size.width), side(size.height)) else {
+        return Err(Problem::unreadable(format!(
+            "The picture is {} by {} pixels. Each side may have 1 to {LONGEST_SIDE_PX}.",
+            size.width, size.height
+        )));
+    };
+    Ok(Backdrop {
         id: named.id,
         site_id,
         file_name: named.file_name.chars().filter(|c| !c.is_control()).take(120).collect(),
         media_type: media_type.into(),
-        width_px: u32::try_from(size.width).unwrap_or(u32::MAX),
-        height_px: u32::try_from(size.height).unwrap_or(u32::MAX),
+        width_px,
+        height_px,
         bytes: content.len() as u64,
         tie_points: Vec::new(),
         opacity: USUAL_OPACITY,
         added_at: Utc::now(),
         archived_at: None,
-    };
-    let file = BackdropFile { backdrop: backdrop.clone(), content: content.to_vec() };
-    app.db(move |store| store.add_file(&file)).await?;
-    app.changed(site_id);
-    Ok((StatusCode::CREATED, Json(BackdropView::of(backdrop))))
+    })
 }
 
 /// What of an aerial picture can be changed.
@@ -135,11 +149,5 @@ async fn backdrop_picture(
     Path(id): Path<BackdropId>,
 ) -> Result<Response, Problem> {
     let file: BackdropFile = app.db(move |store| store.site_file(id)).await?;
-    let headers = [
-        (header::CONTENT_TYPE, file.backdrop.media_type),
-        (header::CONTENT_DISPOSITION, "inline".into()),
-        // A picture never changes under its identifier.
-        (header::CACHE_CONTROL, "private, max-age=86400".into()),
-    ];
-    Ok((headers, file.content).into_response())
+    Ok(served::file(file.content, id, true))
 }

@@ -90,12 +90,15 @@ async fn plan_round(
     Path(id): Path<SiteId>,
     Body(asked): Body<PlanRequest>,
 ) -> Result<Json<PlanView>, Problem> {
+    planned(&app, id, asked.choices).await.map(Json)
+}
+
+async fn planned(app: &AppState, id: SiteId, choices: Vec<BandChoice>) -> Result<PlanView, Problem> {
     let live = app.links.peek(id).and_then(|state| state.reading);
     let reading = app.clone();
-    let view = app
-        .db(move |store| plan_view(store, id, &*reading.site_record(store, id)?, live, &asked.choices))
-        .await?;
-    view.map(Json).ok_or_else(|| Problem::conflict("No speed-test address is set. Enter it under Settings."))
+    let view =
+        app.db(move |store| plan_view(store, id, &*reading.site_record(store, id)?, live, &choices)).await?;
+    view.ok_or_else(|| Problem::conflict("No speed-test address is set. Enter it under Settings."))
 }
 
 /// Says that the page on undoing a lock was read.
@@ -168,7 +171,6 @@ async fn begin_round(
     Path(id): Path<SiteId>,
     Body(new): Body<NewRound>,
 ) -> Result<(StatusCode, Json<BandRound>), Problem> {
-    let live = app.links.peek(id).and_then(|state| state.reading);
     let (site, settings, known) = app
         .db(move |store| {
             let rounds: Vec<BandRound> = store.entities(id)?;
@@ -181,11 +183,7 @@ async fn begin_round(
     }
     let way = LockMethod::of(&app, id, new.by_hand).await?;
     let choices = checked(&way, &new, &settings)?;
-    let (asked, reading) = (choices.clone(), app.clone());
-    let planned = app
-        .db(move |store| plan_view(store, id, &*reading.site_record(store, id)?, live, &asked))
-        .await?
-        .ok_or_else(|| Problem::conflict("No speed-test address is set. Enter it under Settings."))?;
+    let planned = planned(&app, id, choices.clone()).await?;
     if let (Some(words), false) = (&planned.cap_words, new.stop_at_cap) {
         return Err(Problem::conflict(format!("{words} Say that it may stop at the cap, or choose fewer.")));
     }

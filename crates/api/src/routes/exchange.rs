@@ -8,6 +8,7 @@ use axum::extract::{DefaultBodyLimit, State};
 use axum::http::{HeaderMap, header};
 use axum::response::{IntoResponse, Response};
 use open_beacon_core::model::{BUNDLE_VERSION, SiteBundle, SiteId};
+use open_beacon_core::words::outward;
 use open_beacon_exchange::{RowProblem, from_bytes, with_new_ids, write_json, write_zip};
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
@@ -189,6 +190,15 @@ async fn preview_import(
     Ok(Json(report))
 }
 
+fn not_taken(problems: &[RowProblem]) -> Problem {
+    let first = problems.first().map(|problem| {
+        let line = problem.line.map_or_else(String::new, |line| format!(", line {line}"));
+        format!("{}{line}: {}", problem.file, problem.reason)
+    });
+    let (count, first) = (problems.len(), first.unwrap_or_default());
+    Problem::unreadable(format!("{count} rows cannot be taken, so none was. {first}"))
+}
+
 /// Brings a site in, all or nothing.
 #[utoipa::path(post, path = "/api/import", params(How), request_body(content = Vec<u8>, content_type = "application/octet-stream"),
     responses((status = 200, body = ImportReport), (status = 400, body = Problem), (status = 409, body = Problem)))]
@@ -201,22 +211,18 @@ async fn import(
     allowed(&headers)?;
     let unread = |_| Problem::unreadable("The file could not be read.");
     let read = tokio::task::spawn_blocking(move || from_bytes(&content)).await.map_err(unread)?;
-    let bundle = read.map_err(|problems| {
-        let first = problems
-            .first()
-            .map(|problem| format!("{}, line {:?}: {}", problem.file, problem.line, problem.reason));
-        Problem::unreadable(format!(
-            "{} rows cannot be taken, so none was. {}",
-            problems.len(),
-            first.unwrap_or_default()
-        ))
-    })?;
+    let bundle = read.map_err(|problems| not_taken(&problems))?;
     let renamed = move || if how.copy { with_new_ids(bundle, Uuid::now_v7) } else { Ok(bundle) };
     let bundle = tokio::task::spawn_blocking(renamed).await.map_err(unread)?;
     let bundle = bundle.map_err(|_| Problem::unreadable("No copy of this file could be made."))?;
     let site = bundle.site.id;
     let report = app
         .db(move |store| {
+            // What a file says is sent is not sent before somebody has seen it. First asleep, then here: never the other way.
+            let is_new = store.site(site).is_err();
+            if is_new && !outward::requests(&bundle.settings).is_empty() {
+                store.set_asleep(site, true)?;
+            }
             let plan = store.import_bundle(&bundle)?;
             Ok(ImportReport { new: plan.new, same: plan.same, ..report(&Ok(bundle)) })
         })

@@ -1,7 +1,7 @@
 //! Setting a gateway up: a close look at its live answer, and what signs in to it.
 
 use super::style;
-use crate::problem::{Body, Path, Problem};
+use crate::problem::{Body, Path, Problem, Query};
 use crate::state::AppState;
 use axum::Json;
 use axum::extract::State;
@@ -13,7 +13,7 @@ use open_beacon_core::model::{GatewaySecrets, GatewaySettings, SiteId, SiteSetti
 use open_beacon_core::words;
 use open_beacon_gateway::CloseLook;
 use serde::{Deserialize, Serialize};
-use utoipa::ToSchema;
+use utoipa::{IntoParams, ToSchema};
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
 
@@ -47,8 +47,9 @@ async fn test_gateway(
     Body(trial): Body<GatewayTrial>,
 ) -> Result<Json<GatewayAnswer>, Problem> {
     Problem::unless_valid(Checker::default().gateway(&trial.gateway).done())?;
+    let address = trial.gateway.status_url.clone();
     let (settings, secrets): (SiteSettings, GatewaySecrets) =
-        app.db(move |store| Ok((store.settings(id)?, store.gateway_secrets(id)?.0))).await?;
+        app.db(move |store| Ok((store.settings(id)?, store.gateway_secrets(id, &address)?.0))).await?;
     let look = app.links.test_connection(id, &trial.gateway, secrets).await;
     let sentence = look.reading.as_ref().map(|reading| {
         let best = reading.carriers.iter().filter_map(class_of_carrier).map(|class| class.class).max();
@@ -67,17 +68,29 @@ pub struct SignInView {
     pub stopped: bool,
 }
 
-/// What is kept of a gateway's sign-in.
-#[utoipa::path(get, path = "/api/sites/{id}/gateway/sign-in", params(("id" = SiteId, Path)),
+#[derive(Clone, Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+struct SignInAsked {
+    /// The device that is to be signed in to; the saved gateway where not said.
+    address: Option<String>,
+}
+
+fn gateway_address(settings: &SiteSettings) -> String {
+    settings.gateway.as_ref().map(|gateway| gateway.status_url.clone()).unwrap_or_default()
+}
+
+/// What is kept of a gateway's sign-in, for the device at this address: it is used for no other.
+#[utoipa::path(get, path = "/api/sites/{id}/gateway/sign-in", params(("id" = SiteId, Path), SignInAsked),
     responses((status = 200, body = SignInView), (status = 404, body = Problem)))]
 async fn get_sign_in(
     State(app): State<AppState>,
     Path(id): Path<SiteId>,
+    Query(asked): Query<SignInAsked>,
 ) -> Result<Json<SignInView>, Problem> {
     let (secrets, failed) = app
         .db(move |store| {
-            store.site(id)?;
-            store.gateway_secrets(id)
+            let saved = gateway_address(&store.settings(id)?);
+            store.gateway_secrets(id, &asked.address.unwrap_or(saved))
         })
         .await?;
     Ok(Json(SignInView {
@@ -93,6 +106,9 @@ pub struct SignInBody {
     pub user: String,
     #[serde(default)]
     pub password: Option<String>,
+    /// The device they are for; the saved gateway where not said.
+    #[serde(default)]
+    pub address: Option<String>,
 }
 
 /// Keeps name and password of a gateway, apart from all that is exported.
@@ -107,24 +123,30 @@ async fn put_sign_in(
         .text("/user", &body.user)
         .text("/password", body.password.as_deref().unwrap_or(""));
     Problem::unless_valid(checker.done())?;
-    app.db(move |store| {
-        let before = store.gateway_secrets(id)?.0;
-        let password = body.password.unwrap_or(before.password);
-        store.put_gateway_secrets(id, &GatewaySecrets { user: body.user, password })
-    })
-    .await?;
-    app.links.forgive_logins(id).await;
+    let address = app
+        .db(move |store| {
+            let address =
+                body.address.map_or_else(|| store.settings(id).map(|known| gateway_address(&known)), Ok)?;
+            let before = store.gateway_secrets(id, &address)?.0;
+            let password = body.password.unwrap_or(before.password);
+            store.put_gateway_secrets(id, &address, &GatewaySecrets { user: body.user, password })?;
+            Ok(address)
+        })
+        .await?;
+    app.links.forgive_logins(id, &address).await;
     Ok(StatusCode::NO_CONTENT)
 }
 
 /// Tries to sign in again after two failed logins.
-#[utoipa::path(post, path = "/api/sites/{id}/gateway/sign-in/again", params(("id" = SiteId, Path)),
+#[utoipa::path(post, path = "/api/sites/{id}/gateway/sign-in/again", params(("id" = SiteId, Path), SignInAsked),
     responses((status = 204), (status = 404, body = Problem)))]
 async fn try_sign_in_again(
     State(app): State<AppState>,
     Path(id): Path<SiteId>,
+    Query(asked): Query<SignInAsked>,
 ) -> Result<StatusCode, Problem> {
-    app.db(move |store| store.site(id)).await?;
-    app.links.forgive_logins(id).await;
+    let saved = app.db(move |store| Ok(gateway_address(&store.settings(id)?))).await?;
+    let address = asked.address.unwrap_or(saved);
+    app.links.forgive_logins(id, &address).await;
     Ok(StatusCode::NO_CONTENT)
 }

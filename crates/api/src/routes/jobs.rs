@@ -9,7 +9,10 @@ use axum::extract::State;
 use axum::http::StatusCode;
 use chrono::Utc;
 use open_beacon_core::check::Checker;
-use open_beacon_core::model::{Completion, Conditions, Measuring, MeasuringProgress, Run, RunContext, RunId, SetupId, SiteId, SiteSettings, Source};
+use open_beacon_core::model::{
+    Completion, Conditions, Measuring, MeasuringProgress, Run, RunContext, RunId, SetupId, SiteId,
+    SiteSettings, Source,
+};
 use open_beacon_store::Created;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;

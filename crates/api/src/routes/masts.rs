@@ -10,6 +10,7 @@ use axum::http::header;
 use axum::response::{IntoResponse, Response};
 use chrono::Utc;
 use open_beacon_core::geo::GeoPoint;
+use open_beacon_core::limits::MOST_MASTS;
 use open_beacon_core::model::{
     Landmark, LandmarkId, Mast, MastCell, MastColumn, MastId, Obstacle, ObstacleId, ObstacleKind, SiteId,
 };
@@ -134,7 +135,7 @@ pub struct MastsPreview {
 /// Rows shown of a file.
 const SHOWN_ROWS: usize = 4;
 /// Masts listed of a file, and problems.
-const SHOWN_MASTS: usize = 20_000;
+const SHOWN_MASTS: usize = MOST_MASTS;
 const SHOWN_PROBLEMS: usize = 200;
 
 async fn read_file(
@@ -201,7 +202,7 @@ pub struct MastsImported {
 
 /// Brings the masts of a file in and remembers the mapping of its columns.
 #[utoipa::path(post, path = "/api/sites/{id}/masts/import", params(("id" = SiteId, Path)), request_body = MastsFile,
-    responses((status = 200, body = MastsImported), (status = 400, body = Problem), (status = 404, body = Problem)))]
+    responses((status = 200, body = MastsImported), (status = 400, body = Problem), (status = 404, body = Problem), (status = 409, body = Problem)))]
 async fn import_masts(
     State(app): State<AppState>,
     Path(id): Path<SiteId>,
@@ -210,6 +211,13 @@ async fn import_masts(
     let (preview, fresh) = read_file(&app, id, &file).await?;
     let all = fresh.len();
     let fine: Vec<Mast> = fresh.into_iter().filter(|mast| check_mast(mast).is_empty()).collect();
+    let here = app.db(move |store| Ok(store.entities::<Mast>(id)?.len())).await?;
+    if here + fine.len() > MOST_MASTS {
+        return Err(Problem::conflict(format!(
+            "A site has at most {MOST_MASTS} masts, and this would make {}. Cut out the part of the file round your house.",
+            here + fine.len()
+        )));
+    }
     let done = MastsImported {
         added: fine.len(),
         known: preview.masts.iter().filter(|one| one.known).count(),

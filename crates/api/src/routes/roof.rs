@@ -1,15 +1,17 @@
 //! What is kept from the roof beside points: notes and photographs of a sweep.
 
-use super::attachments::{LARGEST, picture_type};
+use super::attachments::LARGEST;
 use crate::problem::{Body, Path, Problem, Query};
+use crate::served;
 use crate::state::AppState;
 use axum::Json;
 use axum::body::Bytes;
 use axum::extract::{DefaultBodyLimit, State};
 use axum::http::{HeaderMap, StatusCode, header};
-use axum::response::{IntoResponse, Response};
+use axum::response::Response;
 use chrono::{DateTime, Utc};
 use open_beacon_core::check::Checker;
+use open_beacon_core::limits::picture_type;
 use open_beacon_core::model::{
     SiteId, Sweep, SweepId, SweepNote, SweepNoteId, SweepPhoto, SweepPhotoFile, SweepPhotoId,
 };
@@ -112,11 +114,5 @@ async fn photo_picture(
     Path(id): Path<SweepPhotoId>,
 ) -> Result<Response, Problem> {
     let file: SweepPhotoFile = app.db(move |store| store.site_file(id)).await?;
-    let headers = [
-        (header::CONTENT_TYPE, file.photo.media_type),
-        (header::CONTENT_DISPOSITION, "inline".into()),
-        // A picture never changes under its identifier.
-        (header::CACHE_CONTROL, "private, max-age=86400".into()),
-    ];
-    Ok((headers, file.content).into_response())
+    Ok(served::file(file.content, id, true))
 }

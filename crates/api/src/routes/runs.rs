@@ -185,14 +185,18 @@ async fn type_in(
 fn check(typed: &TypedRun) -> Result<(), Problem> {
     let mut checker = Checker::default()
         .text("/conditions/notes", &typed.conditions.notes)
-        .text("/conditions/network", &typed.conditions.network);
+        .text("/conditions/network", &typed.conditions.network)
+        .measured_at("/measured_at", typed.measured_at, Utc::now());
     for (at, reading) in typed.readings.iter().enumerate() {
+        checker = checker.carrier_count(&format!("/readings/{at}/carriers"), reading.carriers.len());
         for (place, carrier) in reading.carriers.iter().enumerate() {
             checker = checker.typed_carrier(&format!("/readings/{at}/carriers/{place}"), carrier);
         }
     }
     for (at, test) in typed.speed_tests.iter().enumerate() {
-        checker = checker.typed_figures(&format!("/speed_tests/{at}"), &test.figures);
+        let pointer = format!("/speed_tests/{at}");
+        checker =
+            checker.typed_figures(&pointer, &test.figures).short(&format!("{pointer}/server"), &test.server);
     }
     Problem::unless_valid(checker.done())?;
     if typed.readings.iter().all(|reading| reading.carriers.is_empty()) && typed.speed_tests.is_empty() {

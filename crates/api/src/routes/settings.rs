@@ -1,10 +1,11 @@
 //! A site's settings, section by section. Each has a version: what was made from an older one is refused with the newer value,
 //! so that a phone and a laptop never overwrite each other.
 
+use crate::guard::FromPhone;
 use crate::problem::{Body, Path, Problem};
 use crate::state::AppState;
-use axum::Json;
 use axum::extract::State;
+use axum::{Extension, Json};
 use open_beacon_core::check::{Checker, FieldProblem};
 use open_beacon_core::model::{SetupId, SiteId, SiteSettings};
 use open_beacon_store::{Store, StoreError};
@@ -46,14 +47,23 @@ pub struct VersionedSettings {
 /// Choices that the last press wins, wherever it was made.
 const LAST_PRESS_WINS: [&str; 2] = ["active_setup_id", "baseline_setup_id"];
 
+/// Sections that say where this program sends what.
+const ADDRESSES: [&str; 5] = ["gateway", "speed_test", "second_test_url", "stand_in_url", "stand_in_follows"];
+
 /// Changes sections of a site's settings: all of them, or none where one was changed meanwhile.
 #[utoipa::path(patch, path = "/api/sites/{id}/settings", params(("id" = SiteId, Path)), request_body = SettingsChange,
-    responses((status = 200, body = VersionedSettings), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem)))]
+    responses((status = 200, body = VersionedSettings), (status = 403, body = Problem), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem)))]
 async fn change_settings(
     State(app): State<AppState>,
     Path(id): Path<SiteId>,
+    phone: Option<Extension<FromPhone>>,
     Body(change): Body<SettingsChange>,
 ) -> Result<Json<VersionedSettings>, Problem> {
+    if phone.is_some() && change.sections.keys().any(|name| ADDRESSES.contains(&name.as_str())) {
+        return Err(Problem::forbidden(
+            "Addresses are set on the computer only. A phone may measure and note.",
+        ));
+    }
     let (before, kept) = app.db(move |store| Ok(changed(store, id, &change))).await??;
     if before.gateway != kept.settings.gateway {
         app.links.restart(id);

@@ -24,6 +24,7 @@ pub(super) fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(archive_site))
         .routes(routes!(restore_site))
         .routes(routes!(duplicate_site))
+        .routes(routes!(wake_site))
 }
 
 /// What a site is made or changed from.
@@ -104,6 +105,16 @@ async fn get_site(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result
     app.db(move |store| view(store, id)).await.map(Json)
 }
 
+/// Lets a site that came from a file send what its settings say: somebody has seen what that is.
+#[utoipa::path(post, path = "/api/sites/{id}/wake", params(("id" = SiteId, Path)),
+    responses((status = 204), (status = 404, body = Problem)))]
+async fn wake_site(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<StatusCode, Problem> {
+    app.db(move |store| store.site(id).and_then(|_| store.set_asleep(id, false))).await?;
+    app.links.restart(id);
+    app.changed(id);
+    Ok(StatusCode::NO_CONTENT)
+}
+
 /// Changes name, place, time zone and notes.
 #[utoipa::path(put, path = "/api/sites/{id}", params(("id" = SiteId, Path)), request_body = SiteBody,
     responses((status = 200, body = Site), (status = 404, body = Problem), (status = 422, body = Problem)))]
@@ -174,6 +185,7 @@ async fn duplicate_site(
             };
             let made = store.create_site(&site, &copy)?;
             if made == open_beacon_store::Created::Now {
+                store.set_asleep(site.id, store.is_asleep(id)?)?;
                 store.put_settings(site.id, &settings)?;
             }
             Ok((made, store.site(copy.id)?))

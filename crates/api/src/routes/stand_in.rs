@@ -7,6 +7,7 @@ use axum::extract::State;
 use axum::http::StatusCode;
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::model::{AntennaSwitch, Position, SetupSpec, SiteId, SiteSettings};
+use open_beacon_outbound::send;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use utoipa_axum::router::OpenApiRouter;
@@ -38,7 +39,7 @@ async fn address(app: &AppState, id: SiteId) -> Result<String, Problem> {
     Ok(format!("{}/antenna", address.trim_end_matches('/')))
 }
 
-fn silent(_: reqwest::Error) -> Problem {
+fn silent() -> Problem {
     Problem::device("The stand-in antenna does not answer. Is the demo still running?")
 }
 
@@ -46,8 +47,8 @@ fn silent(_: reqwest::Error) -> Problem {
 #[utoipa::path(get, path = "/api/sites/{id}/stand-in", params(("id" = SiteId, Path)),
     responses((status = 200, body = Pose), (status = 404, body = Problem), (status = 502, body = Problem)))]
 async fn get_pose(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Json<Pose>, Problem> {
-    let answer = app.http.get(address(&app, id).await?).send().await.map_err(silent)?;
-    answer.json().await.map(Json).map_err(silent)
+    let answer = send(app.http.get(address(&app, id).await?)).await.map_err(|_| silent())?;
+    answer.json().await.map(Json).map_err(|_| silent())
 }
 
 /// Turns the stand-in antenna by hand.
@@ -63,7 +64,7 @@ async fn put_pose(
 }
 
 async fn turn(app: &AppState, address: &str, pose: &Pose) -> Result<(), Problem> {
-    let answer = app.http.put(address).json(pose).send().await.map_err(silent)?;
+    let answer = send(app.http.put(address).json(pose)).await.map_err(|_| silent())?;
     if answer.status().is_success() { Ok(()) } else { Err(Problem::device("The stand-in antenna refused.")) }
 }
 
@@ -97,6 +98,9 @@ pub(super) async fn follow(app: &AppState, site: SiteId, settings: &SiteSettings
     let found = app
         .db(move |store| {
             let setup = store.setup(setup_id)?;
+            if store.is_asleep(site)? {
+                return Err(open_beacon_store::StoreError::Refused("asleep".into()));
+            }
             Ok((store.position(setup.position_id)?, setup, store.site(site)?))
         })
         .await;

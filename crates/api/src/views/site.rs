@@ -45,6 +45,8 @@ pub struct SiteView {
     pub settings: SiteSettings,
     /// Version of each section of the settings, by its name; 0 where it was never changed.
     pub settings_versions: BTreeMap<String, u64>,
+    /// What is sent for it and where, in words, while it waits to be allowed; empty where it may.
+    pub waits_to_send: Vec<String>,
     /// Archived ones too.
     pub positions: Vec<PositionNode>,
     pub stages: Vec<StageStatus>,
@@ -123,9 +125,11 @@ pub(crate) fn view(store: &Store, id: SiteId) -> Result<SiteView, StoreError> {
         let in_days = (return_by - today).num_days();
         Some(ReturnDeadline { kit_id: kit.id, kit_name: kit.name.clone(), return_by, in_days })
     };
+    let settings = store.settings(id)?;
     Ok(SiteView {
         site,
-        settings: store.settings(id)?,
+        waits_to_send: if store.is_asleep(id)? { words::outward::requests(&settings) } else { Vec::new() },
+        settings,
         settings_versions: store.settings_versions(id)?,
         positions,
         stages: stage_states(&tallies, planned),

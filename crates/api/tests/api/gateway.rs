@@ -23,9 +23,10 @@ fn by_form(address: &str) -> Value {
             "body": "user=${user}&password=${password}"}]}}})
 }
 
-async fn sign_in(server: &Server, id: &str, password: &str) {
+async fn sign_in(server: &Server, id: &str, address: &str, password: &str) {
     let path = format!("/api/sites/{id}/gateway/sign-in");
-    let (status, _) = server.send("PUT", &path, Some(json!({"user": USER, "password": password}))).await;
+    let content = json!({"user": USER, "password": password, "address": address});
+    let (status, _) = server.send("PUT", &path, Some(content)).await;
     assert_eq!(status, StatusCode::NO_CONTENT);
 }
 
@@ -61,10 +62,10 @@ async fn a_close_look_shows_the_live_answer_and_a_map_to_start_from() {
 async fn secrets_go_in_and_never_come_out() {
     let (server, (_, address)) = (server(), stand_in().await);
     let (id, ..) = server.site().await;
-    sign_in(&server, &id, PASSWORD).await;
+    sign_in(&server, &id, &address, PASSWORD).await;
     let answer = look(&server, &id, &by_form(&address)).await;
     assert_eq!(answer["look"]["problem"], Value::Null, "{answer}");
-    let kept = server.get(&format!("/api/sites/{id}/gateway/sign-in")).await;
+    let kept = server.get(&format!("/api/sites/{id}/gateway/sign-in?address={address}")).await;
     assert_eq!(kept, json!({"user": USER, "has_password": true, "stopped": false}));
     let (_, view) = server.send("GET", &format!("/api/sites/{id}"), None).await;
     let (_, json) = server.bytes("GET", &format!("/api/sites/{id}/export.json"), Vec::new(), "").await;
@@ -77,24 +78,29 @@ async fn secrets_go_in_and_never_come_out() {
     }
     // A name alone changed keeps the password.
     let path = format!("/api/sites/{id}/gateway/sign-in");
-    server.send("PUT", &path, Some(json!({"user": "other"}))).await;
-    assert_eq!(server.get(&path).await["has_password"], json!(true));
+    server.send("PUT", &path, Some(json!({"user": "other", "address": address}))).await;
+    let kept = server.get(&format!("{path}?address={address}")).await;
+    assert_eq!((&kept["user"], &kept["has_password"]), (&json!("other"), &json!(true)));
 }
 
 #[tokio::test]
 async fn two_failed_logins_stop_for_good_until_somebody_says_again() {
     let (server, (stand_in, address)) = (server(), stand_in().await);
     let (id, ..) = server.site().await;
-    sign_in(&server, &id, "wrong").await;
+    sign_in(&server, &id, &address, "wrong").await;
     for _ in 0..4 {
         look(&server, &id, &by_form(&address)).await;
     }
     assert_eq!(stand_in.door.tried(), (2, 2));
     assert!(look(&server, &id, &by_form(&address)).await["look"]["login_stopped"].as_bool().unwrap());
-    assert_eq!(server.get(&format!("/api/sites/{id}/gateway/sign-in")).await["stopped"], json!(true));
+    assert_eq!(
+        server.get(&format!("/api/sites/{id}/gateway/sign-in?address={address}")).await["stopped"],
+        json!(true)
+    );
     // As after a restart of the program: what was counted is on disk.
-    assert_eq!(server.state.store.gateway_secrets(id.parse().unwrap()).unwrap().1, 2);
-    let (status, _) = server.send("POST", &format!("/api/sites/{id}/gateway/sign-in/again"), None).await;
+    assert_eq!(server.state.store.gateway_secrets(id.parse().unwrap(), &address).unwrap().1, 2);
+    let (status, _) =
+        server.send("POST", &format!("/api/sites/{id}/gateway/sign-in/again?address={address}"), None).await;
     assert_eq!(status, StatusCode::NO_CONTENT);
     look(&server, &id, &by_form(&address)).await;
     assert_eq!(stand_in.door.tried().0, 3);

@@ -13,6 +13,7 @@ mod contract;
 mod gateway;
 mod guard;
 mod kits;
+mod outside;
 mod recording;
 mod refusals;
 mod roof;

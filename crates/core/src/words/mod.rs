@@ -7,6 +7,7 @@ pub mod job;
 pub mod kit;
 pub mod measuring;
 mod number;
+pub mod outward;
 pub mod survey;
 pub mod trial;
 

@@ -237,3 +237,53 @@ fn every_finding_has_a_sentence() {
         assert!(!words.contains('-') || words.contains("-r"), "a hyphen for a minus in {sentence:?}");
     }
 }
+
+/// What a file's site would send is all listed before any of it is sent: every address, every path, every body.
+#[test]
+fn every_request_that_settings_make_is_told() {
+    use open_beacon_core::model::*;
+    let step = LoginStep {
+        method: AskMethod::Post,
+        path: "/door/login".into(),
+        body: "user=${user}".into(),
+        ..LoginStep::default()
+    };
+    let lock = LockRecipe {
+        request: Some(LockRequest {
+            path: "/lock".into(),
+            body: "${lte_bands}".into(),
+            ..LockRequest::default()
+        }),
+        ..LockRecipe::default()
+    };
+    let recipe = GatewayRecipe {
+        headers: vec![Named { name: "X-From".into(), value: "here".into() }],
+        login: Login::Steps { steps: vec![step] },
+        lock: Some(lock),
+        ..GatewayRecipe::default()
+    };
+    let settings = SiteSettings {
+        gateway: Some(GatewaySettings {
+            status_url: "http://192.168.8.1/status.json".into(),
+            poll_interval_ms: 1000,
+            certificate_sha256: None,
+            recipe,
+        }),
+        second_test_url: Some("http://second.test/".into()),
+        stand_in_url: Some("http://127.0.0.1:9/pose".into()),
+        ..SiteSettings::default()
+    };
+    let told = words::outward::requests(&settings).join("\n");
+    for part in [
+        "http://192.168.8.1/status.json",
+        "X-From: here",
+        "http://192.168.8.1:80/door/login",
+        "user=${user}",
+        "http://192.168.8.1:80/lock",
+        "http://second.test/",
+        "http://127.0.0.1:9/pose",
+    ] {
+        assert!(told.contains(part), "{part} is not in\n{told}");
+    }
+    assert!(words::outward::requests(&SiteSettings::default()).is_empty());
+}

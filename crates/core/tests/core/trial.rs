@@ -5,9 +5,7 @@ use open_beacon_core::kit::need::Need;
 use open_beacon_core::model::*;
 use open_beacon_core::stats::{BlockValue, block_fit, tests_a_side};
 use open_beacon_core::trial::confirm::{Confirmed, confirm};
-use open_beacon_core::trial::judge::{
-    BlockComparison, Dropped, ScoringContext, by_hour, dropped, winner,
-};
+use open_beacon_core::trial::judge::{BlockComparison, Dropped, ScoringContext, by_hour, dropped, winner};
 use open_beacon_core::trial::next::{Course, Next, next};
 use open_beacon_core::trial::order::{OrderError, lock_values, order};
 use open_beacon_core::words;

@@ -9,9 +9,7 @@ use open_beacon_core::link::landscape::AntennaLocation;
 use open_beacon_core::link::predict::{LinkPrediction, LinkSetup, predict};
 use open_beacon_core::model::*;
 use open_beacon_core::trial::choice::{Asked, Bundling, choices, outlooks};
-use open_beacon_core::trial::judge::{
-    HeldBy, ScoringContext, standings,
-};
+use open_beacon_core::trial::judge::{HeldBy, ScoringContext, standings};
 use open_beacon_core::trial::offer::{BandOffer, OfferInput, offer};
 use open_beacon_core::words;
 use std::sync::OnceLock;

@@ -3,7 +3,7 @@
 use super::Checker;
 use crate::model::{
     CarrierGroup, FieldAt, GatewayRecipe, GatewaySettings, LockRecipe, Login, LoginStep, ModemRead, Named,
-    PageField,
+    PageField, is_own_path,
 };
 
 /// Whether a text is a JSON Pointer: empty, or parts that each begin with `/`, `~` only as `~0` or `~1` (RFC 6901
@@ -58,8 +58,8 @@ impl Checker {
         let parts = modem.trim_end_matches('/').rsplit_once(':');
         let fine = parts.is_some_and(|(host, port)| {
             !host.is_empty()
+                && !host.contains(['/', '\\', '@', '?', '#'])
                 && !host.contains(char::is_whitespace)
-                && !host.contains('/')
                 && port.parse::<u16>().is_ok_and(|port| port > 0)
         });
         if !fine {
@@ -120,10 +120,7 @@ impl Checker {
 
     fn login_step(&mut self, pointer: &str, step: &LoginStep) {
         // Names and passwords go to the gateway itself and nowhere else.
-        if !step.path.starts_with('/')
-            || step.path.starts_with("//")
-            || step.path.contains(char::is_whitespace)
-        {
+        if !is_own_path(&step.path) {
             self.refuse(&format!("{pointer}/path"), "A path on the gateway itself, for instance /login.");
         }
         self.headers(&format!("{pointer}/headers"), &step.headers);
@@ -172,9 +169,7 @@ impl Checker {
             for (name, path, may_be_empty) in
                 [("path", &request.path, false), ("undo_path", &request.undo_path, true)]
             {
-                let fine =
-                    path.starts_with('/') && !path.starts_with("//") && !path.contains(char::is_whitespace);
-                if !(fine || may_be_empty && path.is_empty()) {
+                if !(is_own_path(path) || may_be_empty && path.is_empty()) {
                     self.refuse(
                         &format!("{pointer}/request/{name}"),
                         "A path on the gateway itself, for instance /lock.",

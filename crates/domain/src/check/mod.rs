@@ -7,11 +7,13 @@ pub use gateway::is_pointer;
 use crate::bands::band_place;
 use crate::capacity::duplex::{lte_tdd_share, nr_tdd_share};
 use crate::geo::GeoPoint;
+use crate::limits::{MOST_CARRIERS, is_visible};
 use crate::metrics::reporting_range;
 use crate::model::{
     Carrier, FlagKind, KitSettings, KitSpec, LinkAssumptions, Metric, OutdoorAssumptions, Passage, SetupSpec,
-    SiteSettings, SpeedFigure, SpeedFigures, SpeedTestSettings,
+    SiteSettings, SpeedFigure, SpeedFigures, SpeedTestSettings, origin_of,
 };
+use chrono::{DateTime, Datelike, TimeDelta, Utc};
 use serde::{Deserialize, Serialize};
 
 /// One field that cannot stay as it is.
@@ -32,6 +34,7 @@ pub struct Checker {
 
 const NAME_LENGTH: usize = 120;
 const TEXT_LENGTH: usize = 4000;
+const ADDRESS_LENGTH: usize = 2000;
 
 impl Checker {
     pub fn refuse(&mut self, pointer: &str, detail: impl Into<String>) {
@@ -46,10 +49,18 @@ impl Checker {
 
     /// A name that must not be empty.
     pub fn name(mut self, pointer: &str, name: &str, example: &str) -> Self {
-        if name.trim().is_empty() {
+        if !is_visible(name) {
             self.refuse(pointer, format!("A name is needed, for instance “{example}”."));
         } else if name.chars().count() > NAME_LENGTH {
             self.refuse(pointer, format!("At most {NAME_LENGTH} characters; put the rest into the notes."));
+        }
+        self
+    }
+
+    /// A text of one line that may be empty.
+    pub fn short(mut self, pointer: &str, text: &str) -> Self {
+        if text.chars().count() > NAME_LENGTH {
+            self.refuse(pointer, format!("At most {NAME_LENGTH} characters."));
         }
         self
     }
@@ -80,12 +91,21 @@ impl Checker {
 
     /// A web address, if there is one.
     pub fn address(mut self, pointer: &str, address: Option<&str>) -> Self {
+        let is_web = |address: &str| address.starts_with("http://") || address.starts_with("https://");
         let fine = |address: &str| {
-            address.strip_prefix("http://").or_else(|| address.strip_prefix("https://")).is_some_and(|rest| {
-                !rest.is_empty() && !rest.starts_with('/') && !rest.contains(char::is_whitespace)
-            })
+            is_web(address) && origin_of(address).is_some() && !address.contains(char::is_whitespace)
         };
-        if address.is_some_and(|address| !fine(address)) {
+        let named = |address: &&str| {
+            is_web(address) && address.split(['/', '?', '#']).nth(2).is_some_and(|part| part.contains('@'))
+        };
+        if address.is_some_and(|address| address.chars().count() > ADDRESS_LENGTH) {
+            self.refuse(pointer, format!("At most {ADDRESS_LENGTH} characters."));
+        } else if address.as_ref().is_some_and(named) {
+            self.refuse(
+                pointer,
+                "Leave name and password out of the address: it is exported. They have fields of their own.",
+            );
+        } else if address.is_some_and(|address| !fine(address)) {
             self.refuse(pointer, "A web address that begins with http:// or https://, for instance http://192.168.1.1/status.json.");
         }
         self
@@ -291,7 +311,32 @@ impl Checker {
                 );
             }
         }
-        self.range(&format!("{pointer}/bandwidth_mhz"), carrier.bandwidth_mhz, 0.2, 400.0, "MHz")
+        self.range(&format!("{pointer}/rank"), carrier.rank.map(f64::from), 1.0, 8.0, "layers").range(
+            &format!("{pointer}/bandwidth_mhz"),
+            carrier.bandwidth_mhz,
+            0.2,
+            400.0,
+            "MHz",
+        )
+    }
+
+    /// When something was measured: not before 2000, and not after tomorrow.
+    pub fn measured_at(mut self, pointer: &str, at: DateTime<Utc>, now: DateTime<Utc>) -> Self {
+        if at.year() < 2000 || at > now + TimeDelta::days(1) {
+            self.refuse(
+                pointer,
+                "A day between the year 2000 and tomorrow: look at the date and at this computer's clock.",
+            );
+        }
+        self
+    }
+
+    /// How many carriers one reading has.
+    pub fn carrier_count(mut self, pointer: &str, count: usize) -> Self {
+        if count > MOST_CARRIERS {
+            self.refuse(pointer, format!("At most {MOST_CARRIERS} carriers in one reading."));
+        }
+        self
     }
 
     /// Typed-in figures of a speed test.

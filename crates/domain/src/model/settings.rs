@@ -1,5 +1,6 @@
 //! What a site's owner sets once.
 
+use super::without_user_info;
 use super::{
     AimCriterion, GatewaySettings, KitSettings, LinkAssumptions, OutdoorAssumptions, SetupId, SurveySettings,
     TrialSettings,
@@ -131,4 +132,31 @@ pub struct Rehearsal {
     pub kind: RehearsalKind,
     /// Sets where the masts stand and what the channel does.
     pub seed: u32,
+}
+
+impl SiteSettings {
+    /// Takes names and passwords out of its addresses, and answers those of the gateway: they are kept apart, and in no export.
+    pub fn take_user_info(&mut self) -> Option<(String, String)> {
+        let strip = |address: &mut String| {
+            let (bare, info) = without_user_info(address);
+            *address = bare;
+            info
+        };
+        if let Some(test) = &mut self.speed_test {
+            let others = test.upload_url.iter_mut().chain(test.latency_url.iter_mut());
+            for address in others.chain([&mut test.download_url]) {
+                let _ = strip(address);
+            }
+        }
+        for address in self.second_test_url.iter_mut().chain(self.stand_in_url.iter_mut()) {
+            let _ = strip(address);
+        }
+        self.gateway.as_mut().and_then(|gateway| {
+            let info = strip(&mut gateway.status_url)?;
+            if gateway.recipe.login == super::Login::None {
+                gateway.recipe.login = super::Login::Basic;
+            }
+            Some(info)
+        })
+    }
 }

@@ -9,6 +9,7 @@ mod checks;
 mod consistency;
 mod entry;
 mod feedline;
+mod limits;
 mod metrics;
 mod path;
 mod refresh;

@@ -1,7 +1,9 @@
 //! A masts file as a table, whatever its kind.
 
+use crate::cells::from_text;
 use geojson::{GeoJson, GeometryValue};
 use kml::{Kml, KmlReader};
+use open_beacon_core::limits::check_markup;
 use std::collections::BTreeMap;
 use std::io::Cursor;
 
@@ -56,8 +58,9 @@ fn csv(text: &str) -> Result<MastTable, String> {
     }
     let mut reader =
         csv::ReaderBuilder::new().delimiter(part as u8).flexible(true).from_reader(text.as_bytes());
-    let words =
-        |record: &csv::StringRecord| record.iter().map(|cell| cell.trim().to_owned()).collect::<Vec<_>>();
+    let words = |record: &csv::StringRecord| {
+        record.iter().map(|cell| from_text(cell.trim()).to_owned()).collect::<Vec<_>>()
+    };
     let headings = words(reader.headers().map_err(|error| error.to_string())?);
     let rows = reader
         .records()
@@ -114,6 +117,7 @@ fn geojson(text: &str) -> Result<MastTable, String> {
 }
 
 fn kml(text: &str) -> Result<MastTable, String> {
+    check_markup(text, false).map_err(|limit| format!("This KML is not read: {limit}."))?;
     let mut reader = KmlReader::<_, f64>::from_reader(Cursor::new(text.as_bytes()));
     let parsed = reader.read().map_err(|error| format!("This is no KML: {error}."))?;
     let mut rows = Vec::new();

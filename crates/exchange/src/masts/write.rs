@@ -1,5 +1,6 @@
 //! Masts out, one row, feature or placemark a cell, with headings that are read back without mapping.
 
+use crate::cells::as_text;
 use geojson::{Feature, FeatureCollection, Geometry, GeometryValue, JsonObject};
 use kml::types::{Coord, Element, Geometry as KmlGeometry, Placemark, Point};
 use kml::{Kml, KmlDocument, KmlVersion, KmlWriter};
@@ -60,7 +61,11 @@ const IN_MEMORY: &str = "writing to memory does not fail";
 pub fn masts_to_csv(masts: &[Mast]) -> Vec<u8> {
     let mut writer = csv::Writer::from_writer(Vec::new());
     writer.write_record(HEADINGS).expect(IN_MEMORY);
-    for (_, row) in rows(masts) {
+    for (_, mut row) in rows(masts) {
+        for text in ["name", "operator", "notes"] {
+            let at = HEADINGS.iter().position(|heading| *heading == text).unwrap_or_default();
+            row[at] = as_text(&row[at]);
+        }
         writer.write_record(row).expect(IN_MEMORY);
     }
     writer.into_inner().expect(IN_MEMORY)

@@ -304,3 +304,43 @@ fn exports_from_before_the_kit_stage_are_read() {
         "{problems:?}"
     );
 }
+
+/// A spreadsheet runs what begins with =, +, −, @ (OWASP, CSV Injection): such texts get an apostrophe in the table, and come back
+/// without it, also where they began with one.
+#[test]
+fn no_text_becomes_a_formula_and_every_text_comes_back() {
+    let texts = ["=1+1", "+49 171", "-5 dB pad", "@home", "'=1+1", "''@", "'quoted'", "\tx", "plain", "="];
+    for text in texts {
+        let mut bundle = story();
+        bundle.site.name = text.into();
+        bundle.positions[0].notes = text.into();
+        bundle.setups[0].spec.kit_note = text.into();
+        let zip = to_zip(&bundle);
+        assert_eq!(from_bytes(&zip).unwrap(), bundle, "{text:?}");
+        let mut archive = zip::ZipArchive::new(std::io::Cursor::new(zip)).unwrap();
+        for table in ["site.csv", "positions.csv", "setups.csv"] {
+            let file = archive.by_name(table).unwrap();
+            let mut reader = csv::Reader::from_reader(file);
+            for cell in reader
+                .records()
+                .flat_map(|record| record.unwrap().iter().map(str::to_owned).collect::<Vec<_>>())
+            {
+                let number = cell.parse::<f64>().is_ok();
+                assert!(number || !cell.starts_with(['=', '+', '-', '@', '\t', '\r']), "{table}: {cell:?}");
+            }
+        }
+    }
+}
+
+/// Masts leave by the same rule, and are read back without mapping.
+#[test]
+fn a_masts_name_is_no_formula_either() {
+    let mut mast = story().masts.remove(0);
+    mast.name = "=HYPERLINK(\"x\")".into();
+    mast.notes = "@SUM(A1)".into();
+    let file = open_beacon_exchange::masts::masts_to_csv(std::slice::from_ref(&mast));
+    let text = String::from_utf8(file.clone()).unwrap();
+    assert!(text.contains("'=HYPERLINK") && text.contains("'@SUM"), "{text}");
+    let table = open_beacon_exchange::masts::read_mast_table("masts.csv", &file).unwrap();
+    assert_eq!(table.rows[0][0], mast.name);
+}

@@ -118,9 +118,9 @@ impl AtDriver {
 
     async fn connect(&self) -> Result<Box<dyn Wire>, DriverError> {
         match &self.line {
-            Line::Tcp(address) => match TcpStream::connect(address).await {
-                Ok(stream) => Ok(Box::new(stream)),
-                Err(_) => Err(DriverError::Unreachable("nothing answers at this address".into())),
+            Line::Tcp(address) => match connect(address).await? {
+                Some(stream) => Ok(Box::new(stream)),
+                None => Err(DriverError::Unreachable("nothing answers at this address".into())),
             },
             Line::Serial { path, baud } => match tokio_serial::new(path, *baud).open_native_async() {
                 Ok(port) => Ok(Box::new(port)),
@@ -286,4 +286,19 @@ fn registered(text: Option<&str>, command: &str, bits: u32) -> Result<Option<u64
         return Err(nonsense(&format!("{command}: a cell identity has {bits} bits at the most"), text));
     }
     Ok(Some(identity))
+}
+
+/// A connection to the first of an address's numbers that answers and may be asked.
+async fn connect(address: &str) -> Result<Option<TcpStream>, DriverError> {
+    let found = tokio::net::lookup_host(address).await.map(Iterator::collect::<Vec<_>>).unwrap_or_default();
+    for one in &found {
+        open_beacon_outbound::check_address(*one)
+            .map_err(|refusal| DriverError::Unreachable(refusal.to_string()))?;
+    }
+    for one in found {
+        if let Ok(stream) = TcpStream::connect(one).await {
+            return Ok(Some(stream));
+        }
+    }
+    Ok(None)
 }

@@ -50,7 +50,7 @@ impl HttpDriver {
         );
         let filled = |text: &str, escape| fill(text, &known, escape).map_err(|problem| nonsense(problem, ""));
         let path = filled(path, super::template::Escape::Form)?;
-        let url = self.url.join(&path).map_err(|_| nonsense(format!("{path} is no path"), ""))?;
+        let url = self.own(&path)?;
         let mut sent = match request.method {
             AskMethod::Get => self.client.get(url),
             AskMethod::Post => self

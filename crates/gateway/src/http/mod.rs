@@ -8,8 +8,9 @@ use crate::fields::{MapError, read_fields};
 use crate::page::{asks_for_login, looks_like, parse_page};
 pub(crate) use lock::filled_command;
 use open_beacon_domain::model::{
-    AskMethod, GatewayRecipe, GatewaySecrets, GatewaySettings, Login, LoginStep, Reading, SendAs,
+    AskMethod, GatewayRecipe, GatewaySecrets, GatewaySettings, Login, LoginStep, Reading, SendAs, is_own_path,
 };
+use open_beacon_outbound::{Redirects, SendError, client, send};
 use reqwest::StatusCode;
 use reqwest::header::CONTENT_TYPE;
 use serde_json::Value;
@@ -103,22 +104,12 @@ impl HttpDriver {
         let refused = Refused::default();
         let tls = trust::tls(settings.certificate_sha256.as_deref(), refused.clone())
             .map_err(|error| DriverError::Unreachable(error.to_string()))?;
-        let host = url.host_str().unwrap_or_default().to_owned();
         // Names and passwords go to the gateway itself: a redirect elsewhere is not followed.
-        let at_home = reqwest::redirect::Policy::custom(move |attempt| {
-            if attempt.previous().len() < 5 && attempt.url().host_str() == Some(&host) {
-                attempt.follow()
-            } else {
-                attempt.stop()
-            }
-        });
-        let client = reqwest::Client::builder()
+        let client = client(Redirects::SameOrigin)
             .use_preconfigured_tls(tls)
             .timeout(TIMEOUT)
             .pool_max_idle_per_host(1)
             .cookie_store(true)
-            .redirect(at_home)
-            .no_proxy()
             .build()
             .map_err(|error| DriverError::Unreachable(error.to_string()))?;
         let known = [("user", secrets.user.clone()), ("password", secrets.password.clone())]
@@ -226,7 +217,7 @@ impl HttpDriver {
     }
 
     async fn send(&self, request: reqwest::RequestBuilder) -> Result<Answer, DriverError> {
-        let response = request.send().await.map_err(|error| self.unreachable(&error))?;
+        let response = send(request).await.map_err(|error| self.not_sent(error))?;
         let status = response.status();
         Ok(Answer { status, body: self.read_limited(response).await? })
     }
@@ -245,7 +236,7 @@ impl HttpDriver {
             let value = self.filled(&wanted.value, Escape::None)?;
             self.keep(&wanted.name, value);
         }
-        let url = self.url.join(&step.path).map_err(|_| nonsense(format!("{} is no path", step.path), ""))?;
+        let url = self.own(&step.path)?;
         let mut request = match step.method {
             AskMethod::Get => self.client.get(url),
             AskMethod::Post => self
@@ -257,7 +248,7 @@ impl HttpDriver {
         for header in &step.headers {
             request = request.header(&header.name, self.filled(&header.value, Escape::None)?);
         }
-        let response = request.send().await.map_err(|error| self.unreachable(&error))?;
+        let response = send(request).await.map_err(|error| self.not_sent(error))?;
         let (status, headers) = (response.status(), response.headers().clone());
         let body = self.read_limited(response).await?;
         if status.is_client_error() {
@@ -306,6 +297,22 @@ impl HttpDriver {
             }
         }
         Ok(String::from_utf8_lossy(&body).into_owned())
+    }
+
+    /// An address on this device. What a path comes to is looked at as it will be asked, whatever was checked before: parts of
+    /// it may be from the device's own answers.
+    fn own(&self, path: &str) -> Result<reqwest::Url, DriverError> {
+        let elsewhere = || nonsense(format!("{path} is no path on this gateway"), "");
+        let url = self.url.join(path).map_err(|_| elsewhere())?;
+        let home = is_own_path(path) && url.origin() == self.url.origin();
+        if home { Ok(url) } else { Err(elsewhere()) }
+    }
+
+    fn not_sent(&self, error: SendError) -> DriverError {
+        match error {
+            SendError::Refused(refusal) => DriverError::Unreachable(refusal.to_string()),
+            SendError::Failed(error) => self.unreachable(&error),
+        }
     }
 
     fn unreachable(&self, error: &reqwest::Error) -> DriverError {

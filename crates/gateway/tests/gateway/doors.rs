@@ -249,3 +249,66 @@ fn secrets_do_not_show_in_what_is_logged() {
     let shown = format!("{gateway:?}");
     assert!(!shown.contains("lantern") && !shown.contains(USER), "{shown}");
 }
+
+/// A recipe is a file that people share. Whatever path it names, also one that it makes of the device's own answers, and
+/// wherever the device redirects to, name and password reach nobody else. The check of a recipe's fields is passed by here: the
+/// driver does not lean on it.
+#[tokio::test]
+async fn nothing_leads_off_the_gateway() {
+    use axum::response::Redirect;
+    use axum::routing::{get, post};
+    use std::sync::atomic::{AtomicUsize, Ordering};
+    let taken = Arc::new(AtomicUsize::new(0));
+    let counter = taken.clone();
+    let thief = axum::Router::new().fallback(move || {
+        counter.fetch_add(1, Ordering::SeqCst);
+        async { "{}" }
+    });
+    let listen = || async { tokio::net::TcpListener::bind("127.0.0.1:0").await.unwrap() };
+    let elsewhere = listen().await;
+    let port = elsewhere.local_addr().unwrap().port();
+    tokio::spawn(axum::serve(elsewhere, thief).into_future());
+    let away = format!("http://127.0.0.1:{port}/x");
+    let [first, second] = [away.clone(), away.clone()];
+    let page = axum::Router::new()
+        .route("/status.json", get(move || async move { Redirect::temporary(&first) }))
+        .route("/login", post(move || async move { Redirect::temporary(&second) }))
+        .route("/token", get(move || async move { format!("{{\"next\": \"\\\\\\\\127.0.0.1:{port}/x\"}}") }));
+    let here = listen().await;
+    let address = format!("http://{}", here.local_addr().unwrap());
+    tokio::spawn(axum::serve(here, page).into_future());
+    let step = |path: &str| LoginStep {
+        method: AskMethod::Post,
+        path: path.into(),
+        body: "user=${user}&password=${password}".into(),
+        ..LoginStep::default()
+    };
+    let token =
+        LoginStep { path: "/token".into(), keep: vec![named("next", "/next")], ..LoginStep::default() };
+    let logins = [
+        Login::Basic,
+        Login::Steps { steps: vec![step("/login")] },
+        Login::Steps { steps: vec![step(&format!("/\\127.0.0.1:{port}/x"))] },
+        Login::Steps { steps: vec![step(&format!("//127.0.0.1:{port}/x"))] },
+        Login::Steps { steps: vec![step(&away)] },
+        Login::Steps { steps: vec![token, step("/${next}")] },
+    ];
+    for login in logins {
+        let what = format!("{login:?}");
+        let gateway = driver(&with(&address, "/status.json", login), PASSWORD, &LoginAttempts::default());
+        assert!(gateway.read().await.is_err(), "{what}");
+        assert_eq!(taken.load(Ordering::SeqCst), 0, "{what}");
+    }
+    let request = LockRequest {
+        method: AskMethod::Post,
+        path: format!("/\\127.0.0.1:{port}/${{lte_bands}}"),
+        body: "${password}".into(),
+        undo_body: "off".into(),
+        ..LockRequest::default()
+    };
+    let recipe = LockRecipe { request: Some(request), ..LockRecipe::default() };
+    let gateway = driver(&with(&address, "/status.json", Login::Basic), PASSWORD, &LoginAttempts::default());
+    let values = [("lte_bands", "3".to_owned())];
+    assert!(gateway.lock(&recipe, Some(&values)).await.is_err());
+    assert_eq!(taken.load(Ordering::SeqCst), 0, "a lock");
+}

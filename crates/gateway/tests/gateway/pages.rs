@@ -150,3 +150,22 @@ fn words_of_the_page_are_put_into_ours() {
     );
     assert!(read(json!({"list": [{"act": 99}]})).unwrap_err().to_string().contains("“99”"));
 }
+
+/// Nested 5,000 deep, XML once overflowed the stack and HTML kept a core busy for minutes.
+#[test]
+fn a_page_without_end_is_refused_not_read() {
+    let nested = |tag: &str, depth: usize| {
+        format!("{}x{}", format!("<{tag}>").repeat(depth), format!("</{tag}>").repeat(depth))
+    };
+    let xml = format!("<status>{}</status>", nested("a", 5000));
+    let html = format!("<!doctype html><html><body>{}</body></html>", nested("div", 50_000));
+    let json = format!("{}{}", "[".repeat(50_000), "]".repeat(50_000));
+    for (page, format) in [(&xml, PageFormat::Xml), (&html, PageFormat::Html), (&json, PageFormat::Json)] {
+        assert!(parse_page(page, format).is_err(), "{format:?}");
+    }
+    // As deep as pages are.
+    assert!(parse_page(&format!("<status>{}</status>", nested("a", 60)), PageFormat::Xml).is_ok());
+    assert!(
+        parse_page(&format!("<html><body>{}</body></html>", nested("div", 150)), PageFormat::Html).is_ok()
+    );
+}

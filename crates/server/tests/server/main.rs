@@ -295,3 +295,41 @@ async fn without_being_asked_nothing_listens_on_the_network() {
     assert_eq!(running.get("/api/lan").await["on"], false);
     assert!(!data.path().join("lan").exists());
 }
+
+/// The pairing code is for the computer's own screen: a recipe that asks the program's own address for it gets nothing.
+#[tokio::test]
+async fn the_program_does_not_ask_itself() {
+    let data = tempfile::tempdir().unwrap();
+    let running = start(&data.path().join("data"));
+    let site = uuid::Uuid::from_u128(1);
+    running.post("/api/sites", json!({"id": site, "name": "North farm", "time_zone": "Europe/Oslo"})).await;
+    let port = running.address.rsplit(':').next().unwrap();
+    for host in ["127.0.0.1", "localhost", "127.0.0.2", "[::ffff:127.0.0.1]"] {
+        let gateway = json!({"status_url": format!("http://{host}:{port}/api/lan/code"), "poll_interval_ms": 1000,
+            "recipe": {"method": "post", "body": "{}"}});
+        let path = format!("{}/api/sites/{site}/gateway/test", running.address);
+        let answer = running.client.post(path).json(&json!({ "gateway": gateway })).send().await.unwrap();
+        let answer: Value = answer.json().await.unwrap();
+        let problem = answer["look"]["problem"].as_str().unwrap_or_default();
+        assert!(problem.contains("leads back to Open Beacon"), "{host}: {answer}");
+    }
+}
+
+/// A connection that begins a header and does not go on is closed; one that says nothing, too.
+#[tokio::test]
+async fn half_open_connections_do_not_stay() {
+    use tokio::io::{AsyncReadExt, AsyncWriteExt};
+    let data = tempfile::tempdir().unwrap();
+    let running = start(&data.path().join("data"));
+    let address = running.address.strip_prefix("http://").unwrap().to_owned();
+    let mut half = tokio::net::TcpStream::connect(&address).await.unwrap();
+    half.write_all(b"GET /api/sites HTTP/1.1\r\nHost: ").await.unwrap();
+    let mut silent = tokio::net::TcpStream::connect(&address).await.unwrap();
+    for (what, stream) in [("half a header", &mut half), ("nothing", &mut silent)] {
+        let mut answer = Vec::new();
+        let ended =
+            tokio::time::timeout(std::time::Duration::from_secs(120), stream.read_to_end(&mut answer));
+        assert!(ended.await.is_ok(), "{what}: it stays open");
+    }
+    assert!(running.get("/api/sites").await.is_array(), "others are served");
+}

@@ -24,6 +24,12 @@ fn a_kit_comes_back_as_it_went_in_after_the_program_was_opened_again() {
     let of = site(1, "North farm");
     store.create_site(&of, &of).unwrap();
     let kit = kit(9, of.id);
+    // Its position is another site's: an export would hold a kit that stands nowhere.
+    assert!(matches!(store.create_kit(&kit, &"body"), Err(StoreError::Refused(_))));
+    let here =
+        Position { id: PositionId(Uuid::from_u128(8)), site_id: of.id, ..story().positions[0].clone() };
+    store.create_position(&here, &"position").unwrap();
+    let kit = Kit { spec: KitSpec { position_id: Some(here.id), ..kit.spec.clone() }, ..kit };
     assert_eq!(store.create_kit(&kit, &"body").unwrap(), Created::Now);
     assert_eq!(store.create_kit(&kit, &"body").unwrap(), Created::Before);
     assert!(matches!(store.create_kit(&kit, &"another"), Err(StoreError::IdTaken)));

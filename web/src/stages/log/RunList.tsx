@@ -1,10 +1,10 @@
 import { useState } from "react";
 import { answered, api } from "../../api/client";
-import { refresh } from "../../api/queries";
 import type { RunRow } from "../../api/schema";
 import { Button } from "../../ui/Button";
 import { counted, moment } from "../../ui/format";
 import { useNotice } from "../../ui/notices";
+import { useAction } from "../../ui/useAction";
 import { RunDetail } from "./RunDetail";
 
 /** Runs of a setup, the newest first. One can be left out of the figures, and taken back. */
@@ -27,15 +27,16 @@ export function RunList({
   const more = older.of === setupId ? older : { of: setupId, rows: [], end: false };
   const all = [...rows, ...more.rows.filter((row) => rows.every((known) => known.run.id !== row.run.id))];
   const last = all.at(-1);
-  if (!last) return <p className="text-muted">Nothing yet.</p>;
 
-  const fetchOlder = async () => {
+  const fetchOlder = useAction(undefined, async () => {
+    if (!last) return;
     const query = { before: last.run.started_at, limit: 50 };
     const found = await answered(
       api.GET("/api/setups/{id}/runs", { params: { path: { id: setupId }, query } }),
     );
     setOlder({ of: setupId, rows: [...more.rows, ...found], end: found.length < query.limit });
-  };
+  });
+  if (!last) return <p className="text-muted">Nothing yet.</p>;
   return (
     <>
       <ul className="flex flex-col divide-y divide-rule">
@@ -44,7 +45,7 @@ export function RunList({
         ))}
       </ul>
       {rows.length >= 25 && !more.end && (
-        <Button look="plain" onClick={() => void fetchOlder()}>
+        <Button look="plain" onClick={fetchOlder.run}>
           Older runs
         </Button>
       )}
@@ -69,15 +70,11 @@ function RunEntry({ row, zone, siteId }: { row: RunRow; zone: string; siteId: st
     out ? "left out" : "",
   ].filter(Boolean);
   const path = { params: { path: { id: run.id } } };
-  const takeBack = async () => {
-    await answered(api.POST("/api/runs/{id}/restore", path));
-    refresh(siteId);
-  };
-  const leaveOut = async () => {
+  const takeBack = useAction(siteId, () => answered(api.POST("/api/runs/{id}/restore", path)));
+  const leaveOut = useAction(siteId, async () => {
     await answered(api.POST("/api/runs/{id}/archive", path));
-    refresh(siteId);
-    notice("The run is left out of all figures. Nothing is lost.", () => void takeBack());
-  };
+    notice("The run is left out of all figures. Nothing is lost.", takeBack.run);
+  });
   return (
     <li className="py-1.5">
       <div className="flex flex-wrap items-center gap-x-4">
@@ -101,11 +98,11 @@ function RunEntry({ row, zone, siteId }: { row: RunRow; zone: string; siteId: st
         </button>
         {run.completion !== "running" &&
           (out ? (
-            <Button look="plain" onClick={() => void takeBack()}>
+            <Button look="plain" onClick={takeBack.run}>
               Take back in
             </Button>
           ) : (
-            <Button look="plain" onClick={() => void leaveOut()}>
+            <Button look="plain" onClick={leaveOut.run}>
               Leave out
             </Button>
           ))}

@@ -1,7 +1,7 @@
 import { answered, api } from "../../api/client";
-import { refresh } from "../../api/queries";
 import type { SiteView } from "../../api/schema";
 import { Button } from "../../ui/Button";
+import { useAction } from "../../ui/useAction";
 
 /** What was put away, with the way back. */
 export function Archived({ view }: { view: SiteView }) {
@@ -11,16 +11,15 @@ export function Archived({ view }: { view: SiteView }) {
     .filter((node) => !node.position.archived_at)
     .flatMap((node) => node.setups)
     .filter((node) => node.setup.archived_at);
-  if (positions.length + setups.length === 0) return null;
-  const back = async (what: "position" | "setup", id: string) => {
+  const back = useAction(siteId, (what: "position" | "setup", id: string) => {
     const path = { params: { path: { id } } };
-    await answered(
+    return answered(
       what === "setup"
         ? api.POST("/api/setups/{id}/restore", path)
         : api.POST("/api/positions/{id}/restore", path),
     );
-    refresh(siteId);
-  };
+  });
+  if (positions.length + setups.length === 0) return null;
   return (
     <details className="mt-8 border-t border-rule pt-3">
       <summary className="font-semibold">Archived ({positions.length + setups.length})</summary>
@@ -28,7 +27,7 @@ export function Archived({ view }: { view: SiteView }) {
         {positions.map(({ position }) => (
           <li key={position.id} className="flex items-center justify-between gap-4 py-1">
             {position.name}
-            <Button look="plain" onClick={() => void back("position", position.id)}>
+            <Button look="plain" onClick={() => back.run("position", position.id)}>
               Bring back
             </Button>
           </li>
@@ -36,7 +35,7 @@ export function Archived({ view }: { view: SiteView }) {
         {setups.map(({ setup, label }) => (
           <li key={setup.id} className="flex items-center justify-between gap-4 py-1">
             {label}
-            <Button look="plain" onClick={() => void back("setup", setup.id)}>
+            <Button look="plain" onClick={() => back.run("setup", setup.id)}>
               Bring back
             </Button>
           </li>

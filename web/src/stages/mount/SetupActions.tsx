@@ -1,10 +1,10 @@
 import { useNavigate } from "@tanstack/react-router";
 import { answered, api, newId } from "../../api/client";
-import { refresh } from "../../api/queries";
 import type { PositionNode, SetupNode } from "../../api/schema";
 import { useChooseSetup } from "../../shell/useSiteContext";
 import { Button } from "../../ui/Button";
 import { useNotice } from "../../ui/notices";
+import { useAction } from "../../ui/useAction";
 
 /** Adding, duplicating and archiving, each with its way back. */
 export function SetupActions({
@@ -21,16 +21,13 @@ export function SetupActions({
   const navigate = useNavigate();
   const { position } = node;
 
-  const failed = (error: unknown) => notice(error instanceof Error ? error.message : "It did not work.");
-
-  const add = async () => {
+  const add = useAction(siteId, async () => {
     const id = newId();
     const body = { id, name: "", antenna: "external" as const };
     await answered(api.POST("/api/positions/{id}/setups", { params: { path: { id: position.id } }, body }));
-    refresh(siteId);
     choose(id);
-  };
-  const duplicateSetup = async () => {
+  });
+  const duplicateSetup = useAction(siteId, async () => {
     if (!chosen) return;
     const id = newId();
     const {
@@ -44,10 +41,9 @@ export function SetupActions({
     } = chosen.setup;
     const body = { ...spec, id, made_from: from };
     await answered(api.POST("/api/positions/{id}/setups", { params: { path: { id: position.id } }, body }));
-    refresh(siteId);
     choose(id);
     notice("A copy without runs. Change what you want to try.");
-  };
+  });
   const setAway = async (what: "setups" | "positions", id: string, away: boolean) => {
     const path = { params: { path: { id } } };
     if (what === "setups") {
@@ -59,13 +55,13 @@ export function SetupActions({
         away ? api.POST("/api/positions/{id}/archive", path) : api.POST("/api/positions/{id}/restore", path),
       );
     }
-    refresh(siteId);
   };
-  const archive = async (what: "setups" | "positions", id: string, name: string) => {
+  const bringBack = useAction(siteId, (what: "setups" | "positions", id: string) => setAway(what, id, false));
+  const archive = useAction(siteId, async (what: "setups" | "positions", id: string, name: string) => {
     await setAway(what, id, true);
-    notice(`${name} is archived. Nothing is lost.`, () => void setAway(what, id, false).catch(failed));
-  };
-  const duplicatePosition = async () => {
+    notice(`${name} is archived. Nothing is lost.`, () => bringBack.run(what, id));
+  });
+  const duplicatePosition = useAction(siteId, async () => {
     const id = newId();
     const { name, mount, notes, place, height_above_ground_m } = position;
     const body = { id, name: `${name}, copy`, mount, notes, place, height_above_ground_m };
@@ -89,35 +85,28 @@ export function SetupActions({
       };
       await answered(api.POST("/api/positions/{id}/setups", { params: { path: { id } }, body: spec }));
     }
-    refresh(siteId);
     await navigate({ to: "/sites/$siteId/mount", params: { siteId }, search: chosen ? { setup } : {} });
-  };
+  });
 
   return (
     <div className="mt-8 flex flex-wrap gap-x-5 gap-y-1 border-t border-rule pt-3">
-      <Button look="plain" onClick={() => void add().catch(failed)}>
+      <Button look="plain" onClick={add.run}>
         Add a setup here
       </Button>
       {chosen && (
         <>
-          <Button look="plain" onClick={() => void duplicateSetup().catch(failed)}>
+          <Button look="plain" onClick={duplicateSetup.run}>
             Duplicate the setup
           </Button>
-          <Button
-            look="plain"
-            onClick={() => void archive("setups", chosen.setup.id, chosen.label).catch(failed)}
-          >
+          <Button look="plain" onClick={() => archive.run("setups", chosen.setup.id, chosen.label)}>
             Archive the setup
           </Button>
         </>
       )}
-      <Button look="plain" onClick={() => void duplicatePosition().catch(failed)}>
+      <Button look="plain" onClick={duplicatePosition.run}>
         Duplicate the position
       </Button>
-      <Button
-        look="plain"
-        onClick={() => void archive("positions", position.id, position.name).catch(failed)}
-      >
+      <Button look="plain" onClick={() => archive.run("positions", position.id, position.name)}>
         Archive the position
       </Button>
     </div>

@@ -1,11 +1,12 @@
 import { Link, Navigate } from "@tanstack/react-router";
 import { useState } from "react";
-import { ApiError, answered, api, newId } from "../../api/client";
-import { refresh, useSites } from "../../api/queries";
+import { answered, api, newId } from "../../api/client";
+import { useSites } from "../../api/queries";
 import type { Site } from "../../api/schema";
 import { Button, buttonClass } from "../../ui/Button";
 import { moment } from "../../ui/format";
 import { useNotice } from "../../ui/notices";
+import { useAction } from "../../ui/useAction";
 import { Page } from "./Page";
 import { Rehearse } from "./Rehearse";
 
@@ -54,25 +55,16 @@ export function SitesPage() {
 function SiteEntry({ site }: { site: Site }) {
   const notice = useNotice();
   const path = { params: { path: { id: site.id } } };
-  const restore = async () => {
-    await answered(api.POST("/api/sites/{id}/restore", path));
-    refresh(site.id);
-  };
-  const archive = async () => {
+  const restore = useAction(site.id, () => answered(api.POST("/api/sites/{id}/restore", path)));
+  const archive = useAction(site.id, async () => {
     await answered(api.POST("/api/sites/{id}/archive", path));
-    refresh(site.id);
-    notice(`${site.name} is archived. Nothing is lost.`, () => void restore());
-  };
-  const duplicate = async () => {
-    try {
-      const body = { id: newId(), name: `${site.name}, copy` };
-      await answered(api.POST("/api/sites/{id}/duplicate", { ...path, body }));
-      refresh(site.id);
-      notice(`${body.name} has the same settings and no positions yet.`);
-    } catch (error) {
-      notice(error instanceof ApiError ? error.message : "It could not be duplicated.");
-    }
-  };
+    notice(`${site.name} is archived. Nothing is lost.`, restore.run);
+  });
+  const duplicate = useAction(site.id, async () => {
+    const body = { id: newId(), name: `${site.name}, copy` };
+    await answered(api.POST("/api/sites/{id}/duplicate", { ...path, body }));
+    notice(`${body.name} has the same settings and no positions yet.`);
+  });
   return (
     <li className="flex flex-wrap items-center gap-x-6 gap-y-1 py-3">
       <div className="min-w-0 flex-1">
@@ -90,13 +82,13 @@ function SiteEntry({ site }: { site: Site }) {
         <p className="text-muted">{site.notes || `since ${moment(site.created_at, site.time_zone)}`}</p>
       </div>
       {site.archived_at ? (
-        <Button onClick={() => void restore()}>Bring back</Button>
+        <Button onClick={restore.run}>Bring back</Button>
       ) : (
         <div className="flex gap-4">
-          <Button look="plain" onClick={() => void duplicate()} aria-label={`Duplicate ${site.name}`}>
+          <Button look="plain" onClick={duplicate.run} aria-label={`Duplicate ${site.name}`}>
             Duplicate
           </Button>
-          <Button look="plain" onClick={() => void archive()} aria-label={`Archive ${site.name}`}>
+          <Button look="plain" onClick={archive.run} aria-label={`Archive ${site.name}`}>
             Archive
           </Button>
         </div>

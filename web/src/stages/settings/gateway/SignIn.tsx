@@ -130,14 +130,11 @@ function Steps({ steps, onChange }: { steps: LoginStep[]; onChange: (steps: Logi
 }
 
 function Secrets({ siteId, address }: { siteId: string; address: string }) {
-  const path = { params: { path: { id: siteId } } };
+  const path = { params: { path: { id: siteId }, query: { address } } };
   const key = ["sign-in", siteId, address];
   const kept = useQuery({
     queryKey: key,
-    queryFn: () =>
-      answered(
-        api.GET("/api/sites/{id}/gateway/sign-in", { params: { ...path.params, query: { address } } }),
-      ),
+    queryFn: () => answered(api.GET("/api/sites/{id}/gateway/sign-in", path)),
   }).data;
   const [user, setUser] = useState<string>();
   const [password, setPassword] = useState("");
@@ -156,7 +153,7 @@ function Secrets({ siteId, address }: { siteId: string; address: string }) {
     void done(
       answered(
         api.PUT("/api/sites/{id}/gateway/sign-in", {
-          ...path,
+          params: { path: { id: siteId } },
           body: { user: user ?? kept.user, password: password === "" ? null : password, address },
         }),
       ),
