@@ -13,7 +13,7 @@ export function WaitsToSend({ siteId, lines }: { siteId: string; lines: readonly
       <h2 id="waits" className="font-bold">
         This site came from a file. Nothing is sent for it yet.
       </h2>
-      <details className="mt-1">
+      <details open className="mt-1">
         <summary className="min-h-11 cursor-pointer py-2 font-semibold">
           What it would send, and where ({lines.length})
         </summary>
