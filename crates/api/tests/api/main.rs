@@ -17,6 +17,7 @@ mod outside;
 mod recording;
 mod refusals;
 mod roof;
+mod round_trip;
 mod sites;
 mod survey;
 mod thread;
