@@ -107,7 +107,7 @@ test("a killed program puts the gateway back first thing", async ({ demo, page }
   await readUndo(page);
   await only(page, /^SA, n78/);
   await page.getByRole("button", { name: "Begin the trials" }).click();
-  await expect.poll(() => lock(demo), { timeout: 60_000 }).toEqual({ way: "sa", lte: [], nr: [78] });
+  await expect.poll(() => lock(demo), { timeout: 120_000 }).toEqual({ way: "sa", lte: [], nr: [78] });
   await demo.stop("SIGKILL");
   expect(await lock(demo)).toEqual({ way: "sa", lte: [], nr: [78] });
   await demo.start();

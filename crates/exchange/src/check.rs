@@ -78,6 +78,25 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
         refer("trials.csv", index, rounds.contains(&row.round_id), "round");
         refer("trials.csv", index, row.run_id.is_none_or(|id| runs.contains(&id)), "run");
     }
+    let mut sized = |file: &str, sizes: Vec<(u64, usize)>| {
+        for (index, (told, found)) in sizes.into_iter().enumerate() {
+            refer(file, index, told == found as u64, "whole file (it has another size than it says)");
+        }
+    };
+    let (attachments, tiles) = (&bundle.attachments, &bundle.tiles);
+    sized(
+        "attachments.csv",
+        attachments.iter().map(|one| (one.attachment.bytes, one.content.len())).collect(),
+    );
+    sized("tiles.csv", tiles.iter().map(|one| (one.tile.bytes, one.content.len())).collect());
+    sized(
+        "backdrops.csv",
+        bundle.backdrops.iter().map(|one| (one.backdrop.bytes, one.content.len())).collect(),
+    );
+    sized(
+        "sweep_photos.csv",
+        bundle.sweep_photos.iter().map(|one| (one.photo.bytes, one.content.len())).collect(),
+    );
     let mut of_site = |file: &str, sites: Vec<open_beacon_core::model::SiteId>| {
         for (index, site) in sites.into_iter().enumerate() {
             refer(file, index, site == bundle.site.id, "site");

@@ -3,6 +3,8 @@
 use crate::RowProblem;
 use open_beacon_core::model::PatternPoint;
 
+/// Two gains at one angle are one, dB: a circle that was measured to its end.
+const SAME_DB: f64 = 0.5;
 /// Fewest points that make a pattern.
 const FEWEST: usize = 8;
 /// Most points taken.
@@ -51,5 +53,14 @@ pub fn read_pattern(text: &str) -> Result<Vec<PatternPoint>, Vec<RowProblem>> {
         .map(|(angle, gain)| PatternPoint { off_deg: turned(angle), below_db: top - gain })
         .collect();
     points.sort_by(|a, b| a.off_deg.total_cmp(&b.off_deg));
+    let twice = points
+        .windows(2)
+        .find(|two| two[0].off_deg == two[1].off_deg && (two[0].below_db - two[1].below_db).abs() > SAME_DB);
+    if let Some(two) = twice {
+        let reason = format!("{}° stands there twice, with different gains", two[0].off_deg);
+        return Err(vec![RowProblem::new("pattern", None, reason)]);
+    }
+    // A full circle may name its beginning again at its end.
+    points.dedup_by_key(|point| point.off_deg);
     Ok(points)
 }

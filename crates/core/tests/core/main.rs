@@ -29,4 +29,5 @@ mod survey_antennas_and_maps;
 mod survey_properties;
 mod survey_words;
 mod trial;
+mod trial_laws;
 mod trial_offers;

@@ -118,6 +118,9 @@ fn geojson(text: &str) -> Result<MastTable, String> {
 
 fn kml(text: &str) -> Result<MastTable, String> {
     check_markup(text, false).map_err(|limit| format!("This KML is not read: {limit}."))?;
+    // The reader below waits for ends that a damaged file never has: whether every element ends is known first.
+    roxmltree::Document::parse(text.trim_start())
+        .map_err(|error| format!("This KML is damaged: {error}."))?;
     let mut reader = KmlReader::<_, f64>::from_reader(Cursor::new(text.as_bytes()));
     let parsed = reader.read().map_err(|error| format!("This is no KML: {error}."))?;
     let mut rows = Vec::new();

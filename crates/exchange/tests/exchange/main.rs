@@ -3,6 +3,7 @@
 // A test that cannot go on has failed.
 #![allow(clippy::unwrap_used)]
 
+mod damaged;
 mod masts;
 mod paste;
 mod pattern;

@@ -43,7 +43,7 @@ fn ascii(place: (&str, f64, &str, f64), heights: &[i16]) -> Vec<u8> {
     text.into_bytes()
 }
 
-struct Geo {
+pub(crate) struct Geo {
     keys: Vec<u16>,
     scale: [f64; 3],
     tie: [f64; 6],
@@ -58,7 +58,7 @@ fn keys(entries: &[(u16, u16)]) -> Vec<u16> {
     all
 }
 
-fn geotiff(geo: &Geo, columns: usize, rows: usize, heights: &[i16], pack: bool) -> Vec<u8> {
+pub(crate) fn geotiff(geo: &Geo, columns: usize, rows: usize, heights: &[i16], pack: bool) -> Vec<u8> {
     let mut bytes = Cursor::new(Vec::new());
     let mut encoder = TiffEncoder::new(&mut bytes).unwrap();
     if pack {
@@ -74,7 +74,7 @@ fn geotiff(geo: &Geo, columns: usize, rows: usize, heights: &[i16], pack: bool) 
 
 const STEP: f64 = 1.0 / 1200.0;
 
-fn geographic(raster: u16, half: f64) -> Geo {
+pub(crate) fn geographic(raster: u16, half: f64) -> Geo {
     Geo {
         keys: keys(&[(1024, 2), (1025, raster), (2048, 4326)]),
         scale: [STEP, STEP, 0.0],

@@ -4,6 +4,7 @@
 #![allow(clippy::unwrap_used)]
 
 mod at;
+mod damaged;
 mod doors;
 mod pages;
 

@@ -4,6 +4,7 @@
 #![allow(clippy::unwrap_used)]
 
 mod bands;
+mod physics;
 
 use open_beacon_core::judge::{SetupEvidence, VersusVerdict, compare};
 use open_beacon_core::model::*;
