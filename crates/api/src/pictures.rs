@@ -1,12 +1,20 @@
 //! Pictures made of figures: the plan's hills, and maps of predicted signal.
 
-use crate::rasters::RasterPicture;
 use open_beacon_core::metrics::{Class, class_of_value};
 use open_beacon_core::model::{GeoSpan, Metric};
 use open_beacon_core::survey::raster::RasterQuantity;
 use open_beacon_core::terrain::Ground;
 use open_beacon_core::terrain::shade::shade;
 use std::sync::Arc;
+
+/// A finished map.
+#[derive(Clone, Debug)]
+pub struct RasterPicture {
+    pub png: Arc<Vec<u8>>,
+    /// dBm or dB.
+    pub lowest: f64,
+    pub highest: f64,
+}
 
 /// Hill shading with contour lines; see-through where no terrain is.
 pub(crate) fn hills(ground: &Ground, span: &GeoSpan, (width, height): (usize, usize), dark: bool) -> Vec<u8> {

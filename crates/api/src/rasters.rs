@@ -1,6 +1,6 @@
 //! Maps of predicted signal, made in the background with progress and cancel. Kept in memory: they can be made again.
 
-use crate::pictures::signal;
+use crate::pictures::{RasterPicture, signal};
 use crate::site_record::SiteRecord;
 use open_beacon_core::link::antenna::AimAntenna;
 use open_beacon_core::link::environment::Environment;
@@ -22,15 +22,6 @@ pub struct Raster {
     pub cancelled: AtomicBool,
     /// The finished picture with its range, or why there is none.
     pub outcome: Mutex<Option<Result<RasterPicture, String>>>,
-}
-
-/// A finished map.
-#[derive(Clone, Debug)]
-pub struct RasterPicture {
-    pub png: Arc<Vec<u8>>,
-    /// dBm or dB.
-    pub lowest: f64,
-    pub highest: f64,
 }
 
 /// Maps remembered at once.

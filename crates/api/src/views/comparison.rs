@@ -1,6 +1,6 @@
 //! Setups side by side.
 
-use crate::routes::style;
+use crate::catalogue::style;
 use open_beacon_core::judge::{ComparisonRow, NextAction, Said, SetupEvidence, compare, verdict_advice};
 use open_beacon_core::model::{SetupId, SiteId};
 use open_beacon_core::words;
