@@ -30,10 +30,12 @@ const OPEN_ENDED: [&str; 31] = [
 /// Which limit is passed, in words.
 pub fn check_markup(text: &str, html: bool) -> Result<(), String> {
     let (mut depth, mut elements) = (0_usize, 0_usize);
-    let mut rest = text;
+    // Names are told without regard to case; every part of the text is passed once only.
+    let lower = text.to_ascii_lowercase();
+    let mut rest = lower.as_str();
     while let Some(at) = rest.find('<') {
         rest = &rest[at + 1..];
-        let skipped = [("!--", "-->"), ("![CDATA[", "]]>")].iter().find(|(begin, _)| rest.starts_with(begin));
+        let skipped = [("!--", "-->"), ("![cdata[", "]]>")].iter().find(|(begin, _)| rest.starts_with(begin));
         if let Some((_, end)) = skipped {
             rest = rest.find(end).map_or("", |at| &rest[at + end.len()..]);
             continue;
@@ -44,8 +46,7 @@ pub fn check_markup(text: &str, html: bool) -> Result<(), String> {
             .chars()
             .take_while(|c| !c.is_whitespace() && !matches!(c, '>' | '/' | '<'))
             .take(40)
-            .collect::<String>()
-            .to_ascii_lowercase();
+            .collect();
         if !name.starts_with(|c: char| c.is_alphabetic() || c == '_') {
             continue;
         }
@@ -55,7 +56,7 @@ pub fn check_markup(text: &str, html: bool) -> Result<(), String> {
             depth = depth.saturating_sub(1);
         } else {
             elements += 1;
-            let tag = &rest[..rest.find('>').unwrap_or(rest.len())];
+            let tag = &rest[..rest.find(['<', '>']).unwrap_or(rest.len())];
             // In HTML a slash at the end of a tag closes nothing.
             if html || !tag.ends_with('/') {
                 depth += 1;
@@ -69,8 +70,7 @@ pub fn check_markup(text: &str, html: bool) -> Result<(), String> {
         }
         if html && matches!(name.as_str(), "script" | "style") && !closes {
             let end = format!("</{name}");
-            let lower = rest.to_ascii_lowercase();
-            rest = lower.find(&end).map_or("", |at| &rest[at..]);
+            rest = rest.find(&end).map_or("", |at| &rest[at..]);
         }
     }
     Ok(())

@@ -31,6 +31,27 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     unique("backdrops.csv", bundle.backdrops.iter().map(|row| row.backdrop.id), &mut problems);
     let rounds = unique("band_rounds.csv", bundle.band_rounds.iter().map(|row| row.id), &mut problems);
     unique("trials.csv", bundle.trials.iter().map(|row| row.id), &mut problems);
+    let mut sized = |file: &str, sizes: Vec<(u64, usize)>| {
+        for (index, (told, found)) in sizes.into_iter().enumerate() {
+            if told != found as u64 {
+                problems.push(RowProblem::new(file, line(index), "the file has another size"));
+            }
+        }
+    };
+    let (attachments, tiles) = (&bundle.attachments, &bundle.tiles);
+    sized(
+        "attachments.csv",
+        attachments.iter().map(|one| (one.attachment.bytes, one.content.len())).collect(),
+    );
+    sized("tiles.csv", tiles.iter().map(|one| (one.tile.bytes, one.content.len())).collect());
+    sized(
+        "backdrops.csv",
+        bundle.backdrops.iter().map(|one| (one.backdrop.bytes, one.content.len())).collect(),
+    );
+    sized(
+        "sweep_photos.csv",
+        bundle.sweep_photos.iter().map(|one| (one.photo.bytes, one.content.len())).collect(),
+    );
     let mut refer = |file: &str, index: usize, fine: bool, what: &str| {
         if !fine {
             problems.push(RowProblem::new(file, line(index), format!("its {what} is not in this export")));
@@ -78,25 +99,6 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
         refer("trials.csv", index, rounds.contains(&row.round_id), "round");
         refer("trials.csv", index, row.run_id.is_none_or(|id| runs.contains(&id)), "run");
     }
-    let mut sized = |file: &str, sizes: Vec<(u64, usize)>| {
-        for (index, (told, found)) in sizes.into_iter().enumerate() {
-            refer(file, index, told == found as u64, "whole file (it has another size than it says)");
-        }
-    };
-    let (attachments, tiles) = (&bundle.attachments, &bundle.tiles);
-    sized(
-        "attachments.csv",
-        attachments.iter().map(|one| (one.attachment.bytes, one.content.len())).collect(),
-    );
-    sized("tiles.csv", tiles.iter().map(|one| (one.tile.bytes, one.content.len())).collect());
-    sized(
-        "backdrops.csv",
-        bundle.backdrops.iter().map(|one| (one.backdrop.bytes, one.content.len())).collect(),
-    );
-    sized(
-        "sweep_photos.csv",
-        bundle.sweep_photos.iter().map(|one| (one.photo.bytes, one.content.len())).collect(),
-    );
     let mut of_site = |file: &str, sites: Vec<open_beacon_core::model::SiteId>| {
         for (index, site) in sites.into_iter().enumerate() {
             refer(file, index, site == bundle.site.id, "site");

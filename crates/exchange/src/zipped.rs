@@ -181,7 +181,7 @@ pub fn from_zip(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
     let obstacles = values(table(&files, "obstacles.csv", tables::OBSTACLES, &mut problems));
     let landmarks = values(table(&files, "landmarks.csv", tables::LANDMARKS, &mut problems));
     let rows: Vec<(u64, TerrainTile)> = table(&files, "tiles.csv", tables::TILES, &mut problems);
-    let tiles = with_content(rows, "tiles.csv", tile_name, |tile| tile.bytes, &mut files, &mut problems)
+    let tiles = with_content(rows, "tiles.csv", tile_name, &mut files, &mut problems)
         .into_iter()
         .map(|(tile, content)| TileFile { tile, content })
         .collect();
@@ -190,17 +190,15 @@ pub fn from_zip(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
     let band_rounds = values(table(&files, "band_rounds.csv", tables::BAND_ROUNDS, &mut problems));
     let trials = values(table(&files, "trials.csv", tables::TRIALS, &mut problems));
     let rows: Vec<(u64, Backdrop)> = table(&files, "backdrops.csv", tables::BACKDROPS, &mut problems);
-    let backdrops =
-        with_content(rows, "backdrops.csv", backdrop_name, |one| one.bytes, &mut files, &mut problems)
-            .into_iter()
-            .map(|(backdrop, content)| BackdropFile { backdrop, content })
-            .collect();
+    let backdrops = with_content(rows, "backdrops.csv", backdrop_name, &mut files, &mut problems)
+        .into_iter()
+        .map(|(backdrop, content)| BackdropFile { backdrop, content })
+        .collect();
     let rows: Vec<(u64, SweepPhoto)> = table(&files, "sweep_photos.csv", tables::SWEEP_PHOTOS, &mut problems);
-    let sweep_photos =
-        with_content(rows, "sweep_photos.csv", photo_name, |one| one.bytes, &mut files, &mut problems)
-            .into_iter()
-            .map(|(photo, content)| SweepPhotoFile { photo, content })
-            .collect();
+    let sweep_photos = with_content(rows, "sweep_photos.csv", photo_name, &mut files, &mut problems)
+        .into_iter()
+        .map(|(photo, content)| SweepPhotoFile { photo, content })
+        .collect();
     let attachments = attachments(&mut files, &mut problems);
     if sites.len() != 1 && problems.is_empty() {
         problems.push(RowProblem::new(
@@ -324,7 +322,7 @@ fn samples_with_carriers(files: &Files, problems: &mut Vec<RowProblem>) -> Vec<S
 
 fn attachments(files: &mut Files, problems: &mut Vec<RowProblem>) -> Vec<AttachmentFile> {
     let rows: Vec<(u64, Attachment)> = table(files, "attachments.csv", tables::ATTACHMENTS, problems);
-    with_content(rows, "attachments.csv", content_name, |one| one.bytes, files, problems)
+    with_content(rows, "attachments.csv", content_name, files, problems)
         .into_iter()
         .map(|(attachment, content)| AttachmentFile { attachment, content })
         .collect()
@@ -335,7 +333,6 @@ fn with_content<T>(
     rows: Vec<(u64, T)>,
     table: &str,
     name: impl Fn(&T) -> String,
-    bytes: impl Fn(&T) -> u64,
     files: &mut Files,
     problems: &mut Vec<RowProblem>,
 ) -> Vec<(T, Vec<u8>)> {
@@ -347,8 +344,7 @@ fn with_content<T>(
         let there =
             files.keys().find(|key| key.rsplit_once('.').is_some_and(|(before, _)| before == stem)).cloned();
         match there.and_then(|key| files.remove(&key)) {
-            Some(content) if content.len() as u64 == bytes(&row) => found.push((row, content)),
-            Some(_) => problems.push(RowProblem::new(table, Some(line), "the file has another size")),
+            Some(content) => found.push((row, content)),
             None => problems.push(RowProblem::new(table, Some(line), format!("{wanted} is missing"))),
         }
     }

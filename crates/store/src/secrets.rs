@@ -69,6 +69,7 @@ fn split_addresses(record: &Connection, secrets: &Connection) -> Result<(), Stor
     let mut statement = record.prepare("SELECT id, settings FROM site WHERE settings LIKE '%@%'")?;
     let rows: Vec<(String, String)> =
         statement.query_map([], |row| Ok((row.get(0)?, row.get(1)?)))?.collect::<Result<_, _>>()?;
+    let mut split = false;
     for (site, text) in rows {
         let Ok(before) = serde_json::from_str::<SiteSettings>(&text) else { continue };
         let mut settings = before.clone();
@@ -88,8 +89,11 @@ fn split_addresses(record: &Connection, secrets: &Connection) -> Result<(), Stor
             "UPDATE site SET settings = ?2 WHERE id = ?1",
             (&site, crate::convert::json(&settings)),
         )?;
+        split = true;
     }
-    record.execute_batch("PRAGMA wal_checkpoint(TRUNCATE);")?;
+    if split {
+        record.execute_batch("PRAGMA wal_checkpoint(TRUNCATE);")?;
+    }
     Ok(())
 }
 

@@ -63,6 +63,10 @@ fn markup_is_measured_before_it_is_read() {
     assert!(check_markup(&"<br/>".repeat(MOST_ELEMENTS + 1), true).unwrap_err().contains("elements"));
     let script = format!("<html><script>{}</script><p>x</p></html>", "if (a<b) {}".repeat(500));
     assert_eq!(check_markup(&script, true), Ok(()));
+    // As long as they are many: each part of a page is looked at once.
+    assert_eq!(check_markup(&"<script></script>".repeat(60_000), true), Ok(()));
+    assert_eq!(check_markup(&"<SCRIPT>a<b</Script>".repeat(60_000), true), Ok(()));
+    assert_eq!(check_markup(&"<a</a".repeat(150_000), true), Ok(()));
     let comment = format!("<a><!-- {} --><![CDATA[{}]]></a>", "<x>".repeat(500), "<y>".repeat(500));
     assert_eq!(check_markup(&comment, false), Ok(()));
 }
