@@ -78,11 +78,11 @@ test("a lock is tried after the undo page, goes back, and the winner is kept", a
   await only(page, /^LTE only, B20/);
   await page.getByRole("button", { name: "Begin the trials" }).click();
   await expect(running(page)).toContainText("Nothing locked");
-  await expect(running(page)).toContainText("LTE only, B20", { timeout: 60_000 });
-  await expect.poll(() => lock(demo), { timeout: 20_000 }).toEqual({ way: "lte", lte: [20], nr: [] });
+  await expect(running(page)).toContainText("LTE only, B20", { timeout: 120_000 });
+  await expect.poll(() => lock(demo), { timeout: 60_000 }).toEqual({ way: "lte", lte: [20], nr: [] });
   await page.reload();
   await expect(running(page)).toBeVisible();
-  await expect(running(page)).toBeHidden({ timeout: 90_000 });
+  await expect(running(page)).toBeHidden({ timeout: 240_000 });
   expect(await lock(demo)).toEqual(free);
   await expect(page.getByRole("region", { name: "Rounds of trials" })).toContainText("The winner is clear");
   const rows = page.getByRole("list", { name: "Choices tried" }).locator(":scope > li");
@@ -111,7 +111,7 @@ test("a killed program puts the gateway back first thing", async ({ demo, page }
   await demo.stop("SIGKILL");
   expect(await lock(demo)).toEqual({ way: "sa", lte: [], nr: [78] });
   await demo.start();
-  await expect.poll(() => lock(demo), { timeout: 20_000 }).toEqual(free);
+  await expect.poll(() => lock(demo), { timeout: 60_000 }).toEqual(free);
   await page.reload();
   const rounds = page.getByRole("region", { name: "Rounds of trials" });
   await expect(rounds).toContainText("The program ended meanwhile; the gateway was put back");

@@ -54,6 +54,27 @@ export function lastLook<T>(key: readonly unknown[]): { initialData?: T; initial
   }
 }
 
+/** What was being asked for when a change was told: asked once more when the answer is here. */
+const again = new Set<string>();
+const PAUSE_MS = 250;
+
+/**
+ * Asks anew for what a change touches. An answer under way is waited for, not called off: where changes come faster
+ * than answers, as during a round of tests, none would ever be shown.
+ */
+export function askAgain(queryKey: readonly unknown[]): void {
+  const cache = queryClient.getQueryCache();
+  for (const query of cache.findAll({ queryKey, fetchStatus: "fetching" })) again.add(query.queryHash);
+  void queryClient.invalidateQueries({ queryKey }, { cancelRefetch: false });
+}
+
+queryClient.getQueryCache().subscribe((event) => {
+  const ended =
+    event.type === "updated" && (event.action.type === "success" || event.action.type === "error");
+  if (!ended || !again.delete(event.query.queryHash)) return;
+  setTimeout(() => askAgain(event.query.queryKey), PAUSE_MS);
+});
+
 /** Everything that may look different after something stored has changed. */
 export function refresh(siteId: string): void {
   for (const key of [
@@ -72,7 +93,7 @@ export function refresh(siteId: string): void {
     ["sweep", siteId],
     keys.standIn(siteId),
   ]) {
-    void queryClient.invalidateQueries({ queryKey: key });
+    askAgain(key);
   }
 }
 
@@ -109,7 +130,7 @@ export function refreshPart(siteId: string, change: Changed): void {
     refresh(siteId);
     return;
   }
-  for (const queryKey of touched[change.of]) void queryClient.invalidateQueries({ queryKey });
+  for (const key of touched[change.of]) askAgain(key);
 }
 
 export const useSites = () =>

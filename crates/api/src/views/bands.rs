@@ -2,7 +2,7 @@
 
 use crate::heard_bands::{KnownBands, bands_known, heard_carriers, of_setup};
 use crate::round_registry::{RestoreState, TryingState};
-use crate::site_record::{Air, SiteRecord};
+use crate::site_record::SiteRecord;
 use chrono::{DateTime, Timelike, Utc};
 use open_beacon_core::hardware::resolve::Resolved;
 use open_beacon_core::kit::need::{Need, need};
@@ -169,13 +169,17 @@ pub struct BandsView {
     pub restoring: Option<RestoreState>,
 }
 
+/// Which choices an outlook is asked for.
+enum Wanted<'a> {
+    /// All that the bands on offer allow.
+    All,
+    These(&'a [BandChoice]),
+}
+
 struct Offered {
-    /// Likely shares of the possible that are measured on this setup, down and up.
-    shares: (f64, f64),
+    outlooks: Vec<ChoiceOutlook>,
     offers: Vec<BandOffer>,
     mast: Option<String>,
-    bundling: Bundling,
-    mode: ConnectionMode,
 }
 
 fn offered(
@@ -183,6 +187,7 @@ fn offered(
     site: SiteId,
     record: &SiteRecord,
     live: Option<&Reading>,
+    wanted: &Wanted,
 ) -> Result<Offered, StoreError> {
     let settings = &record.settings;
     let mut heard = heard_carriers(store, site, settings)?;
@@ -214,7 +219,9 @@ fn offered(
         masts.iter().find(|mast| mast.id == id)
     });
     let resolved = record.kit.as_ref().map(|kit| Resolved::new(&kit.spec, &record.catalogue));
-    let (offers, shares) = record.with(|air| {
+    let gateway = resolved.as_ref().and_then(|kit| kit.gateway).map(|(_, gateway)| gateway);
+    let bundling = Bundling::of(gateway, &settings.trials.combinations);
+    Ok(record.with(|air| {
         let setup = air.active.clone().unwrap_or_else(|| LinkSetup::new(air.outside, air.antenna));
         let found = predict(air.env, &setup);
         let offers = offer(&OfferInput {
@@ -225,42 +232,20 @@ fn offered(
             settings,
             air: found.as_ref().map(|found| (air.env, found)),
         });
-        (offers, expected_shares(air.env, &setup.location, &setup.antenna, setup.aim))
-    });
-    let gateway = resolved.as_ref().and_then(|kit| kit.gateway).map(|(_, gateway)| gateway);
-    Ok(Offered {
-        shares,
-        offers,
-        mast: mast.map(|mast| mast.name.clone()),
-        bundling: Bundling::of(gateway, &settings.trials.combinations),
-        mode,
-    })
-}
-
-fn outlook_rows(
-    offered: &Offered,
-    record: &SiteRecord,
-    settings: &SiteSettings,
-    wanted: &[BandChoice],
-) -> Vec<ChoiceOutlook> {
-    record.with(|air| outlooks_of(offered, air, settings, wanted))
-}
-
-fn outlooks_of(
-    offered: &Offered,
-    air: &Air,
-    settings: &SiteSettings,
-    wanted: &[BandChoice],
-) -> Vec<ChoiceOutlook> {
-    let antenna = air.active.as_ref().map_or(air.antenna, |setup| setup.antenna);
-    let ask = Asked {
-        receiver: Some(Receiver::new(antenna, settings, ConnectionMode::Unknown, 4)),
-        goal: settings.trials.goal,
-        need: need(&settings.kit.uses),
-        link: settings.link.clone(),
-        shares: offered.shares,
-    };
-    outlooks(&offered.offers, wanted, offered.mode, &offered.bundling, &ask)
+        let ask = Asked {
+            receiver: Some(Receiver::new(setup.antenna, settings, ConnectionMode::Unknown, 4)),
+            goal: settings.trials.goal,
+            need: need(&settings.kit.uses),
+            link: settings.link.clone(),
+            shares: expected_shares(air.env, &setup.location, &setup.antenna, setup.aim),
+        };
+        let all = match wanted {
+            Wanted::All => choices(&offers, &bundling),
+            Wanted::These(these) => these.to_vec(),
+        };
+        let outlooks = outlooks(&offers, &all, mode, &bundling, &ask);
+        Offered { outlooks, offers, mast: mast.map(|mast| mast.name.clone()) }
+    }))
 }
 
 /// Scatter, and Mbit/s down and up.
@@ -292,11 +277,10 @@ pub(crate) fn plan_view(
     wanted: &[BandChoice],
 ) -> Result<Option<PlanView>, StoreError> {
     let settings = store.settings(site)?;
-    let offered = offered(store, site, record, live.as_ref())?;
     let mut all = vec![settings.trials.kept.clone()];
     all.extend(wanted.iter().filter(|one| **one != settings.trials.kept).cloned());
-    let rows = outlook_rows(&offered, record, &settings, &all);
-    planned(store, site, &settings, &rows.iter().collect::<Vec<_>>())
+    let offered = offered(store, site, record, live.as_ref(), &Wanted::These(&all))?;
+    planned(store, site, &settings, &offered.outlooks.iter().collect::<Vec<_>>())
 }
 
 fn planned(
@@ -355,7 +339,7 @@ pub(crate) fn bands_view(
 ) -> Result<BandsView, StoreError> {
     let settings = store.settings(site)?;
     let zone = store.site(site)?.time_zone;
-    let offered = offered(store, site, record, live.as_ref())?;
+    let offered = offered(store, site, record, live.as_ref(), &Wanted::All)?;
     let has = bands_known(store, site, &settings)?;
     let (rounds, all_trials) = of_setup(store, site, &settings)?;
     let mut parts: Vec<u32> = Vec::new();
@@ -373,8 +357,7 @@ pub(crate) fn bands_view(
     let trials = part.map_or_else(|| all_trials.clone(), |part| within(&all_trials, part, zone));
     let need = need(&settings.kit.uses);
     let goal = settings.trials.goal;
-    let all = choices(&offered.offers, &offered.bundling);
-    let mut found = outlook_rows(&offered, record, &settings, &all);
+    let mut found = offered.outlooks;
     let score = |one: &ChoiceOutlook| one.prediction.score.map_or(0.0, |score| score.likely);
     found.sort_by(|a, b| b.choice.is_free().cmp(&a.choice.is_free()).then(score(b).total_cmp(&score(a))));
     let proposed = words::trial::proposed(&found);
