@@ -112,17 +112,17 @@ test("a mast typed with a slip keeps what was typed and says what would do", asy
   await sheet.getByRole("button", { name: "Add a cell" }).click();
   await sheet.getByLabel("Band").fill("3");
   await sheet.getByLabel("PCI").fill("700");
-  await sheet.getByRole("button", { name: "Keep the mast" }).click();
+  await sheet.getByRole("button", { name: "Save the mast" }).click();
   await expect(sheet.getByText(/Write it like 61.4213/)).toBeVisible();
   await sheet.getByLabel("Latitude, longitude").fill("61°24′00″N 8°18′00″E");
-  await sheet.getByRole("button", { name: "Keep the mast" }).click();
+  await sheet.getByRole("button", { name: "Save the mast" }).click();
   await expect(sheet.getByText(/Between 0 and 503/)).toBeVisible();
   // The draft is in this browser though the page goes.
   await page.reload();
   await page.getByRole("button", { name: "Enter a mast" }).click();
   await expect(sheet.getByLabel("PCI")).toHaveValue("700");
   await sheet.getByLabel("PCI").fill("70");
-  await sheet.getByRole("button", { name: "Keep the mast" }).click();
+  await sheet.getByRole("button", { name: "Save the mast" }).click();
   await expect(region(page, "List of masts").getByText("Nab")).toBeVisible();
 });
 

@@ -1,7 +1,8 @@
 import { describe, expect, test } from "vitest";
-import { bodyOf, emptyKit, typed } from "../src/stages/kit/draft";
+import { bodyOf, emptyKit } from "../src/stages/kit/draft";
 import { asRun, carrierDraft, filled, fine, newDraft } from "../src/stages/log/type-in/draft";
 import { below, pointAt, step } from "../src/stages/settings/gateway/pointing";
+import { readNumber as typed } from "../src/ui/number";
 
 describe("numbers as they are typed", () => {
   test.each([

@@ -25,6 +25,19 @@ export class ApiError extends Error {
   }
 }
 
+/** Something that is wrong with a field, found before the server is asked. */
+export class FieldError extends ApiError {
+  constructor(pointer: string, detail: string) {
+    super({
+      type: "problems/invalid",
+      title: "Not understood",
+      status: 422,
+      detail,
+      errors: [{ pointer, detail }],
+    });
+  }
+}
+
 export const silent: Problem = {
   type: "problems/silent",
   title: "No answer",

@@ -1,9 +1,9 @@
-import { useState } from "react";
 import { answered, api, newId } from "../../api/client";
 import { refresh } from "../../api/queries";
 import type { Attach, SiteView, SweepAxis } from "../../api/schema";
 import { Button } from "../../ui/Button";
-import { ChoiceField, TextField } from "../../ui/Field";
+import { ChoiceInput, Form, TextInput, useDraftForm } from "../../ui/form";
+import { readNumber } from "../../ui/number";
 
 const ATTACHES: [Attach, string][] = [
   ["kept_attached", "Stay attached: only the antenna changes"],
@@ -19,66 +19,25 @@ const AXES: [SweepAxis, string][] = [
 export function Begin({ site, onBegun }: { site: SiteView; onBegun: (id: string) => void }) {
   const siteId = site.site.id;
   const positions = site.positions.filter((one) => !one.position.archived_at).map((one) => one.position);
-  const [position, setPosition] = useState(positions.at(-1)?.id ?? "");
-  const [axis, setAxis] = useState<SweepAxis>("azimuth");
-  const [attach, setAttach] = useState<Attach>("kept_attached");
-  const [expected, setExpected] = useState("");
-  const [problem, setProblem] = useState("");
+  const initial = {
+    position: positions.at(-1)?.id ?? "",
+    axis: "azimuth" as SweepAxis,
+    attach: "kept_attached" as Attach,
+    expected: "",
+  };
+  const save = async ({ position, axis, attach, expected }: typeof initial) => {
+    const id = newId();
+    const body = { id, position_id: position, axis, attach, expected_deg: readNumber(expected) };
+    await answered(api.POST("/api/sites/{id}/sweeps", { params: { path: { id: siteId } }, body }));
+    refresh(siteId);
+    onBegun(id);
+  };
+  const form = useDraftForm({ initial, save });
+  const { axis } = form.values;
   if (positions.length === 0)
     return <p className="mt-4 text-lg">A sweep needs a place to stand: add a position under Mount first.</p>;
-  const begin = async () => {
-    const typed = expected.trim() === "" ? null : Number(expected.replace(",", "."));
-    if (typed !== null && !Number.isFinite(typed)) {
-      setProblem("Write the bearing as a number of degrees, 143 for instance, or leave it empty.");
-      return;
-    }
-    const id = newId();
-    try {
-      await answered(
-        api.POST("/api/sites/{id}/sweeps", {
-          params: { path: { id: siteId } },
-          body: { id, position_id: position, axis, attach, expected_deg: typed },
-        }),
-      );
-      refresh(siteId);
-      onBegun(id);
-    } catch (error) {
-      setProblem(error instanceof Error ? error.message : "It did not work.");
-    }
-  };
-  return (
-    <form
-      aria-label="Begin a sweep"
-      className="mt-5 flex max-w-xl flex-col gap-4"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void begin();
-      }}
-    >
-      <ChoiceField
-        label="At"
-        value={position}
-        choices={positions.map((one): [string, string] => [one.id, one.name])}
-        onChange={setPosition}
-      />
-      <ChoiceField label="Turn it" value={axis} choices={AXES} onChange={setAxis} />
-      <ChoiceField label="The gateway meanwhile" value={attach} choices={ATTACHES} onChange={setAttach} />
-      {axis !== "ports" && (
-        <TextField
-          label={
-            axis === "azimuth" ? "Mast expected at, degrees from true north" : "Mast expected at, degrees up"
-          }
-          hint="Left empty, the survey's best mast for this position is taken; without one the sweep goes all round."
-          value={expected}
-          onChange={setExpected}
-          inputMode="decimal"
-        />
-      )}
-      {problem && (
-        <p role="alert" className="font-semibold text-starved">
-          {problem}
-        </p>
-      )}
+  const begin = (
+    <>
       <p className="text-muted">
         Before you climb: somebody near, ladder tied, dry and calm weather, far from power lines. Keep off a
         transmitting antenna's face. Local rules and a licensed installer have the last word.
@@ -88,6 +47,36 @@ export function Begin({ site, onBegun }: { site: SiteView; onBegun: (id: string)
           Begin the sweep
         </Button>
       </div>
-    </form>
+    </>
+  );
+  return (
+    <Form of={form} label="Begin a sweep" className="mt-5 flex max-w-xl flex-col gap-4" buttons={begin}>
+      <ChoiceInput
+        of={form}
+        name="position"
+        at="/position_id"
+        label="At"
+        choices={positions.map((one): [string, string] => [one.id, one.name])}
+      />
+      <ChoiceInput of={form} name="axis" at="/axis" label="Turn it" choices={AXES} />
+      <ChoiceInput of={form} name="attach" label="The gateway meanwhile" choices={ATTACHES} />
+      {axis !== "ports" && (
+        <TextInput
+          of={form}
+          name="expected"
+          at="/expected_deg"
+          label={
+            axis === "azimuth" ? "Mast expected at, degrees from true north" : "Mast expected at, degrees up"
+          }
+          hint="Left empty, the survey's best mast for this position is taken; without one the sweep goes all round."
+          inputMode="decimal"
+          check={(text: string) =>
+            text.trim() !== "" && readNumber(text) === null
+              ? "Write the bearing as a number of degrees, 143 for instance, or leave it empty."
+              : undefined
+          }
+        />
+      )}
+    </Form>
   );
 }

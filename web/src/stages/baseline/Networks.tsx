@@ -1,9 +1,8 @@
 import { useNavigate } from "@tanstack/react-router";
-import { type FormEvent, useState } from "react";
 import type { BaselineView } from "../../api/schema";
 import { Button } from "../../ui/Button";
 import { ClassMark } from "../../ui/ClassMark";
-import { TextField } from "../../ui/Field";
+import { TextInput, useDraftForm } from "../../ui/form";
 import { range, significant } from "../../ui/format";
 import { TableBox } from "../../ui/TableBox";
 import { INSTRUMENTS } from "../../ui/words";
@@ -12,19 +11,13 @@ import { Section } from "../StageHeader";
 /** Operators side by side, so that the plan is chosen before the kit. */
 export function Networks({ view, onAdd }: { view: BaselineView; onAdd: (network: string) => void }) {
   const navigate = useNavigate();
-  const [name, setName] = useState("");
-  const [missing, setMissing] = useState(false);
+  const form = useDraftForm({ initial: { name: "" }, save: async ({ name }) => onAdd(name.trim()) });
   const show = (network: string) =>
     void navigate({
       to: ".",
       search: (before) => ({ ...before, network, carrier: undefined }),
       resetScroll: false,
     });
-  const add = (event: FormEvent) => {
-    event.preventDefault();
-    setMissing(name.trim() === "");
-    if (name.trim() !== "") onAdd(name.trim());
-  };
   return (
     <Section title="Which network">
       {view.network_said.map((said) => (
@@ -86,13 +79,15 @@ export function Networks({ view, onAdd }: { view: BaselineView; onAdd: (network:
           </table>
         </TableBox>
       )}
-      <form onSubmit={add} className="mt-3 flex flex-wrap items-end gap-3" noValidate>
-        <TextField
+      <form onSubmit={form.submit} className="mt-3 flex flex-wrap items-end gap-3" noValidate>
+        <TextInput
+          of={form}
+          name="name"
           label="Another operator"
           hint="Tried with a second card, a borrowed phone or a modem's scan"
-          value={name}
-          onChange={setName}
-          error={missing ? "The operator's name is needed, as you call it." : undefined}
+          check={(name: string) =>
+            name.trim() === "" ? "The operator's name is needed, as you call it." : undefined
+          }
         />
         <Button type="submit" className="mb-6">
           Add its reading

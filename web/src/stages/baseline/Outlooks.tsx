@@ -1,5 +1,3 @@
-import { type FormEvent, useState } from "react";
-import type { ApiError } from "../../api/client";
 import { refresh } from "../../api/queries";
 import type {
   BaselineView,
@@ -11,11 +9,10 @@ import type {
 } from "../../api/schema";
 import { saveSettings } from "../../shell/useSiteContext";
 import { Button } from "../../ui/Button";
-import { ChoiceField, TextField } from "../../ui/Field";
+import { ChoiceInput, FormProblem, TextInput, useDraftForm } from "../../ui/form";
 import { difference, range, signed, significant } from "../../ui/format";
 import { useNotice } from "../../ui/notices";
 import { TableBox } from "../../ui/TableBox";
-import { useDraft } from "../../ui/useDraft";
 import { BUILDINGS, OUTDOOR_KINDS } from "../../ui/words";
 import { Section } from "../StageHeader";
 
@@ -84,7 +81,7 @@ function OutlookRow({ outlook }: { outlook: OutdoorOutlook }) {
 
 const buildings = Object.entries(BUILDINGS) as [Building, string][];
 
-interface Draft {
+type Draft = {
   building: Building;
   stock: string;
   feed: string;
@@ -92,7 +89,7 @@ interface Draft {
   pattern: string;
   power: string;
   kinds: { gain: string; rejection: string }[];
-}
+};
 
 const text = (value: number) => String(value).replace("-", "−");
 /** Beyond every range, so that the server names the range beside the field where no number was typed. */
@@ -128,13 +125,9 @@ function Assumptions({
   link: LinkAssumptions;
   site: SiteView;
 }) {
-  const [draft, change, clear, dirty] = useDraft(`outdoor-3:${site.site.id}`, draftOf(assumed, link));
-  const [problem, setProblem] = useState<ApiError | null>(null);
   const notice = useNotice();
-  const set = (part: Partial<Draft>) => change({ ...draft, ...part });
   const kinds = assumed.kinds ?? [];
-  const save = async (event: FormEvent) => {
-    event.preventDefault();
+  const save = async (draft: Draft) => {
     const outdoor: OutdoorAssumptions = {
       building: draft.building,
       stock_gain_dbi: number(draft.stock),
@@ -145,99 +138,61 @@ function Assumptions({
         rejection_db: number(draft.kinds[index]?.rejection ?? ""),
       })),
     };
-    try {
-      const layers = Math.min(255, Math.max(0, Math.round(number(draft.layers))));
-      const changed = {
-        ...link,
-        layers,
-        nr_pattern: draft.pattern.trim().toUpperCase(),
-        transmit_power_dbm: number(draft.power),
-      };
-      await saveSettings(site, { outdoor, link: changed });
-      clear();
-      setProblem(null);
-      refresh(site.site.id);
-      notice("The assumptions are saved.");
-    } catch (failed) {
-      setProblem(failed as ApiError);
-    }
+    const layers = Math.min(255, Math.max(0, Math.round(number(draft.layers))));
+    const changed = {
+      ...link,
+      layers,
+      nr_pattern: draft.pattern.trim().toUpperCase(),
+      transmit_power_dbm: number(draft.power),
+    };
+    await saveSettings(site, { outdoor, link: changed });
+    refresh(site.site.id);
+    notice("The assumptions are saved.");
   };
+  const form = useDraftForm({ draft: `outdoor-3:${site.site.id}`, initial: draftOf(assumed, link), save });
   return (
-    <form onSubmit={(event) => void save(event)} className="mt-3 flex max-w-3xl flex-col gap-4" noValidate>
+    <form onSubmit={form.submit} className="mt-3 flex max-w-3xl flex-col gap-4" noValidate>
       <p className="text-sm text-muted">
         Walls by ITU-R P.2109 over all buildings of that kind; every reading at the house narrows what they
         take. Antennas and cable are common practice. Direction is how much less interfering masts are heard
         than the wanted one.
       </p>
       <div className="grid items-end gap-4 sm:grid-cols-4">
-        <ChoiceField
-          label="The house"
-          value={draft.building}
-          choices={buildings}
-          onChange={(building) => set({ building })}
-        />
-        <TextField
-          label="Stock antennas, dBi"
-          value={draft.stock}
-          onChange={(stock) => set({ stock })}
-          error={problem?.field("/outdoor/stock_gain_dbi")}
-        />
-        <TextField
-          label="Cable and joints, dB"
-          value={draft.feed}
-          onChange={(feed) => set({ feed })}
-          error={problem?.field("/outdoor/feed_loss_db")}
-        />
+        <ChoiceInput label="The house" of={form} name="building" choices={buildings} />
+        <TextInput label="Stock antennas, dBi" of={form} name="stock" at="/outdoor/stock_gain_dbi" />
+        <TextInput label="Cable and joints, dB" of={form} name="feed" at="/outdoor/feed_loss_db" />
       </div>
       {kinds.map((kind, index) => (
         <fieldset key={kind.kind} className="grid items-end gap-4 sm:grid-cols-4">
           <legend className="font-semibold">{OUTDOOR_KINDS[kind.kind]}</legend>
-          <TextField
+          <TextInput
+            of={form}
+            name={`kinds.${index}.gain`}
+            at={`/outdoor/kinds/${index}/gain_dbi`}
             label="Gain, dBi"
-            value={draft.kinds[index]?.gain ?? ""}
-            onChange={(gain) =>
-              set({ kinds: draft.kinds.map((one, at) => (at === index ? { ...one, gain } : one)) })
-            }
-            error={problem?.field(`/outdoor/kinds/${index}/gain_dbi`)}
           />
-          <TextField
+          <TextInput
+            of={form}
+            name={`kinds.${index}.rejection`}
+            at={`/outdoor/kinds/${index}/rejection_db`}
             label="Direction, dB"
-            value={draft.kinds[index]?.rejection ?? ""}
-            onChange={(rejection) =>
-              set({ kinds: draft.kinds.map((one, at) => (at === index ? { ...one, rejection } : one)) })
-            }
-            error={problem?.field(`/outdoor/kinds/${index}/rejection_db`)}
           />
         </fieldset>
       ))}
       <fieldset className="grid items-end gap-4 sm:grid-cols-4">
         <legend className="font-semibold">Assumptions for what a carrier allows</legend>
-        <TextField
-          label="Streams at the most"
-          value={draft.layers}
-          onChange={(layers) => set({ layers })}
-          error={problem?.field("/link/layers")}
-        />
-        <TextField
+        <TextInput label="Streams at the most" of={form} name="layers" at="/link/layers" />
+        <TextInput
           label="5G turns (TDD)"
           hint="One letter a slot"
-          value={draft.pattern}
-          onChange={(pattern) => set({ pattern })}
-          error={problem?.field("/link/nr_pattern")}
+          of={form}
+          name="pattern"
+          at="/link/nr_pattern"
         />
-        <TextField
-          label="Gateway transmits, dBm"
-          value={draft.power}
-          onChange={(power) => set({ power })}
-          error={problem?.field("/link/transmit_power_dbm")}
-        />
+        <TextInput label="Gateway transmits, dBm" of={form} name="power" at="/link/transmit_power_dbm" />
       </fieldset>
-      {problem && problem.problem.errors.length === 0 && (
-        <p role="alert" className="font-semibold text-starved">
-          {problem.message}
-        </p>
-      )}
-      <Button type="submit" look="filled" disabled={!dirty} className="self-start">
+      <FormProblem of={form} />
+      <Button type="submit" look="filled" disabled={!form.dirty} className="self-start">
         Save the assumptions
       </Button>
     </form>

@@ -3,9 +3,9 @@ import type { CatalogueEntry, ChainPart, Joint, PartKind } from "../../api/schem
 import { Button } from "../../ui/Button";
 import { ChoiceField, TextField } from "../../ui/Field";
 import { signed } from "../../ui/format";
+import { readNumber } from "../../ui/number";
 import { bandName } from "../../ui/words";
 import { Section } from "../StageHeader";
-import { typed } from "./draft";
 import type { Editing } from "./editing";
 import { choicesOf } from "./queries";
 import { SaidAt } from "./Said";
@@ -381,7 +381,7 @@ export function LengthField({
         value={text ?? (value === null ? "" : String(value).replace("-", "−"))}
         onChange={(next) => {
           setText(next);
-          onChange(typed(next));
+          onChange(readNumber(next));
         }}
         onBlur={() => setText(undefined)}
         error={error}

@@ -1,6 +1,5 @@
-import { useState } from "react";
 import { ApiError, answered, api } from "../../api/client";
-import { keys, queryClient, refresh } from "../../api/queries";
+import { refresh } from "../../api/queries";
 import type {
   CatalogueEntry,
   JudgedKit,
@@ -11,9 +10,9 @@ import type {
   SiteView,
 } from "../../api/schema";
 import { Button } from "../../ui/Button";
-import { TextArea, TextField } from "../../ui/Field";
+import { TextField } from "../../ui/Field";
+import { AreaInput, FormProblem, TextInput, useDraftForm } from "../../ui/form";
 import { useNotice } from "../../ui/notices";
-import { useDraft } from "../../ui/useDraft";
 import { Section } from "../StageHeader";
 import { ChainEditor } from "./ChainEditor";
 import { Cost } from "./Cost";
@@ -40,34 +39,24 @@ export function Editor({
   onDuplicate: (body: KitBody) => void;
   onArchive: () => void;
 }) {
-  const [draft, change, clear, dirty] = useDraft(`kit:${view.kit.id}`, bodyOf(view.kit));
-  const [problem, setProblem] = useState<ApiError>();
   const notice = useNotice();
   const siteId = site.site.id;
+  const save = async (draft: KitBody) => {
+    const body = { ...draft, notes: draft.notes ?? "" };
+    await answered(api.PUT("/api/kits/{id}", { params: { path: { id: view.kit.id } }, body }));
+    refresh(siteId);
+    notice("The kit is saved.");
+  };
+  const form = useDraftForm<KitBody>({ draft: `kit:${view.kit.id}`, initial: bodyOf(view.kit), save });
+  const { values: draft, dirty } = form;
   const tried = useTried(siteId, draft.spec);
   const judged: JudgedKit = tried.data ?? view.judged;
-  const set = (part: Partial<KitSpec>) => change((now) => ({ ...now, spec: { ...now.spec, ...part } }));
-  const save = async () => {
-    try {
-      await answered(
-        api.PUT("/api/kits/{id}", {
-          params: { path: { id: view.kit.id } },
-          body: { ...draft, notes: draft.notes ?? "" },
-        }),
-      );
-      // The form goes back to what is stored: that has to be here before the draft goes.
-      await queryClient.refetchQueries({ queryKey: keys.kits(siteId) });
-      clear();
-      setProblem(undefined);
-      refresh(siteId);
-      notice("The kit is saved.");
-    } catch (error) {
-      if (error instanceof ApiError) setProblem(error);
-    }
-  };
+  const set = (part: Partial<KitSpec>) => form.set((now) => ({ spec: { ...now.spec, ...part } }));
   const asking = tried.error instanceof ApiError ? tried.error : undefined;
   const field = (pointer: string) =>
-    problem?.field(`/spec${pointer}`) ?? asking?.field(`/spec${pointer}`) ?? problem?.field(pointer);
+    form.refused?.field(`/spec${pointer}`) ??
+    asking?.field(`/spec${pointer}`) ??
+    form.refused?.field(pointer);
   const editing = { site, kits, catalogue, spec: draft.spec, judged, set, field };
   return (
     <>
@@ -76,19 +65,15 @@ export function Editor({
           <p className="min-w-0 flex-1 font-semibold" aria-live="polite">
             {judged.title}
           </p>
-          <Button look="filled" onClick={() => void save()}>
+          <Button look="filled" onClick={() => form.submit()}>
             Save the kit
           </Button>
-          <Button onClick={clear}>Back to what was saved</Button>
+          <Button onClick={form.discard}>Back to what was saved</Button>
         </div>
       ) : (
         <p className="mt-3 text-muted">Every change is judged at once, and kept when you save it.</p>
       )}
-      {problem && (
-        <p role="alert" className="mt-2 font-semibold text-starved">
-          {problem.problem.errors[0]?.detail ?? problem.message}
-        </p>
-      )}
+      <FormProblem of={form} />
       <ChainEditor editing={editing} />
       <Placing editing={editing} />
       <Section title="What it does here">
@@ -99,33 +84,23 @@ export function Editor({
       <Cost judged={judged} currency={kits.settings.currency ?? "EUR"} />
       <Section title="Name, dates and notes">
         <div className="grid items-start gap-4 sm:grid-cols-3">
-          <TextField
-            label="Name"
-            value={draft.name}
-            onChange={(name) => change((now) => ({ ...now, name }))}
-            error={problem?.field("/name")}
-          />
+          <TextInput of={form} name="name" at="/name" label="Name" />
           <TextField
             label="Bought on"
             type="date"
             value={draft.bought_on ?? ""}
-            onChange={(day) => change((now) => ({ ...now, bought_on: day === "" ? null : day }))}
+            onChange={(day) => form.set({ bought_on: day === "" ? null : day })}
           />
           <TextField
             label="Can be given back until"
             type="date"
             hint={returnHint(view.return_in_days)}
             value={draft.return_by ?? ""}
-            onChange={(day) => change((now) => ({ ...now, return_by: day === "" ? null : day }))}
+            onChange={(day) => form.set({ return_by: day === "" ? null : day })}
           />
         </div>
         <div className="mt-4">
-          <TextArea
-            label="Notes"
-            value={draft.notes ?? ""}
-            onChange={(notes) => change((now) => ({ ...now, notes }))}
-            error={problem?.field("/notes")}
-          />
+          <AreaInput of={form} name="notes" at="/notes" label="Notes" />
         </div>
         <div className="mt-3 flex flex-wrap gap-5">
           <Button look="plain" onClick={() => onDuplicate(draft)}>

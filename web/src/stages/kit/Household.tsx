@@ -1,18 +1,24 @@
-import { type FormEvent, useState } from "react";
-import { ApiError } from "../../api/client";
+import { FieldError } from "../../api/client";
 import { refresh } from "../../api/queries";
 import type { KitSettings, KitsView, SiteView } from "../../api/schema";
 import { saveSettings } from "../../shell/useSiteContext";
 import { Button } from "../../ui/Button";
-import { TextArea, TextField } from "../../ui/Field";
+import {
+  AreaInput,
+  CellInput,
+  CheckInput,
+  type DraftForm,
+  FormProblem,
+  TextInput,
+  useDraftForm,
+} from "../../ui/form";
 import { useNotice } from "../../ui/notices";
-import { useDraft } from "../../ui/useDraft";
+import { readNumber } from "../../ui/number";
 import { Section } from "../StageHeader";
 import { expectedText, readExpected } from "./bands";
-import { typed } from "./draft";
 import { USES } from "./words";
 
-interface Draft {
+type Draft = {
   uses: { count: string; down: string; up: string }[];
   currency: string;
   cable: string;
@@ -25,7 +31,7 @@ interface Draft {
   wind: string;
   line: string;
   tenant: boolean;
-}
+};
 
 const text = (value: number | null | undefined) => (value == null ? "" : String(value).replace("-", "−"));
 /** Beyond every range, so that the server names the range beside the field where no number was typed. */
@@ -56,27 +62,11 @@ function draftOf(kit: KitSettings): Draft {
 export function Household({ site, kits }: { site: SiteView; kits: KitsView }) {
   const settings = kits.settings;
   const uses = settings.uses ?? [];
-  const [draft, change, clear, dirty] = useDraft(`household:${site.site.id}`, draftOf(settings));
-  const [problem, setProblem] = useState<ApiError>();
   const notice = useNotice();
-  const set = (part: Partial<Draft>) => change((now) => ({ ...now, ...part }));
-  const need = (value: string) => typed(value) ?? NONE;
-  const field = (name: string) => problem?.field(`/kit/${name}`);
-  const save = async (event: FormEvent) => {
-    event.preventDefault();
+  const need = (value: string) => readNumber(value) ?? NONE;
+  const save = async (draft: Draft) => {
     const expected = readExpected(draft.expected);
-    if (typeof expected === "string") {
-      setProblem(
-        new ApiError({
-          type: "problems/invalid",
-          title: "Not understood",
-          status: 422,
-          detail: expected,
-          errors: [{ pointer: "/kit/expected", detail: expected }],
-        }),
-      );
-      return;
-    }
+    if (typeof expected === "string") throw new FieldError("/kit/expected", expected);
     const kit: KitSettings = {
       ...settings,
       uses: uses.map((one, at) => ({
@@ -100,19 +90,14 @@ export function Household({ site, kits }: { site: SiteView; kits: KitsView }) {
       overhead_line_m: draft.line.trim() === "" ? null : need(draft.line),
       tenant: draft.tenant,
     };
-    try {
-      await saveSettings(site, { kit });
-      clear();
-      setProblem(undefined);
-      refresh(site.site.id);
-      notice("The household and the site are saved.");
-    } catch (error) {
-      if (error instanceof ApiError) setProblem(error);
-    }
+    await saveSettings(site, { kit });
+    refresh(site.site.id);
+    notice("The household and the site are saved.");
   };
+  const form = useDraftForm({ draft: `household:${site.site.id}`, initial: draftOf(settings), save });
   return (
     <Section title="The household and the site">
-      <form onSubmit={(event) => void save(event)} className="flex max-w-3xl flex-col gap-5" noValidate>
+      <form onSubmit={form.submit} className="flex max-w-3xl flex-col gap-5" noValidate>
         <fieldset>
           <legend className="font-semibold">At once, at the busiest time</legend>
           <p className="text-sm text-muted">
@@ -125,114 +110,71 @@ export function Household({ site, kits }: { site: SiteView; kits: KitsView }) {
             <span className="text-sm text-muted">Mbit/s down</span>
             <span className="text-sm text-muted">Mbit/s up</span>
             {uses.map((one, at) => (
-              <UseRow
-                key={one.use}
-                name={USES[one.use]}
-                values={draft.uses[at] ?? { count: "", down: "", up: "" }}
-                errors={[
-                  field(`uses/${at}/count`),
-                  field(`uses/${at}/down_mbps`),
-                  field(`uses/${at}/up_mbps`),
-                ]}
-                onChange={(values) =>
-                  set({ uses: draft.uses.map((row, index) => (index === at ? values : row)) })
-                }
-              />
+              <UseRow key={one.use} form={form} name={USES[one.use]} at={at} />
             ))}
           </div>
         </fieldset>
         <div className="grid items-start gap-4 sm:grid-cols-3">
-          <TextField
-            label="Cable needed, m"
-            value={draft.cable}
-            onChange={(cable) => set({ cable })}
-            error={field("cable_m")}
-          />
-          <TextField
-            label="Antenna height, m"
-            value={draft.height}
-            onChange={(height) => set({ height })}
-            error={field("height_m")}
-          />
-          <TextField
-            label="Currency"
-            value={draft.currency}
-            onChange={(currency) => set({ currency })}
-            error={field("currency")}
-          />
-          <TextField
+          <TextInput label="Cable needed, m" of={form} name="cable" at="/kit/cable_m" />
+          <TextInput label="Antenna height, m" of={form} name="height" at="/kit/height_m" />
+          <TextInput label="Currency" of={form} name="currency" at="/kit/currency" />
+          <TextInput
             label="Mast height, m"
             hint="For the path model"
-            value={draft.mast}
-            onChange={(mast) => set({ mast })}
-            error={field("mast_height_m")}
+            of={form}
+            name="mast"
+            at="/kit/mast_height_m"
           />
-          <TextField
+          <TextInput
             label="Cable temperature, °C"
             hint="Loss grows in the sun"
-            value={draft.temperature}
-            onChange={(temperature) => set({ temperature })}
-            error={field("cable_temperature_c")}
+            of={form}
+            name="temperature"
+            at="/kit/cable_temperature_c"
           />
-          <TextField
-            label="Design wind, m/s"
-            value={draft.wind}
-            onChange={(wind) => set({ wind })}
-            error={field("wind_m_s")}
-          />
-          <TextField
+          <TextInput label="Design wind, m/s" of={form} name="wind" at="/kit/wind_m_s" />
+          <TextInput
             label="Overhead line, m away"
             hint="From the mast's foot; empty for none seen"
-            value={draft.line}
-            onChange={(line) => set({ line })}
-            error={field("overhead_line_m")}
+            of={form}
+            name="line"
+            at="/kit/overhead_line_m"
           />
-          <TextField
+          <TextInput
             label="Permitted EIRP, dBm"
             hint="As your regulator says; empty if not known"
-            value={draft.eirp}
-            onChange={(eirp) => set({ eirp })}
-            error={field("permitted_eirp_dbm")}
+            of={form}
+            name="eirp"
+            at="/kit/permitted_eirp_dbm"
           />
-          <TextField
+          <TextInput
             label="Disturbing masts, ° true"
             hint="Bearings; empty: all round"
-            value={draft.interferers}
-            onChange={(interferers) => set({ interferers })}
-            error={(settings.interferer_bearings_deg ?? [])
-              .concat(0, 0, 0, 0, 0, 0, 0, 0)
-              .map((_, at) => field(`interferer_bearings_deg/${at}`))
-              .find(Boolean)}
+            of={form}
+            name="interferers"
+            at="/kit/interferer_bearings_deg"
           />
         </div>
-        <TextArea
+        <AreaInput
           label="Bands on offer that were not heard"
-          value={draft.expected}
-          onChange={(expected) => set({ expected })}
+          of={form}
+          name="expected"
+          at="/kit/expected"
           hint="One each with its width, for instance B20 10, n78 80. The mast's distance is set at the Settings; the rural model does the rest."
-          error={
-            field("expected") ??
-            Array.from({ length: 12 }, (_, at) => field(`expected/${at}`)).find(
-              (detail) => detail !== undefined,
-            )
-          }
           rows={1}
         />
-        <label className="flex min-h-11 items-center gap-3">
-          <input
-            type="checkbox"
-            className="size-5 accent-action"
-            checked={draft.tenant}
-            onChange={(event) => set({ tenant: event.target.checked })}
-          />
-          Rented: nothing may be drilled, all of it must come away again
-        </label>
-        {problem && problem.problem.errors.length === 0 && (
-          <p role="alert" className="font-semibold text-starved">
-            {problem.message}
-          </p>
-        )}
-        <Button type="submit" look={dirty ? "filled" : "outlined"} disabled={!dirty} className="self-start">
+        <CheckInput
+          of={form}
+          name="tenant"
+          label="Rented: nothing may be drilled, all of it must come away again"
+        />
+        <FormProblem of={form} />
+        <Button
+          type="submit"
+          look={form.dirty ? "filled" : "outlined"}
+          disabled={!form.dirty}
+          className="self-start"
+        >
           Save household and site
         </Button>
       </form>
@@ -240,42 +182,26 @@ export function Household({ site, kits }: { site: SiteView; kits: KitsView }) {
   );
 }
 
-interface UseValues {
-  count: string;
-  down: string;
-  up: string;
-}
-
-function UseRow({
-  name,
-  values,
-  errors,
-  onChange,
-}: {
-  name: string;
-  values: UseValues;
-  errors: (string | undefined)[];
-  onChange: (values: UseValues) => void;
-}) {
-  const cell = (label: string, key: keyof UseValues, error: string | undefined) => (
-    <input
-      aria-label={`${name}: ${label}`}
-      aria-invalid={error !== undefined || undefined}
-      inputMode="decimal"
-      className={`min-h-11 w-full rounded-lg border bg-surface px-3 ${error ? "border-starved" : "border-edge"}`}
-      value={values[key]}
-      onChange={(event) => onChange({ ...values, [key]: event.target.value })}
+function UseRow({ form, name, at }: { form: DraftForm<Draft>; name: string; at: number }) {
+  const errors = form.form.formState.errors.uses?.[at];
+  const wrong = errors?.count?.message ?? errors?.down?.message ?? errors?.up?.message;
+  const cell = (label: string, key: "count" | "down" | "up", pointer: string) => (
+    <CellInput
+      of={form}
+      name={`uses.${at}.${key}`}
+      at={`/kit/uses/${at}/${pointer}`}
+      label={`${name}: ${label}`}
     />
   );
   return (
     <>
       <span>{name}</span>
-      {cell("how many", "count", errors[0])}
-      {cell("Mbit/s down", "down", errors[1])}
-      {cell("Mbit/s up", "up", errors[2])}
-      {errors.some(Boolean) && (
+      {cell("how many", "count", "count")}
+      {cell("Mbit/s down", "down", "down_mbps")}
+      {cell("Mbit/s up", "up", "up_mbps")}
+      {wrong && (
         <p role="alert" className="col-span-4 text-sm font-semibold text-starved">
-          {name}: {errors.find(Boolean)}
+          {name}: {wrong}
         </p>
       )}
     </>

@@ -6,10 +6,11 @@ import { saveSettings } from "../../shell/useSiteContext";
 import { Button } from "../../ui/Button";
 import { ChoiceField, TextField } from "../../ui/Field";
 import { rough, signed, withUnit } from "../../ui/format";
+import { readNumber } from "../../ui/number";
 import { TableBox } from "../../ui/TableBox";
 import { Section } from "../StageHeader";
 import { effortWords } from "./Cost";
-import { emptySpec, typed } from "./draft";
+import { emptySpec } from "./draft";
 import { choicesOf, useCatalogue } from "./queries";
 import { Schools } from "./Schools";
 
@@ -34,7 +35,7 @@ export function Suggest({
         await answered(
           api.POST("/api/sites/{id}/kits/suggest", {
             params: { path: { id: site.site.id } },
-            body: { price_limit: price.trim() === "" ? null : (typed(price) ?? 0) },
+            body: { price_limit: price.trim() === "" ? null : (readNumber(price) ?? 0) },
           }),
         ),
       );
@@ -119,7 +120,7 @@ export function Suggest({
               />
               <Winner
                 title={
-                  typed(price) === null
+                  readNumber(price) === null
                     ? "The fastest"
                     : `The fastest under ${withUnit(price.trim(), currency)}`
                 }

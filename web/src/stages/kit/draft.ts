@@ -25,9 +25,3 @@ export function bodyOf(kit: Kit): KitBody {
   const { name, spec, bought_on, return_by, notes } = kit;
   return { name, spec: { ...emptySpec, ...spec }, bought_on, return_by, notes };
 }
-
-/** A number as typed, with either decimal sign; null for nothing. */
-export function typed(text: string): number | null {
-  const value = Number(text.trim().replace("−", "-").replace(",", "."));
-  return text.trim() === "" || !Number.isFinite(value) ? null : value;
-}

@@ -1,12 +1,11 @@
-import { type FormEvent, useId, useState } from "react";
+import { useId, useState } from "react";
 import { type ApiError, answered, api } from "../../api/client";
 import { refresh, useRun } from "../../api/queries";
 import type { Conditions, RunView, Sample, SpeedTest } from "../../api/schema";
 import { Button } from "../../ui/Button";
-import { ChoiceField, TextField } from "../../ui/Field";
+import { ChoiceInput, FormProblem, TextInput, useDraftForm } from "../../ui/form";
 import { age, clock, halves, megabytes, signed, significant, whole } from "../../ui/format";
 import { TableBox } from "../../ui/TableBox";
-import { useDraft } from "../../ui/useDraft";
 import { ACTIVITIES, ATTACHES, bandName } from "../../ui/words";
 import { attachPicture } from "./attach";
 import { CarrierMedians } from "./CarrierMedians";
@@ -190,53 +189,26 @@ function ConditionsForm({ view, siteId }: { view: RunView; siteId: string }) {
     weather: conditions.weather ?? "",
     notes: conditions.notes ?? "",
   };
-  const [draft, change, clear, dirty] = useDraft(`conditions:${view.run.id}`, initial);
-  const [problem, setProblem] = useState<ApiError | null>(null);
-  const save = async (event: FormEvent) => {
-    event.preventDefault();
-    try {
-      await answered(
-        api.PUT("/api/runs/{id}/conditions", { params: { path: { id: view.run.id } }, body: draft }),
-      );
-      clear();
-      setProblem(null);
-      refresh(siteId);
-    } catch (failed) {
-      setProblem(failed as ApiError);
-    }
+  const save = async (draft: typeof initial) => {
+    await answered(
+      api.PUT("/api/runs/{id}/conditions", { params: { path: { id: view.run.id } }, body: draft }),
+    );
+    refresh(siteId);
   };
+  const form = useDraftForm({ draft: `conditions:${view.run.id}`, initial, save });
   return (
     <form
-      onSubmit={(event) => void save(event)}
+      onSubmit={form.submit}
       className="grid items-end gap-3 sm:grid-cols-[12rem_1fr_1fr_auto]"
       noValidate
     >
-      <ChoiceField
-        label="Gateway before the run"
-        value={draft.attach}
-        choices={attaches}
-        onChange={(attach) => change({ ...draft, attach })}
-      />
-      <TextField
-        label="Weather, leaves"
-        value={draft.weather}
-        onChange={(weather) => change({ ...draft, weather })}
-        error={problem?.field("/weather")}
-      />
-      <TextField
-        label="Notes"
-        value={draft.notes}
-        onChange={(notes) => change({ ...draft, notes })}
-        error={problem?.field("/notes")}
-      />
-      <Button type="submit" disabled={!dirty}>
+      <ChoiceInput of={form} name="attach" label="Gateway before the run" choices={attaches} />
+      <TextInput of={form} name="weather" at="/weather" label="Weather, leaves" />
+      <TextInput of={form} name="notes" at="/notes" label="Notes" />
+      <Button type="submit" disabled={!form.dirty}>
         Save
       </Button>
-      {problem && problem.problem.errors.length === 0 && (
-        <p role="alert" className="col-span-full font-semibold text-starved">
-          {problem.message}
-        </p>
-      )}
+      <FormProblem of={form} />
     </form>
   );
 }

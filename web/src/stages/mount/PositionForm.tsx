@@ -1,15 +1,14 @@
 import { useNavigate } from "@tanstack/react-router";
-import { type FormEvent, useMemo, useState } from "react";
-import { type ApiError, answered, api, newId } from "../../api/client";
+import { useMemo } from "react";
+import { answered, api, newId } from "../../api/client";
 import { refresh } from "../../api/queries";
 import type { Mount, PositionNode, Units } from "../../api/schema";
 import { Button } from "../../ui/Button";
-import { EntryField, type EntryValue, entryOf, readEntry } from "../../ui/EntryField";
-import { ChoiceField, TextArea, TextField } from "../../ui/Field";
+import { type EntryValue, entryOf } from "../../ui/EntryField";
+import { AreaInput, ChoiceInput, EntryInput, Form, TextInput, useDraftForm } from "../../ui/form";
 import { useNotice } from "../../ui/notices";
-import { useDraft } from "../../ui/useDraft";
 import { MOUNTS } from "../../ui/words";
-import { type PlaceText, placeText, readPlace } from "../sites/coordinates";
+import { type PlaceText, placeOf, placeText, readPlace } from "../sites/coordinates";
 
 interface Draft extends PlaceText {
   name: string;
@@ -55,21 +54,9 @@ export function PositionForm({
     }),
     [position],
   );
-  const [draft, change, clear] = useDraft(`position:${position?.id ?? `new:${siteId}`}`, initial);
-  const [problem, setProblem] = useState<ApiError | null>(null);
-  const [placeError, setPlaceError] = useState<string>();
   const navigate = useNavigate();
   const notice = useNotice();
-  const set = (part: Partial<Draft>) => change({ ...draft, ...part });
-
-  const save = async (event: FormEvent) => {
-    event.preventDefault();
-    const height = await readEntry("length", "lte", draft.height);
-    const facing = await readEntry("bearing", "lte", draft.facing);
-    const { place, error } = readPlace(draft);
-    setPlaceError(error);
-    set({ height, facing });
-    if (error || height.error || facing.error) return;
+  const save = async (draft: Draft) => {
     const body = {
       name: draft.name,
       mount: draft.mount,
@@ -78,109 +65,84 @@ export function PositionForm({
         floor: draft.floor,
         room: draft.room,
         // A full turn is north again.
-        facing_deg: facing.value === 360 ? 0 : facing.value,
+        facing_deg: draft.facing.value === 360 ? 0 : draft.facing.value,
         window: draft.window,
       },
-      place,
-      height_above_ground_m: height.value,
+      place: placeOf(draft),
+      height_above_ground_m: draft.height.value,
     };
-    try {
-      if (position) {
-        await answered(api.PUT("/api/positions/{id}", { params: { path: { id: position.id } }, body }));
-        notice("The position is saved.");
-      } else {
-        const id = newId();
-        const path = { params: { path: { id: siteId } } };
-        await answered(api.POST("/api/sites/{id}/positions", { ...path, body: { ...body, id } }));
-        // A first setup comes with it, as it stands: stock antennas, to be changed at once or later.
-        const setup = newId();
-        const spec = {
-          id: setup,
-          name: "",
-          antenna: onStockAntennas(draft.mount) ? ("internal" as const) : ("external" as const),
-        };
-        await answered(api.POST("/api/positions/{id}/setups", { params: { path: { id } }, body: spec }));
-        await navigate({ to: "/sites/$siteId/mount", params: { siteId }, search: { setup }, hash: "" });
-      }
-      clear();
-      refresh(siteId);
-      onDone?.();
-    } catch (failed) {
-      setProblem(failed as ApiError);
+    if (position) {
+      await answered(api.PUT("/api/positions/{id}", { params: { path: { id: position.id } }, body }));
+      notice("The position is saved.");
+    } else {
+      const id = newId();
+      const path = { params: { path: { id: siteId } } };
+      await answered(api.POST("/api/sites/{id}/positions", { ...path, body: { ...body, id } }));
+      // A first setup comes with it, as it stands: stock antennas, to be changed at once or later.
+      const setup = newId();
+      const spec = {
+        id: setup,
+        name: "",
+        antenna: onStockAntennas(draft.mount) ? ("internal" as const) : ("external" as const),
+      };
+      await answered(api.POST("/api/positions/{id}/setups", { params: { path: { id } }, body: spec }));
+      await navigate({ to: "/sites/$siteId/mount", params: { siteId }, search: { setup }, hash: "" });
     }
+    refresh(siteId);
+    onDone?.();
   };
+  const form = useDraftForm({ draft: `position:${position?.id ?? `new:${siteId}`}`, initial, save });
+  const { mount } = form.values;
+  const buttons = (
+    <div className="flex gap-3">
+      <Button type="submit" look="filled">
+        {position ? "Save the position" : "Add the position"}
+      </Button>
+      {onDone && <Button onClick={onDone}>Cancel</Button>}
+    </div>
+  );
 
   return (
-    <form onSubmit={(event) => void save(event)} className="flex flex-col gap-4" noValidate>
-      <TextField
-        label="Name"
-        hint="For instance East gable, Kitchen sill"
-        value={draft.name}
-        onChange={(name) => set({ name })}
-        error={problem?.field("/name")}
-      />
+    <Form of={form} buttons={buttons}>
+      <TextInput of={form} name="name" at="/name" label="Name" hint="For instance East gable, Kitchen sill" />
       <div className="grid gap-4 sm:grid-cols-2">
-        <ChoiceField
-          label="Mount"
-          value={draft.mount}
-          choices={choices}
-          onChange={(mount) => set({ mount })}
-        />
-        <EntryField
+        <ChoiceInput of={form} name="mount" label="Mount" choices={choices} />
+        <EntryInput
+          of={form}
+          name="height"
+          at="/height_above_ground_m"
           label="Height above ground"
           quantity="length"
           hint={units === "imperial" ? "Feet work too: 21 ft" : ""}
-          entry={draft.height}
-          onChange={(height) => set({ height })}
-          serverError={problem?.field("/height_above_ground_m")}
         />
-        <TextField
+        <TextInput
+          of={form}
+          name="latitude"
+          at="/place"
           label="Latitude (optional)"
-          value={draft.latitude}
-          onChange={(latitude) => set({ latitude })}
-          error={placeError ?? problem?.field("/place")}
+          check={() => readPlace(form.form.getValues()).error}
         />
-        <TextField
-          label="Longitude (optional)"
-          value={draft.longitude}
-          onChange={(longitude) => set({ longitude })}
-        />
+        <TextInput of={form} name="longitude" label="Longitude (optional)" />
       </div>
-      {INSIDE.includes(draft.mount) && (
+      {INSIDE.includes(mount) && (
         <fieldset className="grid gap-4 sm:grid-cols-4">
           <legend className="mb-1 font-semibold">Where in the house</legend>
-          <TextField label="Floor" value={draft.floor} onChange={(floor) => set({ floor })} />
-          <TextField label="Room" value={draft.room} onChange={(room) => set({ room })} />
-          <TextField label="Near which window" value={draft.window} onChange={(window) => set({ window })} />
-          <EntryField
+          <TextInput of={form} name="floor" at="/spot/floor" label="Floor" />
+          <TextInput of={form} name="room" at="/spot/room" label="Room" />
+          <TextInput of={form} name="window" at="/spot/window" label="Near which window" />
+          <EntryInput
+            of={form}
+            name="facing"
+            at="/spot/facing_deg"
             label="Facing"
             quantity="bearing"
             hint="From true north"
-            entry={draft.facing}
-            onChange={(facing) => set({ facing })}
-            serverError={problem?.field("/spot/facing_deg")}
           />
         </fieldset>
       )}
-      <TextArea
-        label="Notes"
-        value={draft.notes}
-        onChange={(notes) => set({ notes })}
-        error={problem?.field("/notes")}
-      />
-      {draft.mount !== "indoor" && draft.mount !== "window" && <ClimbingCaution mount={draft.mount} />}
-      {problem && problem.problem.errors.length === 0 && (
-        <p role="alert" className="font-semibold text-starved">
-          {problem.message}
-        </p>
-      )}
-      <div className="flex gap-3">
-        <Button type="submit" look="filled">
-          {position ? "Save the position" : "Add the position"}
-        </Button>
-        {onDone && <Button onClick={onDone}>Cancel</Button>}
-      </div>
-    </form>
+      <AreaInput of={form} name="notes" at="/notes" label="Notes" />
+      {mount !== "indoor" && mount !== "window" && <ClimbingCaution mount={mount} />}
+    </Form>
   );
 }
 

@@ -1,18 +1,17 @@
-import { type FormEvent, useMemo, useState } from "react";
-import { type ApiError, answered, api, newId } from "../../api/client";
+import { useMemo } from "react";
+import { answered, api, newId } from "../../api/client";
 import { refresh } from "../../api/queries";
 import type { AntennaSwitch, PortLink, SetupNode } from "../../api/schema";
 import { useChooseSetup, useSiteId } from "../../shell/useSiteContext";
 import { Button } from "../../ui/Button";
-import { EntryField, type EntryValue, entryOf, readEntry } from "../../ui/EntryField";
-import { ChoiceField, TextField } from "../../ui/Field";
+import { type EntryValue, entryOf } from "../../ui/EntryField";
+import { ChoiceInput, EntryInput, Form, TextInput, useDraftForm } from "../../ui/form";
 import { counted } from "../../ui/format";
 import { useNotice } from "../../ui/notices";
-import { useDraft } from "../../ui/useDraft";
 import { ANTENNAS } from "../../ui/words";
 import { useKits } from "../kit/queries";
 
-interface Draft {
+type Draft = {
   name: string;
   antenna: AntennaSwitch;
   azimuth: EntryValue;
@@ -24,7 +23,7 @@ interface Draft {
   height: EntryValue;
   kit: string;
   lock: string;
-}
+};
 
 const choices = Object.entries(ANTENNAS) as [AntennaSwitch, string][];
 const portsText = (ports: PortLink[] | undefined) =>
@@ -66,29 +65,9 @@ export function SetupForm({ node }: { node: SetupNode }) {
     }),
     [setup],
   );
-  const [draft, change, clear, dirty] = useDraft(`setup:${setup.id}`, initial);
-  const [problem, setProblem] = useState<ApiError | null>(null);
-  const kits = useKits(siteId).data;
-  const kitChoices: [string, string][] = [
-    ["", "Not one of the kits here"],
-    ...(kits?.kits ?? [])
-      .filter((one) => !one.kit.archived_at || one.kit.id === draft.kitId)
-      .map((one): [string, string] => [one.kit.id, one.kit.name]),
-  ];
-  const set = (part: Partial<Draft>) => change({ ...draft, ...part });
-
-  const save = async (event: FormEvent) => {
-    event.preventDefault();
-    const [azimuth, tilt, gatewayAzimuth, height] = await Promise.all([
-      readEntry("bearing", "lte", draft.azimuth),
-      readEntry("tilt", "lte", draft.tilt),
-      readEntry("bearing", "lte", draft.gatewayAzimuth),
-      readEntry("length", "lte", draft.height),
-    ]);
-    set({ azimuth, tilt, gatewayAzimuth, height });
-    if (azimuth.error || tilt.error || gatewayAzimuth.error || height.error) return;
+  const save = async (draft: Draft) => {
     // 360 and 0 are the same direction; the range ends before 360.
-    const turned = (value: number | null) => (value === null ? null : value % 360);
+    const turned = ({ value }: EntryValue) => (value === null ? null : value % 360);
     const body = {
       // Kept as they are: what is not on this form must not be lost by it.
       polarisation: setup.polarisation ?? null,
@@ -96,136 +75,91 @@ export function SetupForm({ node }: { node: SetupNode }) {
       new_id: newId(),
       name: draft.name,
       antenna: draft.antenna,
-      azimuth_deg: turned(azimuth.value),
-      tilt_deg: tilt.value,
+      azimuth_deg: turned(draft.azimuth),
+      tilt_deg: draft.tilt.value,
       gateway_place: draft.gatewayPlace,
-      gateway_azimuth_deg: turned(gatewayAzimuth.value),
+      gateway_azimuth_deg: turned(draft.gatewayAzimuth),
       ports: readPorts(draft.ports),
       kit_id: draft.kitId || null,
-      height_above_ground_m: height.value,
+      height_above_ground_m: draft.height.value,
       kit_note: draft.kit,
       lock_note: draft.lock,
     };
-    try {
-      const saved = await answered(api.PUT("/api/setups/{id}", { params: { path: { id: setup.id } }, body }));
-      setProblem(null);
-      clear();
-      refresh(siteId);
-      choose(saved.id);
-      notice(
-        saved.id === setup.id ? "The setup is saved." : "A new setup was made; the old one keeps its runs.",
-      );
-    } catch (failed) {
-      setProblem(failed as ApiError);
-    }
+    const saved = await answered(api.PUT("/api/setups/{id}", { params: { path: { id: setup.id } }, body }));
+    refresh(siteId);
+    choose(saved.id);
+    notice(
+      saved.id === setup.id ? "The setup is saved." : "A new setup was made; the old one keeps its runs.",
+    );
   };
+  const form = useDraftForm({ draft: `setup:${setup.id}`, initial, save });
+  const kits = useKits(siteId).data;
+  const kitChoices: [string, string][] = [
+    ["", "Not one of the kits here"],
+    ...(kits?.kits ?? [])
+      .filter((one) => !one.kit.archived_at || one.kit.id === form.values.kitId)
+      .map((one): [string, string] => [one.kit.id, one.kit.name]),
+  ];
+  const buttons = (
+    <div className="flex flex-wrap items-center gap-4">
+      <Button type="submit" look={form.dirty ? "filled" : "outlined"} disabled={!form.dirty}>
+        {node.runs > 0 ? "Save as a new setup" : "Save the setup"}
+      </Button>
+      {form.dirty && (
+        <Button look="plain" onClick={form.discard}>
+          Discard changes
+        </Button>
+      )}
+      {node.runs > 0 && (
+        <p className="text-sm text-muted">
+          It has {counted(node.runs, "run")}, so it stays as it was; a changed copy is made.
+        </p>
+      )}
+    </div>
+  );
+  const number = (name: "azimuth" | "tilt" | "height" | "gatewayAzimuth", at: string) => ({
+    of: form,
+    name,
+    at,
+  });
 
-  const ports = problem?.problem.errors.find((error) => error.pointer.startsWith("/ports"))?.detail;
   return (
-    <form
-      onSubmit={(event) => void save(event)}
-      className="flex flex-col gap-4"
-      noValidate
-      aria-label="Setup"
-    >
+    <Form of={form} label="Setup" buttons={buttons}>
       <p className="text-muted">{node.origin}</p>
       <div className="grid items-start gap-4 sm:grid-cols-2">
-        <ChoiceField
-          label="Antenna"
-          value={draft.antenna}
-          choices={choices}
-          onChange={(antenna) => set({ antenna })}
-        />
-        <ChoiceField
-          label="Kit"
-          value={draft.kitId}
-          choices={kitChoices}
-          onChange={(kitId) => set({ kitId })}
-        />
-        <EntryField
-          label="Azimuth, true north"
-          quantity="bearing"
-          entry={draft.azimuth}
-          onChange={(azimuth) => set({ azimuth })}
-          serverError={problem?.field("/azimuth_deg")}
-        />
-        <EntryField
-          label="Tilt, up positive"
-          quantity="tilt"
-          entry={draft.tilt}
-          onChange={(tilt) => set({ tilt })}
-          serverError={problem?.field("/tilt_deg")}
-        />
-        <TextField
-          label="Leads to ports"
-          hint="1: EXT 1, 2: EXT 2"
-          value={draft.ports}
-          onChange={(text) => set({ ports: text })}
-          error={ports}
-        />
-        <EntryField
+        <ChoiceInput of={form} name="antenna" label="Antenna" choices={choices} />
+        <ChoiceInput of={form} name="kitId" label="Kit" choices={kitChoices} />
+        <EntryInput {...number("azimuth", "/azimuth_deg")} label="Azimuth, true north" quantity="bearing" />
+        <EntryInput {...number("tilt", "/tilt_deg")} label="Tilt, up positive" quantity="tilt" />
+        <TextInput of={form} name="ports" at="/ports" label="Leads to ports" hint="1: EXT 1, 2: EXT 2" />
+        <EntryInput
+          {...number("height", "/height_above_ground_m")}
           label="Height above ground"
           quantity="length"
           hint="Where it differs from the position's"
-          entry={draft.height}
-          onChange={(height) => set({ height })}
-          serverError={problem?.field("/height_above_ground_m")}
         />
-        <TextField
+        <TextInput
+          of={form}
+          name="gatewayPlace"
+          at="/gateway_place"
           label="Gateway stands"
           hint="Leave it there while comparing"
-          value={draft.gatewayPlace}
-          onChange={(gatewayPlace) => set({ gatewayPlace })}
-          error={problem?.field("/gateway_place")}
         />
-        <EntryField
+        <EntryInput
+          {...number("gatewayAzimuth", "/gateway_azimuth_deg")}
           label="Gateway faces"
           quantity="bearing"
-          entry={draft.gatewayAzimuth}
-          onChange={(gatewayAzimuth) => set({ gatewayAzimuth })}
-          serverError={problem?.field("/gateway_azimuth_deg")}
         />
-        <TextField
-          label="Note on the kit"
-          value={draft.kit}
-          onChange={(kit) => set({ kit })}
-          error={problem?.field("/kit_note")}
-        />
-        <TextField
+        <TextInput of={form} name="kit" at="/kit_note" label="Note on the kit" />
+        <TextInput
+          of={form}
+          name="lock"
+          at="/lock_note"
           label="Note on the lock"
           hint={node.lock ? `Locked: ${node.lock}` : "No lock; locks are set at Bands"}
-          value={draft.lock}
-          onChange={(lock) => set({ lock })}
-          error={problem?.field("/lock_note")}
         />
-        <TextField
-          label="Name (optional)"
-          hint="Blank: named by its aim"
-          value={draft.name}
-          onChange={(name) => set({ name })}
-          error={problem?.field("/name")}
-        />
+        <TextInput of={form} name="name" at="/name" label="Name (optional)" hint="Blank: named by its aim" />
       </div>
-      {problem && problem.problem.errors.length === 0 && (
-        <p role="alert" className="font-semibold text-starved">
-          {problem.message}
-        </p>
-      )}
-      <div className="flex flex-wrap items-center gap-4">
-        <Button type="submit" look={dirty ? "filled" : "outlined"} disabled={!dirty}>
-          {node.runs > 0 ? "Save as a new setup" : "Save the setup"}
-        </Button>
-        {dirty && (
-          <Button look="plain" onClick={clear}>
-            Discard changes
-          </Button>
-        )}
-        {node.runs > 0 && (
-          <p className="text-sm text-muted">
-            It has {counted(node.runs, "run")}, so it stays as it was; a changed copy is made.
-          </p>
-        )}
-      </div>
-    </form>
+    </Form>
   );
 }

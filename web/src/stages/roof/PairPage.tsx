@@ -1,9 +1,9 @@
 import { useNavigate } from "@tanstack/react-router";
-import { type FormEvent, useState } from "react";
-import { ApiError, answered, api } from "../../api/client";
+import { useState } from "react";
+import { answered, api } from "../../api/client";
 import { queryClient } from "../../api/queries";
 import { Button } from "../../ui/Button";
-import { TextField } from "../../ui/Field";
+import { Form, TextInput, useDraftForm } from "../../ui/form";
 import { Page } from "../sites/Page";
 
 /** What this browser gives, here and now. */
@@ -20,52 +20,45 @@ export function abilities(): [string, boolean][] {
 
 /** A phone lets itself in by the code on the computer's screen. */
 export default function PairPage() {
-  const [code, setCode] = useState(() => decodeURIComponent(location.hash.slice(1)));
-  const [name, setName] = useState("Phone on the roof");
-  const [problem, setProblem] = useState<ApiError>();
   const [done, setDone] = useState(false);
   const navigate = useNavigate();
-  const pair = async (event: FormEvent) => {
-    event.preventDefault();
-    try {
-      await answered(api.POST("/api/pair", { body: { code, name } }));
-      history.replaceState(null, "", "/pair");
-      await queryClient.invalidateQueries();
-      setDone(true);
-      // Before it was let in, the phone could not fetch what it keeps for no network.
-      if (import.meta.env.PROD && "serviceWorker" in navigator)
-        void navigator.serviceWorker.register("/sw.js");
-    } catch (failed) {
-      setProblem(failed instanceof ApiError ? failed : undefined);
-    }
+  const [initial] = useState(() => ({
+    code: decodeURIComponent(location.hash.slice(1)),
+    name: "Phone on the roof",
+  }));
+  const save = async (draft: typeof initial) => {
+    await answered(api.POST("/api/pair", { body: draft }));
+    history.replaceState(null, "", "/pair");
+    await queryClient.invalidateQueries();
+    setDone(true);
+    // Before it was let in, the phone could not fetch what it keeps for no network.
+    if (import.meta.env.PROD && "serviceWorker" in navigator) void navigator.serviceWorker.register("/sw.js");
   };
+  const form = useDraftForm({ initial, save });
   return (
     <Page title={done ? "This phone is let in." : "Let this phone in."}>
       {!done && (
-        <form aria-label="Pair" className="mt-4 flex flex-col gap-4" onSubmit={(event) => void pair(event)}>
-          <TextField
+        <Form
+          of={form}
+          label="Pair"
+          className="mt-4 flex flex-col gap-4"
+          buttons={
+            <Button look="filled" className="min-h-14" type="submit">
+              Let it in
+            </Button>
+          }
+        >
+          <TextInput
+            of={form}
+            name="code"
+            at="/code"
             label="Code on the computer's screen"
-            value={code}
-            onChange={setCode}
             autoCapitalize="characters"
             autoComplete="one-time-code"
             spellCheck={false}
           />
-          <TextField
-            label="What shall this phone be called?"
-            value={name}
-            onChange={setName}
-            error={problem?.field("/name")}
-          />
-          {problem && problem.problem.errors.length === 0 && (
-            <p role="alert" className="font-semibold text-starved">
-              {problem.message}
-            </p>
-          )}
-          <Button look="filled" className="min-h-14" type="submit">
-            Let it in
-          </Button>
-        </form>
+          <TextInput of={form} name="name" at="/name" label="What shall this phone be called?" />
+        </Form>
       )}
       {done && (
         <Button look="filled" className="mt-4 min-h-14 w-full" onClick={() => void navigate({ to: "/" })}>

@@ -1,18 +1,16 @@
 import { Link } from "@tanstack/react-router";
-import { type FormEvent, useMemo, useState } from "react";
-import type { ApiError } from "../../api/client";
+import { useMemo } from "react";
 import { refresh } from "../../api/queries";
 import type { SiteView } from "../../api/schema";
 import { saveSettings, useSeenSettings } from "../../shell/useSiteContext";
 import { Button } from "../../ui/Button";
-import { TextField } from "../../ui/Field";
+import { FormProblem, TextInput, useDraftForm } from "../../ui/form";
 import { useNotice } from "../../ui/notices";
-import { useDraft } from "../../ui/useDraft";
 import { Section } from "../StageHeader";
 import { AddressCheck } from "./AddressCheck";
 import { GatewayTest } from "./gateway/GatewayTest";
 
-interface DeviceDraft {
+type DeviceDraft = {
   statusUrl: string;
   interval: string;
   downloadUrl: string;
@@ -23,7 +21,7 @@ interface DeviceDraft {
   warmUp: string;
   phase: string;
   standInUrl: string;
-}
+};
 
 const number = (text: string) => Number(text.trim().replace(",", "."));
 
@@ -45,23 +43,15 @@ export function Devices({ view }: { view: SiteView }) {
     }),
     [gateway, test, stand_in_url, second_test_url],
   );
-  const [draft, change, clear, dirty] = useDraft(`devices:${view.site.id}`, initial);
-  const seen = useSeenSettings(view, "devices", dirty);
-  const [problem, setProblem] = useState<ApiError | null>(null);
   const notice = useNotice();
-  const set = (part: Partial<DeviceDraft>) => change({ ...draft, ...part });
-  const megabytes = Math.round(((number(draft.warmUp) + number(draft.phase)) * 100) / 8);
-
-  const typedGateway = {
+  const gatewayOf = (draft: DeviceDraft) => ({
     ...gateway,
     status_url: draft.statusUrl.trim(),
     poll_interval_ms: Math.round(number(draft.interval)) || 0,
-  };
-
-  const save = async (event: FormEvent) => {
-    event.preventDefault();
+  });
+  const save = async (draft: DeviceDraft) => {
     const change = {
-      gateway: draft.statusUrl.trim() ? typedGateway : null,
+      gateway: draft.statusUrl.trim() ? gatewayOf(draft) : null,
       speed_test: draft.downloadUrl.trim()
         ? {
             download_url: draft.downloadUrl.trim(),
@@ -75,36 +65,35 @@ export function Devices({ view }: { view: SiteView }) {
       stand_in_url: draft.standInUrl.trim() || null,
       second_test_url: draft.secondUrl.trim() || null,
     };
-    try {
-      await saveSettings(seen, change);
-      setProblem(null);
-      clear();
-      refresh(view.site.id);
-      notice("The settings are saved.");
-    } catch (failed) {
-      setProblem(failed as ApiError);
-    }
+    await saveSettings(seen, change);
+    refresh(view.site.id);
+    notice("The settings are saved.");
   };
+  const form = useDraftForm({ draft: `devices:${view.site.id}`, initial, save });
+  const { values: draft, dirty } = form;
+  const seen = useSeenSettings(view, "devices", dirty);
+  const megabytes = Math.round(((number(draft.warmUp) + number(draft.phase)) * 100) / 8);
+  const typedGateway = gatewayOf(draft);
 
   return (
-    <form onSubmit={(event) => void save(event)} noValidate>
+    <form onSubmit={form.submit} noValidate>
       <Section title="Gateway">
         <div className="grid gap-4 sm:grid-cols-[1fr_12rem]">
-          <TextField
+          <TextInput
             label="Address of its status page or modem"
             hint="A page that answers JSON as described in the guide, http://192.168.1.1/status.json for instance; or a modem that speaks the standard's commands, tcp://192.168.1.1:5000 or serial:/dev/ttyUSB2"
             inputMode="url"
-            value={draft.statusUrl}
-            onChange={(statusUrl) => set({ statusUrl })}
-            error={problem?.field("/gateway/status_url")}
+            of={form}
+            name="statusUrl"
+            at="/gateway/status_url"
           />
-          <TextField
+          <TextInput
             label="Read interval (ms)"
             hint="Shorter than its refresh period"
             inputMode="numeric"
-            value={draft.interval}
-            onChange={(interval) => set({ interval })}
-            error={problem?.field("/gateway/poll_interval_ms")}
+            of={form}
+            name="interval"
+            at="/gateway/poll_interval_ms"
           />
         </div>
         <div className="mt-3 flex flex-col gap-2">
@@ -131,53 +120,53 @@ export function Devices({ view }: { view: SiteView }) {
       </Section>
       <Section title="Speed test">
         <div className="grid gap-4">
-          <TextField
+          <TextInput
             label="Download address"
             hint="A long file on a fast server outside the house"
             inputMode="url"
-            value={draft.downloadUrl}
-            onChange={(downloadUrl) => set({ downloadUrl })}
-            error={problem?.field("/speed_test/download_url")}
+            of={form}
+            name="downloadUrl"
+            at="/speed_test/download_url"
           />
           <div className="grid gap-4 sm:grid-cols-2">
-            <TextField
+            <TextInput
               label="Upload address (optional)"
               hint="Takes a POST; without it upload is not measured"
               inputMode="url"
-              value={draft.uploadUrl}
-              onChange={(uploadUrl) => set({ uploadUrl })}
-              error={problem?.field("/speed_test/upload_url")}
+              of={form}
+              name="uploadUrl"
+              at="/speed_test/upload_url"
             />
-            <TextField
+            <TextInput
               label="Latency address (optional)"
               hint="Blank: use the download address"
               inputMode="url"
-              value={draft.latencyUrl}
-              onChange={(latencyUrl) => set({ latencyUrl })}
-              error={problem?.field("/speed_test/latency_url")}
+              of={form}
+              name="latencyUrl"
+              at="/speed_test/latency_url"
             />
           </div>
           <div className="grid gap-4 sm:grid-cols-3">
-            <TextField
+            <TextInput
               label="Connections"
               inputMode="numeric"
-              value={draft.connections}
-              onChange={(connections) => set({ connections })}
-              error={problem?.field("/speed_test/connections")}
+              of={form}
+              name="connections"
+              at="/speed_test/connections"
             />
-            <TextField
+            <TextInput
               label="Warm-up discarded, s"
               inputMode="decimal"
-              value={draft.warmUp}
-              onChange={(warmUp) => set({ warmUp })}
-              error={problem?.field("/speed_test/warm_up_s")}
+              of={form}
+              name="warmUp"
+              at="/speed_test/warm_up_s"
             />
-            <TextField
+            <TextInput
               label="Measured each way, s"
               inputMode="decimal"
-              value={draft.phase}
-              onChange={(phase) => set({ phase })}
-              error={problem?.field("/speed_test/phase_s")}
+              of={form}
+              name="phase"
+              at="/speed_test/phase_s"
             />
           </div>
           <AddressCheck
@@ -185,7 +174,7 @@ export function Devices({ view }: { view: SiteView }) {
             download={draft.downloadUrl}
             upload={draft.uploadUrl}
             second={draft.secondUrl}
-            onSecond={(secondUrl) => set({ secondUrl })}
+            onSecond={(secondUrl) => form.set({ secondUrl })}
           />
           {Number.isFinite(megabytes) && (
             <p className="text-sm text-muted">
@@ -196,25 +185,16 @@ export function Devices({ view }: { view: SiteView }) {
       </Section>
       {(view.settings.stand_in_url || draft.standInUrl) && (
         <Section title="Simulated antenna">
-          <TextField
-            label="Control address"
-            value={draft.standInUrl}
-            onChange={(standInUrl) => set({ standInUrl })}
-            error={problem?.field("/stand_in_url")}
-          />
+          <TextInput label="Control address" of={form} name="standInUrl" at="/stand_in_url" />
         </Section>
       )}
-      {problem && problem.problem.errors.length === 0 && (
-        <p role="alert" className="mt-3 font-semibold text-starved">
-          {problem.message}
-        </p>
-      )}
+      <FormProblem of={form} />
       <div className="mt-5 flex items-center gap-4">
         <Button type="submit" look={dirty ? "filled" : "outlined"} disabled={!dirty}>
           Save the addresses
         </Button>
         {dirty && (
-          <Button look="plain" onClick={clear}>
+          <Button look="plain" onClick={form.discard}>
             Discard changes
           </Button>
         )}

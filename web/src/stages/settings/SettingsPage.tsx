@@ -1,15 +1,14 @@
-import { type FormEvent, useMemo, useState } from "react";
-import { type ApiError, answered, api } from "../../api/client";
+import { useMemo } from "react";
+import { answered, api } from "../../api/client";
 import { refresh, useSite } from "../../api/queries";
 import type { SiteView, Units } from "../../api/schema";
 import { saveSettings, useSeenSettings, useSiteId } from "../../shell/useSiteContext";
 import { Button, buttonClass } from "../../ui/Button";
-import { EntryField, type EntryValue, entryOf, readEntry } from "../../ui/EntryField";
-import { ChoiceField, TextArea, TextField } from "../../ui/Field";
+import { entryOf } from "../../ui/EntryField";
+import { AreaInput, ChoiceInput, EntryInput, FormProblem, TextInput, useDraftForm } from "../../ui/form";
 import { useNotice } from "../../ui/notices";
-import { useDraft } from "../../ui/useDraft";
 import { Section, StageHeader } from "../StageHeader";
-import { placeText, readPlace } from "../sites/coordinates";
+import { placeOf, placeText, readPlace } from "../sites/coordinates";
 import { Devices } from "./Devices";
 import { Phones } from "./Phones";
 
@@ -50,13 +49,9 @@ export function SettingsPage() {
 }
 
 /** Metres, with thousands of them allowed; the length field of a mount stops at 200. */
-async function readDistance(typed: EntryValue): Promise<EntryValue> {
-  if (typed.text.trim() === "") return { text: typed.text, value: null };
-  const value = Number(typed.text.trim().replace(",", ".").replace(/\s*m$/, ""));
-  return Number.isFinite(value)
-    ? { text: typed.text, value }
-    : { text: typed.text, value: null, error: "A number of metres, for instance 4700." };
-}
+const metres = (text: string) => Number(text.trim().replace(",", ".").replace(/\s*m$/, ""));
+const badDistance = (text: string) =>
+  Number.isFinite(metres(text)) ? undefined : "A number of metres, for instance 4700.";
 
 const UNITS: readonly (readonly [Units, string])[] = [
   ["metric", "Metres"],
@@ -74,119 +69,80 @@ function SiteForm({ view }: { view: SiteView }) {
       network: settings.network ?? "",
       mastName: settings.known_mast?.name ?? "",
       mastBearing: entryOf(settings.known_mast?.bearing_deg),
-      mastDistance: entryOf(settings.known_mast?.distance_m),
+      mastDistance: entryOf(settings.known_mast?.distance_m).text,
       ...placeText(site.place),
     }),
     [site, settings],
   );
-  const [draft, change, clear, dirty] = useDraft(`site:${site.id}`, initial);
-  const seen = useSeenSettings(view, "site", dirty);
-  const [problem, setProblem] = useState<ApiError | null>(null);
-  const [placeError, setPlaceError] = useState<string>();
   const notice = useNotice();
-  const set = (part: Partial<typeof draft>) => change({ ...draft, ...part });
-
-  const save = async (event: FormEvent) => {
-    event.preventDefault();
-    const { place, error } = readPlace(draft);
-    setPlaceError(error);
-    const mastBearing = await readEntry("bearing", "lte", draft.mastBearing);
-    const mastDistance = await readDistance(draft.mastDistance);
-    set({ mastBearing, mastDistance });
-    if (error || mastBearing.error || mastDistance.error) return;
+  const save = async (draft: typeof initial) => {
+    const { value: bearing } = draft.mastBearing;
     const known_mast =
-      mastBearing.value === null
+      bearing === null
         ? null
         : {
             name: draft.mastName,
             // A full turn is north again.
-            bearing_deg: mastBearing.value === 360 ? 0 : mastBearing.value,
-            distance_m: mastDistance.value,
+            bearing_deg: bearing === 360 ? 0 : bearing,
+            distance_m: draft.mastDistance.trim() === "" ? null : metres(draft.mastDistance),
           };
     const path = { params: { path: { id: site.id } } };
-    try {
-      const body = { name: draft.name, time_zone: draft.zone, notes: draft.notes, place };
-      await answered(api.PUT("/api/sites/{id}", { ...path, body }));
-      await saveSettings(seen, { units: draft.units, network: draft.network.trim(), known_mast });
-      setProblem(null);
-      clear();
-      refresh(site.id);
-      notice("The site is saved.");
-    } catch (failed) {
-      setProblem(failed as ApiError);
-    }
+    const body = { name: draft.name, time_zone: draft.zone, notes: draft.notes, place: placeOf(draft) };
+    await answered(api.PUT("/api/sites/{id}", { ...path, body }));
+    await saveSettings(seen, { units: draft.units, network: draft.network.trim(), known_mast });
+    refresh(site.id);
+    notice("The site is saved.");
   };
+  const form = useDraftForm({ draft: `site:${site.id}`, initial, save });
+  const seen = useSeenSettings(view, "site", form.dirty);
 
   return (
-    <form onSubmit={(event) => void save(event)} noValidate>
+    <form onSubmit={form.submit} noValidate>
       <Section title="The site">
         <div className="grid gap-4 sm:grid-cols-2">
-          <TextField
-            label="Name"
-            value={draft.name}
-            onChange={(name) => set({ name })}
-            error={problem?.field("/name")}
-          />
-          <TextField
-            label="Time zone"
-            value={draft.zone}
-            onChange={(zone) => set({ zone })}
-            error={problem?.field("/time_zone")}
-          />
-          <TextField
+          <TextInput of={form} name="name" at="/name" label="Name" />
+          <TextInput of={form} name="zone" at="/time_zone" label="Time zone" />
+          <TextInput
+            of={form}
+            name="latitude"
+            at="/place"
             label="Latitude"
-            value={draft.latitude}
-            onChange={(latitude) => set({ latitude })}
-            error={placeError ?? problem?.field("/place")}
+            check={() => readPlace(form.form.getValues()).error}
           />
-          <TextField label="Longitude" value={draft.longitude} onChange={(longitude) => set({ longitude })} />
-          <ChoiceField
-            label="Lengths in"
-            value={draft.units}
-            choices={UNITS}
-            onChange={(units) => set({ units })}
-          />
-          <TextField
-            label="Operator in use"
-            hint="As you call it"
-            value={draft.network}
-            onChange={(network) => set({ network })}
-            error={problem?.field("/network")}
-          />
+          <TextInput of={form} name="longitude" label="Longitude" />
+          <ChoiceInput of={form} name="units" at="/units" label="Lengths in" choices={UNITS} />
+          <TextInput of={form} name="network" at="/network" label="Operator in use" hint="As you call it" />
         </div>
         <fieldset className="mt-4 grid items-start gap-4 sm:grid-cols-3">
           <legend className="mb-1 font-semibold">The mast, if its direction is known</legend>
-          <TextField label="Name" value={draft.mastName} onChange={(mastName) => set({ mastName })} />
-          <EntryField
+          <TextInput of={form} name="mastName" at="/known_mast/name" label="Name" />
+          <EntryInput
+            of={form}
+            name="mastBearing"
+            at="/known_mast/bearing_deg"
             label="Direction from the house"
             quantity="bearing"
             hint="From true north"
-            entry={draft.mastBearing}
-            onChange={(mastBearing) => set({ mastBearing })}
-            serverError={problem?.field("/known_mast/bearing_deg")}
           />
-          <TextField
+          <TextInput
+            of={form}
+            name="mastDistance"
+            at="/known_mast/distance_m"
             label="Distance, m"
             inputMode="decimal"
-            value={draft.mastDistance.text}
-            onChange={(text) => set({ mastDistance: { text, value: null } })}
-            error={draft.mastDistance.error ?? problem?.field("/known_mast/distance_m")}
+            check={badDistance}
           />
         </fieldset>
         <div className="mt-4">
-          <TextArea
-            label="Notes"
-            value={draft.notes}
-            onChange={(notes) => set({ notes })}
-            error={problem?.field("/notes")}
-          />
+          <AreaInput of={form} name="notes" at="/notes" label="Notes" />
         </div>
-        {problem && problem.problem.errors.length === 0 && (
-          <p role="alert" className="mt-3 font-semibold text-starved">
-            {problem.message}
-          </p>
-        )}
-        <Button type="submit" look={dirty ? "filled" : "outlined"} disabled={!dirty} className="mt-4">
+        <FormProblem of={form} />
+        <Button
+          type="submit"
+          look={form.dirty ? "filled" : "outlined"}
+          disabled={!form.dirty}
+          className="mt-4"
+        >
           Save the site
         </Button>
       </Section>

@@ -31,3 +31,6 @@ export function readPlace(typed: PlaceText): { place: GeoPoint | null; error?: s
   }
   return { place };
 }
+
+/** The place as two fields say it that were found to be right. */
+export const placeOf = (typed: PlaceText): GeoPoint | null => readPlace(typed).place;

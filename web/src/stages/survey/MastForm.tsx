@@ -1,12 +1,12 @@
-import { type FormEvent, useMemo, useState } from "react";
-import { ApiError, newId } from "../../api/client";
+import { useMemo } from "react";
+import { useFieldArray } from "react-hook-form";
+import { FieldError, newId } from "../../api/client";
 import type { Mast, MastCell, Technology } from "../../api/schema";
 import { Button } from "../../ui/Button";
-import { ChoiceField, TextArea, TextField } from "../../ui/Field";
-import { useDraft } from "../../ui/useDraft";
+import { AreaInput, ChoiceInput, Form, TextInput, useDraftForm } from "../../ui/form";
 import { pointText, putMast, readPoints } from "./queries";
 
-interface CellDraft {
+type CellDraft = {
   technology: Technology;
   band: string;
   channel: string;
@@ -16,16 +16,16 @@ interface CellDraft {
   local: string;
   bearing: string;
   power: string;
-}
+};
 
-interface Draft {
+type Draft = {
   name: string;
   operator: string;
   place: string;
   height: string;
   cells: CellDraft[];
   notes: string;
-}
+};
 
 const EMPTY: CellDraft = {
   technology: "lte",
@@ -63,23 +63,36 @@ function cellDraft(cell: MastCell): CellDraft {
   };
 }
 
-const FIELDS: readonly [keyof Omit<CellDraft, "technology">, string, string][] = [
-  ["band", "Band", "3"],
-  ["channel", "Channel number", "1300"],
-  ["width", "Width, MHz", "20"],
-  ["pci", "PCI", "211"],
-  ["node", "Base station", "6699"],
-  ["local", "Local cell", "2"],
-  ["bearing", "Bearing, ° T", "320"],
-  ["power", "Power, dBm", "46"],
+const cellOf = (cell: CellDraft): MastCell => ({
+  technology: cell.technology,
+  band: number(cell.band),
+  channel: number(cell.channel),
+  bandwidth_mhz: number(cell.width),
+  pci: number(cell.pci),
+  node: number(cell.node),
+  local_cell: number(cell.local),
+  bearing_deg: number(cell.bearing),
+  power_dbm: number(cell.power),
+});
+
+const TECHNOLOGIES: readonly (readonly [Technology, string])[] = [
+  ["lte", "LTE"],
+  ["nr", "NR"],
 ];
-const POINTERS: Record<string, string> = {
-  band: "band",
-  width: "bandwidth_mhz",
-  pci: "pci",
-  bearing: "bearing_deg",
-  power: "power_dbm",
-};
+
+const notNumber = (typed: string) => (Number.isNaN(number(typed)) ? "A number, or nothing." : undefined);
+
+/** Fields of a cell: name, what the server calls it, label, example. */
+const FIELDS: readonly [keyof Omit<CellDraft, "technology">, string, string, string][] = [
+  ["band", "band", "Band", "3"],
+  ["channel", "channel", "Channel number", "1300"],
+  ["width", "bandwidth_mhz", "Width, MHz", "20"],
+  ["pci", "pci", "PCI", "211"],
+  ["node", "node", "Base station", "6699"],
+  ["local", "local_cell", "Local cell", "2"],
+  ["bearing", "bearing_deg", "Bearing, ° T", "320"],
+  ["power", "power_dbm", "Power, dBm", "46"],
+];
 
 /** A mast by hand. */
 export function MastForm({
@@ -104,164 +117,108 @@ export function MastForm({
     }),
     [mast, network],
   );
-  const [draft, change, clear] = useDraft(`mast:${mast?.id ?? `new:${siteId}`}`, initial);
-  const [problem, setProblem] = useState<ApiError>();
-  const [placeError, setPlaceError] = useState<string>();
-  const [numberErrors, setNumberErrors] = useState<Record<string, string>>({});
-  const set = (part: Partial<Draft>) => change((now) => ({ ...now, ...part }));
-  const setCell = (at: number, part: Partial<CellDraft>) =>
-    set({ cells: draft.cells.map((one, index) => (index === at ? { ...one, ...part } : one)) });
-
-  const save = async (event: FormEvent) => {
-    event.preventDefault();
-    setProblem(undefined);
-    setPlaceError(undefined);
-    const wrong: Record<string, string> = {};
-    const read = (key: string, typed: string) => {
-      const value = number(typed);
-      if (Number.isNaN(value)) wrong[key] = "A number, or nothing.";
-      return value;
-    };
-    const cells = draft.cells.map((one, at) => ({
-      technology: one.technology,
-      band: read(`${at}band`, one.band),
-      channel: read(`${at}channel`, one.channel),
-      bandwidth_mhz: read(`${at}width`, one.width),
-      pci: read(`${at}pci`, one.pci),
-      node: read(`${at}node`, one.node),
-      local_cell: read(`${at}local`, one.local),
-      bearing_deg: read(`${at}bearing`, one.bearing),
-      power_dbm: read(`${at}power`, one.power),
-    }));
-    const height_m = read("height", draft.height);
-    setNumberErrors(wrong);
-    if (Object.keys(wrong).length > 0) return;
-    try {
-      const [place] = await readPoints(draft.place);
-      if (!place) {
-        setPlaceError("Latitude and longitude are needed, for instance 61.4213, 8.2087.");
-        return;
-      }
-      await putMast(siteId, {
-        id: mast?.id ?? newId(),
-        site_id: siteId,
-        name: draft.name,
-        operator: draft.operator,
-        place,
-        height_m,
-        cells,
-        notes: draft.notes,
-      });
-      clear();
-      onDone();
-    } catch (error) {
-      if (!(error instanceof ApiError)) throw error;
-      if (error.field("/text")) setPlaceError(error.field("/text"));
-      else setProblem(error);
-    }
+  const save = async (draft: Draft) => {
+    const [place] = await readPoints(draft.place, "/place");
+    if (!place)
+      throw new FieldError("/place", "Latitude and longitude are needed, for instance 61.4213, 8.2087.");
+    await putMast(siteId, {
+      id: mast?.id ?? newId(),
+      site_id: siteId,
+      name: draft.name,
+      operator: draft.operator,
+      place,
+      height_m: number(draft.height),
+      cells: draft.cells.map(cellOf),
+      notes: draft.notes,
+    });
+    onDone();
   };
+  const form = useDraftForm({ draft: `mast:${mast?.id ?? `new:${siteId}`}`, initial, save });
+  const cells = useFieldArray({ control: form.form.control, name: "cells" });
+  const last = form.values.cells.at(-1) ?? EMPTY;
+  const buttons = (
+    <div className="flex gap-3">
+      <Button look="filled" type="submit">
+        Save the mast
+      </Button>
+      <Button
+        onClick={() => {
+          form.discard();
+          onDone();
+        }}
+      >
+        Cancel
+      </Button>
+    </div>
+  );
 
   return (
-    <form onSubmit={(event) => void save(event)} className="flex flex-col gap-4" noValidate>
-      <TextField
-        label="Name"
-        value={draft.name}
-        onChange={(name) => set({ name })}
-        error={problem?.field("/name")}
-      />
+    <Form of={form} buttons={buttons}>
+      <TextInput of={form} name="name" at="/name" label="Name" />
       <div className="grid gap-4 sm:grid-cols-2">
-        <TextField
+        <TextInput
+          of={form}
+          name="place"
+          at="/place"
           label="Latitude, longitude"
           hint="61.4213, 8.2087 or 61°25′17″N 8°12′31″E"
-          value={draft.place}
-          onChange={(place) => set({ place })}
-          error={placeError ?? problem?.field("/place")}
         />
-        <TextField
+        <TextInput
+          of={form}
+          name="height"
+          at="/height_m"
           label="Antennas above ground, m"
           hint="Empty: the site's usual mast height."
-          value={draft.height}
-          onChange={(height) => set({ height })}
-          error={numberErrors.height ?? problem?.field("/height_m")}
           inputMode="decimal"
+          check={notNumber}
         />
       </div>
-      <TextField
+      <TextInput
+        of={form}
+        name="operator"
+        at="/operator"
         label="Operator"
         hint="Masts of other operators count as interference only."
-        value={draft.operator}
-        onChange={(operator) => set({ operator })}
-        error={problem?.field("/operator")}
       />
       <fieldset className="flex flex-col gap-4">
         <legend className="mb-2 font-bold">Cells</legend>
-        {draft.cells.map((cell, at) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: a cell in the making has no name of its own
-          <div key={at} className="rounded-lg border border-rule p-3">
+        {cells.fields.map((cell, at) => (
+          <div key={cell.id} className="rounded-lg border border-rule p-3">
             <div className="flex flex-wrap items-end justify-between gap-3">
               <div className="w-40">
-                <ChoiceField
+                <ChoiceInput
+                  of={form}
+                  name={`cells.${at}.technology`}
+                  at={`/cells/${at}`}
                   label="Technology"
-                  value={cell.technology}
-                  choices={[
-                    ["lte", "LTE"],
-                    ["nr", "NR"],
-                  ]}
-                  onChange={(technology) => setCell(at, { technology })}
+                  choices={TECHNOLOGIES}
                 />
               </div>
-              <Button
-                look="plain"
-                onClick={() => set({ cells: draft.cells.filter((_, index) => index !== at) })}
-              >
+              <Button look="plain" onClick={() => cells.remove(at)}>
                 Take this cell out
               </Button>
             </div>
             <div className="mt-3 grid grid-cols-2 gap-3 sm:grid-cols-4">
-              {FIELDS.map(([key, label, example]) => (
-                <TextField
+              {FIELDS.map(([key, pointer, label, example]) => (
+                <TextInput
                   key={key}
+                  of={form}
+                  name={`cells.${at}.${key}`}
+                  at={`/cells/${at}/${pointer}`}
                   label={label}
-                  value={cell[key]}
                   placeholder={example}
                   inputMode="decimal"
-                  onChange={(value) => setCell(at, { [key]: value })}
-                  error={
-                    numberErrors[`${at}${key}`] ??
-                    (POINTERS[key] ? problem?.field(`/cells/${at}/${POINTERS[key]}`) : undefined)
-                  }
+                  check={notNumber}
                 />
               ))}
             </div>
           </div>
         ))}
         <div>
-          <Button
-            onClick={() => set({ cells: [...draft.cells, { ...(draft.cells.at(-1) ?? EMPTY), pci: "" }] })}
-          >
-            Add a cell
-          </Button>
+          <Button onClick={() => cells.append({ ...last, pci: "" })}>Add a cell</Button>
         </div>
       </fieldset>
-      <TextArea label="Notes" value={draft.notes} onChange={(notes) => set({ notes })} />
-      {problem && problem.problem.errors.length === 0 && (
-        <p role="alert" className="font-semibold text-starved">
-          {problem.message}
-        </p>
-      )}
-      <div className="flex gap-3">
-        <Button look="filled" type="submit">
-          Keep the mast
-        </Button>
-        <Button
-          onClick={() => {
-            clear();
-            onDone();
-          }}
-        >
-          Leave it
-        </Button>
-      </div>
-    </form>
+      <AreaInput of={form} name="notes" at="/notes" label="Notes" />
+    </Form>
   );
 }

@@ -1,9 +1,9 @@
-import { type FormEvent, useEffect, useState } from "react";
-import { ApiError, answered, api, newId } from "../../api/client";
+import { useEffect, useState } from "react";
+import { answered, api, FieldError, newId } from "../../api/client";
 import { refresh } from "../../api/queries";
 import type { GeoPoint, Landmark, Obstacle, ObstacleKind, SurveyView, Units } from "../../api/schema";
 import { Button } from "../../ui/Button";
-import { ChoiceField, TextArea, TextField } from "../../ui/Field";
+import { AreaInput, ChoiceInput, Form, TextInput, useDraftForm } from "../../ui/form";
 import { length } from "../../ui/format";
 import { useNotice } from "../../ui/notices";
 import { Section } from "../StageHeader";
@@ -176,113 +176,91 @@ function ThingForm({
   onDrawn: (points: GeoPoint[]) => void;
   onDone: () => void;
 }) {
-  const [name, setName] = useState(editing?.name ?? "");
-  const [kind, setKind] = useState<ObstacleKind>(editing?.kind ?? "trees_in_leaf");
-  const [height, setHeight] = useState(editing ? String(editing.height_m) : "");
-  const [width, setWidth] = useState(editing?.width_m == null ? "10" : String(editing.width_m));
-  const [typed, setTyped] = useState("");
-  const [problem, setProblem] = useState<ApiError>();
-  useEffect(() => setTyped(drawn.map(pointText).join("\n")), [drawn]);
-  const save = async (event: FormEvent) => {
-    event.preventDefault();
-    setProblem(undefined);
-    try {
-      const points = await readPoints(typed);
-      if (mode === "landmark") {
-        const [place] = points;
-        if (!place) {
-          setProblem(missing("A place is needed, for instance 61.4213, 8.2087."));
-          return;
-        }
-        await putLandmark(siteId, { id: newId(), site_id: siteId, name, place });
-      } else
-        await putObstacle(siteId, {
-          id: editing?.id ?? newId(),
-          site_id: siteId,
-          name,
-          kind,
-          outline: points,
-          width_m: mode === "line" ? metres(width) : null,
-          height_m: metres(height),
-        });
-      onDone();
-    } catch (error) {
-      if (error instanceof ApiError) setProblem(error);
-      else throw error;
-    }
+  const cornersAt = mode === "landmark" ? "/place" : "/outline";
+  const initial = {
+    name: editing?.name ?? "",
+    kind: editing?.kind ?? ("trees_in_leaf" as ObstacleKind),
+    height: editing ? String(editing.height_m) : "",
+    width: editing?.width_m == null ? "10" : String(editing.width_m),
+    corners: editing ? editing.outline.map(pointText).join("\n") : "",
   };
+  const save = async (draft: typeof initial) => {
+    const points = await readPoints(draft.corners, cornersAt);
+    const { name, kind } = draft;
+    if (mode === "landmark") {
+      const [place] = points;
+      if (!place) throw new FieldError(cornersAt, "A place is needed, for instance 61.4213, 8.2087.");
+      await putLandmark(siteId, { id: newId(), site_id: siteId, name, place });
+    } else
+      await putObstacle(siteId, {
+        id: editing?.id ?? newId(),
+        site_id: siteId,
+        name,
+        kind,
+        outline: points,
+        width_m: mode === "line" ? metres(draft.width) : null,
+        height_m: metres(draft.height),
+      });
+    onDone();
+  };
+  const form = useDraftForm({ initial, save });
+  const { set } = form;
+  // What is drawn on the plan stands in the field, to be put right by hand.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only what is drawn counts
+  useEffect(() => set({ corners: drawn.map(pointText).join("\n") }), [drawn]);
+  const buttons = (
+    <div className="flex flex-wrap gap-3">
+      <Button look="filled" type="submit">
+        Save
+      </Button>
+      {drawn.length > 0 && mode !== "landmark" && (
+        <Button onClick={() => onDrawn(drawn.slice(0, -1))}>Take the last point back</Button>
+      )}
+      <Button onClick={onDone}>Cancel</Button>
+    </div>
+  );
   return (
-    <form
-      onSubmit={(event) => void save(event)}
-      noValidate
+    <Form
+      of={form}
+      buttons={buttons}
       className="mt-3 flex max-w-2xl flex-col gap-3 rounded-lg border border-rule bg-surface p-4"
     >
       <p>{HINTS[mode]}</p>
-      <TextField
+      <TextInput
+        of={form}
+        name="name"
+        at="/name"
         label="Name"
-        value={name}
-        onChange={setName}
         placeholder={mode === "landmark" ? "the silo" : "Spruce belt"}
-        error={problem?.field("/name")}
       />
       {mode !== "landmark" && (
         <div className="grid gap-3 sm:grid-cols-3">
-          <ChoiceField
+          <ChoiceInput
+            of={form}
+            name="kind"
             label="What it is"
-            value={kind}
             choices={Object.entries(KINDS) as [ObstacleKind, string][]}
-            onChange={setKind}
           />
-          <TextField
+          <TextInput
+            of={form}
+            name="height"
+            at="/height_m"
             label="Height above ground, m"
-            value={height}
-            onChange={setHeight}
             inputMode="decimal"
-            error={problem?.field("/height_m")}
           />
           {mode === "line" && (
-            <TextField
-              label="Width, m"
-              value={width}
-              onChange={setWidth}
-              inputMode="decimal"
-              error={problem?.field("/width_m")}
-            />
+            <TextInput of={form} name="width" at="/width_m" label="Width, m" inputMode="decimal" />
           )}
         </div>
       )}
-      <TextArea
+      <AreaInput
+        of={form}
+        name="corners"
+        at={cornersAt}
         label={mode === "landmark" ? "Its place" : "Its corners, one a line"}
         hint="Latitude, longitude"
         rows={mode === "landmark" ? 1 : 4}
-        value={typed}
-        onChange={setTyped}
-        error={problem?.field("/text") ?? problem?.field("/outline") ?? problem?.field("/place")}
       />
-      {problem && problem.problem.errors.length === 0 && (
-        <p role="alert" className="font-semibold text-starved">
-          {problem.message}
-        </p>
-      )}
-      <div className="flex flex-wrap gap-3">
-        <Button look="filled" type="submit">
-          Save
-        </Button>
-        {drawn.length > 0 && mode !== "landmark" && (
-          <Button onClick={() => onDrawn(drawn.slice(0, -1))}>Take the last point back</Button>
-        )}
-        <Button onClick={onDone}>Cancel</Button>
-      </div>
-    </form>
+    </Form>
   );
-}
-
-function missing(detail: string): ApiError {
-  return new ApiError({
-    type: "problems/invalid",
-    title: "Not understood",
-    status: 422,
-    detail,
-    errors: [{ pointer: "/text", detail }],
-  });
 }

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { answered, api } from "../../api/client";
+import { ApiError, answered, api, FieldError } from "../../api/client";
 import { keys, refresh } from "../../api/queries";
 import type { GeoPoint, Mast } from "../../api/schema";
 
@@ -33,8 +33,14 @@ export const usePath = (siteId: string, asked: PathAsked | undefined) =>
   });
 
 /** Points as they were typed, one a line. */
-export async function readPoints(text: string): Promise<GeoPoint[]> {
-  return (await answered(api.POST("/api/calc/coordinates", { body: { text } }))).points;
+export async function readPoints(text: string, pointer = "/text"): Promise<GeoPoint[]> {
+  try {
+    return (await answered(api.POST("/api/calc/coordinates", { body: { text } }))).points;
+  } catch (error) {
+    // The form knows its field by another name.
+    const detail = error instanceof ApiError ? error.field("/text") : undefined;
+    throw detail === undefined ? error : new FieldError(pointer, detail);
+  }
 }
 
 export const pointText = (point: GeoPoint): string =>

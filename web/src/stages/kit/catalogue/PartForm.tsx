@@ -1,11 +1,10 @@
-import { type FormEvent, useId, useState } from "react";
+import { useId, useState } from "react";
 import { ApiError, answered, api } from "../../../api/client";
 import type { CatalogueEntry, Part, PatternPoint } from "../../../api/schema";
 import { Button } from "../../../ui/Button";
-import { ChoiceField, TextArea, TextField } from "../../../ui/Field";
+import { AreaInput, ChoiceInput, type DraftForm, Form, TextInput, useDraftForm } from "../../../ui/form";
 import { useNotice } from "../../../ui/notices";
-import { useDraft } from "../../../ui/useDraft";
-import { typed } from "../draft";
+import { readNumber } from "../../../ui/number";
 import { catalogueChanged } from "../queries";
 import { PART_KINDS } from "../words";
 import { FIELDS, outdoorFields, type PartField } from "./fields";
@@ -25,14 +24,14 @@ const shown = (field: PartField, value: unknown): string => {
   return String(value ?? "");
 };
 
-interface Draft {
+type Draft = {
   name: string;
   price: string;
   stock: string;
   notes: string;
   texts: Record<string, string>;
   pattern: PatternPoint[];
-}
+};
 
 /** One part, every field open to change. */
 export function PartForm({ entry, onDone }: { entry: CatalogueEntry; onDone: () => void }) {
@@ -47,7 +46,8 @@ export function PartForm({ entry, onDone }: { entry: CatalogueEntry; onDone: () 
     (field) =>
       !(part.spec.kind === "arrestor" && part.spec.protects === "ethernet" && field.path[0] !== "lan_mbps"),
   );
-  const key = (field: PartField) => field.path.join(".");
+  // A dot would be a level of its own in the form.
+  const key = (field: PartField) => field.path.join("_");
   const initial: Draft = {
     name: part.name,
     price: part.price == null ? "" : String(part.price),
@@ -56,192 +56,142 @@ export function PartForm({ entry, onDone }: { entry: CatalogueEntry; onDone: () 
     texts: Object.fromEntries(fields.map((field) => [key(field), shown(field, at(spec, field.path))])),
     pattern: part.spec.kind === "antenna" ? (part.spec.pattern ?? []) : [],
   };
-  const [draft, change, clear, dirty] = useDraft(`part:${part.id}`, initial);
-  const [problems, setProblems] = useState<Record<string, string>>({});
-  const [problem, setProblem] = useState<string>();
   const notice = useNotice();
-  const text = (field: PartField) => draft.texts[key(field)] ?? "";
-  const setText = (field: PartField, value: string) =>
-    change((now) => ({ ...now, texts: { ...now.texts, [key(field)]: value } }));
-  const save = async (event: FormEvent) => {
-    event.preventDefault();
-    const found: Record<string, string> = {};
-    let changed = spec;
-    for (const field of fields) {
-      const value = text(field);
-      if (field.type === "list") {
-        const list = field.read(value);
-        if (typeof list === "string") found[key(field)] = list;
-        else changed = put(changed, field.path, list);
-      } else if (field.type === "number") {
-        const read = typed(value);
-        if (read === null && !(field.optional && value.trim() === ""))
-          found[key(field)] = "A number is needed here.";
-        else changed = put(changed, field.path, read);
-      } else if (field.type === "yes") changed = put(changed, field.path, value === "true");
-      else changed = put(changed, field.path, value === "" ? null : value);
-    }
+  const save = async (draft: Draft) => {
+    let changed = fields.reduce(
+      (spec, field) => put(spec, field.path, readField(field, draft.texts[key(field)] ?? "")),
+      spec,
+    );
     if (part.spec.kind === "antenna") changed = put(changed, ["pattern"], draft.pattern);
-    const price = typed(draft.price);
-    const stock = typed(draft.stock);
-    if (draft.price.trim() !== "" && price === null) found.price = "A price, or nothing.";
-    if (draft.stock.trim() !== "" && (stock === null || stock < 0))
-      found.stock = "A number of pieces, or nothing.";
-    setProblems(found);
-    setProblem(undefined);
-    if (Object.keys(found).length > 0) return;
+    const stock = readNumber(draft.stock);
     const body = {
       ...part,
       name: draft.name,
-      price,
+      price: readNumber(draft.price),
       stock: stock === null ? null : Math.round(stock),
       notes: draft.notes,
       spec: changed,
     } as unknown as Part;
-    try {
-      await answered(api.PUT("/api/catalogue/{id}", { params: { path: { id: part.id } }, body }));
-      clear();
-      catalogueChanged();
-      notice(`${draft.name.trim()} is in the catalogue.`);
-      onDone();
-    } catch (error) {
-      if (!(error instanceof ApiError)) throw error;
-      setProblem(error.message);
-      const named = error.problem.errors.map((one): [string, string] => [
-        one.pointer.replace(/^\/(spec\/)?/, "").replaceAll("/", "."),
-        one.detail,
-      ]);
-      setProblems(Object.fromEntries(named));
-    }
+    await answered(api.PUT("/api/catalogue/{id}", { params: { path: { id: part.id } }, body }));
+    catalogueChanged();
+    notice(`${draft.name.trim()} is in the catalogue.`);
+    onDone();
   };
-  // A list's own entries are told at the list.
-  const error = (field: PartField) =>
-    problems[key(field)] ??
-    Object.entries(problems).find(
-      ([name]) => field.type === "list" && name.startsWith(`${key(field)}.`),
-    )?.[1];
+  const form = useDraftForm({ draft: `part-2:${part.id}`, initial, save });
+  const buttons = (
+    <div className="flex flex-wrap gap-3">
+      <Button type="submit" look="filled">
+        Save the part
+      </Button>
+      <Button
+        onClick={() => {
+          form.discard();
+          onDone();
+        }}
+      >
+        {form.dirty ? "Leave it as it was" : "Close"}
+      </Button>
+    </div>
+  );
   return (
-    <form onSubmit={(event) => void save(event)} className="flex flex-col gap-4" noValidate>
+    <Form of={form} buttons={buttons}>
       <div className="grid items-start gap-4 sm:grid-cols-2">
-        <TextField
+        <TextInput
+          of={form}
+          name="name"
+          at="/name"
           label={`Name of this ${PART_KINDS[part.spec.kind].one.toLowerCase()}`}
-          value={draft.name}
-          onChange={(name) => change((now) => ({ ...now, name }))}
-          error={problems.name}
         />
-        <TextField
+        <TextInput
+          of={form}
+          name="price"
+          at="/price"
           label="Price"
           hint="In the site's currency; without one it is not suggested"
           inputMode="decimal"
-          value={draft.price}
-          onChange={(price) => change((now) => ({ ...now, price }))}
-          error={problems.price}
+          check={(text: string) =>
+            text.trim() !== "" && readNumber(text) === null ? "A price, or nothing." : undefined
+          }
         />
         {fields.map((field) => (
-          <OneField
-            key={key(field)}
-            field={field}
-            value={text(field)}
-            error={error(field)}
-            onChange={(value) => setText(field, value)}
-          />
+          <OneField key={key(field)} form={form} field={field} name={`texts.${key(field)}`} />
         ))}
-        <TextField
+        <TextInput
+          of={form}
+          name="stock"
+          at="/stock"
           label="In your own stock, pieces"
           hint="Empty where no stock is kept"
           inputMode="numeric"
-          value={draft.stock}
-          onChange={(stock) => change((now) => ({ ...now, stock }))}
-          error={problems.stock}
+          check={(text: string) =>
+            text.trim() !== "" && !((readNumber(text) ?? -1) >= 0)
+              ? "A number of pieces, or nothing."
+              : undefined
+          }
         />
       </div>
       {part.spec.kind === "antenna" && (
-        <Pattern points={draft.pattern} onChange={(pattern) => change((now) => ({ ...now, pattern }))} />
+        <Pattern points={form.values.pattern} onChange={(pattern) => form.set({ pattern })} />
       )}
-      <TextArea
-        label="Notes"
-        value={draft.notes}
-        onChange={(notes) => change((now) => ({ ...now, notes }))}
-      />
-      {problem && (
-        <p role="alert" className="font-semibold text-starved">
-          {problem}
-        </p>
-      )}
-      <div className="flex flex-wrap gap-3">
-        <Button type="submit" look="filled">
-          Save the part
-        </Button>
-        <Button
-          onClick={() => {
-            clear();
-            onDone();
-          }}
-        >
-          {dirty ? "Leave it as it was" : "Close"}
-        </Button>
-      </div>
-    </form>
+      <AreaInput of={form} name="notes" at="/notes" label="Notes" />
+    </Form>
   );
 }
 
+/** What is wrong with what was typed for a field. */
+function wrong(field: PartField, text: string): string | undefined {
+  if (field.type === "list") {
+    const read = field.read(text);
+    return typeof read === "string" ? read : undefined;
+  }
+  if (field.type !== "number" || readNumber(text) !== null) return undefined;
+  return field.optional && text.trim() === "" ? undefined : "A number is needed here.";
+}
+
+/** What was typed for a field and is not wrong, as it is stored. */
+function readField(field: PartField, text: string): unknown {
+  if (field.type === "list") return field.read(text);
+  if (field.type === "number") return readNumber(text);
+  if (field.type === "yes") return text === "true";
+  return text === "" ? null : text;
+}
+
 function OneField({
+  form,
   field,
-  value,
-  error,
-  onChange,
+  name,
 }: {
+  form: DraftForm<Draft>;
   field: PartField;
-  value: string;
-  error: string | undefined;
-  onChange: (value: string) => void;
+  name: `texts.${string}`;
 }) {
-  if (field.type === "yes") {
+  const bound = {
+    of: form,
+    name,
+    at: `/spec/${field.path.join("/")}`,
+    label: field.label,
+    check: (text: string) => wrong(field, text),
+  };
+  if (field.type === "yes")
     return (
       <label className="flex min-h-11 items-center gap-3 sm:mt-6">
         <input
           type="checkbox"
           className="size-5 accent-action"
-          checked={value === "true"}
-          onChange={(event) => onChange(String(event.target.checked))}
+          checked={form.form.getValues(name) === "true"}
+          onChange={(event) => form.set({ [name]: String(event.target.checked) } as never)}
         />
         {field.label}
       </label>
     );
-  }
-  if (field.type === "choice")
-    return (
-      <ChoiceField
-        label={field.label}
-        value={value}
-        choices={field.choices}
-        onChange={onChange}
-        error={error}
-      />
-    );
+  if (field.type === "choice") return <ChoiceInput {...bound} choices={field.choices} />;
   if (field.type === "list")
     return (
       <div className="sm:col-span-2">
-        <TextArea
-          label={field.label}
-          hint={field.hint}
-          value={value}
-          rows={field.rows ?? 1}
-          onChange={onChange}
-          error={error}
-        />
+        <AreaInput {...bound} hint={field.hint} rows={field.rows ?? 1} />
       </div>
     );
-  return (
-    <TextField
-      label={field.label}
-      hint={field.hint}
-      inputMode="decimal"
-      value={value}
-      onChange={onChange}
-      error={error}
-    />
-  );
+  return <TextInput {...bound} hint={field.hint} inputMode="decimal" />;
 }
 
 /** A measured pattern from a CSV file, in place of the one that the beamwidth draws. */

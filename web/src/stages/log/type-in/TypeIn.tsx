@@ -1,13 +1,12 @@
-import { type FormEvent, useId, useState } from "react";
+import { useId, useState } from "react";
 import { type ApiError, answered, api, newId } from "../../../api/client";
 import { refresh } from "../../../api/queries";
 import type { Instrument, Pasted } from "../../../api/schema";
 import { Button } from "../../../ui/Button";
-import { EntryField, readEntry } from "../../../ui/EntryField";
-import { ChoiceField, TextField } from "../../../ui/Field";
+import { EntryField } from "../../../ui/EntryField";
+import { ChoiceInput, FormProblem, TextInput, useDraftForm } from "../../../ui/form";
 import { useNotice } from "../../../ui/notices";
 import { Sheet } from "../../../ui/Sheet";
-import { useDraft } from "../../../ui/useDraft";
 import { FIGURES, INSTRUMENTS } from "../../../ui/words";
 import { attachPicture } from "../attach";
 import { CarrierFields } from "./CarrierFields";
@@ -15,14 +14,16 @@ import {
   asRun,
   type CarrierDraft,
   carrierDraft,
+  type Draft,
   FIGURE_FIELDS,
   figureQuantity,
   fine,
   newCarrier,
   newDraft,
   newTest,
-  readAll,
+  readFields,
   type TestDraft,
+  unreadable,
 } from "./draft";
 import { PasteBox } from "./PasteBox";
 
@@ -74,97 +75,58 @@ function TypeInForm({
   onDone: () => void;
 }) {
   const [initial] = useState(() => newDraft(network));
-  const [draft, change, clear] = useDraft(`type-in-2:${setupId}:${network}`, initial);
-  const [problem, setProblem] = useState<string>();
   const [picture, setPicture] = useState<File>();
   const pictureId = useId();
   const notice = useNotice();
 
-  const setCarrier = (id: string, part: (carrier: CarrierDraft) => CarrierDraft) =>
-    change((before) => ({
-      ...before,
-      carriers: before.carriers.map((one) => (one.id === id ? part(one) : one)),
-    }));
-  const setTest = (id: string, part: (test: TestDraft) => TestDraft) =>
-    change((before) => ({ ...before, tests: before.tests.map((one) => (one.id === id ? part(one) : one)) }));
-  const takePasted = async (pasted: Pasted) => {
-    const carriers = pasted.carriers.map(carrierDraft);
-    change((before) => ({ ...before, mode: pasted.mode, carriers }));
-    // What lies outside the reporting range is shown at its field at once.
-    const read = await Promise.all(
-      carriers.map(async (one) => ({
-        ...one,
-        values: await readAll(one.values, (metric) => metric, one.technology),
-      })),
-    );
-    change((before) => ({ ...before, carriers: read }));
-  };
-
-  const save = async (event: FormEvent) => {
-    event.preventDefault();
-    setProblem(undefined);
-    const carriers = await Promise.all(
-      draft.carriers.map(async (carrier) => ({
-        ...carrier,
-        bandwidth: await readEntry("bandwidth", carrier.technology, carrier.bandwidth),
-        values: await readAll(carrier.values, (metric) => metric, carrier.technology),
-      })),
-    );
-    const tests = await Promise.all(
-      draft.tests.map(async (test) => ({
-        ...test,
-        values: await readAll(test.values, figureQuantity, "lte"),
-      })),
-    );
-    const read = { ...draft, carriers, tests };
-    change(read);
-    const all = [...carriers, ...tests].flatMap((part) => Object.values(part.values));
-    if (![...all, ...carriers.map((carrier) => carrier.bandwidth)].every(fine)) {
-      setProblem("Some fields need a look; they are marked above.");
-      return;
-    }
-    try {
-      const run = await answered(
-        api.POST("/api/setups/{id}/typed-runs", { params: { path: { id: setupId } }, body: asRun(read) }),
-      );
-      clear();
-      if (picture) {
-        await attachPicture(run.id, picture).catch((failed: ApiError) =>
-          notice(`The reading is kept, the picture is not: ${failed.message}`),
-        );
-      }
-      refresh(siteId);
-      notice("It is kept with this setup.");
-      onDone();
-    } catch (failed) {
+  const save = async (draft: Draft) => {
+    const read = await readFields(draft);
+    form.set(read);
+    const all = [...read.carriers, ...read.tests].flatMap((part) => Object.values(part.values));
+    if (![...all, ...read.carriers.map((carrier) => carrier.bandwidth)].every(fine))
+      throw new Error("Some fields need a look; they are marked above.");
+    const lost = unreadable(read.carriers);
+    if (lost) throw new Error(`“${lost}” is no number of a band, channel or PCI; B3 or 1300 would do.`);
+    const path = { params: { path: { id: setupId } } };
+    const body = asRun({ ...draft, ...read });
+    const run = await answered(api.POST("/api/setups/{id}/typed-runs", { ...path, body })).catch((failed) => {
       // A corrected entry is another one: the next try carries a new identifier.
-      change({ ...read, runId: newId() });
-      const error = failed as ApiError;
-      setProblem(error.problem.errors[0]?.detail ?? error.message);
+      form.set({ runId: newId() });
+      throw failed;
+    });
+    if (picture) {
+      await attachPicture(run.id, picture).catch((failed: ApiError) =>
+        notice(`The reading is kept, the picture is not: ${failed.message}`),
+      );
     }
+    refresh(siteId);
+    notice("It is kept with this setup.");
+    onDone();
+  };
+  const form = useDraftForm<Draft>({ draft: `type-in-2:${setupId}:${network}`, initial, save });
+  const { values: draft } = form;
+  const setCarrier = (id: string, part: (carrier: CarrierDraft) => CarrierDraft) =>
+    form.set((now) => ({ carriers: now.carriers.map((one) => (one.id === id ? part(one) : one)) }));
+  const setTest = (id: string, part: (test: TestDraft) => TestDraft) =>
+    form.set((now) => ({ tests: now.tests.map((one) => (one.id === id ? part(one) : one)) }));
+  const takePasted = async (pasted: Pasted) => {
+    form.set({ mode: pasted.mode, carriers: pasted.carriers.map(carrierDraft) });
+    // What lies outside the reporting range is shown at its field at once.
+    form.set({ carriers: (await readFields(form.form.getValues())).carriers });
   };
 
   return (
-    <form onSubmit={(event) => void save(event)} className="flex flex-col gap-6" noValidate>
+    <form onSubmit={form.submit} className="flex flex-col gap-6" noValidate>
       <PasteBox onRead={(pasted) => void takePasted(pasted)} />
       <div className="grid gap-3 sm:grid-cols-3">
-        <TextField
-          label="Measured at"
-          type="datetime-local"
-          value={draft.at}
-          onChange={(at) => change({ ...draft, at })}
-        />
-        <ChoiceField
-          label="Read from"
-          value={draft.instrument}
-          choices={instruments}
-          onChange={(instrument) => change({ ...draft, instrument })}
-        />
-        <TextField
+        <TextInput of={form} name="at" at="/taken_at" label="Measured at" type="datetime-local" />
+        <ChoiceInput of={form} name="instrument" label="Read from" choices={instruments} />
+        <TextInput
+          of={form}
+          name="network"
+          at="/network"
           label="Operator"
           hint="Blank: the operator in use"
-          value={draft.network}
-          onChange={(operator) => change({ ...draft, network: operator })}
         />
       </div>
       {draft.carriers.map((carrier, index) => (
@@ -178,7 +140,7 @@ function TypeInForm({
       <Button
         look="plain"
         className="self-start"
-        onClick={() => change({ ...draft, carriers: [...draft.carriers, newCarrier("nr")] })}
+        onClick={() => form.set({ carriers: [...draft.carriers, newCarrier("nr")] })}
       >
         Add a carrier
       </Button>
@@ -203,18 +165,19 @@ function TypeInForm({
       <Button
         look="plain"
         className="self-start"
-        onClick={() => change({ ...draft, tests: [...draft.tests, newTest()] })}
+        onClick={() => form.set({ tests: [...draft.tests, newTest()] })}
       >
         Add a speed test
       </Button>
       <div className="grid gap-3 sm:grid-cols-2">
-        <TextField
+        <TextInput
+          of={form}
+          name="server"
+          at="/server"
           label="Tested with"
           hint="Which page, server or device"
-          value={draft.server}
-          onChange={(server) => change({ ...draft, server })}
         />
-        <TextField label="Notes" value={draft.notes} onChange={(notes) => change({ ...draft, notes })} />
+        <TextInput of={form} name="notes" at="/notes" label="Notes" />
       </div>
       <div>
         <label htmlFor={pictureId} className="text-sm font-semibold">
@@ -228,11 +191,7 @@ function TypeInForm({
           onChange={(event) => setPicture(event.target.files?.[0])}
         />
       </div>
-      {problem && (
-        <p role="alert" className="font-semibold text-starved">
-          {problem}
-        </p>
-      )}
+      <FormProblem of={form} />
       <Button type="submit" look="filled" className="self-start">
         Save
       </Button>

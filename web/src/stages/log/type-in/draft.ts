@@ -34,7 +34,7 @@ export interface TestDraft {
   values: Record<(typeof FIGURE_FIELDS)[number], EntryValue>;
 }
 
-export interface Draft {
+export type Draft = {
   runId: string;
   at: string;
   /** What a pasted page said of the connection; else it follows from the carriers. */
@@ -45,7 +45,7 @@ export interface Draft {
   network: string;
   server: string;
   notes: string;
-}
+};
 
 const blank = (): EntryValue => ({ text: "", value: null });
 
@@ -136,6 +136,28 @@ export async function readAll<K extends string>(
 }
 
 export const figureQuantity = (key: string): Quantity => (key === "idle_latency" ? "latency" : "rate");
+
+/** Every number read by the core's rules, fields that were never left included. */
+export async function readFields(draft: Draft): Promise<Pick<Draft, "carriers" | "tests">> {
+  const carriers = await Promise.all(
+    draft.carriers.map(async (carrier) => ({
+      ...carrier,
+      bandwidth: await readEntry("bandwidth", carrier.technology, carrier.bandwidth),
+      values: await readAll(carrier.values, (metric) => metric, carrier.technology),
+    })),
+  );
+  const tests = await Promise.all(
+    draft.tests.map(async (test) => ({ ...test, values: await readAll(test.values, figureQuantity, "lte") })),
+  );
+  return { carriers, tests };
+}
+
+/** What was typed as band, channel number or PCI and holds no number: it would be lost without a word. */
+export function unreadable(carriers: CarrierDraft[]): string | undefined {
+  return carriers
+    .flatMap(({ band, channel, pci }) => [band, channel, pci])
+    .find((text) => text.trim() !== "" && digits(text) === null);
+}
 
 function asCarrier(draft: CarrierDraft): Carrier {
   const flags: FieldFlag[] = METRIC_FIELDS.filter((metric) => draft.values[metric].asReported === true).map(

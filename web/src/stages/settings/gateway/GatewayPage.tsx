@@ -13,8 +13,8 @@ import type {
 import { saveSettings, useSiteId } from "../../../shell/useSiteContext";
 import { Button } from "../../../ui/Button";
 import { ChoiceField, TextArea, TextField } from "../../../ui/Field";
+import { FormProblem, useDraftForm } from "../../../ui/form";
 import { useNotice } from "../../../ui/notices";
-import { useDraft } from "../../../ui/useDraft";
 import { Section, StageHeader } from "../../StageHeader";
 import { BARE_RECIPE } from "./bare";
 import { GatewayTest } from "./GatewayTest";
@@ -64,26 +64,22 @@ export default function GatewayPage() {
 function Editor({ view, gateway }: { view: SiteView; gateway: GatewaySettings }) {
   const siteId = view.site.id;
   const initial = useMemo(() => gateway, [gateway]);
-  const [draft, change, clear, dirty] = useDraft<GatewaySettings>(`gateway:${siteId}`, initial);
   const [answer, setAnswer] = useState<GatewayAnswer>();
   const [refused, setRefused] = useState<ApiError | null>(null);
   const [target, setTarget] = useState<Target>();
   const [pointed, setPointed] = useState<string>();
   const notice = useNotice();
-  const recipe = draft.recipe ?? BARE_RECIPE;
-  const set = (part: Partial<GatewayRecipe>) => change({ ...draft, recipe: { ...recipe, ...part } });
-  const modem = /^(tcp:|serial:)/.test(draft.status_url);
-  const problem = (pointer: string) => refused?.field(pointer);
-  const save = async () => {
-    try {
-      await saveSettings(view, { gateway: draft });
-      setRefused(null);
-      clear();
-      notice("How this gateway is read is saved.");
-    } catch (failed) {
-      setRefused(failed as ApiError);
-    }
+  const save = async (gateway: GatewaySettings) => {
+    await saveSettings(view, { gateway });
+    setRefused(null);
+    notice("How this gateway is read is saved.");
   };
+  const form = useDraftForm<GatewaySettings>({ draft: `gateway:${siteId}`, initial, save });
+  const { values: draft, dirty, set: change } = form;
+  const recipe = draft.recipe ?? BARE_RECIPE;
+  const set = (part: Partial<GatewayRecipe>) => change({ recipe: { ...recipe, ...part } });
+  const modem = /^(tcp:|serial:)/.test(draft.status_url);
+  const problem = (pointer: string) => (form.refused ?? refused)?.field(pointer);
   const point = (pointer: string) => {
     if (!target || !recipe.map) return;
     const next = pointAt(recipe.map, target, pointer);
@@ -101,15 +97,16 @@ function Editor({ view, gateway }: { view: SiteView; gateway: GatewaySettings })
         detail={draft.status_url}
       />
       <div className="mt-4 flex flex-wrap gap-3">
-        <Button look={dirty ? "filled" : "outlined"} disabled={!dirty} onClick={() => void save()}>
+        <Button look={dirty ? "filled" : "outlined"} disabled={!dirty} onClick={() => form.submit()}>
           Save how it is read
         </Button>
         {dirty && (
-          <Button look="plain" onClick={clear}>
+          <Button look="plain" onClick={form.discard}>
             Discard changes
           </Button>
         )}
       </div>
+      <FormProblem of={form} />
       {refused && (
         <p role="alert" className="mt-3 font-semibold text-starved">
           {refused.problem.errors[0]?.detail ?? refused.message}
@@ -121,12 +118,12 @@ function Editor({ view, gateway }: { view: SiteView; gateway: GatewaySettings })
           gateway={draft}
           onAnswer={setAnswer}
           onRefused={setRefused}
-          onTrust={(certificate_sha256) => change({ ...draft, certificate_sha256 })}
+          onTrust={(certificate_sha256) => change({ certificate_sha256 })}
         />
         {draft.certificate_sha256 && (
           <p className="mt-2">
             You vouch for the certificate {draft.certificate_sha256.slice(0, 16)}….{" "}
-            <Button look="plain" onClick={() => change({ ...draft, certificate_sha256: null })}>
+            <Button look="plain" onClick={() => change({ certificate_sha256: null })}>
               Take that back
             </Button>
           </p>
@@ -236,7 +233,7 @@ function Editor({ view, gateway }: { view: SiteView; gateway: GatewaySettings })
         <Locking lock={recipe.lock} modem={modem} onChange={(lock) => set({ lock })} problem={problem} />
       </Section>
       <Section title="Share it">
-        <RecipeFile recipe={recipe} onRead={(read) => change({ ...draft, recipe: read })} />
+        <RecipeFile recipe={recipe} onRead={(read) => change({ recipe: read })} />
       </Section>
     </div>
   );
