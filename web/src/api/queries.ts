@@ -3,7 +3,11 @@ import { answered, api } from "./client";
 import type { Changed, JobState, LinkView, SiteView } from "./schema";
 
 export const queryClient = new QueryClient({
-  defaultOptions: { queries: { retry: 1, staleTime: 10_000, refetchOnWindowFocus: false } },
+  defaultOptions: {
+    // The server is on this computer or in this house: it is asked with no network beyond it, too.
+    queries: { networkMode: "always", retry: 1, staleTime: 10_000, refetchOnWindowFocus: false },
+    mutations: { networkMode: "always" },
+  },
 });
 
 export const keys = {

@@ -5,6 +5,7 @@ import type { Pose, SiteView } from "../api/schema";
 import { AimGlyph } from "../drawings/AimGlyph";
 import { Button } from "../ui/Button";
 import { bearing } from "../ui/format";
+import { useAction } from "../ui/useAction";
 import { saveSettings } from "./useSiteContext";
 
 /** Hands must turn a real antenna; here they turn the stand-in. Only shown where the site has one. */
@@ -16,18 +17,25 @@ export function StandInDrawer({ view }: { view: SiteView }) {
   const follows = view.settings.stand_in_follows ?? true;
   const shown = turned && turned.over === pose.data ? turned.pose : pose.data;
 
-  const turn = async (change: Partial<Pose>) => {
+  const put = useAction(
+    undefined,
+    async (next: Pose) => {
+      if (follows) await saveSettings(view, { stand_in_follows: false });
+      await answered(api.PUT("/api/sites/{id}/stand-in", { params: { path: { id: siteId } }, body: next }));
+      await queryClient.invalidateQueries({ queryKey: keys.standIn(siteId) });
+    },
+    { queue: true },
+  );
+  const turn = (change: Partial<Pose>) => {
     if (!shown || !pose.data) return;
     const next = { ...shown, ...change };
     setTurned({ pose: next, over: pose.data });
-    if (follows) await saveSettings(view, { stand_in_follows: false });
-    await answered(api.PUT("/api/sites/{id}/stand-in", { params: { path: { id: siteId } }, body: next }));
-    await queryClient.invalidateQueries({ queryKey: keys.standIn(siteId) });
+    put.run(next);
   };
-  const follow = async (stand_in_follows: boolean) => {
+  const follow = useAction(undefined, async (stand_in_follows: boolean) => {
     await saveSettings(view, { stand_in_follows });
     await queryClient.invalidateQueries({ queryKey: keys.standIn(siteId) });
-  };
+  });
   const step = (degrees: number) => turn({ azimuth_deg: ((shown?.azimuth_deg ?? 0) + degrees + 360) % 360 });
 
   return (
@@ -47,10 +55,10 @@ export function StandInDrawer({ view }: { view: SiteView }) {
             </div>
           </div>
           <div className="grid grid-cols-2 gap-2">
-            <Button onClick={() => void step(-5)} aria-label="Turn 5 degrees left">
+            <Button onClick={() => step(-5)} aria-label="Turn 5 degrees left">
               ◀ 5°
             </Button>
-            <Button onClick={() => void step(5)} aria-label="Turn 5 degrees right">
+            <Button onClick={() => step(5)} aria-label="Turn 5 degrees right">
               5° ▶
             </Button>
           </div>
@@ -59,7 +67,7 @@ export function StandInDrawer({ view }: { view: SiteView }) {
               type="checkbox"
               className="size-5 accent-(--action)"
               checked={follows}
-              onChange={(event) => void follow(event.target.checked)}
+              onChange={(event) => follow.run(event.target.checked)}
             />
             Follow the setup being worked on
           </label>

@@ -3,6 +3,7 @@ import { useCallback, useEffect, useRef } from "react";
 import { answered, api } from "../api/client";
 import { keys, queryClient, useSite } from "../api/queries";
 import type { PositionNode, SetupNode, SiteSettings, SiteView } from "../api/schema";
+import { useAction } from "../ui/useAction";
 
 /** The site that is open. */
 export function useSiteId(): string {
@@ -63,6 +64,13 @@ export async function saveSettings(seen: SeenSettings, change: Partial<SiteSetti
   } finally {
     await queryClient.invalidateQueries({ queryKey: keys.site(id) });
   }
+}
+
+/** A press that stores settings at once. */
+export function useSaveSettings(seen: SeenSettings | undefined): (change: Partial<SiteSettings>) => void {
+  return useAction(seen?.site.id, async (change: Partial<SiteSettings>) => {
+    if (seen) await saveSettings(seen, change);
+  }).run;
 }
 
 /**

@@ -102,16 +102,23 @@ export function useDraftForm<D extends FieldValues>({
     const message = said.length === 0 ? error.message : rest.map(({ detail }) => detail).join(" ");
     if (message !== "") form.setError("root.server", { type: "server", message });
   };
+  // A second press may come before the page has been told of the first, or while numbers are being read.
+  const going = useRef(false);
+  const ended = () => {
+    going.current = false;
+  };
   const saving = useMutation({
     mutationFn: save,
+    onSettled: ended,
     onSuccess: (_, values) => begin(values),
     onError: refused,
   });
   const submit = (event?: FormEvent) => {
     event?.preventDefault();
-    if (saving.isPending) return;
+    if (going.current) return;
+    going.current = true;
     // Reading numbers sets their values: those are saved, not the ones from before.
-    void form.handleSubmit(() => saving.mutate(form.getValues()))();
+    void form.handleSubmit(() => saving.mutate(form.getValues()), ended)();
   };
   return {
     form,

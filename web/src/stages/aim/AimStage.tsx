@@ -3,7 +3,7 @@ import { useState } from "react";
 import { useSite } from "../../api/queries";
 import type { AimCriterion, SiteView } from "../../api/schema";
 import { SweepRose } from "../../drawings/SweepRose";
-import { saveSettings, useSiteId } from "../../shell/useSiteContext";
+import { useSaveSettings, useSiteId } from "../../shell/useSiteContext";
 import { Button, buttonClass } from "../../ui/Button";
 import { ChoiceField } from "../../ui/Field";
 import { counted, halves, whole } from "../../ui/format";
@@ -55,6 +55,7 @@ export default function AimStage() {
   const sweeps = useSweeps(siteId).data;
   const { sweep } = useSearch({ from: "/sites/$siteId" });
   const [anew, setAnew] = useState(false);
+  const save = useSaveSettings(site);
   const chosen = sweep ?? sweeps?.[0]?.sweep.id;
   const view = useSweep(siteId, chosen).data;
   const navigate = useNavigate();
@@ -133,7 +134,7 @@ export default function AimStage() {
             hint="At a quiet site all three point the same way."
             value={view.school}
             choices={SCHOOLS}
-            onChange={(school) => void saveSettings(site, { school })}
+            onChange={(school) => save({ school })}
           />
         </div>
       </Section>

@@ -2,12 +2,11 @@ import { Progress } from "radix-ui";
 import { useEffect, useState } from "react";
 import { ApiError, answered, api, newId } from "../../api/client";
 import { clockOffset, deliver, useOutbox } from "../../api/outbox";
-import { refresh } from "../../api/queries";
 import type { SiteView, SweepAxis, SweepView } from "../../api/schema";
 import { saveSettings } from "../../shell/useSiteContext";
 import { Button } from "../../ui/Button";
 import { whole } from "../../ui/format";
-import { useNotice } from "../../ui/notices";
+import { useAction } from "../../ui/useAction";
 import { angle } from "./angle";
 import { Compass } from "./Compass";
 import { Settle } from "./Settle";
@@ -22,8 +21,6 @@ const MAIN = "mt-2 min-h-14 w-full max-lg:sticky max-lg:bottom-3";
 
 /** The next step: where to turn, how long to hold, one press to measure. */
 export function NextStep({ siteId, view, site }: { siteId: string; view: SweepView; site: SiteView }) {
-  const notice = useNotice();
-  const tell = (error: unknown) => notice(error instanceof Error ? error.message : "It did not work.");
   const axis = view.sweep.axis ?? "azimuth";
   const stopsPath = `/api/sites/${siteId}/sweeps/${view.sweep.id}/stops`;
   const waiting = useOutbox().filter((one) => one.path === stopsPath).length;
@@ -38,7 +35,7 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
     setMoved({ from: asked, to: axis === "tilt" ? to + degrees : (to + degrees + 360) % 360 });
   const samples = view.ask.ask === "set" ? 4 : view.ask.samples;
   const path = { id: siteId, sweep: view.sweep.id };
-  const measure = async () => {
+  const measure = useAction(siteId, async () => {
     const stop = { id: newId(), angle_deg: to, samples };
     const pressed_at = new Date().toISOString();
     try {
@@ -50,9 +47,8 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
         }),
       );
       setMoved(undefined);
-      refresh(siteId);
     } catch (error) {
-      if (!(error instanceof ApiError) || error.problem.status !== 0) return tell(error);
+      if (!(error instanceof ApiError) || error.problem.status !== 0) throw error;
       await deliver({
         label: `Point at ${angle(to, axis)}`,
         method: "POST",
@@ -63,15 +59,14 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
       setMoved(undefined);
       setHeld({ to, until: Date.parse(pressed_at) + HELD_S * 1000 });
     }
-  };
-  const end = async (set_deg: number | null) => {
+  });
+  const end = useAction(siteId, async (set_deg: number | null) => {
     try {
       await answered(
         api.PUT("/api/sites/{id}/sweeps/{sweep}", { params: { path }, body: { set_deg, archived: false } }),
       );
-      refresh(siteId);
     } catch (error) {
-      if (!(error instanceof ApiError) || error.problem.status !== 0) return tell(error);
+      if (!(error instanceof ApiError) || error.problem.status !== 0) throw error;
       await deliver({
         label: set_deg === null ? "Take the sweep up again" : `Set to ${angle(set_deg, axis)}`,
         method: "PUT",
@@ -80,23 +75,21 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
         body: JSON.stringify({ set_deg, archived: false }),
       });
     }
-  };
-  const turnStandIn = async () => {
-    try {
-      const pose = await answered(api.GET("/api/sites/{id}/stand-in", { params: { path: { id: siteId } } }));
-      await saveSettings(site, { stand_in_follows: false });
-      const turned = axis === "tilt" ? { tilt_deg: to } : { azimuth_deg: to };
-      await answered(
-        api.PUT("/api/sites/{id}/stand-in", {
-          params: { path: { id: siteId } },
-          body: { ...pose, antenna: "external", ...turned },
-        }),
-      );
-      refresh(siteId);
-    } catch (error) {
-      tell(error);
-    }
-  };
+  });
+  const cancel = useAction(siteId, () =>
+    answered(api.DELETE("/api/sites/{id}/sweeps/{sweep}/stops", { params: { path } })),
+  );
+  const turnStandIn = useAction(siteId, async () => {
+    const pose = await answered(api.GET("/api/sites/{id}/stand-in", { params: { path: { id: siteId } } }));
+    await saveSettings(site, { stand_in_follows: false });
+    const turned = axis === "tilt" ? { tilt_deg: to } : { azimuth_deg: to };
+    await answered(
+      api.PUT("/api/sites/{id}/stand-in", {
+        params: { path: { id: siteId } },
+        body: { ...pose, antenna: "external", ...turned },
+      }),
+    );
+  });
   const { measuring } = view;
   if (view.sweep.set_deg != null)
     return (
@@ -104,7 +97,7 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
         <p className="text-lg">
           This sweep ended: the antenna was set to <strong>{angle(view.sweep.set_deg, axis)}</strong>.
         </p>
-        <Button className="mt-3" onClick={() => void end(null)}>
+        <Button className="mt-3" onClick={() => end.run(null)}>
           Resume sweep
         </Button>
       </section>
@@ -127,14 +120,7 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
         <p>
           {measuring.taken} of {measuring.planned} independent samples
         </p>
-        <Button
-          className="mt-2 min-h-14 w-full"
-          onClick={() =>
-            void answered(api.DELETE("/api/sites/{id}/sweeps/{sweep}/stops", { params: { path } })).catch(
-              tell,
-            )
-          }
-        >
+        <Button className="mt-2 min-h-14 w-full" onClick={() => cancel.run()}>
           Cancel this point
         </Button>
       </section>
@@ -185,22 +171,22 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
       )}
       {view.sweep.attach === "restarted_to_rescan" && <Settle sweep={view.sweep.id} siteId={siteId} />}
       {site.settings.stand_in_url && axis !== "ports" && (
-        <Button className="mt-2 min-h-14 w-full" onClick={() => void turnStandIn()}>
+        <Button className="mt-2 min-h-14 w-full" onClick={() => turnStandIn.run()}>
           Turn the simulated antenna there
         </Button>
       )}
       {view.ask.ask === "set" && waiting === 0 ? (
         <>
-          <Button look="filled" className={MAIN} onClick={() => void end(to)}>
+          <Button look="filled" className={MAIN} onClick={() => end.run(to)}>
             {axis === "ports" ? "It is plugged and tight" : "It is set and tight"}
           </Button>
-          <Button className="mt-2 min-h-14 w-full" onClick={() => void measure()}>
+          <Button className="mt-2 min-h-14 w-full" onClick={() => measure.run()}>
             Measure here all the same
           </Button>
         </>
       ) : (
         <>
-          <Button look="filled" className={MAIN} onClick={() => void measure()}>
+          <Button look="filled" className={MAIN} onClick={() => measure.run()}>
             {axis === "ports"
               ? `It is plugged as ${angle(to, axis)}: measure`
               : "I am pointing there: measure"}
@@ -209,7 +195,7 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
             <Button
               look="plain"
               className="mt-1 min-h-14 w-full"
-              onClick={() => void end(view.fit?.recommended_deg ?? to)}
+              onClick={() => end.run(view.fit?.recommended_deg ?? to)}
             >
               Stop here: it is set to {angle(view.fit.recommended_deg, axis)}
             </Button>

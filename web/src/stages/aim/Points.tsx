@@ -1,26 +1,27 @@
 import { answered, api } from "../../api/client";
-import { refresh } from "../../api/queries";
 import type { SweepView } from "../../api/schema";
 import { Button } from "../../ui/Button";
 import { halves, whole } from "../../ui/format";
-import { useNotice } from "../../ui/notices";
 import { TableBox } from "../../ui/TableBox";
+import { useAction } from "../../ui/useAction";
 import { Section } from "../StageHeader";
 import { angle } from "./angle";
 
 /** Points of a sweep, each with what it counts for. */
 export function Points({ siteId, view }: { siteId: string; view: SweepView }) {
-  const notice = useNotice();
+  const leaving = useAction(
+    siteId,
+    (stop: string, left_out: boolean) =>
+      answered(
+        api.PUT("/api/sites/{id}/sweeps/{sweep}/stops/{stop}", {
+          params: { path: { id: siteId, sweep: view.sweep.id, stop } },
+          body: { left_out },
+        }),
+      ),
+    { queue: true },
+  );
+  const leave = leaving.run;
   if (view.stops.length === 0) return null;
-  const leave = (stop: string, left_out: boolean) =>
-    void answered(
-      api.PUT("/api/sites/{id}/sweeps/{sweep}/stops/{stop}", {
-        params: { path: { id: siteId, sweep: view.sweep.id, stop } },
-        body: { left_out },
-      }),
-    )
-      .then(() => refresh(siteId))
-      .catch((error: Error) => notice(error.message));
   return (
     <Section title="Points">
       <TableBox label="Points of this sweep">

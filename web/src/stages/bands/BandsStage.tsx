@@ -2,7 +2,7 @@ import { Link, useSearch } from "@tanstack/react-router";
 import { useSite } from "../../api/queries";
 import type { BandsView, SiteView, TrialGoal } from "../../api/schema";
 import { BandSpectrum } from "../../drawings/BandSpectrum";
-import { saveSettings, useSiteId } from "../../shell/useSiteContext";
+import { useSaveSettings, useSiteId } from "../../shell/useSiteContext";
 import { ChoiceField } from "../../ui/Field";
 import { counted, decibelsOf, moment } from "../../ui/format";
 import { TableBox } from "../../ui/TableBox";
@@ -94,6 +94,7 @@ function Winners({ view }: { view: BandsView }) {
 const YES = (value: boolean | null | undefined) => (value === true ? "yes" : value === false ? "no" : "–");
 
 function Offers({ view, site }: { view: BandsView; site: SiteView }) {
+  const save = useSaveSettings(site);
   const shown = view.offers.filter((one) => one.seen || one.on_mast || one.carriers.length > 0);
   return (
     <Section
@@ -104,7 +105,7 @@ function Offers({ view, site }: { view: BandsView; site: SiteView }) {
             label="Optimise for"
             value={view.goal}
             choices={GOALS}
-            onChange={(goal) => void saveSettings(site, { trials: { ...trialSettings(site), goal } })}
+            onChange={(goal) => save({ trials: { ...trialSettings(site), goal } })}
           />
         </div>
       }

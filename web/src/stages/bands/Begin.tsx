@@ -1,11 +1,11 @@
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { answered, api, newId } from "../../api/client";
-import { refresh } from "../../api/queries";
 import type { BandsView, ChoiceRow, SiteView } from "../../api/schema";
 import { saveSettings } from "../../shell/useSiteContext";
 import { Button, buttonClass } from "../../ui/Button";
 import { TextField } from "../../ui/Field";
+import { useAction } from "../../ui/useAction";
 import { Section } from "../StageHeader";
 import { trialSettings, usePlan } from "./queries";
 import { ByHand } from "./Trying";
@@ -17,7 +17,6 @@ const fixed = (row: ChoiceRow) =>
 /** Which choices to try, what that takes, and the page that is read before the first lock. */
 export function Begin({ siteId, view, site }: { siteId: string; view: BandsView; site: SiteView }) {
   const [changed, setChanged] = useState<Record<string, boolean>>({});
-  const [problem, setProblem] = useState("");
   const [hands, setHands] = useState(false);
   const chosen = (row: ChoiceRow) => fixed(row) || (changed[row.name] ?? row.proposed);
   const choices = view.choices.filter(chosen).map((row) => row.outlook.choice);
@@ -25,20 +24,18 @@ export function Begin({ siteId, view, site }: { siteId: string; view: BandsView;
   const plan = asked.data ?? view.plan;
   const read = view.undo.read_at != null;
   const byHand = hands || !view.can_lock;
-  const begin = async (stop_at_cap: boolean) => {
-    try {
-      await answered(
+  const begin = useAction(
+    siteId,
+    (stop_at_cap: boolean) =>
+      answered(
         api.POST("/api/sites/{id}/bands/rounds", {
           params: { path: { id: siteId } },
           body: { id: newId(), choices, by_hand: byHand, stop_at_cap },
         }),
-      );
-      setProblem("");
-      refresh(siteId);
-    } catch (error) {
-      setProblem(error instanceof Error ? error.message : "It did not work.");
-    }
-  };
+      ),
+    { beside: true },
+  );
+  const { problem } = begin;
   if (view.choices.length < 2)
     return (
       <Section title="Test alternately">
@@ -139,11 +136,11 @@ export function Begin({ siteId, view, site }: { siteId: string; view: BandsView;
             First: how to undo a lock
           </Link>
         ) : plan?.cap_words ? (
-          <Button look="filled" onClick={() => void begin(true)}>
+          <Button look="filled" onClick={() => begin.run(true)}>
             Begin, and stop at the cap
           </Button>
         ) : (
-          <Button look="filled" disabled={!plan || choices.length < 2} onClick={() => void begin(false)}>
+          <Button look="filled" disabled={!plan || choices.length < 2} onClick={() => begin.run(false)}>
             Begin the trials
           </Button>
         )}

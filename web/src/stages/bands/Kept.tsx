@@ -1,10 +1,9 @@
 import { Link } from "@tanstack/react-router";
 import { answered, api } from "../../api/client";
-import { refresh } from "../../api/queries";
 import type { BandChoice, BandsView } from "../../api/schema";
 import { useChosenSetup } from "../../shell/useSiteContext";
 import { Button, buttonClass } from "../../ui/Button";
-import { useNotice } from "../../ui/notices";
+import { useAction } from "../../ui/useAction";
 import { Section } from "../StageHeader";
 
 const same = (a: BandChoice, b: BandChoice) =>
@@ -15,17 +14,14 @@ const same = (a: BandChoice, b: BandChoice) =>
 const FREE: BandChoice = { access: "any", lte: [], nr: [] };
 
 function useKeep(siteId: string, view: BandsView) {
-  const notice = useNotice();
-  return (choice: BandChoice) =>
-    void answered(
+  return useAction(siteId, (choice: BandChoice) =>
+    answered(
       api.POST("/api/sites/{id}/bands/keep", {
         params: { path: { id: siteId } },
         body: { choice, round_id: view.rounds[0]?.round.id ?? null },
       }),
-    ).then(
-      () => refresh(siteId),
-      (error: Error) => notice(error.message),
-    );
+    ),
+  ).run;
 }
 
 /** Locks to a choice for good; nothing where it is so already. */

@@ -1,10 +1,9 @@
 import { Progress } from "radix-ui";
 import { answered, api } from "../../api/client";
-import { refresh } from "../../api/queries";
 import type { BandsView, HandCard, TryStep } from "../../api/schema";
 import { Button } from "../../ui/Button";
 import { counted, whole } from "../../ui/format";
-import { useNotice } from "../../ui/notices";
+import { useAction } from "../../ui/useAction";
 
 const STEPS: Record<TryStep, string> = {
   noting: "What is about to be told is written down",
@@ -47,41 +46,29 @@ export function ByHand({ card }: { card: HandCard }) {
 
 /** What the running round does now, with the way out. */
 export function Trying({ siteId, view }: { siteId: string; view: BandsView }) {
-  const notice = useNotice();
   const state = view.trying;
+  const path = { id: siteId, round: state?.round_id ?? "" };
+  const cancel = useAction(siteId, () =>
+    answered(api.POST("/api/sites/{id}/bands/rounds/{round}/cancel", { params: { path } })),
+  );
+  const set = useAction(siteId, () =>
+    answered(api.POST("/api/sites/{id}/bands/rounds/{round}/hands", { params: { path } })),
+  );
   if (!state) return null;
   const round = view.rounds.find((one) => one.round.id === state.round_id)?.round;
   const planned = round ? round.choices.length * round.blocks : 0;
-  const path = { id: siteId, round: state.round_id };
-  const call = (done: Promise<unknown>) =>
-    void done.then(
-      () => refresh(siteId),
-      (error: Error) => notice(error.message),
-    );
   return (
     <section aria-label="Trials going on" className="mt-5 rounded-xl border border-rule bg-surface p-4">
       <div className="flex flex-wrap items-baseline justify-between gap-3">
         <p className="text-lg">
           <span className="font-bold">{view.trying_words}</span>: {STEPS[state.step].toLowerCase()}.
         </p>
-        <Button
-          onClick={() =>
-            call(answered(api.POST("/api/sites/{id}/bands/rounds/{round}/cancel", { params: { path } })))
-          }
-        >
-          Cancel, and go back
-        </Button>
+        <Button onClick={() => cancel.run()}>Cancel, and go back</Button>
       </div>
       {state.step === "by_hand" && view.trying_card && (
         <div className="mt-3">
           <ByHand card={view.trying_card} />
-          <Button
-            look="filled"
-            className="mt-3"
-            onClick={() =>
-              call(answered(api.POST("/api/sites/{id}/bands/rounds/{round}/hands", { params: { path } })))
-            }
-          >
+          <Button look="filled" className="mt-3" onClick={() => set.run()}>
             Done: it is set
           </Button>
         </div>
@@ -110,16 +97,13 @@ export function Trying({ siteId, view }: { siteId: string; view: BandsView }) {
 
 /** Where the gateway is not back from a lock yet: what is being done, or what hands have to do. */
 export function Restoring({ siteId, view }: { siteId: string; view: BandsView }) {
-  const notice = useNotice();
   const state = view.restoring;
   const failed = !view.trying?.running && view.trying?.problem;
-  const put = (by_hand: boolean) =>
-    void answered(
+  const put = useAction(siteId, (by_hand: boolean) =>
+    answered(
       api.POST("/api/sites/{id}/bands/put-back", { params: { path: { id: siteId } }, body: { by_hand } }),
-    ).then(
-      () => refresh(siteId),
-      (error: Error) => notice(error.message),
-    );
+    ),
+  );
   return (
     <>
       {failed && (
@@ -140,8 +124,8 @@ export function Restoring({ siteId, view }: { siteId: string; view: BandsView })
               : `It is being put back, tried ${state.tries} times so far. ${state.problem ? `The last one failed: ${state.problem}.` : ""}`}
           </p>
           <div className="mt-3 flex flex-wrap gap-3">
-            {!state.by_hand && <Button onClick={() => put(false)}>Try now</Button>}
-            <Button look={state.by_hand ? "filled" : "outlined"} onClick={() => put(true)}>
+            {!state.by_hand && <Button onClick={() => put.run(false)}>Try now</Button>}
+            <Button look={state.by_hand ? "filled" : "outlined"} onClick={() => put.run(true)}>
               I have put it back by hand
             </Button>
           </div>

@@ -1,8 +1,8 @@
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
-import { useState } from "react";
 import { answered, api } from "../../api/client";
-import { refresh, useSite } from "../../api/queries";
+import { useSite } from "../../api/queries";
 import { Button } from "../../ui/Button";
+import { useAction } from "../../ui/useAction";
 import { useBands } from "./queries";
 
 /** How a lock is undone, on one page, to be read before the first one and printed. */
@@ -11,16 +11,16 @@ export function UndoPage() {
   const site = useSite(siteId).data;
   const card = useBands(siteId).data?.undo;
   const navigate = useNavigate();
-  const [problem, setProblem] = useState("");
+  const read = useAction(
+    siteId,
+    async () => {
+      await answered(api.POST("/api/sites/{id}/bands/undo-read", { params: { path: { id: siteId } } }));
+      await navigate({ to: "/sites/$siteId/bands", params: { siteId } });
+    },
+    { beside: true },
+  );
+  const { problem } = read;
   if (!site || !card) return null;
-  const read = () =>
-    void answered(api.POST("/api/sites/{id}/bands/undo-read", { params: { path: { id: siteId } } })).then(
-      () => {
-        refresh(siteId);
-        void navigate({ to: "/sites/$siteId/bands", params: { siteId } });
-      },
-      (error: Error) => setProblem(error.message),
-    );
   return (
     <main className="mx-auto max-w-3xl px-6 py-6 print:max-w-none print:p-0 print:text-[12pt]">
       <p className="flex flex-wrap items-center gap-4 print:hidden">
@@ -41,7 +41,7 @@ export function UndoPage() {
       </ol>
       <p className="mt-5 text-lg font-semibold">{card.caution}</p>
       <p className="mt-6 print:hidden">
-        <Button look="filled" onClick={read}>
+        <Button look="filled" onClick={() => read.run()}>
           {card.read_at ? "Read it again" : "I have read this"}
         </Button>
       </p>

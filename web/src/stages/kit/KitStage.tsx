@@ -1,12 +1,13 @@
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 import { answered, api, newId } from "../../api/client";
-import { refresh, useSite } from "../../api/queries";
+import { useSite } from "../../api/queries";
 import type { KitBody, KitsView, KitView } from "../../api/schema";
 import { useSiteId } from "../../shell/useSiteContext";
 import { Button, buttonClass } from "../../ui/Button";
 import { signed, withUnit } from "../../ui/format";
 import { useNotice } from "../../ui/notices";
+import { useAction } from "../../ui/useAction";
 import { Section, StageHeader } from "../StageHeader";
 import { Compare } from "./Compare";
 import { emptyKit } from "./draft";
@@ -95,7 +96,7 @@ export function KitStage() {
               {away.map((one) => (
                 <li key={one.kit.id} className="flex items-baseline gap-4">
                   {one.kit.name}
-                  <Button look="plain" onClick={() => void actions.setAway(one.kit.id, false)}>
+                  <Button look="plain" onClick={() => actions.bringBack(one.kit.id)}>
                     Bring it back
                   </Button>
                 </li>
@@ -125,40 +126,25 @@ function firstWords(view: KitsView): string {
 function useKitActions(siteId: string) {
   const notice = useNotice();
   const navigate = useNavigate();
-  const failed = (error: unknown) => notice(error instanceof Error ? error.message : "It did not work.");
-  const add = async (name: string, from: KitBody) => {
+  const add = useAction(siteId, async (name: string, { spec, notes }: KitBody) => {
     const id = newId();
-    const { spec, notes } = from;
-    try {
-      await answered(
-        api.POST("/api/sites/{id}/kits", {
-          params: { path: { id: siteId } },
-          body: { id, name: name.slice(0, 120), spec, notes: notes ?? "" },
-        }),
-      );
-      refresh(siteId);
-      await navigate({ to: ".", search: (before) => ({ ...before, kit: id }) });
-      window.scrollTo({ top: 0 });
-    } catch (error) {
-      failed(error);
-    }
-  };
-  const setAway = async (id: string, away: boolean) => {
-    const path = { params: { path: { id } } };
-    try {
-      await answered(
-        away ? api.POST("/api/kits/{id}/archive", path) : api.POST("/api/kits/{id}/restore", path),
-      );
-      refresh(siteId);
-    } catch (error) {
-      failed(error);
-    }
-  };
-  const archive = async (view: KitView) => {
-    await setAway(view.kit.id, true);
-    notice(`${view.kit.name} is archived. Nothing is lost.`, () => void setAway(view.kit.id, false));
-  };
-  return { add, archive, setAway };
+    await answered(
+      api.POST("/api/sites/{id}/kits", {
+        params: { path: { id: siteId } },
+        body: { id, name: name.slice(0, 120), spec, notes: notes ?? "" },
+      }),
+    );
+    await navigate({ to: ".", search: (before) => ({ ...before, kit: id }) });
+    window.scrollTo({ top: 0 });
+  });
+  const bringBack = useAction(siteId, (id: string) =>
+    answered(api.POST("/api/kits/{id}/restore", { params: { path: { id } } })),
+  );
+  const archive = useAction(siteId, async ({ kit: { id, name } }: KitView) => {
+    await answered(api.POST("/api/kits/{id}/archive", { params: { path: { id } } }));
+    notice(`${name} is archived. Nothing is lost.`, () => bringBack.run(id));
+  });
+  return { add: add.run, archive: archive.run, bringBack: bringBack.run };
 }
 
 /** The kits side by side by name, price and what must be fixed. */

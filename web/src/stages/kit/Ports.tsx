@@ -1,10 +1,10 @@
 import { Link } from "@tanstack/react-router";
 import { answered, api, newId } from "../../api/client";
-import { refresh } from "../../api/queries";
 import type { Kit, PortLink } from "../../api/schema";
 import { PortDrawing } from "../../drawings/PortDrawing";
 import { Button } from "../../ui/Button";
 import { useNotice } from "../../ui/notices";
+import { useAction } from "../../ui/useAction";
 import { bandName } from "../../ui/words";
 import { Section } from "../StageHeader";
 import type { Editing } from "./editing";
@@ -16,6 +16,15 @@ export function Ports({ editing, kit, saved }: { editing: Editing; kit: Kit; sav
   const gateway = catalogue.find(({ part }) => part.id === spec.gateway)?.part.spec;
   const leads = judged.assessment.chain.leads;
   const maps = judged.assessment.port_maps;
+  const queue = useAction(site.site.id, async () => {
+    const made = await answered(
+      api.POST("/api/kits/{id}/queue-ports", {
+        params: { path: { id: kit.id } },
+        body: { setup_ids: maps.map(() => newId()) },
+      }),
+    );
+    notice(`${made.length} setups wait in the Log, one for each way to plug.`);
+  });
   if (gateway?.kind !== "gateway" || leads === 0 || maps.length === 0) return null;
   const ports = (gateway.ports ?? []).map((port) => ({
     name: port.name,
@@ -33,20 +42,6 @@ export function Ports({ editing, kit, saved }: { editing: Editing; kit: Kit; sav
       return link.port === port && before ? { ...link, port: before.port } : link;
     });
     set({ ports: [...swapped, { lead, port }].sort((a, b) => a.lead - b.lead) });
-  };
-  const queue = async () => {
-    try {
-      const made = await answered(
-        api.POST("/api/kits/{id}/queue-ports", {
-          params: { path: { id: kit.id } },
-          body: { setup_ids: maps.map(() => newId()) },
-        }),
-      );
-      refresh(site.site.id);
-      notice(`${made.length} setups wait in the Log, one for each way to plug.`);
-    } catch (error) {
-      notice(error instanceof Error ? error.message : "It did not work.");
-    }
   };
   return (
     <Section title="Which lead goes to which port">
@@ -84,7 +79,7 @@ export function Ports({ editing, kit, saved }: { editing: Editing; kit: Kit; sav
             })}
           </ul>
           <div className="mt-2 flex flex-wrap items-center gap-4">
-            <Button disabled={!saved || !spec.position_id} onClick={() => void queue()}>
+            <Button disabled={!saved || !spec.position_id} onClick={() => queue.run()}>
               Queue them for the Log
             </Button>
             {(!saved || !spec.position_id) && (

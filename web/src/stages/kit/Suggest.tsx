@@ -1,6 +1,5 @@
 import { useState } from "react";
-import { ApiError, answered, api } from "../../api/client";
-import { refresh } from "../../api/queries";
+import { answered, api } from "../../api/client";
 import type { KitBody, KitsView, SiteView, SuggestedKit, SuggestionView } from "../../api/schema";
 import { saveSettings } from "../../shell/useSiteContext";
 import { Button } from "../../ui/Button";
@@ -8,6 +7,7 @@ import { ChoiceField, TextField } from "../../ui/Field";
 import { rough, signed, withUnit } from "../../ui/format";
 import { readNumber } from "../../ui/number";
 import { TableBox } from "../../ui/TableBox";
+import { useAction } from "../../ui/useAction";
 import { Section } from "../StageHeader";
 import { effortWords } from "./Cost";
 import { emptySpec } from "./draft";
@@ -25,30 +25,24 @@ export function Suggest({
   onKeep: (name: string, body: KitBody) => void;
 }) {
   const [price, setPrice] = useState("");
-  const [found, setFound] = useState<SuggestionView>();
-  const [problem, setProblem] = useState<ApiError>();
   const currency = kits.settings.currency ?? "EUR";
   const parts = useCatalogue().data;
-  const ask = async () => {
-    try {
-      setFound(
-        await answered(
-          api.POST("/api/sites/{id}/kits/suggest", {
-            params: { path: { id: site.site.id } },
-            body: { price_limit: price.trim() === "" ? null : (readNumber(price) ?? 0) },
-          }),
-        ),
-      );
-      setProblem(undefined);
-    } catch (error) {
-      if (error instanceof ApiError) setProblem(error);
-    }
-  };
-  const keepOwn = async (own: string) => {
-    setFound(undefined);
-    await saveSettings(site, { kit: { ...kits.settings, own_gateway: own || null } });
-    refresh(site.site.id);
-  };
+  const ask = useAction(
+    undefined,
+    (): Promise<SuggestionView> =>
+      answered(
+        api.POST("/api/sites/{id}/kits/suggest", {
+          params: { path: { id: site.site.id } },
+          body: { price_limit: price.trim() === "" ? null : (readNumber(price) ?? 0) },
+        }),
+      ),
+    { beside: true },
+  );
+  const { answer: found, problem } = ask;
+  const keepOwn = useAction(site.site.id, (own: string) => {
+    ask.reset();
+    return saveSettings(site, { kit: { ...kits.settings, own_gateway: own || null } });
+  });
   const gateways: [string, string][] = [
     ["", "None yet"],
     ...choicesOf(parts ?? [], ["gateway"], kits.settings.own_gateway).map(({ part }): [string, string] => [
@@ -82,7 +76,7 @@ export function Suggest({
               inputMode="decimal"
               value={price}
               onChange={setPrice}
-              error={problem?.field("/price_limit")}
+              error={ask.refused?.field("/price_limit")}
             />
           </div>
           <div className="w-64">
@@ -91,21 +85,21 @@ export function Suggest({
               hint="Kits are built round it"
               value={kits.settings.own_gateway ?? ""}
               choices={gateways}
-              onChange={(own) => void keepOwn(own)}
+              onChange={keepOwn.run}
             />
           </div>
           <Button
             look={found ? "outlined" : "filled"}
             className="mb-6"
-            disabled={kits.bands.length === 0}
-            onClick={() => void ask()}
+            disabled={kits.bands.length === 0 || ask.busy}
+            onClick={() => ask.run()}
           >
             Suggest
           </Button>
         </div>
-        {problem && problem.problem.errors.length === 0 && (
+        {problem && !ask.refused?.field("/price_limit") && (
           <p role="alert" className="font-semibold text-starved">
-            {problem.message}
+            {problem}
           </p>
         )}
         {found && (

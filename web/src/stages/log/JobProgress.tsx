@@ -1,9 +1,9 @@
 import { Progress } from "radix-ui";
-import { useState } from "react";
-import { type ApiError, answered, api } from "../../api/client";
+import { answered, api } from "../../api/client";
 import type { JobState } from "../../api/schema";
 import { Button } from "../../ui/Button";
 import { significant, withUnit } from "../../ui/format";
+import { useAction } from "../../ui/useAction";
 
 const STEPS = { idle_latency: "Latency on the idle line", download: "Download", upload: "Upload" } as const;
 const ORDER = ["idle_latency", "download", "upload"] as const;
@@ -17,7 +17,6 @@ function share(job: JobState): number {
 
 /** The running recording or test; it goes on at the server when this page is closed. */
 export function JobProgress({ job, here }: { job: JobState; here: boolean }) {
-  const [problem, setProblem] = useState<string>();
   const done = Math.round(share(job) * 100);
   const recording = job.samples_taken < job.samples_planned;
   const title = recording
@@ -25,13 +24,12 @@ export function JobProgress({ job, here }: { job: JobState; here: boolean }) {
     : job.test
       ? `Test ${job.tests_done + 1} of ${job.tests_planned}: ${STEPS[job.test.step].toLowerCase()}`
       : "Finishing";
-  const cancel = async () => {
-    try {
-      await answered(api.POST("/api/runs/{id}/cancel", { params: { path: { id: job.run_id } } }));
-    } catch (failed) {
-      setProblem((failed as ApiError).message);
-    }
-  };
+  const cancel = useAction(
+    undefined,
+    () => answered(api.POST("/api/runs/{id}/cancel", { params: { path: { id: job.run_id } } })),
+    { beside: true },
+  );
+  const { problem } = cancel;
   return (
     <section className="mt-5 rounded-xl border border-edge bg-surface p-5" aria-label="Going on now">
       <div className="flex flex-wrap items-center justify-between gap-4">
@@ -52,7 +50,9 @@ export function JobProgress({ job, here }: { job: JobState; here: boolean }) {
             withUnit(String(done), "%")
           )}
         </p>
-        <Button onClick={() => void cancel()}>Cancel, keep what was taken</Button>
+        <Button disabled={cancel.busy} onClick={() => cancel.run()}>
+          Cancel, keep what was taken
+        </Button>
       </div>
       <Progress.Root
         value={done}

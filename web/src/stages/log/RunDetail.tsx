@@ -1,11 +1,12 @@
-import { useId, useState } from "react";
-import { type ApiError, answered, api } from "../../api/client";
+import { useId } from "react";
+import { answered, api } from "../../api/client";
 import { refresh, useRun } from "../../api/queries";
 import type { Conditions, RunView, Sample, SpeedTest } from "../../api/schema";
 import { Button } from "../../ui/Button";
 import { ChoiceInput, FormProblem, TextInput, useDraftForm } from "../../ui/form";
 import { age, clock, halves, megabytes, signed, significant, whole } from "../../ui/format";
 import { TableBox } from "../../ui/TableBox";
+import { useAction } from "../../ui/useAction";
 import { ACTIVITIES, ATTACHES, bandName } from "../../ui/words";
 import { attachPicture } from "./attach";
 import { CarrierMedians } from "./CarrierMedians";
@@ -130,16 +131,8 @@ function RawSamples({ samples, zone }: { samples: Sample[]; zone: string }) {
 
 function Pictures({ view, siteId }: { view: RunView; siteId: string }) {
   const id = useId();
-  const [problem, setProblem] = useState<string>();
-  const add = async (file: File) => {
-    setProblem(undefined);
-    try {
-      await attachPicture(view.run.id, file);
-      refresh(siteId);
-    } catch (failed) {
-      setProblem((failed as ApiError).message);
-    }
-  };
+  const add = useAction(siteId, (file: File) => attachPicture(view.run.id, file), { beside: true });
+  const { problem } = add;
   return (
     <div className="flex flex-wrap items-end gap-3">
       {view.attachments.map((picture) => (
@@ -162,7 +155,7 @@ function Pictures({ view, siteId }: { view: RunView; siteId: string }) {
           className="block text-sm file:mr-3 file:rounded-lg file:border file:border-edge file:bg-surface file:px-3 file:py-1"
           onChange={(event) => {
             const file = event.target.files?.[0];
-            if (file) void add(file);
+            if (file) add.run(file);
           }}
         />
         {problem && (

@@ -1,8 +1,8 @@
-import { useState } from "react";
-import { ApiError, answered, api } from "../../api/client";
+import { answered, api } from "../../api/client";
 import type { AddressView } from "../../api/schema";
 import { Button } from "../../ui/Button";
 import { TextField } from "../../ui/Field";
+import { useAction } from "../../ui/useAction";
 
 /** Looks at a speed-test address before it is relied on; a second one unmasks a slow first one. */
 export function AddressCheck({
@@ -18,27 +18,20 @@ export function AddressCheck({
   second: string;
   onSecond: (address: string) => void;
 }) {
-  const [answer, setAnswer] = useState<AddressView>();
-  const [problem, setProblem] = useState<string>();
-  const [busy, setBusy] = useState(false);
-  const check = async () => {
-    setBusy(true);
-    setAnswer(undefined);
-    setProblem(undefined);
-    const body = {
-      download_url: download.trim(),
-      upload_url: upload.trim() || null,
-      second_url: second.trim() || null,
-    };
-    try {
+  const check = useAction(
+    undefined,
+    (): Promise<AddressView> => {
+      const body = {
+        download_url: download.trim(),
+        upload_url: upload.trim() || null,
+        second_url: second.trim() || null,
+      };
       const path = { params: { path: { id: siteId } } };
-      setAnswer(await answered(api.POST("/api/sites/{id}/address-check", { ...path, body })));
-    } catch (failed) {
-      const error = failed instanceof ApiError ? failed : undefined;
-      setProblem(error?.problem.errors[0]?.detail ?? error?.message ?? "The check could not be made.");
-    }
-    setBusy(false);
-  };
+      return answered(api.POST("/api/sites/{id}/address-check", { ...path, body }));
+    },
+    { beside: true },
+  );
+  const { answer, busy, problem } = check;
   return (
     <div className="flex flex-col gap-3">
       <TextField
@@ -48,7 +41,7 @@ export function AddressCheck({
         value={second}
         onChange={onSecond}
       />
-      <Button className="self-start" disabled={busy || download.trim() === ""} onClick={() => void check()}>
+      <Button className="self-start" disabled={busy || download.trim() === ""} onClick={() => check.run()}>
         {busy ? "Checking for some seconds…" : "Check these addresses"}
       </Button>
       {answer && (

@@ -2,7 +2,7 @@ import { Link } from "@tanstack/react-router";
 import { useMemo } from "react";
 import { refresh } from "../../api/queries";
 import type { SiteView } from "../../api/schema";
-import { saveSettings, useSeenSettings } from "../../shell/useSiteContext";
+import { saveSettings, useSaveSettings, useSeenSettings } from "../../shell/useSiteContext";
 import { Button } from "../../ui/Button";
 import { FormProblem, TextInput, useDraftForm } from "../../ui/form";
 import { useNotice } from "../../ui/notices";
@@ -44,6 +44,7 @@ export function Devices({ view }: { view: SiteView }) {
     [gateway, test, stand_in_url, second_test_url],
   );
   const notice = useNotice();
+  const store = useSaveSettings(view);
   const gatewayOf = (draft: DeviceDraft) => ({
     ...gateway,
     status_url: draft.statusUrl.trim(),
@@ -100,9 +101,7 @@ export function Devices({ view }: { view: SiteView }) {
           <GatewayTest
             siteId={view.site.id}
             gateway={typedGateway}
-            onTrust={(certificate_sha256) =>
-              void saveSettings(view, { gateway: { ...typedGateway, certificate_sha256 } })
-            }
+            onTrust={(certificate_sha256) => store({ gateway: { ...typedGateway, certificate_sha256 } })}
           />
           {gateway && (
             <p>

@@ -4,7 +4,7 @@ import { queryClient } from "../../api/queries";
 import type { PairedDevice } from "../../api/schema";
 import { Button } from "../../ui/Button";
 import { moment } from "../../ui/format";
-import { useNotice } from "../../ui/notices";
+import { useAction } from "../../ui/useAction";
 import { Section } from "../StageHeader";
 
 const key = ["lan"];
@@ -12,15 +12,11 @@ const key = ["lan"];
 /** A phone at the antenna: letting it in by a drawing, and turning it away again. */
 export function Phones({ zone }: { zone: string }) {
   const lan = useQuery({ queryKey: key, queryFn: () => answered(api.GET("/api/lan")), retry: false });
-  const notice = useNotice();
-  const done = async (work: Promise<unknown>) => {
-    try {
-      await work;
-      await queryClient.invalidateQueries({ queryKey: key });
-    } catch (error) {
-      notice(error instanceof Error ? error.message : "It did not work.");
-    }
-  };
+  const again = () => queryClient.invalidateQueries({ queryKey: key });
+  const code = useAction(undefined, () => answered(api.POST("/api/lan/code")).then(again));
+  const turnAway = useAction(undefined, (id: string) =>
+    answered(api.DELETE("/api/lan/devices/{id}", { params: { path: { id } } })).then(again),
+  );
   const view = lan.data;
   if (lan.isError)
     return (
@@ -72,7 +68,7 @@ export function Phones({ zone }: { zone: string }) {
               ) : (
                 <p className="my-2 max-w-64">The last code was used, or ten minutes have passed.</p>
               )}
-              <Button className="mt-2" onClick={() => void done(answered(api.POST("/api/lan/code")))}>
+              <Button className="mt-2" onClick={() => code.run()}>
                 Show a new code
               </Button>
             </figure>
@@ -82,7 +78,7 @@ export function Phones({ zone }: { zone: string }) {
       {view.devices.length > 0 && (
         <ul className="mt-4 flex flex-col divide-y divide-rule border-y border-rule">
           {view.devices.map((device) => (
-            <Device key={device.id} device={device} zone={zone} done={done} />
+            <Device key={device.id} device={device} zone={zone} onTurnAway={turnAway.run} />
           ))}
         </ul>
       )}
@@ -105,11 +101,11 @@ function Drawing({ svg, words }: { svg: string; words: string }) {
 function Device({
   device,
   zone,
-  done,
+  onTurnAway,
 }: {
   device: PairedDevice;
   zone: string;
-  done: (work: Promise<unknown>) => Promise<void>;
+  onTurnAway: (id: string) => void;
 }) {
   return (
     <li className="flex flex-wrap items-baseline gap-x-4 py-2">
@@ -125,9 +121,7 @@ function Device({
           look="plain"
           className="ml-auto"
           aria-label={`Turn ${device.name} away`}
-          onClick={() =>
-            void done(answered(api.DELETE("/api/lan/devices/{id}", { params: { path: { id: device.id } } })))
-          }
+          onClick={() => onTurnAway(device.id)}
         >
           Turn it away
         </Button>

@@ -1,10 +1,11 @@
 import { useNavigate } from "@tanstack/react-router";
 import { useId, useState } from "react";
-import { type ApiError, answered, api } from "../../api/client";
+import { answered, api } from "../../api/client";
 import { keys, queryClient } from "../../api/queries";
 import type { ImportReport } from "../../api/schema";
 import { Button } from "../../ui/Button";
 import { counted } from "../../ui/format";
+import { useAction } from "../../ui/useAction";
 import { Page } from "./Page";
 
 const BINARY = {
@@ -17,31 +18,28 @@ export function ImportPage() {
   const navigate = useNavigate();
   const id = useId();
   const [file, setFile] = useState<File | null>(null);
-  const [report, setReport] = useState<ImportReport | null>(null);
-  const [problem, setProblem] = useState<string>();
-
-  const preview = async (chosen: File) => {
-    setFile(chosen);
-    setProblem(undefined);
-    setReport(null);
-    try {
-      setReport(await answered(api.POST("/api/import/preview", { ...BINARY, body: chosen as never })));
-    } catch (error) {
-      setProblem((error as ApiError).message);
-    }
-  };
-  const bringIn = async (copy: boolean) => {
-    if (!file) return;
-    try {
+  const preview = useAction(
+    undefined,
+    (chosen: File): Promise<ImportReport> => {
+      setFile(chosen);
+      bringIn.reset();
+      return answered(api.POST("/api/import/preview", { ...BINARY, body: chosen as never }));
+    },
+    { beside: true },
+  );
+  const bringIn = useAction(
+    undefined,
+    async (copy: boolean) => {
       const done = await answered(
         api.POST("/api/import", { ...BINARY, params: { query: { copy } }, body: file as never }),
       );
       await queryClient.invalidateQueries({ queryKey: keys.sites });
       if (done.site_id) await navigate({ to: "/sites/$siteId/verdict", params: { siteId: done.site_id } });
-    } catch (error) {
-      setProblem((error as ApiError).message);
-    }
-  };
+    },
+    { beside: true },
+  );
+  const { answer: report } = preview;
+  const problem = preview.problem ?? bringIn.problem;
 
   return (
     <Page
@@ -59,7 +57,7 @@ export function ImportPage() {
           className="rounded-lg border border-edge bg-surface p-2 file:mr-4 file:rounded-lg file:border file:border-edge file:bg-ground file:px-3 file:py-1.5 file:font-semibold"
           onChange={(event) => {
             const chosen = event.target.files?.[0];
-            if (chosen) void preview(chosen);
+            if (chosen) preview.run(chosen);
           }}
         />
       </div>
@@ -72,7 +70,7 @@ export function ImportPage() {
         (report.problems.length > 0 ? (
           <Problems report={report} />
         ) : (
-          <Plan report={report} onImport={bringIn} />
+          <Plan report={report} onImport={bringIn.run} busy={bringIn.busy} />
         ))}
     </Page>
   );
@@ -107,7 +105,15 @@ function Problems({ report }: { report: ImportReport }) {
   );
 }
 
-function Plan({ report, onImport }: { report: ImportReport; onImport: (copy: boolean) => Promise<void> }) {
+function Plan({
+  report,
+  onImport,
+  busy,
+}: {
+  report: ImportReport;
+  onImport: (copy: boolean) => void;
+  busy: boolean;
+}) {
   const parts = [
     counted(report.positions, "position"),
     counted(report.setups, "setup"),
@@ -130,11 +136,15 @@ function Plan({ report, onImport }: { report: ImportReport; onImport: (copy: boo
       </p>
       <div className="mt-5 flex gap-3">
         {report.conflicts === 0 && !nothingNew && (
-          <Button look="filled" onClick={() => void onImport(false)}>
+          <Button look="filled" disabled={busy} onClick={() => onImport(false)}>
             Import
           </Button>
         )}
-        <Button look={report.conflicts > 0 ? "filled" : "outlined"} onClick={() => void onImport(true)}>
+        <Button
+          look={report.conflicts > 0 ? "filled" : "outlined"}
+          disabled={busy}
+          onClick={() => onImport(true)}
+        >
           Import as a copy
         </Button>
       </div>

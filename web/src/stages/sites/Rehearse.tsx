@@ -2,7 +2,7 @@ import { useNavigate } from "@tanstack/react-router";
 import { answered, api, newId } from "../../api/client";
 import type { RehearsalKind } from "../../api/schema";
 import { Button } from "../../ui/Button";
-import { useNotice } from "../../ui/notices";
+import { useAction } from "../../ui/useAction";
 
 const KINDS: readonly (readonly [RehearsalKind, string, string])[] = [
   ["clean_mast", "One clean mast", "The plain case: learn the steps."],
@@ -13,16 +13,11 @@ const KINDS: readonly (readonly [RehearsalKind, string, string])[] = [
 /** Practice without a ladder: invented sites whose truth is hidden until the antenna is set. */
 export function Rehearse() {
   const navigate = useNavigate();
-  const notice = useNotice();
-  const begin = async (kind: RehearsalKind) => {
-    try {
-      const body = { id: newId(), position_id: newId(), kind };
-      const site = await answered(api.POST("/api/rehearsals", { body }));
-      void navigate({ to: "/sites/$siteId/aim", params: { siteId: site.id } });
-    } catch (error) {
-      notice(error instanceof Error ? error.message : "It did not work.");
-    }
-  };
+  const begin = useAction(undefined, async (kind: RehearsalKind) => {
+    const body = { id: newId(), position_id: newId(), kind };
+    const site = await answered(api.POST("/api/rehearsals", { body }));
+    await navigate({ to: "/sites/$siteId/aim", params: { siteId: site.id } });
+  });
   return (
     <section aria-label="Rehearse" className="mt-10">
       <h2 className="text-lg font-bold">Rehearse without a ladder</h2>
@@ -32,7 +27,7 @@ export function Rehearse() {
           <li key={kind} className="flex flex-col rounded-lg border border-rule p-3">
             <p className="font-semibold">{name}</p>
             <p className="mb-2 flex-1 text-muted">{detail}</p>
-            <Button onClick={() => void begin(kind)} aria-label={`Rehearse: ${name}`}>
+            <Button onClick={() => begin.run(kind)} aria-label={`Rehearse: ${name}`}>
               Begin
             </Button>
           </li>

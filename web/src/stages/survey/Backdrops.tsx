@@ -1,11 +1,12 @@
 import { useState } from "react";
-import { ApiError, answered, api, newId } from "../../api/client";
+import { answered, api, newId } from "../../api/client";
 import { refresh } from "../../api/queries";
 import type { Backdrop, BackdropBody, BackdropView, GeoPoint, SurveyView } from "../../api/schema";
 import { Button } from "../../ui/Button";
 import { TextArea } from "../../ui/Field";
 import { halves, megabytes, whole } from "../../ui/format";
 import { useNotice } from "../../ui/notices";
+import { useAction } from "../../ui/useAction";
 import { Section } from "../StageHeader";
 import { pointText, readPoints } from "./queries";
 
@@ -37,7 +38,6 @@ export function Backdrops({
   const [placed, setPlaced] = useState<string>();
   const [problem, setProblem] = useState("");
   const notice = useNotice();
-  const tell = (error: unknown) => notice(error instanceof Error ? error.message : "It did not work.");
   const begin = (id: string) => {
     setPlaced(id);
     onPlacing(true);
@@ -59,14 +59,13 @@ export function Backdrops({
     }
     refresh(siteId);
   };
-  const away = async (one: Backdrop) => {
-    try {
-      await put(siteId, one, { archived: true });
-      notice(`${one.file_name} was archived.`, () => void put(siteId, one, {}).catch(tell));
-    } catch (error) {
-      tell(error);
-    }
-  };
+  const change = useAction(siteId, (one: Backdrop, part: { opacity?: number }) => put(siteId, one, part), {
+    queue: true,
+  });
+  const away = useAction(siteId, async (one: Backdrop) => {
+    await put(siteId, one, { archived: true });
+    notice(`${one.file_name} was archived.`, () => change.run(one, {}));
+  });
   return (
     <Section title="Aerial picture">
       <div id="backdrop" className="max-w-3xl">
@@ -108,9 +107,7 @@ export function Backdrops({
                     max={1}
                     step={0.1}
                     defaultValue={one.backdrop.opacity}
-                    onChange={(event) =>
-                      void put(siteId, one.backdrop, { opacity: Number(event.target.value) }).catch(tell)
-                    }
+                    onChange={(event) => change.run(one.backdrop, { opacity: Number(event.target.value) })}
                     className="w-28 accent-[var(--lamp)]"
                   />
                 </label>
@@ -121,7 +118,7 @@ export function Backdrops({
               <Button
                 look="plain"
                 aria-label={`Archive ${one.backdrop.file_name}`}
-                onClick={() => void away(one.backdrop)}
+                onClick={() => away.run(one.backdrop)}
               >
                 Archive
               </Button>
@@ -170,26 +167,21 @@ function Placing({
     (backdrop.tie_points ?? []).map(({ x_px, y_px }) => ({ x_px, y_px })),
   );
   const [typed, setTyped] = useState<string>();
-  const [problem, setProblem] = useState("");
   const known = (backdrop.tie_points ?? []).map((one) => pointText(one.place)).join("\n");
   const text = typed ?? (drawn.length > 0 ? drawn.map(pointText).join("\n") : known);
-  const keep = async () => {
-    setProblem("");
-    try {
+  const keep = useAction(
+    siteId,
+    async () => {
       const places = await readPoints(text);
       const ties = pixels.flatMap((pixel, at) => (places[at] ? [{ ...pixel, place: places[at] }] : []));
-      if (pixels.length !== 2 || places.length !== 2) {
-        setProblem("Two points on the picture and two places are needed, in the same order.");
-        return;
-      }
+      if (pixels.length !== 2 || places.length !== 2)
+        throw new Error("Two points on the picture and two places are needed, in the same order.");
       await put(siteId, backdrop, { tie_points: ties });
       onDone();
-    } catch (error) {
-      setProblem(
-        error instanceof ApiError ? (error.problem.errors[0]?.detail ?? error.message) : "It did not work.",
-      );
-    }
-  };
+    },
+    { beside: true },
+  );
+  const { problem } = keep;
   const bend = Math.max(backdrop.width_px, backdrop.height_px) / 34;
   return (
     <div className="mt-2 grid max-w-4xl items-start gap-4 rounded-lg border border-rule bg-surface p-4 md:grid-cols-2">
@@ -254,7 +246,7 @@ function Placing({
           </p>
         )}
         <div className="flex flex-wrap gap-3">
-          <Button look="filled" onClick={() => void keep()}>
+          <Button look="filled" onClick={() => keep.run()}>
             Lay it behind the plan
           </Button>
           <Button onClick={() => setPixels([])}>Press the points anew</Button>

@@ -1,11 +1,11 @@
 import { useState } from "react";
-import { ApiError, answered, api } from "../../api/client";
-import { refresh } from "../../api/queries";
+import { answered, api } from "../../api/client";
 import type { MastColumn, MastField, MastsPreview } from "../../api/schema";
 import { Button } from "../../ui/Button";
 import { counted } from "../../ui/format";
 import { useNotice } from "../../ui/notices";
 import { TableBox } from "../../ui/TableBox";
+import { useAction } from "../../ui/useAction";
 import { FIELDS } from "./words";
 
 const choices = Object.entries(FIELDS) as [MastField, string][];
@@ -13,45 +13,39 @@ const choices = Object.entries(FIELDS) as [MastField, string][];
 /** A file of masts: read, its columns mapped in a preview, brought in. */
 export function MastImport({ siteId, onDone }: { siteId: string; onDone: () => void }) {
   const [file, setFile] = useState<{ file_name: string; text: string }>();
-  const [preview, setPreview] = useState<MastsPreview>();
-  const [problem, setProblem] = useState<string>();
   const notice = useNotice();
   const params = { path: { id: siteId } };
-  const look = async (given: { file_name: string; text: string }, columns: MastColumn[]) => {
-    setProblem(undefined);
-    try {
-      setPreview(
-        await answered(api.POST("/api/sites/{id}/masts/preview", { params, body: { ...given, columns } })),
-      );
-    } catch (error) {
-      setPreview(undefined);
-      setProblem(error instanceof ApiError ? error.message : "The file cannot be read.");
-    }
-  };
+  const look = useAction(
+    undefined,
+    (given: { file_name: string; text: string }, columns: MastColumn[]): Promise<MastsPreview> =>
+      answered(api.POST("/api/sites/{id}/masts/preview", { params, body: { ...given, columns } })),
+    { beside: true },
+  );
+  const preview = look.answer;
   const choose = async (picked: File | undefined) => {
     if (!picked) return;
     const given = { file_name: picked.name, text: await picked.text() };
     setFile(given);
-    await look(given, []);
+    look.run(given, []);
   };
-  const bring = async () => {
-    if (!file || !preview) return;
-    try {
+  const bring = useAction(
+    siteId,
+    async () => {
+      if (!file || !preview) return;
       const done = await answered(
         api.POST("/api/sites/{id}/masts/import", {
           params,
           body: { ...file, columns: preview.columns },
         }),
       );
-      refresh(siteId);
       const known = done.known > 0 ? `, ${done.known} were here already` : "";
       const refused = done.refused > 0 ? `, ${done.refused} left out: a field cannot be` : "";
       notice(`${counted(done.added, "mast")} brought in${known}${refused}.`);
       onDone();
-    } catch (error) {
-      setProblem(error instanceof Error ? error.message : "It did not work.");
-    }
-  };
+    },
+    { beside: true },
+  );
+  const problem = look.problem ?? bring.problem;
   const fresh = preview?.masts.filter((one) => !one.known).length ?? 0;
   return (
     <div className="flex flex-col gap-5">
@@ -94,7 +88,7 @@ export function MastImport({ siteId, onDone }: { siteId: string; onDone: () => v
                         value={column.field}
                         className="min-h-11 rounded-lg border border-edge bg-surface px-2"
                         onChange={(event) =>
-                          void look(
+                          look.run(
                             file,
                             preview.columns.map((one, index) =>
                               index === at
@@ -148,7 +142,7 @@ export function MastImport({ siteId, onDone }: { siteId: string; onDone: () => v
             </ul>
           )}
           <div>
-            <Button look="filled" disabled={fresh === 0} onClick={() => void bring()}>
+            <Button look="filled" disabled={fresh === 0} onClick={() => bring.run()}>
               {fresh === 0 ? "Nothing new to bring in" : `Bring ${counted(fresh, "mast")} in`}
             </Button>
           </div>

@@ -1,12 +1,12 @@
 import { useState } from "react";
 import { answered, api } from "../../api/client";
-import { refresh } from "../../api/queries";
 import type { EntryMistakeSaid, Mast, MastView, SurveyView, Units } from "../../api/schema";
 import { Button } from "../../ui/Button";
 import { bearing, length } from "../../ui/format";
 import { useNotice } from "../../ui/notices";
 import { Sheet } from "../../ui/Sheet";
 import { TableBox } from "../../ui/TableBox";
+import { useAction } from "../../ui/useAction";
 import { bandName } from "../../ui/words";
 import { Section } from "../StageHeader";
 import { MastForm } from "./MastForm";
@@ -35,32 +35,25 @@ export function Masts({
   const [editing, setEditing] = useState<Mast | "new">();
   const [importing, setImporting] = useState(false);
   const notice = useNotice();
-  const tell = (error: unknown) => notice(error instanceof Error ? error.message : "It did not work.");
-  const away = async (mast: Mast) => {
-    try {
-      await putMast(siteId, mast, true);
-      notice(`${mast.name} was archived.`, () => void putMast(siteId, mast).catch(tell));
-    } catch (error) {
-      tell(error);
-    }
-  };
-  const merge = async (keep: string, other: string, names: string) => {
+  const put = useAction(
+    siteId,
+    (...masts: Mast[]) => Promise.all(masts.map((mast) => putMast(siteId, mast))),
+    { queue: true },
+  );
+  const away = useAction(siteId, async (mast: Mast) => {
+    await putMast(siteId, mast, true);
+    notice(`${mast.name} was archived.`, () => put.run(mast));
+  });
+  const merge = useAction(siteId, async (keep: string, other: string, names: string) => {
     const before = view.masts.map((one) => one.mast).filter((one) => one.id === keep || one.id === other);
-    try {
-      await answered(
-        api.POST("/api/sites/{id}/masts/merge", {
-          params: { path: { id: siteId } },
-          body: { keep, others: [other] },
-        }),
-      );
-      refresh(siteId);
-      notice(`${names} are one mast now.`, () => {
-        for (const mast of before) void putMast(siteId, mast).catch(tell);
-      });
-    } catch (error) {
-      tell(error);
-    }
-  };
+    await answered(
+      api.POST("/api/sites/{id}/masts/merge", {
+        params: { path: { id: siteId } },
+        body: { keep, others: [other] },
+      }),
+    );
+    notice(`${names} are one mast now.`, () => put.run(...before));
+  });
   return (
     <Section
       title="Masts"
@@ -87,7 +80,7 @@ export function Masts({
       {view.duplicates.map((pair) => (
         <p key={pair.keep + pair.other} className="mt-3 border-l-4 border-lamp pl-3">
           {pair.names} stand so near each other that they are probably one.{" "}
-          <Button look="plain" onClick={() => void merge(pair.keep, pair.other, pair.names)}>
+          <Button look="plain" onClick={() => merge.run(pair.keep, pair.other, pair.names)}>
             Make them one
           </Button>
         </p>
@@ -118,8 +111,8 @@ export function Masts({
                   one={one}
                   units={units}
                   onEdit={() => setEditing(one.mast)}
-                  onAway={() => void away(one.mast)}
-                  onMend={(mast) => void putMast(siteId, mast).catch(tell)}
+                  onAway={() => away.run(one.mast)}
+                  onMend={(mast) => put.run(mast)}
                 />
               ))}
             </tbody>

@@ -1,11 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { answered, api, newId } from "../../api/client";
-import type { Choice, RasterQuantity, SurveyView } from "../../api/schema";
+import type { Choice, RasterQuantity, RasterRequest, SurveyView } from "../../api/schema";
 import { Button } from "../../ui/Button";
 import { ChoiceField } from "../../ui/Field";
 import { whole } from "../../ui/format";
-import { useNotice } from "../../ui/notices";
+import { useAction } from "../../ui/useAction";
 import { bandName, CLASSES } from "../../ui/words";
 import type { RasterShown } from "./PlanView";
 
@@ -37,7 +37,13 @@ export function RasterBar({
   const [cell, setCell] = useState(0);
   const [quantity, setQuantity] = useState<RasterQuantity>("signal");
   const [asked, setAsked] = useState<string>();
-  const notice = useNotice();
+  const make = useAction(undefined, async (body: RasterRequest) => {
+    await answered(api.POST("/api/sites/{id}/survey/raster", { params: { path: { id: siteId } }, body }));
+    setAsked(body.id);
+  });
+  const cancel = useAction(undefined, (id: string) =>
+    answered(api.DELETE("/api/rasters/{id}", { params: { path: { id } } })),
+  );
   const state = useQuery({
     queryKey: ["raster", asked],
     enabled: asked !== undefined,
@@ -52,32 +58,22 @@ export function RasterBar({
   if (!mast || !chosen || !view.house || (mast.cells?.length ?? 0) === 0) return null;
   const cells = mast.cells ?? [];
   const running = asked !== undefined && state !== undefined && !state.finished && !state.failed;
-  const begin = async () => {
+  const begin = () => {
     const way = SIZES[size] ?? { words: "", half_m: 1000, points: 200 };
     const house = view.house;
     if (!house) return;
     const id = newId();
-    try {
-      await answered(
-        api.POST("/api/sites/{id}/survey/raster", {
-          params: { path: { id: siteId } },
-          body: {
-            id,
-            middle: house,
-            half_m: way.half_m,
-            quantity,
-            columns: way.points,
-            rows: way.points,
-            height_m: chosen.height_m,
-            mast: mast.id,
-            cell: Math.min(cell, cells.length - 1),
-          },
-        }),
-      );
-      setAsked(id);
-    } catch (error) {
-      notice(error instanceof Error ? error.message : "It did not work.");
-    }
+    make.run({
+      id,
+      middle: house,
+      half_m: way.half_m,
+      quantity,
+      columns: way.points,
+      rows: way.points,
+      height_m: chosen.height_m,
+      mast: mast.id,
+      cell: Math.min(cell, cells.length - 1),
+    });
   };
   return (
     <details className="mt-3">
@@ -113,18 +109,12 @@ export function RasterBar({
               aria-label="Map in the making"
               className="h-11 w-48 accent-[var(--lamp)]"
             />
-            <Button
-              onClick={() =>
-                void answered(api.DELETE("/api/rasters/{id}", { params: { path: { id: asked } } })).catch(
-                  (error: Error) => notice(error.message),
-                )
-              }
-            >
-              Cancel
-            </Button>
+            <Button onClick={() => cancel.run(asked)}>Cancel</Button>
           </>
         ) : (
-          <Button onClick={() => void begin()}>Make the map</Button>
+          <Button disabled={make.busy} onClick={begin}>
+            Make the map
+          </Button>
         )}
         {done && (
           <Button look="plain" onClick={() => setAsked(undefined)}>

@@ -1,12 +1,13 @@
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 import { answered, api, newId } from "../../api/client";
-import { refresh, useSite } from "../../api/queries";
+import { useSite } from "../../api/queries";
 import type { Choice, GeoPoint, SurveySettings, SurveyView } from "../../api/schema";
-import { saveSettings, useSiteId } from "../../shell/useSiteContext";
+import { useSaveSettings, useSiteId } from "../../shell/useSiteContext";
 import { Button } from "../../ui/Button";
 import { ChoiceField } from "../../ui/Field";
 import { useNotice } from "../../ui/notices";
+import { useAction } from "../../ui/useAction";
 import { useKits } from "../kit/queries";
 import { Section, StageHeader } from "../StageHeader";
 import { Backdrops } from "./Backdrops";
@@ -161,27 +162,22 @@ function MountChoice({
   const navigate = useNavigate();
   const notice = useNotice();
   const ranked = height === undefined || Math.abs(height - choice.height_m) < 0.05;
-  const mount = async () => {
-    try {
-      const body = {
-        id: newId(),
-        position_id: choice.position_id,
-        mast_id: choice.mast_id,
-        height_m: choice.height_m,
-      };
-      const made = await answered(
-        api.POST("/api/sites/{id}/survey/mount", { params: { path: { id: siteId } }, body }),
-      );
-      refresh(siteId);
-      notice(`${made.label} is the setup to mount.`);
-      await navigate({ to: "/sites/$siteId/mount", params: { siteId }, search: { setup: made.setup.id } });
-    } catch (failed) {
-      notice(failed instanceof Error ? failed.message : "It did not work.");
-    }
-  };
+  const mount = useAction(siteId, async () => {
+    const body = {
+      id: newId(),
+      position_id: choice.position_id,
+      mast_id: choice.mast_id,
+      height_m: choice.height_m,
+    };
+    const made = await answered(
+      api.POST("/api/sites/{id}/survey/mount", { params: { path: { id: siteId } }, body }),
+    );
+    notice(`${made.label} is the setup to mount.`);
+    await navigate({ to: "/sites/$siteId/mount", params: { siteId }, search: { setup: made.setup.id } });
+  });
   return (
     <p className="mt-4 flex flex-wrap items-center gap-3">
-      <Button look="filled" onClick={() => void mount()}>
+      <Button look="filled" disabled={mount.busy} onClick={() => mount.run()}>
         Mount {choice.position} towards {choice.mast}
       </Button>
       {!ranked && (
@@ -197,12 +193,9 @@ function MountChoice({
 function Assumptions({ siteId, view }: { siteId: string; view: SurveyView }) {
   const kits = useKits(siteId).data;
   const site = useSite(siteId).data;
-  const notice = useNotice();
+  const store = useSaveSettings(site);
+  const save = (part: Partial<SurveySettings>) => store({ survey: { ...view.settings, ...part } });
   if (!kits || !site) return null;
-  const save = (part: Partial<SurveySettings>) =>
-    void saveSettings(site, { survey: { ...view.settings, ...part } }).catch((error: Error) =>
-      notice(error.message),
-    );
   const choices: [string, string][] = [
     ["", "Outdoor panel of the assumptions"],
     ...kits.kits

@@ -5,6 +5,7 @@ import type { SurfaceKind, SurveyView, TerrainTile, TileAdded, Units } from "../
 import { Button } from "../../ui/Button";
 import { counted, length, megabytes } from "../../ui/format";
 import { useNotice } from "../../ui/notices";
+import { useAction } from "../../ui/useAction";
 import { Section } from "../StageHeader";
 
 const SURFACES: readonly (readonly [SurfaceKind, string])[] = [
@@ -28,7 +29,11 @@ export function Terrain({ siteId, view, units }: { siteId: string; view: SurveyV
   const [busy, setBusy] = useState<string>();
   const [problems, setProblems] = useState<string[]>([]);
   const notice = useNotice();
-  const tell = (error: unknown) => notice(error instanceof Error ? error.message : "It did not work.");
+  const change = useAction(
+    siteId,
+    (tile: TerrainTile, surface: SurfaceKind) => setTile(siteId, tile, surface, false),
+    { queue: true },
+  );
   const add = async (files: File[]) => {
     setProblems([]);
     for (const file of files) {
@@ -52,17 +57,10 @@ export function Terrain({ siteId, view, units }: { siteId: string; view: SurveyV
     setBusy(undefined);
     refresh(siteId);
   };
-  const away = async (tile: TerrainTile) => {
-    try {
-      await setTile(siteId, tile, tile.surface, true);
-      notice(
-        `${tile.file_name} was archived.`,
-        () => void setTile(siteId, tile, tile.surface, false).catch(tell),
-      );
-    } catch (error) {
-      tell(error);
-    }
-  };
+  const away = useAction(siteId, async (tile: TerrainTile) => {
+    await setTile(siteId, tile, tile.surface, true);
+    notice(`${tile.file_name} was archived.`, () => change.run(tile, tile.surface));
+  });
   return (
     <Section title="Terrain">
       <div id="terrain" className="max-w-3xl">
@@ -118,15 +116,11 @@ export function Terrain({ siteId, view, units }: { siteId: string; view: SurveyV
             </span>
             <Button
               look="plain"
-              onClick={() =>
-                void setTile(siteId, tile, tile.surface === "ground" ? "surface" : "ground", false).catch(
-                  tell,
-                )
-              }
+              onClick={() => change.run(tile, tile.surface === "ground" ? "surface" : "ground")}
             >
               {tile.surface === "ground" ? "It is of tree tops" : "It is of bare ground"}
             </Button>
-            <Button look="plain" onClick={() => void away(tile)} aria-label={`Archive ${tile.file_name}`}>
+            <Button look="plain" onClick={() => away.run(tile)} aria-label={`Archive ${tile.file_name}`}>
               Archive
             </Button>
           </li>

@@ -6,6 +6,7 @@ import { Button } from "../../ui/Button";
 import { AreaInput, ChoiceInput, Form, TextInput, useDraftForm } from "../../ui/form";
 import { length } from "../../ui/format";
 import { useNotice } from "../../ui/notices";
+import { useAction } from "../../ui/useAction";
 import { Section } from "../StageHeader";
 import type { PlanMode } from "./PlanView";
 import { pointText, readPoints } from "./queries";
@@ -32,6 +33,9 @@ async function putLandmark(siteId: string, one: Landmark, archived = false): Pro
   );
   refresh(siteId);
 }
+
+/** Stores something, archived or in use. */
+type Put = (archived: boolean) => Promise<void>;
 
 const MODES: readonly [PlanMode, string][] = [
   ["outline", "Draw trees or a building"],
@@ -67,15 +71,11 @@ export function Things({
 }) {
   const [editing, setEditing] = useState<Obstacle>();
   const notice = useNotice();
-  const tell = (error: unknown) => notice(error instanceof Error ? error.message : "It did not work.");
-  const away = async (name: string, put: (archived: boolean) => Promise<void>) => {
-    try {
-      await put(true);
-      notice(`${name} was archived.`, () => void put(false).catch(tell));
-    } catch (error) {
-      tell(error);
-    }
-  };
+  const bringBack = useAction(siteId, (put: Put) => put(false), { queue: true });
+  const away = useAction(siteId, async (name: string, put: Put) => {
+    await put(true);
+    notice(`${name} was archived.`, () => bringBack.run(put));
+  });
   const done = () => {
     setEditing(undefined);
     onMode("look");
@@ -131,7 +131,7 @@ export function Things({
             <Button
               look="plain"
               aria-label={`Archive ${one.name}`}
-              onClick={() => void away(one.name, (gone) => putObstacle(siteId, one, gone))}
+              onClick={() => away.run(one.name, (gone) => putObstacle(siteId, one, gone))}
             >
               Archive
             </Button>
@@ -144,7 +144,7 @@ export function Things({
             <Button
               look="plain"
               aria-label={`Archive ${one.name}`}
-              onClick={() => void away(one.name, (gone) => putLandmark(siteId, one, gone))}
+              onClick={() => away.run(one.name, (gone) => putLandmark(siteId, one, gone))}
             >
               Archive
             </Button>

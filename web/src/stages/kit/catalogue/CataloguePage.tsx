@@ -1,13 +1,14 @@
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import { ApiError, answered, api, newId } from "../../../api/client";
+import { answered, api, newId } from "../../../api/client";
 import { useSite } from "../../../api/queries";
-import type { CatalogueEntry, CatalogueFile, CatalogueReport, PartKind } from "../../../api/schema";
+import type { CatalogueEntry, CatalogueFile, PartKind } from "../../../api/schema";
 import { useSiteId } from "../../../shell/useSiteContext";
 import { Button, buttonClass } from "../../../ui/Button";
 import { signed } from "../../../ui/format";
 import { useNotice } from "../../../ui/notices";
 import { Sheet } from "../../../ui/Sheet";
+import { useAction } from "../../../ui/useAction";
 import { Section, StageHeader } from "../../StageHeader";
 import { catalogueChanged, useCatalogue } from "../queries";
 import { PART_KINDS } from "../words";
@@ -21,7 +22,7 @@ export function CataloguePage() {
   const currency = useSite(siteId).data?.settings.kit?.currency ?? "EUR";
   const catalogue = useCatalogue();
   const [open, setOpen] = useState<CatalogueEntry>();
-  const notice = useNotice();
+  const actions = useCatalogueActions();
   if (catalogue.isError) {
     return (
       <p role="alert" className="font-semibold text-starved">
@@ -32,35 +33,12 @@ export function CataloguePage() {
   if (!catalogue.data) return null;
   const entries = catalogue.data;
   const own = entries.filter((entry) => entry.own).length;
-  const failed = (error: unknown) => notice(error instanceof Error ? error.message : "It did not work.");
   const copy = (entry: CatalogueEntry) =>
     setOpen({
       part: { ...entry.part, id: newId(), name: `${entry.part.name}, own` },
       own: true,
       built_in: false,
     });
-  const setAway = async (entry: CatalogueEntry, away: boolean) => {
-    const path = { params: { path: { id: entry.part.id } } };
-    await answered(
-      away ? api.POST("/api/catalogue/{id}/archive", path) : api.POST("/api/catalogue/{id}/restore", path),
-    );
-    catalogueChanged();
-    if (away)
-      notice(
-        `${entry.part.name} is archived. Kits that use it are unchanged.`,
-        () => void setAway(entry, false).catch(failed),
-      );
-  };
-  const reset = async (entry: CatalogueEntry) => {
-    const before = entry.part;
-    await answered(api.DELETE("/api/catalogue/{id}", { params: { path: { id: before.id } } }));
-    catalogueChanged();
-    notice(`${before.name} is as it came.`, () => {
-      void answered(api.PUT("/api/catalogue/{id}", { params: { path: { id: before.id } }, body: before }))
-        .then(catalogueChanged)
-        .catch(failed);
-    });
-  };
   return (
     <>
       <StageHeader
@@ -97,8 +75,8 @@ export function CataloguePage() {
           entries={entries.filter((entry) => entry.part.spec.kind === kind)}
           onOpen={setOpen}
           onCopy={copy}
-          onAway={(entry, away) => void setAway(entry, away).catch(failed)}
-          onReset={(entry) => void reset(entry).catch(failed)}
+          onAway={(entry, away) => (away ? actions.archive(entry) : actions.restore(entry))}
+          onReset={actions.reset}
         />
       ))}
       {open && (
@@ -199,41 +177,56 @@ function Kind({
   );
 }
 
+function useCatalogueActions() {
+  const notice = useNotice();
+  const path = (entry: CatalogueEntry) => ({ params: { path: { id: entry.part.id } } });
+  const done = <T,>(answer: T) => {
+    catalogueChanged();
+    return answer;
+  };
+  const restore = useAction(undefined, (entry: CatalogueEntry) =>
+    answered(api.POST("/api/catalogue/{id}/restore", path(entry))).then(done),
+  );
+  const archive = useAction(undefined, async (entry: CatalogueEntry) => {
+    await answered(api.POST("/api/catalogue/{id}/archive", path(entry))).then(done);
+    notice(`${entry.part.name} is archived. Kits that use it are unchanged.`, () => restore.run(entry));
+  });
+  const putBack = useAction(undefined, (entry: CatalogueEntry) =>
+    answered(api.PUT("/api/catalogue/{id}", { ...path(entry), body: entry.part })).then(done),
+  );
+  const reset = useAction(undefined, async (entry: CatalogueEntry) => {
+    await answered(api.DELETE("/api/catalogue/{id}", path(entry))).then(done);
+    notice(`${entry.part.name} is as it came.`, () => putBack.run(entry));
+  });
+  return { restore: restore.run, archive: archive.run, reset: reset.run };
+}
+
 /** A catalogue file: what it would do is said first. */
 function ImportCatalogue() {
-  const [file, setFile] = useState<CatalogueFile>();
-  const [report, setReport] = useState<CatalogueReport>();
-  const [problem, setProblem] = useState<string>();
   const notice = useNotice();
   const send = async (content: CatalogueFile, preview: boolean) =>
     answered(api.POST("/api/catalogue/import", { params: { query: { preview } }, body: content }));
-  const look = async (chosen: File) => {
-    setReport(undefined);
-    try {
-      const content = JSON.parse(await chosen.text()) as CatalogueFile;
-      setReport(await send(content, true));
-      setFile(content);
-      setProblem(undefined);
-    } catch (error) {
-      setProblem(
-        error instanceof ApiError
-          ? (error.problem.errors[0]?.detail ?? error.message)
-          : "This is not a JSON file. A catalogue is what “Export” here gives.",
-      );
-    }
-  };
-  const take = async () => {
-    if (!file) return;
-    try {
-      const done = await send(file, false);
+  const look = useAction(
+    undefined,
+    async (chosen: File) => {
+      take.reset();
+      const content = readJson(await chosen.text());
+      return { content, report: await send(content, true) };
+    },
+    { beside: true },
+  );
+  const take = useAction(
+    undefined,
+    async (content: CatalogueFile) => {
+      const done = await send(content, false);
       notice(`${done.new} new parts, ${done.changed} changed.`);
-      setReport(undefined);
-      setFile(undefined);
+      look.reset();
       catalogueChanged();
-    } catch (error) {
-      setProblem(error instanceof Error ? error.message : "It did not work.");
-    }
-  };
+    },
+    { beside: true },
+  );
+  const found = look.answer;
+  const problem = look.problem ?? take.problem;
   return (
     <>
       <label
@@ -246,18 +239,19 @@ function ImportCatalogue() {
           className="sr-only"
           onChange={(event) => {
             const chosen = event.target.files?.[0];
-            if (chosen) void look(chosen);
+            if (chosen) look.run(chosen);
             event.target.value = "";
           }}
         />
       </label>
-      {report && (
+      {found && (
         <p className="flex basis-full flex-wrap items-center gap-3">
-          This file has {report.new} new parts, changes {report.changed} and repeats {report.same}.
-          <Button look="filled" onClick={() => void take()}>
+          This file has {found.report.new} new parts, changes {found.report.changed} and repeats{" "}
+          {found.report.same}.
+          <Button look="filled" onClick={() => take.run(found.content)}>
             Take it
           </Button>
-          <Button onClick={() => setReport(undefined)}>Cancel</Button>
+          <Button onClick={look.reset}>Cancel</Button>
         </p>
       )}
       {problem && (
@@ -267,4 +261,12 @@ function ImportCatalogue() {
       )}
     </>
   );
+}
+
+function readJson(text: string): CatalogueFile {
+  try {
+    return JSON.parse(text) as CatalogueFile;
+  } catch {
+    throw new Error("This is not a JSON file. A catalogue is what “Export” here gives.");
+  }
 }

@@ -1,10 +1,11 @@
-import { useId, useState } from "react";
-import { ApiError, answered, api } from "../../../api/client";
+import { useId } from "react";
+import { answered, api } from "../../../api/client";
 import type { CatalogueEntry, Part, PatternPoint } from "../../../api/schema";
 import { Button } from "../../../ui/Button";
 import { AreaInput, ChoiceInput, type DraftForm, Form, TextInput, useDraftForm } from "../../../ui/form";
 import { useNotice } from "../../../ui/notices";
 import { readNumber } from "../../../ui/number";
+import { useAction } from "../../../ui/useAction";
 import { catalogueChanged } from "../queries";
 import { PART_KINDS } from "../words";
 import { FIELDS, outdoorFields, type PartField } from "./fields";
@@ -203,15 +204,13 @@ function Pattern({
   onChange: (points: PatternPoint[]) => void;
 }) {
   const id = useId();
-  const [problem, setProblem] = useState<string>();
-  const read = async (file: File) => {
-    try {
-      onChange(await answered(api.POST("/api/calc/pattern-text", { body: { text: await file.text() } })));
-      setProblem(undefined);
-    } catch (error) {
-      if (error instanceof ApiError) setProblem(error.field("/text") ?? error.message);
-    }
-  };
+  const read = useAction(
+    undefined,
+    async (file: File) =>
+      onChange(await answered(api.POST("/api/calc/pattern-text", { body: { text: await file.text() } }))),
+    { beside: true },
+  );
+  const { problem } = read;
   return (
     <div className="flex flex-col gap-1">
       <label htmlFor={id} className="text-sm font-semibold">
@@ -224,7 +223,7 @@ function Pattern({
         className="min-h-11 py-2"
         onChange={(event) => {
           const file = event.target.files?.[0];
-          if (file) void read(file);
+          if (file) read.run(file);
           event.target.value = "";
         }}
       />

@@ -1,9 +1,10 @@
 import { useState } from "react";
-import { ApiError, answered, api } from "../../../api/client";
+import { answered, api } from "../../../api/client";
 import type { Pasted, PasteTarget } from "../../../api/schema";
 import { Button } from "../../../ui/Button";
 import { TextArea } from "../../../ui/Field";
 import { TableBox } from "../../../ui/TableBox";
+import { useAction } from "../../../ui/useAction";
 import { bandName, CONFIDENCES } from "../../../ui/words";
 
 const TARGETS: Record<PasteTarget, string> = {
@@ -27,19 +28,15 @@ const TARGETS: Record<PasteTarget, string> = {
 /** Takes a status page as it comes off the clipboard and shows what was understood, field by field. */
 export function PasteBox({ onRead }: { onRead: (pasted: Pasted) => void }) {
   const [text, setText] = useState("");
-  const [pasted, setPasted] = useState<Pasted>();
-  const [problem, setProblem] = useState<string>();
-  const read = async () => {
-    setProblem(undefined);
-    try {
+  const read = useAction(
+    undefined,
+    async () => {
       const answer = await answered(api.POST("/api/calc/paste", { body: { text } }));
-      setPasted(answer);
       if (answer.carriers.length > 0) onRead(answer);
-    } catch (failed) {
-      setPasted(undefined);
-      setProblem(failed instanceof ApiError ? (failed.field("/text") ?? failed.message) : String(failed));
-    }
-  };
+      return answer;
+    },
+    { beside: true },
+  );
   return (
     <div className="flex flex-col gap-3">
       <TextArea
@@ -48,12 +45,12 @@ export function PasteBox({ onRead }: { onRead: (pasted: Pasted) => void }) {
         value={text}
         onChange={setText}
         rows={4}
-        error={problem}
+        error={read.problem}
       />
-      <Button className="self-start" disabled={text.trim() === ""} onClick={() => void read()}>
+      <Button className="self-start" disabled={text.trim() === ""} onClick={() => read.run()}>
         Read it
       </Button>
-      {pasted && <Understood pasted={pasted} />}
+      {read.answer && <Understood pasted={read.answer} />}
     </div>
   );
 }

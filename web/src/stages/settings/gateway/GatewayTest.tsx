@@ -1,8 +1,8 @@
-import { useState } from "react";
 import { ApiError, answered, api } from "../../../api/client";
 import type { GatewayAnswer, GatewaySettings } from "../../../api/schema";
 import { Button } from "../../../ui/Button";
 import { whole } from "../../../ui/format";
+import { useAction } from "../../../ui/useAction";
 
 /** One press: asks the gateway once, with what is typed, saved or not, and says what it got. */
 export function GatewayTest({
@@ -18,26 +18,23 @@ export function GatewayTest({
   onRefused?: (error: ApiError | null) => void;
   onTrust: (certificate: string) => void;
 }) {
-  const [answer, setAnswer] = useState<GatewayAnswer>();
-  const [problem, setProblem] = useState<string>();
-  const [busy, setBusy] = useState(false);
-  const test = async () => {
-    setBusy(true);
-    setAnswer(undefined);
-    setProblem(undefined);
-    onRefused?.(null);
-    try {
+  const test = useAction(
+    undefined,
+    async () => {
+      onRefused?.(null);
       const path = { params: { path: { id: siteId } } };
-      const got = await answered(api.POST("/api/sites/{id}/gateway/test", { ...path, body: { gateway } }));
-      setAnswer(got);
+      const asked = answered(api.POST("/api/sites/{id}/gateway/test", { ...path, body: { gateway } }));
+      const got = await asked.catch((failed) => {
+        onRefused?.(failed instanceof ApiError ? failed : null);
+        throw failed;
+      });
       onAnswer?.(got);
-    } catch (failed) {
-      const error = failed instanceof ApiError ? failed : undefined;
-      setProblem(error?.problem.errors[0]?.detail ?? error?.message ?? "It could not be tested.");
-      onRefused?.(error ?? null);
-    }
-    setBusy(false);
-  };
+      return got;
+    },
+    { beside: true },
+  );
+  const { busy, problem } = test;
+  const answer: GatewayAnswer | undefined = busy ? undefined : test.answer;
   const look = answer?.look;
   const print = look?.certificate_sha256;
   return (
@@ -45,7 +42,7 @@ export function GatewayTest({
       <Button
         className="self-start"
         disabled={busy || gateway.status_url.trim() === ""}
-        onClick={() => void test()}
+        onClick={() => test.run()}
       >
         {busy ? "Asking it…" : "Test this gateway"}
       </Button>

@@ -6,6 +6,7 @@ import type { Login, LoginStep } from "../../../api/schema";
 import { Button } from "../../../ui/Button";
 import { ChoiceField, TextArea, TextField } from "../../../ui/Field";
 import { useNotice } from "../../../ui/notices";
+import { useAction } from "../../../ui/useAction";
 import { BARE_STEP } from "./bare";
 
 type Kind = "none" | "basic" | "form" | "steps";
@@ -139,26 +140,26 @@ function Secrets({ siteId, address }: { siteId: string; address: string }) {
   const [user, setUser] = useState<string>();
   const [password, setPassword] = useState("");
   const notice = useNotice();
-  if (!kept) return null;
-  const done = async (work: Promise<unknown>, words: string) => {
-    try {
-      await work;
-      await queryClient.invalidateQueries({ queryKey: key });
-      notice(words);
-    } catch (error) {
-      notice(error instanceof Error ? error.message : "It did not work.");
-    }
-  };
-  const keep = () =>
-    void done(
-      answered(
-        api.PUT("/api/sites/{id}/gateway/sign-in", {
-          params: { path: { id: siteId } },
-          body: { user: user ?? kept.user, password: password === "" ? null : password, address },
-        }),
-      ),
+  const again = () => queryClient.invalidateQueries({ queryKey: key });
+  const keep = useAction(undefined, async (name: string) => {
+    await answered(
+      api.PUT("/api/sites/{id}/gateway/sign-in", {
+        params: { path: { id: siteId } },
+        body: { user: name, password: password === "" ? null : password, address },
+      }),
+    );
+    setPassword("");
+    await again();
+    notice(
       "Name and password are kept on this computer for this address alone, apart from everything that is exported.",
-    ).then(() => setPassword(""));
+    );
+  });
+  const retry = useAction(undefined, async () => {
+    await answered(api.POST("/api/sites/{id}/gateway/sign-in/again", path));
+    await again();
+    notice("It will be tried again.");
+  });
+  if (!kept) return null;
   return (
     <div className="flex flex-col gap-3 border-l-4 border-structure pl-3">
       {kept.stopped && (
@@ -166,15 +167,7 @@ function Secrets({ siteId, address }: { siteId: string; address: string }) {
           <p className="font-semibold text-starved">
             Two logins failed. No further one is tried, so that the gateway does not lock you out.
           </p>
-          <Button
-            className="mt-2"
-            onClick={() =>
-              void done(
-                answered(api.POST("/api/sites/{id}/gateway/sign-in/again", path)),
-                "It will be tried again.",
-              )
-            }
-          >
+          <Button className="mt-2" onClick={() => retry.run()}>
             Try again with the same
           </Button>
         </div>
@@ -190,7 +183,7 @@ function Secrets({ siteId, address }: { siteId: string; address: string }) {
           autoComplete="new-password"
         />
       </div>
-      <Button className="self-start" onClick={keep}>
+      <Button className="self-start" onClick={() => keep.run(user ?? kept.user)}>
         Keep name and password
       </Button>
     </div>
