@@ -1,4 +1,5 @@
 import { bearing } from "../ui/format";
+import { onCard } from "./polar";
 
 export interface FanMast {
   id: string;
@@ -18,10 +19,6 @@ export interface FanSpot {
 const R = 92;
 
 /** A point on a circle round the house: bearing clockwise from true north. */
-const at = (degrees: number, radius: number): [number, number] => [
-  Math.sin((degrees * Math.PI) / 180) * radius,
-  -Math.cos((degrees * Math.PI) / 180) * radius,
-];
 
 /** The house from above, true north up: masts as rays, spots as wedges towards what they face. */
 export function Fan({ masts, spots }: { masts: FanMast[]; spots: FanSpot[] }) {
@@ -46,8 +43,8 @@ export function Fan({ masts, spots }: { masts: FanMast[]; spots: FanSpot[] }) {
         N
       </text>
       {spots.map((spot) => {
-        const [lx, ly] = at(spot.facing - 22, 46);
-        const [rx, ry] = at(spot.facing + 22, 46);
+        const [lx, ly] = onCard(spot.facing - 22, 46);
+        const [rx, ry] = onCard(spot.facing + 22, 46);
         return (
           <path
             key={spot.id}
@@ -60,8 +57,8 @@ export function Fan({ masts, spots }: { masts: FanMast[]; spots: FanSpot[] }) {
         );
       })}
       {masts.map((mast) => {
-        const [x, y] = at(mast.bearing, R);
-        const [tx, ty] = at(mast.bearing, R + 8);
+        const [x, y] = onCard(mast.bearing, R);
+        const [tx, ty] = onCard(mast.bearing, R + 8);
         const east = mast.bearing % 360 < 180;
         return (
           <g key={mast.id}>

@@ -1,5 +1,5 @@
+import { scaleLinear } from "d3-scale";
 import type { HeightPoint } from "../api/schema";
-import { niceTicks } from "./PathSlice";
 
 const WIDTH = 360;
 const HEIGHT = 240;
@@ -21,8 +21,8 @@ export function HeightCurve({
   const low = Math.min(...points.map((one) => one.rsrp_dbm.low)) - 2;
   const high = Math.max(...points.map((one) => one.rsrp_dbm.high)) + 2;
   const top = points.at(-1)?.height_m ?? 1;
-  const x = (dbm: number) => LEFT + ((dbm - low) / (high - low)) * (WIDTH - LEFT - RIGHT);
-  const y = (metres: number) => HEIGHT - BOTTOM - (metres / top) * (HEIGHT - TOP - BOTTOM);
+  const x = scaleLinear([low, high], [LEFT, WIDTH - RIGHT]);
+  const y = scaleLinear([0, top], [HEIGHT - BOTTOM, TOP]);
   const line = (of: (one: HeightPoint) => number, from: HeightPoint[]) =>
     from.map((one) => `${x(of(one)).toFixed(1)} ${y(one.height_m).toFixed(1)}`).join("L");
   const band = `M${line((one) => one.rsrp_dbm.low, points)}L${line((one) => one.rsrp_dbm.high, [...points].reverse())}Z`;
@@ -33,7 +33,7 @@ export function HeightCurve({
       role="img"
       aria-label="Signal power (RSRP) by height above ground"
     >
-      {niceTicks(low, high, 4).map((tick) => (
+      {x.ticks(4).map((tick) => (
         <g key={tick}>
           <line x1={x(tick)} x2={x(tick)} y1={TOP} y2={HEIGHT - BOTTOM} stroke="var(--rule)" />
           <text x={x(tick)} y={HEIGHT - BOTTOM + 15} textAnchor="middle" fontSize="12" fill="var(--muted)">
@@ -44,7 +44,7 @@ export function HeightCurve({
       <text x={(LEFT + WIDTH) / 2} y={HEIGHT - 4} textAnchor="middle" fontSize="12" fill="var(--muted)">
         Signal power (RSRP), dBm
       </text>
-      {niceTicks(0, top, 4).map((tick) => (
+      {y.ticks(4).map((tick) => (
         <text key={tick} x={LEFT - 6} y={y(tick) + 4} textAnchor="end" fontSize="12" fill="var(--muted)">
           {heightText(tick)}
         </text>

@@ -1,3 +1,4 @@
+import { scaleLinear } from "d3-scale";
 import { useEffect, useId, useRef, useState } from "react";
 import type { FigureRow } from "../api/schema";
 import { significant, whole } from "../ui/format";
@@ -10,17 +11,13 @@ export interface Scale {
 
 /** Round marks that hold every value. */
 export function scaleFor(values: number[]): Scale {
-  const top = Math.max(...values, 1);
-  const rough = top / 5;
-  const power = 10 ** Math.floor(Math.log10(rough));
-  const step =
-    [1, 2, 2.5, 5, 10].map((factor) => factor * power).find((candidate) => candidate >= rough) ?? rough;
-  const count = Math.ceil(top / step);
-  return { max: count * step, marks: Array.from({ length: count + 1 }, (_, index) => index * step) };
+  const scale = scaleLinear([0, Math.max(...values, 1)], [0, 1]).nice(5);
+  return { max: scale.domain()[1] ?? 1, marks: scale.ticks(5) };
 }
 
 const PAD = 10;
-const at = (value: number, scale: Scale, width: number) => PAD + (value / scale.max) * (width - 2 * PAD);
+const at = (value: number, scale: Scale, width: number) =>
+  scaleLinear([0, scale.max], [PAD, width - PAD])(value);
 
 /** The size an element has on the page. */
 function useSize(): [React.RefObject<HTMLDivElement | null>, number, number] {

@@ -1,3 +1,4 @@
+import { scaleLinear } from "d3-scale";
 import { type PointerEvent, useRef } from "react";
 import type { Clearance, SliceObstacle, SlicePoint } from "../api/schema";
 
@@ -41,8 +42,8 @@ export function PathSlice({
   );
   const lowest = Math.min(...points.map((one) => one.ground_m));
   const span = Math.max(highest - lowest, 10) * 1.06;
-  const x = (metres: number) => LEFT + (metres / length) * (WIDTH - LEFT - 8);
-  const y = (metres: number) => TOP + ((highest - metres) / span) * (HEIGHT - TOP - BOTTOM);
+  const x = scaleLinear([0, length], [LEFT, WIDTH - 8]);
+  const y = scaleLinear([highest, highest - span], [TOP, HEIGHT - BOTTOM]);
   const path = (of: (one: SlicePoint) => number) =>
     points
       .map((one, at) => `${at === 0 ? "M" : "L"}${x(one.distance_m).toFixed(1)} ${y(of(one)).toFixed(1)}`)
@@ -74,8 +75,8 @@ export function PathSlice({
     if (from && onRaise)
       onRaise(Math.round((from.metres + (from.y - event.clientY) * from.perPixel) * 10) / 10);
   };
-  const ticks = niceTicks(lowest, highest, 4);
-  const away = niceTicks(0, length, 6);
+  const ticks = y.ticks(4).filter((tick) => tick >= lowest);
+  const away = x.ticks(6);
   return (
     <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full min-w-[34rem]" role="img" aria-label={label}>
       {ticks.map((tick) => (
@@ -193,14 +194,4 @@ export function PathSlice({
       )}
     </svg>
   );
-}
-
-/** About `count` round numbers between two values. */
-export function niceTicks(low: number, high: number, count: number): number[] {
-  const rough = Math.max((high - low) / count, 1e-9);
-  const power = 10 ** Math.floor(Math.log10(rough));
-  const step = [1, 2, 5, 10].map((one) => one * power).find((one) => one >= rough) ?? rough;
-  const found: number[] = [];
-  for (let tick = Math.ceil(low / step) * step; tick <= high + 1e-9; tick += step) found.push(tick);
-  return found;
 }

@@ -1,3 +1,4 @@
+import { scaleLog } from "d3-scale";
 import type { UsualWidths } from "../api/schema";
 import { frequency } from "../ui/format";
 import { widthWords } from "./WidthBracket";
@@ -26,8 +27,7 @@ const HIGH_MHZ = 4300;
 const MARKS = [700, 1000, 1500, 2000, 3000, 4000];
 
 /** Place on a logarithmic scale of frequency, on which low and mid bands both have room. */
-const x = (mhz: number) =>
-  LEFT + (Math.log(mhz / LOW_MHZ) / Math.log(HIGH_MHZ / LOW_MHZ)) * (WIDTH - 2 * LEFT);
+const x = scaleLog([LOW_MHZ, HIGH_MHZ], [LEFT, WIDTH - LEFT]);
 
 const said = (widths: SpectrumCarrier["widths"]) =>
   widths === undefined

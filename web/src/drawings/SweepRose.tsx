@@ -1,14 +1,10 @@
 import type { AimFit, StopLine, SweepMast } from "../api/schema";
 import { bearing } from "../ui/format";
+import { onCard } from "./polar";
 
 const R = 150;
 /** From the centre to the rim, dB below the peak. */
 const DEEP = 24;
-
-const at = (degrees: number, radius: number): [number, number] => [
-  Math.sin((degrees * Math.PI) / 180) * radius,
-  -Math.cos((degrees * Math.PI) / 180) * radius,
-];
 
 const join = (points: [number, number][]) =>
   points.map(([x, y], index) => `${index === 0 ? "M" : "L"}${x.toFixed(1)} ${y.toFixed(1)}`).join("");
@@ -29,11 +25,13 @@ export function SweepRose({
   const heard = stops.flatMap((stop) => (stop.rsrp_dbm == null ? [] : [{ ...stop, dbm: stop.rsrp_dbm }]));
   const top = Math.max(fit?.peak_rsrp_dbm ?? -200, ...heard.map((stop) => stop.dbm), -140);
   const radius = (dbm: number) => Math.max(0.08, 1 - (top - dbm) / DEEP) * R;
-  const curve = fit?.curve.map((one) => at(one.angle_deg, radius(one.rsrp_dbm))) ?? [];
+  const curve = fit?.curve.map((one) => onCard(one.angle_deg, radius(one.rsrp_dbm))) ?? [];
   const arc = (angle: number, left: number, right: number, r: number) => {
     const steps = Math.max(2, Math.ceil((left + right) / 3));
     return join(
-      Array.from({ length: steps + 1 }, (_, index) => at(angle - left + ((left + right) * index) / steps, r)),
+      Array.from({ length: steps + 1 }, (_, index) =>
+        onCard(angle - left + ((left + right) * index) / steps, r),
+      ),
     );
   };
   const words = fit
@@ -54,7 +52,7 @@ export function SweepRose({
         />
       ))}
       {(["N", "E", "S", "W"] as const).map((letter, index) => {
-        const [x, y] = at(index * 90, R + 20);
+        const [x, y] = onCard(index * 90, R + 20);
         return (
           <text key={letter} x={x} y={y + 5} textAnchor="middle" fontSize="18" fill="var(--muted)">
             {letter}
@@ -63,8 +61,8 @@ export function SweepRose({
       })}
       {masts.map((mast) => {
         const suspect = fit?.suspects.some((one) => one.mast?.name === mast.name) ?? false;
-        const [x, y] = at(mast.bearing_deg, R);
-        const [tx, ty] = at(mast.bearing_deg, R + 14);
+        const [x, y] = onCard(mast.bearing_deg, R);
+        const [tx, ty] = onCard(mast.bearing_deg, R + 14);
         const east = mast.bearing_deg % 360 < 180;
         return (
           <g key={mast.name}>
@@ -118,7 +116,7 @@ export function SweepRose({
         <path d={`M0 0 V${-R}`} transform={`rotate(${now})`} stroke="var(--ink)" strokeWidth="2.4" />
       )}
       {heard.map((stop) => {
-        const [x, y] = at(stop.angle_deg, radius(stop.dbm));
+        const [x, y] = onCard(stop.angle_deg, radius(stop.dbm));
         return (
           <circle
             key={stop.id}

@@ -1,4 +1,5 @@
 import type { SweepView } from "../../api/schema";
+import { onCard } from "../../drawings/polar";
 import { bearing, halves } from "../../ui/format";
 import { Section } from "../StageHeader";
 import { useScore } from "./queries";
@@ -21,10 +22,10 @@ export function Rehearsed({ siteId, view }: { siteId: string; view: SweepView })
   const { score: result, words, truth } = score.data;
   const quantity = view.school === "signal" ? "rsrp_dbm" : "sinr_db";
   const top = Math.max(...truth.map((point) => point[quantity]));
-  const at = (degrees: number, radius: number) => {
-    const angle = (degrees * Math.PI) / 180;
-    return `${(Math.sin(angle) * radius).toFixed(1)} ${(-Math.cos(angle) * radius).toFixed(1)}`;
-  };
+  const at = (degrees: number, radius: number) =>
+    onCard(degrees, radius)
+      .map((one) => one.toFixed(1))
+      .join(" ");
   const curve = truth.map((point) =>
     at(point.azimuth_deg, R * Math.max(0.05, 1 - (top - point[quantity]) / 30)),
   );

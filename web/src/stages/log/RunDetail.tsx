@@ -5,6 +5,7 @@ import type { Conditions, RunView, Sample, SpeedTest } from "../../api/schema";
 import { Button } from "../../ui/Button";
 import { ChoiceInput, FormProblem, TextInput, useDraftForm } from "../../ui/form";
 import { age, clock, halves, megabytes, signed, significant, whole } from "../../ui/format";
+import { type Column, SortableTable } from "../../ui/SortableTable";
 import { TableBox } from "../../ui/TableBox";
 import { useAction } from "../../ui/useAction";
 import { ACTIVITIES, ATTACHES, bandName } from "../../ui/words";
@@ -49,42 +50,46 @@ const rate = (value: number | null | undefined) => (value == null ? "–" : sign
 const ms = (value: number | null | undefined) => (value == null ? "–" : whole(value));
 
 function Tests({ tests, zone }: { tests: SpeedTest[]; zone: string }) {
+  const columns: Column<SpeedTest>[] = [
+    {
+      name: "Test at",
+      sort: (test) => test.started_at,
+      cell: (test) => (
+        <>
+          {clock(test.started_at, zone)}
+          {test.reason && <span className="block max-w-64 text-sm">Partial: {test.reason}</span>}
+        </>
+      ),
+    },
+    figure("Down, Mbit/s", (test) => test.download_mbps, rate),
+    figure("Up, Mbit/s", (test) => test.upload_mbps, rate),
+    figure("Idle, ms", (test) => test.idle_latency_ms, ms),
+    {
+      name: "Loaded down / up, ms",
+      align: "right",
+      cell: (test) => `${ms(test.download_latency_ms)} / ${ms(test.upload_latency_ms)}`,
+    },
+    figure(
+      "Lost",
+      (test) => test.probe_loss,
+      (loss) => (loss == null ? "–" : `${signed(loss * 100, 0)} %`),
+    ),
+    figure(
+      "Data",
+      (test) => (test.bytes_down ?? 0) + (test.bytes_up ?? 0),
+      (bytes) => megabytes(bytes ?? 0),
+    ),
+  ];
   return (
-    <TableBox label="Speed tests of the run">
-      <table className="w-full text-right leading-snug">
-        <thead>
-          <tr className="border-b border-rule text-sm text-muted [&>th]:px-2 [&>th]:py-1 [&>th]:font-semibold">
-            <th className="text-left">Test at</th>
-            <th>Down, Mbit/s</th>
-            <th>Up, Mbit/s</th>
-            <th>Idle, ms</th>
-            <th>Loaded down / up, ms</th>
-            <th>Lost</th>
-            <th>Data</th>
-          </tr>
-        </thead>
-        <tbody>
-          {tests.map((test) => (
-            <tr key={test.id} className="border-b border-rule align-top [&>td]:px-2 [&>td]:py-1.5">
-              <td className="text-left">
-                {clock(test.started_at, zone)}
-                {test.reason && <span className="block max-w-64 text-sm">Partial: {test.reason}</span>}
-              </td>
-              <td>{rate(test.download_mbps)}</td>
-              <td>{rate(test.upload_mbps)}</td>
-              <td>{ms(test.idle_latency_ms)}</td>
-              <td>
-                {ms(test.download_latency_ms)} / {ms(test.upload_latency_ms)}
-              </td>
-              <td>{test.probe_loss == null ? "–" : `${signed(test.probe_loss * 100, 0)} %`}</td>
-              <td>{megabytes((test.bytes_down ?? 0) + (test.bytes_up ?? 0))}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </TableBox>
+    <SortableTable label="Speed tests of the run" rows={tests} rowKey={(test) => test.id} columns={columns} />
   );
 }
+
+const figure = (
+  name: string,
+  sort: (test: SpeedTest) => number | null | undefined,
+  words: (value: number | null | undefined) => string,
+): Column<SpeedTest> => ({ name, sort, align: "right", cell: (test) => words(sort(test)) });
 
 function RawSamples({ samples, zone }: { samples: Sample[]; zone: string }) {
   return (

@@ -5,7 +5,7 @@ import { Button } from "../../ui/Button";
 import { bearing, length } from "../../ui/format";
 import { useNotice } from "../../ui/notices";
 import { Sheet } from "../../ui/Sheet";
-import { TableBox } from "../../ui/TableBox";
+import { type Column, SortableTable } from "../../ui/SortableTable";
 import { useAction } from "../../ui/useAction";
 import { bandName } from "../../ui/words";
 import { Section } from "../StageHeader";
@@ -54,6 +54,48 @@ export function Masts({
     );
     notice(`${names} are one mast now.`, () => put.run(...before));
   });
+  const columns: Column<MastView>[] = [
+    {
+      name: "Mast",
+      sort: ({ mast }) => mast.name,
+      cell: (one) => <MastName one={one} onMend={(mast) => put.run(mast)} />,
+    },
+    {
+      name: "From the house",
+      sort: (one) => one.distance_m,
+      cell: ({ distance_m, bearing_deg }) => (
+        <span className="whitespace-nowrap">
+          {distance_m != null && bearing_deg != null
+            ? `${distance(distance_m, units)}, ${bearing(bearing_deg)}`
+            : "house not placed"}
+        </span>
+      ),
+    },
+    {
+      name: "Height",
+      sort: ({ mast }) => mast.height_m,
+      cell: ({ mast }) => (
+        <span className="whitespace-nowrap">
+          {mast.height_m == null ? "not known" : length(mast.height_m, units)}
+        </span>
+      ),
+    },
+    { name: "Cells", sort: ({ mast }) => mast.cells?.length, cell: ({ mast }) => cellsOf(mast) },
+    {
+      name: "Actions",
+      unseen: true,
+      cell: ({ mast }) => (
+        <span className="whitespace-nowrap">
+          <Button look="plain" onClick={() => setEditing(mast)} aria-label={`Change ${mast.name}`}>
+            Change
+          </Button>{" "}
+          <Button look="plain" onClick={() => away.run(mast)} aria-label={`Archive ${mast.name}`}>
+            Archive
+          </Button>
+        </span>
+      ),
+    },
+  ];
   return (
     <Section
       title="Masts"
@@ -91,33 +133,13 @@ export function Masts({
           are enough; PCI and base station number let the gateway's own reading confirm which mast it hears.
         </p>
       ) : (
-        <TableBox label="List of masts" className="mt-3">
-          <table className="w-full border-collapse text-left">
-            <thead className="text-sm text-muted">
-              <tr>
-                <th className="py-1 pr-4 font-semibold">Mast</th>
-                <th className="pr-4 font-semibold">From the house</th>
-                <th className="pr-4 font-semibold">Height</th>
-                <th className="pr-4 font-semibold">Cells</th>
-                <th className="font-semibold">
-                  <span className="sr-only">Actions</span>
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              {view.masts.map((one) => (
-                <MastRow
-                  key={one.mast.id}
-                  one={one}
-                  units={units}
-                  onEdit={() => setEditing(one.mast)}
-                  onAway={() => away.run(one.mast)}
-                  onMend={(mast) => put.run(mast)}
-                />
-              ))}
-            </tbody>
-          </table>
-        </TableBox>
+        <SortableTable
+          label="List of masts"
+          className="mt-3"
+          rows={view.masts}
+          rowKey={(one) => one.mast.id}
+          columns={columns}
+        />
       )}
       <Sheet
         open={editing !== undefined}
@@ -147,69 +169,38 @@ export function Masts({
   );
 }
 
-function MastRow({
-  one,
-  units,
-  onEdit,
-  onAway,
-  onMend,
-}: {
-  one: MastView;
-  units: Units;
-  onEdit: () => void;
-  onAway: () => void;
-  onMend: (mast: Mast) => void;
-}) {
+/** Who it is and where, and what cannot be with it. */
+function MastName({ one, onMend }: { one: MastView; onMend: (mast: Mast) => void }) {
   const { mast } = one;
   return (
-    <tr className="border-t border-rule align-top">
-      <td className="py-2 pr-4">
-        <span className="font-semibold">{mast.name}</span>
-        {mast.operator && <span className="text-muted">, {mast.operator}</span>}
-        <span className="block text-sm text-muted">
-          {one.latitude_text} {one.longitude_text}
-          {one.utm_text && ` · UTM ${one.utm_text}`}
-          {one.mgrs_text && ` · MGRS ${one.mgrs_text}`}
-        </span>
-        {one.slips.map((said) => {
-          const better = corrected(mast, said);
-          return (
-            <span key={said.text} className="mt-1 block border-l-4 border-starved pl-2">
-              {said.text}{" "}
-              {better && (
-                <Button look="plain" onClick={() => onMend(better)}>
-                  Mend it
-                </Button>
-              )}
-            </span>
-          );
-        })}
-      </td>
-      <td className="py-2 pr-4 whitespace-nowrap">
-        {one.distance_m != null && one.bearing_deg != null
-          ? `${distance(one.distance_m, units)}, ${bearing(one.bearing_deg)}`
-          : "house not placed"}
-      </td>
-      <td className="py-2 pr-4 whitespace-nowrap">
-        {mast.height_m == null ? "not known" : length(mast.height_m, units)}
-      </td>
-      <td className="py-2 pr-4">
-        {(mast.cells ?? []).length === 0
-          ? "none yet"
-          : (mast.cells ?? [])
-              .map(
-                (cell) => `${bandName(cell.technology, cell.band)}${cell.pci == null ? "" : `/${cell.pci}`}`,
-              )
-              .join(", ")}
-      </td>
-      <td className="py-2 whitespace-nowrap">
-        <Button look="plain" onClick={onEdit} aria-label={`Change ${mast.name}`}>
-          Change
-        </Button>{" "}
-        <Button look="plain" onClick={onAway} aria-label={`Archive ${mast.name}`}>
-          Archive
-        </Button>
-      </td>
-    </tr>
+    <>
+      <span className="font-semibold">{mast.name}</span>
+      {mast.operator && <span className="text-muted">, {mast.operator}</span>}
+      <span className="block text-sm text-muted">
+        {one.latitude_text} {one.longitude_text}
+        {one.utm_text && ` · UTM ${one.utm_text}`}
+        {one.mgrs_text && ` · MGRS ${one.mgrs_text}`}
+      </span>
+      {one.slips.map((said) => {
+        const better = corrected(mast, said);
+        return (
+          <span key={said.text} className="mt-1 block border-l-4 border-starved pl-2">
+            {said.text}{" "}
+            {better && (
+              <Button look="plain" onClick={() => onMend(better)}>
+                Mend it
+              </Button>
+            )}
+          </span>
+        );
+      })}
+    </>
   );
 }
+
+const cellsOf = ({ cells = [] }: Mast) =>
+  cells.length === 0
+    ? "none yet"
+    : cells
+        .map((cell) => `${bandName(cell.technology, cell.band)}${cell.pci == null ? "" : `/${cell.pci}`}`)
+        .join(", ");
