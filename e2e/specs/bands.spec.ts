@@ -61,6 +61,8 @@ test("trials show what was obtained, by hour and for each need", async ({ demo, 
   await expect(page.getByText(/bands joined by \+, for instance B3\+B20/)).toBeVisible();
   await page.getByLabel(/^Combinations the gateway aggregates/).fill("B3+n78 B20+n28");
   await page.keyboard.press("Tab");
+  // Stored, it is shown as it is understood.
+  await expect(page.getByLabel(/^Combinations the gateway aggregates/)).toHaveValue("B3+n78, B20+n28");
   await page.reload();
   await page.getByText("Band by band: mast, gateway").click();
   await expect(page.getByLabel(/^Combinations the gateway aggregates/)).toHaveValue("B3+n78, B20+n28");
@@ -94,10 +96,10 @@ test("a lock is tried after the undo page, goes back, and the winner is kept", a
   const keep = page.getByRole("button", { name: "Keep this" });
   await expect(keep).toBeVisible();
   await keep.click();
-  await expect(page.getByText("This is how it is now.")).toBeVisible({ timeout: 40_000 });
+  await expect(page.getByText("This is how it is now.")).toBeVisible({ timeout: 120_000 });
   expect(await lock(demo)).not.toEqual(free);
   await page.getByRole("button", { name: "Take every lock away" }).click();
-  await expect(page.getByText("No lock is kept")).toBeVisible({ timeout: 40_000 });
+  await expect(page.getByText("No lock is kept")).toBeVisible({ timeout: 120_000 });
   expect(await lock(demo)).toEqual(free);
 });
 
@@ -142,7 +144,7 @@ test("a cap and a second browser are met with the figure", async ({ demo, page, 
   await other.getByRole("button", { name: "Begin the trials" }).click();
   await expect(other.getByText(/perhaps from another browser/)).toBeVisible();
   await page.getByRole("button", { name: "Cancel, and go back" }).click();
-  await expect(running(page)).toBeHidden({ timeout: 40_000 });
+  await expect(running(page)).toBeHidden({ timeout: 120_000 });
   expect(await lock(demo)).toEqual(free);
 });
 

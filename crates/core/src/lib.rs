@@ -13,6 +13,7 @@
 //! | [`feedline`] | domain | cables, joints, noise of the receive chain, power over Ethernet |
 //! | [`geo`] | domain | points and bearings |
 //! | [`propagation`] | domain | losses on the way, one file a Recommendation |
+//! | [`spelling`] | domain | short spellings of lists |
 //! | [`stats`] | domain | medians, spreads, intervals |
 //! | [`terrain`] | domain | grids of heights, profiles, what is crossed |
 //! | [`hardware`] | link | parts of a kit: what joins what, loss, noise and gain at a frequency |
@@ -26,7 +27,8 @@
 //! | [`words`] | here | all of these as sentences; nothing here decides, nothing else words |
 
 pub use open_beacon_domain::{
-    antenna, bands, capacity, check, feedline, geo, limits, metrics, model, propagation, stats, terrain,
+    antenna, bands, capacity, check, feedline, geo, limits, metrics, model, propagation, spelling, stats,
+    terrain,
 };
 pub use open_beacon_link as link;
 pub use open_beacon_link::hardware;

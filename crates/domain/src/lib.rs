@@ -26,5 +26,6 @@ pub mod limits;
 pub mod metrics;
 pub mod model;
 pub mod propagation;
+pub mod spelling;
 pub mod stats;
 pub mod terrain;

@@ -60,6 +60,13 @@ pub(crate) fn from_text(cell: &str) -> &str {
     cell.strip_prefix('\'').filter(|text| begins_a_formula(text)).unwrap_or(cell)
 }
 
+/// Names of columns in exports of earlier versions, with today's.
+const RENAMED: [(&str, &str); 1] = [("tie_points", "control_points")];
+
+fn today(name: &str) -> &str {
+    RENAMED.into_iter().find(|(before, _)| *before == name).map_or(name, |(_, now)| now)
+}
+
 /// Reads rows; each comes with the line it began on. Columns may stand in any order and optional ones be missing.
 pub(crate) fn read<T: DeserializeOwned>(
     file: &str,
@@ -76,7 +83,7 @@ pub(crate) fn read<T: DeserializeOwned>(
         .clone();
     let known: Vec<&Column> = heading
         .iter()
-        .map(|name| columns.iter().find(|column| column.name == name.trim()))
+        .map(|name| columns.iter().find(|column| column.name == today(name.trim())))
         .collect::<Option<_>>()
         .ok_or_else(|| vec![unknown_heading(file, columns, &heading)])?;
     let mut rows = Vec::new();

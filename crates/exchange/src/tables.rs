@@ -98,7 +98,7 @@ pub(crate) const TILES: &[Column] = columns![
 
 pub(crate) const BACKDROPS: &[Column] = columns![
     "id" Text, "site_id" Text, "file_name" Text, "media_type" Text, "width_px" Number, "height_px" Number,
-    "bytes" Number, "tie_points" Json, "opacity" Number, "added_at" Text, "archived_at" MaybeText,
+    "bytes" Number, "control_points" Json, "opacity" Number, "added_at" Text, "archived_at" MaybeText,
 ];
 
 pub(crate) const SWEEPS: &[Column] = columns![

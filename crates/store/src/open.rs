@@ -31,6 +31,7 @@ fn migrations() -> Migrations<'static> {
             crate::sweeps::record_all(transaction).map_err(|error| HookError::Hook(error.to_string()))
         }),
         M::up(include_str!("migrations/0011_asleep.sql")),
+        M::up(include_str!("migrations/0012_aim_criterion.sql")),
     ])
 }
 

@@ -39,142 +39,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/calc/bands": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** All bands of a technology, or those a channel number may belong to. */
-        get: operations["band_list"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/calc/cable-loss": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Loss of a length of coaxial cable. */
-        post: operations["cable"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/calc/capacity": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** What carriers could move together. */
-        post: operations["capacity"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/calc/cell-identity": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Splits a cell identity into base station and local cell number. */
-        post: operations["cell_identity"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/calc/channel": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Frequency of a channel number. */
-        post: operations["channel"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/calc/class": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Class of a carrier: the worse of what limits it. */
-        post: operations["class"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/calc/code": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Decodes a modem's integer code. */
-        post: operations["code"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/calc/compass": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Magnetic declination (World Magnetic Model 2025), and a true bearing as a compass shows it. */
-        post: operations["compass"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/calc/constellation": {
         parameters: {
             query?: never;
@@ -209,23 +73,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/calc/diffraction": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Diffraction loss over ground beyond free space (ITU-R P.526). */
-        post: operations["diffraction"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/calc/entry": {
         parameters: {
             query?: never;
@@ -243,7 +90,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/calc/entry-loss": {
+    "/api/calc/list": {
         parameters: {
             query?: never;
             header?: never;
@@ -252,110 +99,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Loss between a spot in a house and the open (ITU-R P.2109), dB, from 10 to 90 %. */
-        post: operations["entry_loss"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/calc/ethernet-power": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Voltage, current and loss at the far end of an Ethernet cable. */
-        post: operations["power"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/calc/explain": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Explains carriers: class, limit, what is odd, what each could carry. */
-        post: operations["explained"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/calc/joint": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Whether two connectors mate. */
-        post: operations["joint"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/calc/lock-mask": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Lock mask of a list of bands: band n is bit n − 1. */
-        post: operations["lock_mask"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/calc/noise-figure": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Noise figure of cascaded stages (Friis), antenna side first. */
-        post: operations["noise_figure"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/calc/open-path": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Loss in free space, first Fresnel zone and earth's bulge. */
-        post: operations["open_path"];
+        /** Reads a list from its short spelling. */
+        post: operations["spelled_list"];
         delete?: never;
         options?: never;
         head?: never;
@@ -396,23 +141,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/calc/pattern": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Gain of an antenna off the middle of its beam, by its catalogue figures. */
-        post: operations["pattern"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/calc/pattern-text": {
         parameters: {
             query?: never;
@@ -424,142 +152,6 @@ export interface paths {
         put?: never;
         /** Reads a measured pattern. */
         post: operations["pattern_text"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/calc/ratio": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** How one setup's figure stands against another's. */
-        post: operations["ratio"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/calc/refresh": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Learns a page's refresh period and counts independent samples. */
-        post: operations["refresh"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/calc/rsrq": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** RSRQ from RSRP and RSSI. */
-        post: operations["rsrq"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/calc/rural-loss": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Rural macro path loss (3GPP TR 38.901). */
-        post: operations["rural"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/calc/summary": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Median and spread of a list. */
-        post: operations["summary"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/calc/turn": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Smallest turn between two bearings. */
-        post: operations["turn"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/calc/way": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Distance, bearings and elevation angle between two points. */
-        post: operations["mast_way"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/calc/wind": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Force and bending moment of the wind. */
-        post: operations["wind"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2281,11 +1873,6 @@ export interface components {
          * @enum {string}
          */
         Activity: "idle" | "trickle" | "loaded" | "unknown";
-        /** @description An adapter's ends: one for each of the two that it joins. */
-        AdapterEnds: {
-            to_a: components["schemas"]["Connector"];
-            to_b: components["schemas"]["Connector"];
-        };
         /** @description A piece with two connectors and nothing between. */
         AdapterSpec: {
             antenna_end: components["schemas"]["Connector"];
@@ -2653,6 +2240,8 @@ export interface components {
             archived_at?: string | null;
             /** Format: int64 */
             bytes: number;
+            /** @description Two known points place it; none yet where it was just added. */
+            control_points?: components["schemas"]["GroundControlPoint"][];
             file_name: string;
             /** Format: int32 */
             height_px: number;
@@ -2665,8 +2254,6 @@ export interface components {
              */
             opacity: number;
             site_id: components["schemas"]["SiteId"];
-            /** @description Two known points place it; none yet where it was just added. */
-            tie_points?: components["schemas"]["GroundControlPoint"][];
             /** Format: int32 */
             width_px: number;
         };
@@ -2674,13 +2261,13 @@ export interface components {
         BackdropBody: {
             /** @description Archived; nothing is lost. */
             archived: boolean;
+            /** @description Two, or none. */
+            control_points: components["schemas"]["GroundControlPoint"][];
             /**
              * Format: double
              * @description 0.1..=1.
              */
             opacity: number;
-            /** @description Two, or none. */
-            tie_points: components["schemas"]["GroundControlPoint"][];
         };
         /** @description An aerial picture with its content. */
         BackdropFile: components["schemas"]["Backdrop"] & {
@@ -2754,12 +2341,6 @@ export interface components {
              * @description Feed loss at the uplink's frequency, dB: it lowers what is radiated dB for dB.
              */
             uplink_feed_loss_db: number;
-        };
-        /** @description Another band that shares spectrum. */
-        BandOverlap: {
-            /** Format: int32 */
-            band: number;
-            overlap: components["schemas"]["Overlap"];
         };
         /** @description A band with its ranges and names, for showing and drawing. */
         BandPlace: {
@@ -2843,11 +2424,6 @@ export interface components {
              */
             tests_a_visit: number;
         };
-        /** @description A band with the bands it shares spectrum with. */
-        BandRow: components["schemas"]["BandPlace"] & {
-            /** @description Other bands of the technology: `same`, `holds` (the other lies inside), `inside`, `crosses`. */
-            overlaps: components["schemas"]["BandOverlap"][];
-        };
         /** @description One band of a mast at a place. */
         BandSignal: {
             band: components["schemas"]["BandName"];
@@ -2905,6 +2481,8 @@ export interface components {
             /** @description This program can tell the gateway itself. */
             can_lock: boolean;
             choices: components["schemas"]["ChoiceRow"][];
+            /** @description Which carriers the gateway can bundle, in their short spelling. */
+            combinations_text: string;
             detail: string;
             explanations: components["schemas"]["Explanation"][];
             goal: components["schemas"]["TrialGoal"];
@@ -3018,25 +2596,6 @@ export interface components {
          * @enum {string}
          */
         CableKind: "rg174" | "rg58" | "rg8x" | "rg213" | "class100" | "class200" | "class240" | "class400" | "class600";
-        /** @description A length of cable. */
-        CableRequest: {
-            /**
-             * Format: double
-             * @description MHz, 10..=6000.
-             */
-            frequency_mhz: number;
-            kind: components["schemas"]["CableKind"];
-            /**
-             * Format: double
-             * @description m, 0..=200.
-             */
-            length_m: number;
-            /**
-             * Format: double
-             * @description °C, −55..=85; 20 if not said.
-             */
-            temperature_c?: number;
-        };
         /** @description A kit with what it costs and is likely to bring. */
         Candidate: {
             antenna?: components["schemas"]["PartId"] | null;
@@ -3049,12 +2608,6 @@ export interface components {
             price: number;
             /** Format: double */
             up_mbps: number;
-        };
-        /** @description Carriers and what is assumed of them. */
-        CapacityRequest: {
-            assumed?: components["schemas"]["LinkAssumptions"];
-            carriers: components["schemas"]["Carrier"][];
-            mode: components["schemas"]["ConnectionMode"];
         };
         /** @description A setup that a stage hands on, and its name. */
         CarriedOn: {
@@ -3221,20 +2774,14 @@ export interface components {
             samples: number;
             sinr_db?: components["schemas"]["Summary"] | null;
         };
-        /** @description One stage of the chain, in the order the signal passes. */
-        CascadeStage: {
-            /**
-             * Format: double
-             * @description dB; negative for a loss.
-             */
-            gain_db: number;
-            /** Format: double */
-            noise_figure_db: number;
-        };
         /** @description A part with where it comes from. */
         CatalogueEntry: {
             /** @description Comes with the program; resetting it brings that version back. */
             built_in: boolean;
+            /** @description Its lists in their short spellings, by the path of the field. */
+            lists: {
+                [key: string]: string;
+            };
             /** @description The user's own, or changed by them. */
             own: boolean;
             part: components["schemas"]["Part"];
@@ -3311,24 +2858,6 @@ export interface components {
             caution: components["schemas"]["Caution"];
             text: string;
         };
-        /** @description A cell identity in its two parts. */
-        CellIdentity: {
-            /**
-             * Format: int64
-             * @description Local cell number.
-             */
-            local: number;
-            /**
-             * Format: int64
-             * @description eNB or gNB identity.
-             */
-            node: number;
-            /**
-             * Format: int32
-             * @description Bits of the node's part.
-             */
-            node_bits: number;
-        };
         /** @description Which cell answered. */
         CellKey: {
             /** Format: int32 */
@@ -3398,30 +2927,11 @@ export interface components {
             /** @enum {string} */
             of: "bands";
         };
-        /** @description Where a channel lies. */
-        ChannelAnswer: {
-            /** @description Bands the number may belong to: one for LTE, several for NR. */
-            bands: number[];
-            /**
-             * Format: double
-             * @description Downlink, MHz.
-             */
-            frequency_mhz: number;
-        };
         /**
          * @description What a channel number refers to: gateways often show the SSB's, not the carrier centre's.
          * @enum {string}
          */
         ChannelKind: "carrier" | "ssb" | "unknown";
-        /** @description A channel number. */
-        ChannelRequest: {
-            /**
-             * Format: int32
-             * @description Downlink EARFCN or NR-ARFCN.
-             */
-            channel: number;
-            technology: components["schemas"]["Technology"];
-        };
         /** @description A mast from a position at a height. */
         Choice: {
             access: components["schemas"]["Access"];
@@ -3503,44 +3013,6 @@ export interface components {
          * @enum {string}
          */
         Class: "starved" | "thin" | "usable" | "solid" | "ample";
-        /** @description A carrier's class with the edges it was found by. */
-        ClassAnswer: {
-            class?: components["schemas"]["CarrierClass"] | null;
-            /** @description Where the edges come from. */
-            origin: string;
-            rsrp_edges_dbm?: components["schemas"]["ClassEdges"] | null;
-            rsrp_range_dbm: components["schemas"]["ReportingRange"];
-            sinr_edges_db?: components["schemas"]["ClassEdges"] | null;
-            sinr_range_db: components["schemas"]["ReportingRange"];
-        };
-        /**
-         * @description Lower edges of thin, usable, solid and ample, in the metric's unit. A value on an edge belongs to the class
-         *     above it, but for "ample", which begins beyond its edge.
-         */
-        ClassEdges: {
-            /** Format: double */
-            ample: number;
-            /** Format: double */
-            solid: number;
-            /** Format: double */
-            thin: number;
-            /** Format: double */
-            usable: number;
-        };
-        /** @description A carrier's two limiting metrics. */
-        ClassRequest: {
-            /**
-             * Format: double
-             * @description dBm
-             */
-            rsrp_dbm?: number | null;
-            /**
-             * Format: double
-             * @description dB
-             */
-            sinr_db?: number | null;
-            technology: components["schemas"]["Technology"];
-        };
         /** @description How free the line is. */
         Clearance: {
             blocker: components["schemas"]["Blocker"];
@@ -3601,39 +3073,6 @@ export interface components {
          * @enum {string}
          */
         Clutter: "water" | "open" | "suburban" | "woodland" | "dense_town";
-        /** @description What a code stands for. */
-        CodeAnswer: {
-            interval?: components["schemas"]["CodeInterval"] | null;
-            /**
-             * Format: double
-             * @description The middle of the interval, or the one known edge.
-             */
-            shown?: number | null;
-        };
-        /** @description A decoded integer code. At least one edge is known. */
-        CodeInterval: {
-            /**
-             * Format: double
-             * @description Upper edge, not included; `None` for the highest code.
-             */
-            high?: number | null;
-            /**
-             * Format: double
-             * @description Lower edge, included; `None` for the lowest code.
-             */
-            low?: number | null;
-        };
-        /**
-         * @description Which value a code stands for.
-         * @enum {string}
-         */
-        CodeKind: "csq_rssi" | "rsrq" | "rsrp" | "ss_rsrq" | "ss_rsrp" | "ss_sinr";
-        /** @description An integer code of `+CESQ` or `+CSQ`. */
-        CodeRequest: {
-            /** Format: int32 */
-            code: number;
-            kind: components["schemas"]["CodeKind"];
-        };
         /** @description A code on the screen with the drawing that a phone reads. */
         CodeView: {
             code: string;
@@ -3675,28 +3114,6 @@ export interface components {
             next: components["schemas"]["NextAction"];
             rows: components["schemas"]["ComparisonRowView"][];
             title: string;
-        };
-        /** @description What a compass shows there. */
-        CompassAnswer: {
-            declination: components["schemas"]["Declination"];
-            /** Format: double */
-            magnetic_bearing_deg?: number | null;
-        };
-        /** @description A place and a day. */
-        CompassRequest: {
-            at: components["schemas"]["GeoPoint"];
-            /**
-             * Format: double
-             * @description m above sea level.
-             */
-            height_m?: number;
-            /** Format: date */
-            on: string;
-            /**
-             * Format: double
-             * @description Degrees from true north, to be turned into what a compass shows.
-             */
-            true_bearing_deg?: number | null;
         };
         /**
          * @description How far a run or test got.
@@ -3789,46 +3206,6 @@ export interface components {
          * @description Identifies a [`super::PairedDevice`].
          */
         DeviceId: string;
-        /** @description What a path loses beyond free space, with its parts. */
-        Diffraction: {
-            /**
-             * Format: double
-             * @description By Bullington over the ground as it is, dB.
-             */
-            bullington_db: number;
-            /**
-             * Format: double
-             * @description All of it, dB.
-             */
-            loss_db: number;
-            /**
-             * Format: double
-             * @description By Bullington over the smooth earth, dB.
-             */
-            smooth_bullington_db: number;
-            /**
-             * Format: double
-             * @description Round the smooth earth, dB.
-             */
-            spherical_db: number;
-        };
-        /** @description A profile of the ground between two antennas. */
-        DiffractionRequest: {
-            /** @description m from the first end, rising from 0, at least three. */
-            distances_m: number[];
-            /**
-             * Format: double
-             * @description m above ground.
-             */
-            first_above_m: number;
-            /** Format: double */
-            frequency_mhz: number;
-            /** @description m above sea level, one for each distance. */
-            heights_m: number[];
-            /** Format: double */
-            last_above_m: number;
-            swing?: components["schemas"]["WavePolarisation"];
-        };
         /** @description What may be otherwise than it was taken. */
         Doubt: {
             /** Format: double */
@@ -3907,16 +3284,6 @@ export interface components {
              * @description In the quantity's kept unit.
              */
             value: number;
-        };
-        /** @description Where a spot is, for what walls cost. */
-        EntryLossRequest: {
-            assumed?: components["schemas"]["OutdoorAssumptions"];
-            /**
-             * Format: double
-             * @description MHz, 80..=100000.
-             */
-            frequency_mhz: number;
-            mount: components["schemas"]["Mount"];
         };
         /** @description A slip that can be corrected by one press. */
         EntryMistake: {
@@ -4001,11 +3368,6 @@ export interface components {
              */
             bandwidth_mhz: number;
         };
-        /** @description A carrier explained in values and in words. */
-        ExplainAnswer: {
-            explained: components["schemas"]["ExplainedCarrier"];
-            said: components["schemas"]["Said"][];
-        };
         /** @description A carrier with everything its numbers say. */
         ExplainedCarrier: {
             band?: components["schemas"]["BandPlace"] | null;
@@ -4033,18 +3395,6 @@ export interface components {
             /** @description The same with this site's figures, where they show it. */
             here?: string | null;
             question: string;
-        };
-        /** @description What arrives. */
-        FarEnd: {
-            /** Format: double */
-            current_a: number;
-            /**
-             * Format: double
-             * @description Power turned to heat in the cable, W.
-             */
-            lost_w: number;
-            /** Format: double */
-            voltage_v: number;
         };
         /** @description Coaxial cable sold by its length with its ends on. */
         FeedLineSpec: {
@@ -4712,24 +4062,6 @@ export interface components {
             /** Format: double */
             west_deg: number;
         };
-        /** @description The way from one point to another. */
-        Geodesic: {
-            /**
-             * Format: double
-             * @description At the second point, looking back, degrees from true north, 0..360.
-             */
-            back_bearing_deg: number;
-            /**
-             * Format: double
-             * @description At the first point, degrees from true north, 0..360.
-             */
-            bearing_deg: number;
-            /**
-             * Format: double
-             * @description Along the ellipsoid, m.
-             */
-            distance_m: number;
-        };
         /** @description Go or no-go with everything it rests on. */
         GoNoGo: {
             answer: components["schemas"]["Answer"];
@@ -4846,20 +4178,6 @@ export interface components {
             /** Format: double */
             up_mbps: number;
             use: components["schemas"]["UseKind"];
-        };
-        /** @description A whole cell identity. */
-        IdentityRequest: {
-            /**
-             * Format: int32
-             * @description Bits of the base station's part; 20 (LTE) or 24 (NR) if not said.
-             */
-            node_bits?: number | null;
-            technology: components["schemas"]["Technology"];
-            /**
-             * Format: int64
-             * @description LTE: 28 bit; NR: 36 bit.
-             */
-            whole: number;
         };
         /** @description A picture as it lies on the plan. */
         ImageGeoreference: {
@@ -5094,16 +4412,6 @@ export interface components {
             /** @description The end on the gateway's side. */
             to: components["schemas"]["Connector"];
         };
-        /** @description Whether they mate, and the adapter that joins them otherwise. */
-        JointAnswer: {
-            adapter?: components["schemas"]["AdapterEnds"] | null;
-            /**
-             * Format: double
-             * @description Loss of the joint, adapter's second pair included, dB (common practice, no source).
-             */
-            loss_db: number;
-            mating: components["schemas"]["Mating"];
-        };
         /** @description Parts to be put in at a joint. */
         JointFix: {
             /** @description Their names. */
@@ -5111,16 +4419,6 @@ export interface components {
             parts: components["schemas"]["ChainPart"][];
             /** @description Place of the joint, 0 at the antenna. */
             place: number;
-        };
-        /** @description Two connector ends. */
-        JointRequest: {
-            a: components["schemas"]["Connector"];
-            b: components["schemas"]["Connector"];
-            /**
-             * Format: double
-             * @description MHz
-             */
-            frequency_mhz: number;
         };
         /** @description A kit judged, in values and in words. */
         JudgedKit: {
@@ -5702,6 +5000,8 @@ export interface components {
         KitsView: {
             bands: components["schemas"]["SceneBand"][];
             base_spot?: string | null;
+            /** @description The carriers on offer that were not heard, in their short spelling. */
+            expected_text: string;
             /** @description Archived ones too. */
             kits: components["schemas"]["KitView"][];
             need: components["schemas"]["Need"];
@@ -5927,6 +5227,21 @@ export interface components {
             /** @description How the gateway is connected, in words. */
             sentence?: string | null;
         };
+        /** @description The list that a text spells, its entries as the rest of the interface has them. */
+        ListAnswer: {
+            list: unknown[];
+        };
+        /**
+         * @description Which list a text spells.
+         * @enum {string}
+         */
+        ListKind: "expected_carriers" | "combinations" | "band_support" | "gain" | "ports" | "metrics";
+        /** @description A list in its short spelling. */
+        ListRequest: {
+            kind: components["schemas"]["ListKind"];
+            /** @example B3:2 n78:4 */
+            text: string;
+        };
         /** @description The widest carrier as the hand should see it. */
         Live: {
             cell: components["schemas"]["CellKey"];
@@ -6072,19 +5387,6 @@ export interface components {
             /** @default form */
             send: components["schemas"]["SendAs"];
         };
-        /** @description One look at a page. */
-        LookRequest: {
-            /**
-             * Format: double
-             * @description Seconds on any steady clock, not falling.
-             */
-            at_s: number;
-            /**
-             * Format: int64
-             * @description Any number that stands for what the page showed.
-             */
-            content: number;
-        };
         /** @description A gateway and antenna that lost, and why. */
         LoserView: {
             antenna?: string | null;
@@ -6092,11 +5394,6 @@ export interface components {
             nearest?: components["schemas"]["Candidate"] | null;
             why_not_best: string;
             why_not_cheapest: string;
-        };
-        /** @description A loss. */
-        LossAnswer: {
-            /** Format: double */
-            loss_db: number;
         };
         /** @description What takes the loss. */
         LossOf: {
@@ -6141,17 +5438,6 @@ export interface components {
              * @description Likely, dB.
              */
             margin_db: number;
-        };
-        /** @description A list of bands as the masks that devices take. */
-        MaskAnswer: {
-            bands: number[];
-            /** @description Bands 65 to 128, decimal. */
-            high: string;
-            high_hex: string;
-            /** @description Bands 1 to 64, decimal (as text: it may exceed what a script's numbers hold). */
-            low: string;
-            /** @description Both words in hexadecimal. */
-            low_hex: string;
         };
         /** @description A mask as devices take it. */
         MaskLine: {
@@ -6689,11 +5975,6 @@ export interface components {
          * @enum {string}
          */
         NextStep: "place_house" | "add_masts" | "add_terrain" | "draw_obstacles" | "add_positions";
-        /** @description Noise figure of a chain. */
-        NoiseAnswer: {
-            /** Format: double */
-            noise_figure_db: number;
-        };
         /**
          * @description Something that was changed on the way from the text to the value; the screen says so.
          * @enum {string}
@@ -6845,30 +6126,6 @@ export interface components {
              */
             layers: number;
         };
-        /** @description Free space, and what the path needs at that point. */
-        OpenPathAnswer: {
-            /** Format: double */
-            earth_bulge_m: number;
-            /** Format: double */
-            free_space_db: number;
-            /** Format: double */
-            fresnel_radius_m: number;
-        };
-        /** @description A path in the open, and a point on it. */
-        OpenPathRequest: {
-            /**
-             * Format: double
-             * @description m, above 0.
-             */
-            distance_m: number;
-            /** Format: double */
-            frequency_mhz: number;
-            /**
-             * Format: double
-             * @description m from the first end.
-             */
-            from_m: number;
-        };
         /** @description What a cell's figures start from. */
         Origin: {
             /** @enum {string} */
@@ -6992,11 +6249,6 @@ export interface components {
             second_pair?: components["schemas"]["SecondPair"] | null;
             up_mbps?: components["schemas"]["Estimate"] | null;
         };
-        /**
-         * @description How another band of the same technology lies to this one.
-         * @enum {string}
-         */
-        Overlap: "same" | "holds" | "inside" | "crosses";
         /**
          * @description What a page can tell of the connection (`mode`) and of each carrier.
          * @enum {string}
@@ -7203,39 +6455,6 @@ export interface components {
             by: "beyond_model";
             lack: components["schemas"]["Lack"];
         };
-        /** @description What a catalogue says of an antenna. */
-        Pattern: {
-            /**
-             * Format: double
-             * @description Half-power beamwidth in azimuth, degrees, 0..=360; 360 for an omni.
-             */
-            beamwidth_azimuth_deg: number;
-            /**
-             * Format: double
-             * @description Half-power beamwidth in elevation, degrees.
-             */
-            beamwidth_elevation_deg: number;
-            /**
-             * Format: double
-             * @description dB
-             */
-            front_to_back_db: number;
-            /**
-             * Format: double
-             * @description dBi, at the middle of the beam.
-             */
-            gain_dbi: number;
-        };
-        /** @description Gain there. */
-        PatternAnswer: {
-            /**
-             * Format: double
-             * @description What the beamwidths allow at the best, dBi.
-             */
-            directivity_dbi: number;
-            /** Format: double */
-            gain_dbi: number;
-        };
         /** @description A point of a measured pattern: attenuation against the middle of the beam. */
         PatternPoint: {
             /**
@@ -7248,14 +6467,6 @@ export interface components {
              * @description Degrees from the middle of the beam, −180..=180.
              */
             off_deg: number;
-        };
-        /** @description A direction from the middle of a beam. */
-        PatternRequest: {
-            /** Format: double */
-            off_azimuth_deg: number;
-            /** Format: double */
-            off_elevation_deg: number;
-            pattern: components["schemas"]["Pattern"];
         };
         /** @description A pattern as text. */
         PatternText: {
@@ -7523,29 +6734,6 @@ export interface components {
             lowest_v: number;
             power_kind: components["schemas"]["PowerKind"];
         };
-        /** @description A device fed over Ethernet. */
-        PowerRequest: {
-            /**
-             * Format: double
-             * @description m, 0..=100.
-             */
-            length_m: number;
-            /** Format: double */
-            load_w: number;
-            /**
-             * Format: double
-             * @description Ω in 100 m; at most 25 for two pairs of category 5.
-             */
-            pair_loop_ohm_100m: number;
-            pairs: components["schemas"]["PoweredPairs"];
-            /** Format: double */
-            source_v: number;
-        };
-        /**
-         * @description Pairs that carry power.
-         * @enum {string}
-         */
-        PoweredPairs: "two" | "four";
         /** @description What a choice would do. */
         Prediction: {
             /** @description Bands expected in use, the anchor or primary first. */
@@ -7687,12 +6875,6 @@ export interface components {
              */
             scatter: number;
         };
-        /** @description Two lists of one figure. */
-        RatioRequest: {
-            baseline: components["schemas"]["SittingValue"][];
-            figure: components["schemas"]["SpeedFigure"];
-            values: components["schemas"]["SittingValue"][];
-        };
         /** @description All carriers at one instant, without the run it may belong to. */
         Reading: {
             carriers: components["schemas"]["Carrier"][];
@@ -7743,16 +6925,6 @@ export interface components {
             ratio: number;
             /** @enum {string} */
             why: "more_carriers";
-        };
-        /** @description What the looks tell. */
-        RefreshAnswer: {
-            /** @description For each look, whether it counts as an independent sample. */
-            counts: boolean[];
-            /**
-             * Format: double
-             * @description Learned refresh period, s.
-             */
-            period_s?: number | null;
         };
         /** @description A rehearsal: an invented site whose truth is hidden until the antenna is set. */
         Rehearsal: {
@@ -7815,28 +6987,6 @@ export interface components {
             round: components["schemas"]["BandRound"];
             tests: number;
             words: string;
-        };
-        /** @description RSRQ as TS 36.214 clause 5.1.3 defines it. */
-        RsrqAnswer: {
-            /** Format: int32 */
-            resource_blocks: number;
-            /** Format: double */
-            rsrq_db: number;
-        };
-        /** @description What RSRQ follows from. */
-        RsrqRequest: {
-            /**
-             * Format: double
-             * @description LTE channel bandwidth, MHz: 1.4, 3, 5, 10, 15 or 20.
-             */
-            bandwidth_mhz: number;
-            /** Format: double */
-            rsrp_dbm: number;
-            /**
-             * Format: double
-             * @description Over the whole carrier, dBm.
-             */
-            rssi_dbm: number;
         };
         /** @description What was taken on one setup at one go. Its samples and speed tests are kept beside it. */
         Run: {
@@ -7912,72 +7062,6 @@ export interface components {
             samples: components["schemas"]["Sample"][];
             speed_tests: components["schemas"]["SpeedTest"][];
         };
-        /** @description The scene; defaults are the table's. */
-        Rural: {
-            /**
-             * Format: double
-             * @description Average building height, m, 5..=50.
-             * @default 5
-             */
-            building_height_m: number;
-            /**
-             * Format: double
-             * @description Height of the mast's antenna, m, 10..=150.
-             * @default 35
-             */
-            mast_height_m: number;
-            /**
-             * Format: double
-             * @description Average street width, m, 5..=50.
-             * @default 20
-             */
-            street_width_m: number;
-            /**
-             * Format: double
-             * @description Height of the terminal's antenna, m, 1..=10.
-             * @default 1.5
-             */
-            terminal_height_m: number;
-        };
-        /** @description Loss with and without line of sight, and what scatters about it. */
-        RuralLoss: {
-            /** Format: double */
-            line_of_sight_db: number;
-            /**
-             * Format: double
-             * @description Probability of line of sight (table 7.4.2-1).
-             */
-            line_of_sight_probability: number;
-            /**
-             * Format: double
-             * @description Standard deviation of shadowing with line of sight, dB.
-             */
-            line_of_sight_spread_db: number;
-            /**
-             * Format: double
-             * @description `None` beyond 5 km, where the table ends.
-             */
-            obstructed_db?: number | null;
-            /**
-             * Format: double
-             * @description The same without, dB.
-             */
-            obstructed_spread_db: number;
-        };
-        /** @description A path without terrain data. */
-        RuralRequest: {
-            /**
-             * Format: double
-             * @description Along the ground, m, 10..=10000.
-             */
-            distance_m: number;
-            /**
-             * Format: double
-             * @description MHz, 500..=30000.
-             */
-            frequency_mhz: number;
-            scene?: components["schemas"]["Rural"];
-        };
         /** @description A finding with its sentence. */
         Said: {
             finding: components["schemas"]["Finding"];
@@ -8016,7 +7100,7 @@ export interface components {
             best_deg: number;
             /**
              * Format: double
-             * @description What the school looks at, lost against the best bearing, dB.
+             * @description What the criterion looks at, lost against the best bearing, dB.
              */
             db_lost: number;
             /** Format: double */
@@ -8258,6 +7342,8 @@ export interface components {
         /** @description A site's settings. All parts are optional: everything can also be typed in by hand. */
         SiteSettings: {
             active_setup_id?: components["schemas"]["SetupId"] | null;
+            /** @description What is aimed for. */
+            aim_criterion?: components["schemas"]["AimCriterion"];
             baseline_setup_id?: components["schemas"]["SetupId"] | null;
             gateway?: components["schemas"]["GatewaySettings"] | null;
             /** @description What kits are planned by. */
@@ -8270,8 +7356,6 @@ export interface components {
             /** @description What is assumed of an outdoor antenna before one is chosen. */
             outdoor?: components["schemas"]["OutdoorAssumptions"];
             rehearsal?: components["schemas"]["Rehearsal"] | null;
-            /** @description What is aimed for. */
-            school?: components["schemas"]["AimCriterion"];
             /** @description A second speed-test download address, to check the first against. */
             second_test_url?: string | null;
             speed_test?: components["schemas"]["SpeedTestSettings"] | null;
@@ -8297,6 +7381,8 @@ export interface components {
             };
             site: components["schemas"]["Site"];
             stages: components["schemas"]["StageStatus"][];
+            /** @description What one speed test moves, in words; none without an address. */
+            test_data?: string | null;
             /** @description What is sent for it and where, in words, while it waits to be allowed; empty where it may. */
             waits_to_send: string[];
         };
@@ -8332,19 +7418,6 @@ export interface components {
             /** @description Sittings in which both sides were tested. */
             shared: number;
             sittings: number;
-        };
-        /** @description A value with the visit to one hour it was taken in. */
-        SittingValue: {
-            /**
-             * Format: int32
-             * @description Any number; the same on both sides where both were tested in that hour.
-             */
-            sitting: number;
-            /**
-             * Format: double
-             * @description Mbit/s or ms.
-             */
-            value: number;
         };
         /** @description Trees or a building on the path. */
         SliceObstacle: {
@@ -8672,16 +7745,6 @@ export interface components {
             /** @description Number of values. */
             n: number;
         };
-        /** @description Median, spread, and the interval of the geometric mean. */
-        SummaryAnswer: {
-            interval?: components["schemas"]["Interval"] | null;
-            summary: components["schemas"]["Summary"];
-        };
-        /** @description A list of measured values. */
-        SummaryRequest: {
-            /** @description In any unit; positive for the interval. */
-            values: number[];
-        };
         /**
          * @description What a terrain model's heights are of.
          * @enum {string}
@@ -8920,6 +7983,7 @@ export interface components {
         /** @description A sweep with what it has come to. */
         SweepView: {
             ask: components["schemas"]["Ask"];
+            criterion: components["schemas"]["AimCriterion"];
             /**
              * Format: double
              * @description To be taken from a true bearing for the compass, degrees; none without coordinates.
@@ -8937,14 +8001,25 @@ export interface components {
             others: components["schemas"]["CarrierFit"][];
             photos: components["schemas"]["SweepPhoto"][];
             plan: components["schemas"]["SweepPlan"];
+            /** @description The turn to each stop of the plan from the one before it, degrees. */
+            planned_turns_deg: number[];
             /** @description What map A and map B are, where the kit in use tells; empty where nothing is plugged over. */
             port_maps: string[];
             ports?: components["schemas"]["PortVerdict"] | null;
             position: string;
-            school: components["schemas"]["AimCriterion"];
+            /**
+             * Format: double
+             * @description How long a restarted gateway is let settle after it answers again, s.
+             */
+            restart_settles_s: number;
             stops: components["schemas"]["StopLine"][];
             sweep: components["schemas"]["Sweep"];
             title: string;
+            /**
+             * Format: double
+             * @description How far to turn from the last point, degrees, right or up positive; none before the first point and for port maps.
+             */
+            turn_deg?: number | null;
         };
         /** @description One received symbol. */
         Symbol: {
@@ -9185,21 +8260,6 @@ export interface components {
             /** Format: int32 */
             visits_done: number;
         };
-        /** @description The way from one bearing to another. */
-        TurnAnswer: {
-            /**
-             * Format: double
-             * @description Degrees in (−180, 180], positive clockwise.
-             */
-            turn_deg: number;
-        };
-        /** @description Two bearings, degrees from true north. */
-        TurnRequest: {
-            /** Format: double */
-            from_deg: number;
-            /** Format: double */
-            to_deg: number;
-        };
         /** @description A reading typed in. */
         TypedReading: {
             activity: components["schemas"]["Activity"];
@@ -9270,56 +8330,6 @@ export interface components {
          * @enum {string}
          */
         VersusVerdict: "clear_gain" | "clear_loss" | "cannot_tell" | "same" | "too_few";
-        /**
-         * @description How the wave swings.
-         * @enum {string}
-         */
-        WavePolarisation: "horizontal" | "vertical";
-        /** @description The way, and the angle it is seen at. */
-        WayAnswer: {
-            /**
-             * Format: double
-             * @description Degrees above the horizon, refraction of an ordinary atmosphere counted; none without both heights.
-             */
-            elevation_deg?: number | null;
-            way: components["schemas"]["Geodesic"];
-        };
-        /** @description Two points, with heights above sea level where they are known. */
-        WayRequest: {
-            from: components["schemas"]["GeoPoint"];
-            /**
-             * Format: double
-             * @description m above sea level.
-             */
-            from_height_m?: number | null;
-            to: components["schemas"]["GeoPoint"];
-            /** Format: double */
-            to_height_m?: number | null;
-        };
-        /** @description What the wind does: an indication, not a structural design. */
-        WindAnswer: {
-            /** Format: double */
-            force_n: number;
-            /**
-             * Format: double
-             * @description At the pole's last clamp.
-             */
-            moment_nm: number;
-        };
-        /** @description An antenna on a pole in the wind. */
-        WindRequest: {
-            /** Format: double */
-            area_m2: number;
-            /** Format: double */
-            free_length_m?: number;
-            /** Format: double */
-            pole_mm?: number;
-            /**
-             * Format: double
-             * @description m/s, 0..=80.
-             */
-            wind_m_s: number;
-        };
         /** @description The best choice for one goal. */
         Winner: {
             choice: components["schemas"]["BandChoice"];
@@ -9366,7 +8376,6 @@ export interface components {
 export type Access = components['schemas']['Access'];
 export type AchievableRate = components['schemas']['AchievableRate'];
 export type Activity = components['schemas']['Activity'];
-export type AdapterEnds = components['schemas']['AdapterEnds'];
 export type AdapterSpec = components['schemas']['AdapterSpec'];
 export type AddressCheck = components['schemas']['AddressCheck'];
 export type AddressProbe = components['schemas']['AddressProbe'];
@@ -9401,11 +8410,9 @@ export type BandChoice = components['schemas']['BandChoice'];
 export type BandName = components['schemas']['BandName'];
 export type BandOffer = components['schemas']['BandOffer'];
 export type BandOutlook = components['schemas']['BandOutlook'];
-export type BandOverlap = components['schemas']['BandOverlap'];
 export type BandPlace = components['schemas']['BandPlace'];
 export type BandRadio = components['schemas']['BandRadio'];
 export type BandRound = components['schemas']['BandRound'];
-export type BandRow = components['schemas']['BandRow'];
 export type BandSignal = components['schemas']['BandSignal'];
 export type BandSupport = components['schemas']['BandSupport'];
 export type BandsView = components['schemas']['BandsView'];
@@ -9415,9 +8422,7 @@ export type Blocker = components['schemas']['Blocker'];
 export type Budget = components['schemas']['Budget'];
 export type Building = components['schemas']['Building'];
 export type CableKind = components['schemas']['CableKind'];
-export type CableRequest = components['schemas']['CableRequest'];
 export type Candidate = components['schemas']['Candidate'];
-export type CapacityRequest = components['schemas']['CapacityRequest'];
 export type CarriedOn = components['schemas']['CarriedOn'];
 export type Carrier = components['schemas']['Carrier'];
 export type CarrierClass = components['schemas']['CarrierClass'];
@@ -9428,43 +8433,30 @@ export type CarrierNote = components['schemas']['CarrierNote'];
 export type CarrierRates = components['schemas']['CarrierRates'];
 export type CarrierRole = components['schemas']['CarrierRole'];
 export type CarrierSummary = components['schemas']['CarrierSummary'];
-export type CascadeStage = components['schemas']['CascadeStage'];
 export type CatalogueEntry = components['schemas']['CatalogueEntry'];
 export type CatalogueFile = components['schemas']['CatalogueFile'];
 export type CatalogueReport = components['schemas']['CatalogueReport'];
 export type Caution = components['schemas']['Caution'];
 export type CautionSaid = components['schemas']['CautionSaid'];
-export type CellIdentity = components['schemas']['CellIdentity'];
 export type CellKey = components['schemas']['CellKey'];
 export type CellName = components['schemas']['CellName'];
 export type Chain = components['schemas']['Chain'];
 export type ChainItem = components['schemas']['ChainItem'];
 export type ChainPart = components['schemas']['ChainPart'];
 export type Changed = components['schemas']['Changed'];
-export type ChannelAnswer = components['schemas']['ChannelAnswer'];
 export type ChannelKind = components['schemas']['ChannelKind'];
-export type ChannelRequest = components['schemas']['ChannelRequest'];
 export type Choice = components['schemas']['Choice'];
 export type ChoiceOutlook = components['schemas']['ChoiceOutlook'];
 export type ChoiceRow = components['schemas']['ChoiceRow'];
 export type ChoiceSaid = components['schemas']['ChoiceSaid'];
 export type Class = components['schemas']['Class'];
-export type ClassAnswer = components['schemas']['ClassAnswer'];
-export type ClassEdges = components['schemas']['ClassEdges'];
-export type ClassRequest = components['schemas']['ClassRequest'];
 export type Clearance = components['schemas']['Clearance'];
 export type CloseLook = components['schemas']['CloseLook'];
 export type Clutter = components['schemas']['Clutter'];
-export type CodeAnswer = components['schemas']['CodeAnswer'];
-export type CodeInterval = components['schemas']['CodeInterval'];
-export type CodeKind = components['schemas']['CodeKind'];
-export type CodeRequest = components['schemas']['CodeRequest'];
 export type CodeView = components['schemas']['CodeView'];
 export type ComparisonRow = components['schemas']['ComparisonRow'];
 export type ComparisonRowView = components['schemas']['ComparisonRowView'];
 export type ComparisonView = components['schemas']['ComparisonView'];
-export type CompassAnswer = components['schemas']['CompassAnswer'];
-export type CompassRequest = components['schemas']['CompassRequest'];
 export type Completion = components['schemas']['Completion'];
 export type Conditions = components['schemas']['Conditions'];
 export type Confidence = components['schemas']['Confidence'];
@@ -9477,8 +8469,6 @@ export type CoordinatesRequest = components['schemas']['CoordinatesRequest'];
 export type CurvePoint = components['schemas']['CurvePoint'];
 export type Declination = components['schemas']['Declination'];
 export type DeviceId = components['schemas']['DeviceId'];
-export type Diffraction = components['schemas']['Diffraction'];
-export type DiffractionRequest = components['schemas']['DiffractionRequest'];
 export type Doubt = components['schemas']['Doubt'];
 export type Dropped = components['schemas']['Dropped'];
 export type Duplex = components['schemas']['Duplex'];
@@ -9486,7 +8476,6 @@ export type DuplicateSite = components['schemas']['DuplicateSite'];
 export type EditSetup = components['schemas']['EditSetup'];
 export type Effort = components['schemas']['Effort'];
 export type Entry = components['schemas']['Entry'];
-export type EntryLossRequest = components['schemas']['EntryLossRequest'];
 export type EntryMistake = components['schemas']['EntryMistake'];
 export type EntryMistakeSaid = components['schemas']['EntryMistakeSaid'];
 export type EntryRequest = components['schemas']['EntryRequest'];
@@ -9494,10 +8483,8 @@ export type Estimate = components['schemas']['Estimate'];
 export type EthernetSpec = components['schemas']['EthernetSpec'];
 export type Event = components['schemas']['Event'];
 export type ExpectedCarrier = components['schemas']['ExpectedCarrier'];
-export type ExplainAnswer = components['schemas']['ExplainAnswer'];
 export type ExplainedCarrier = components['schemas']['ExplainedCarrier'];
 export type Explanation = components['schemas']['Explanation'];
-export type FarEnd = components['schemas']['FarEnd'];
 export type FeedLineSpec = components['schemas']['FeedLineSpec'];
 export type FieldAt = components['schemas']['FieldAt'];
 export type FieldFlag = components['schemas']['FieldFlag'];
@@ -9524,7 +8511,6 @@ export type GatewayTrial = components['schemas']['GatewayTrial'];
 export type Gender = components['schemas']['Gender'];
 export type GeoPoint = components['schemas']['GeoPoint'];
 export type GeoSpan = components['schemas']['GeoSpan'];
-export type Geodesic = components['schemas']['Geodesic'];
 export type GoNoGo = components['schemas']['GoNoGo'];
 export type GoNoGoReason = components['schemas']['GoNoGoReason'];
 export type GroundControlPoint = components['schemas']['GroundControlPoint'];
@@ -9538,7 +8524,6 @@ export type HourRow = components['schemas']['HourRow'];
 export type HourSpan = components['schemas']['HourSpan'];
 export type HourWinner = components['schemas']['HourWinner'];
 export type HouseholdUse = components['schemas']['HouseholdUse'];
-export type IdentityRequest = components['schemas']['IdentityRequest'];
 export type ImageGeoreference = components['schemas']['ImageGeoreference'];
 export type ImpliedSinr = components['schemas']['ImpliedSinr'];
 export type ImportProblem = components['schemas']['ImportProblem'];
@@ -9551,9 +8536,7 @@ export type JobPlan = components['schemas']['JobPlan'];
 export type JobState = components['schemas']['JobState'];
 export type JobStep = components['schemas']['JobStep'];
 export type Joint = components['schemas']['Joint'];
-export type JointAnswer = components['schemas']['JointAnswer'];
 export type JointFix = components['schemas']['JointFix'];
-export type JointRequest = components['schemas']['JointRequest'];
 export type JudgedKit = components['schemas']['JudgedKit'];
 export type JumperSpec = components['schemas']['JumperSpec'];
 export type KeepChoice = components['schemas']['KeepChoice'];
@@ -9579,6 +8562,9 @@ export type LinkAssumptions = components['schemas']['LinkAssumptions'];
 export type LinkState = components['schemas']['LinkState'];
 export type LinkStatus = components['schemas']['LinkStatus'];
 export type LinkView = components['schemas']['LinkView'];
+export type ListAnswer = components['schemas']['ListAnswer'];
+export type ListKind = components['schemas']['ListKind'];
+export type ListRequest = components['schemas']['ListRequest'];
 export type Live = components['schemas']['Live'];
 export type LiveFigure = components['schemas']['LiveFigure'];
 export type LockRecipe = components['schemas']['LockRecipe'];
@@ -9587,13 +8573,10 @@ export type Locking = components['schemas']['Locking'];
 export type LogView = components['schemas']['LogView'];
 export type Login = components['schemas']['Login'];
 export type LoginStep = components['schemas']['LoginStep'];
-export type LookRequest = components['schemas']['LookRequest'];
 export type LoserView = components['schemas']['LoserView'];
-export type LossAnswer = components['schemas']['LossAnswer'];
 export type LossOf = components['schemas']['LossOf'];
 export type LossStep = components['schemas']['LossStep'];
 export type Margin = components['schemas']['Margin'];
-export type MaskAnswer = components['schemas']['MaskAnswer'];
 export type MaskLine = components['schemas']['MaskLine'];
 export type Mast = components['schemas']['Mast'];
 export type MastBody = components['schemas']['MastBody'];
@@ -9638,7 +8621,6 @@ export type NewStop = components['schemas']['NewStop'];
 export type NewSweep = components['schemas']['NewSweep'];
 export type NextAction = components['schemas']['NextAction'];
 export type NextStep = components['schemas']['NextStep'];
-export type NoiseAnswer = components['schemas']['NoiseAnswer'];
 export type Note = components['schemas']['Note'];
 export type Obstacle = components['schemas']['Obstacle'];
 export type ObstacleBody = components['schemas']['ObstacleBody'];
@@ -9646,8 +8628,6 @@ export type ObstacleId = components['schemas']['ObstacleId'];
 export type ObstacleKind = components['schemas']['ObstacleKind'];
 export type Oddity = components['schemas']['Oddity'];
 export type OfferedCarrier = components['schemas']['OfferedCarrier'];
-export type OpenPathAnswer = components['schemas']['OpenPathAnswer'];
-export type OpenPathRequest = components['schemas']['OpenPathRequest'];
 export type Origin = components['schemas']['Origin'];
 export type Outcome = components['schemas']['Outcome'];
 export type OutdoorAntenna = components['schemas']['OutdoorAntenna'];
@@ -9655,7 +8635,6 @@ export type OutdoorAssumptions = components['schemas']['OutdoorAssumptions'];
 export type OutdoorKind = components['schemas']['OutdoorKind'];
 export type OutdoorOutlook = components['schemas']['OutdoorOutlook'];
 export type Outlook = components['schemas']['Outlook'];
-export type Overlap = components['schemas']['Overlap'];
 export type PageField = components['schemas']['PageField'];
 export type PageFormat = components['schemas']['PageFormat'];
 export type PairBody = components['schemas']['PairBody'];
@@ -9673,10 +8652,7 @@ export type PasteTarget = components['schemas']['PasteTarget'];
 export type Pasted = components['schemas']['Pasted'];
 export type PastedField = components['schemas']['PastedField'];
 export type PathSource = components['schemas']['PathSource'];
-export type Pattern = components['schemas']['Pattern'];
-export type PatternAnswer = components['schemas']['PatternAnswer'];
 export type PatternPoint = components['schemas']['PatternPoint'];
-export type PatternRequest = components['schemas']['PatternRequest'];
 export type PatternText = components['schemas']['PatternText'];
 export type PlanCost = components['schemas']['PlanCost'];
 export type PlanRequest = components['schemas']['PlanRequest'];
@@ -9697,8 +8673,6 @@ export type PositionNode = components['schemas']['PositionNode'];
 export type PowerFault = components['schemas']['PowerFault'];
 export type PowerKind = components['schemas']['PowerKind'];
 export type PowerOverEthernet = components['schemas']['PowerOverEthernet'];
-export type PowerRequest = components['schemas']['PowerRequest'];
-export type PoweredPairs = components['schemas']['PoweredPairs'];
 export type Prediction = components['schemas']['Prediction'];
 export type Problem = components['schemas']['Problem'];
 export type Progress = components['schemas']['Progress'];
@@ -9711,10 +8685,8 @@ export type RasterQuantity = components['schemas']['RasterQuantity'];
 export type RasterRequest = components['schemas']['RasterRequest'];
 export type RasterState = components['schemas']['RasterState'];
 export type RatioEstimate = components['schemas']['RatioEstimate'];
-export type RatioRequest = components['schemas']['RatioRequest'];
 export type Reading = components['schemas']['Reading'];
 export type Reason = components['schemas']['Reason'];
-export type RefreshAnswer = components['schemas']['RefreshAnswer'];
 export type Rehearsal = components['schemas']['Rehearsal'];
 export type RehearsalKind = components['schemas']['RehearsalKind'];
 export type ReportingRange = components['schemas']['ReportingRange'];
@@ -9723,16 +8695,11 @@ export type ReturnDeadline = components['schemas']['ReturnDeadline'];
 export type RoundEnd = components['schemas']['RoundEnd'];
 export type RoundId = components['schemas']['RoundId'];
 export type RoundLine = components['schemas']['RoundLine'];
-export type RsrqAnswer = components['schemas']['RsrqAnswer'];
-export type RsrqRequest = components['schemas']['RsrqRequest'];
 export type Run = components['schemas']['Run'];
 export type RunContext = components['schemas']['RunContext'];
 export type RunId = components['schemas']['RunId'];
 export type RunRow = components['schemas']['RunRow'];
 export type RunView = components['schemas']['RunView'];
-export type Rural = components['schemas']['Rural'];
-export type RuralLoss = components['schemas']['RuralLoss'];
-export type RuralRequest = components['schemas']['RuralRequest'];
 export type Said = components['schemas']['Said'];
 export type SaidOf = components['schemas']['SaidOf'];
 export type Sample = components['schemas']['Sample'];
@@ -9763,7 +8730,6 @@ export type SiteView = components['schemas']['SiteView'];
 export type Sitting = components['schemas']['Sitting'];
 export type SittingId = components['schemas']['SittingId'];
 export type SittingRatio = components['schemas']['SittingRatio'];
-export type SittingValue = components['schemas']['SittingValue'];
 export type SliceObstacle = components['schemas']['SliceObstacle'];
 export type SlicePoint = components['schemas']['SlicePoint'];
 export type SliceRequest = components['schemas']['SliceRequest'];
@@ -9788,8 +8754,6 @@ export type SuggestRequest = components['schemas']['SuggestRequest'];
 export type SuggestedKit = components['schemas']['SuggestedKit'];
 export type SuggestionView = components['schemas']['SuggestionView'];
 export type Summary = components['schemas']['Summary'];
-export type SummaryAnswer = components['schemas']['SummaryAnswer'];
-export type SummaryRequest = components['schemas']['SummaryRequest'];
 export type SurfaceKind = components['schemas']['SurfaceKind'];
 export type SurveySettings = components['schemas']['SurveySettings'];
 export type SurveyView = components['schemas']['SurveyView'];
@@ -9832,8 +8796,6 @@ export type TrialTest = components['schemas']['TrialTest'];
 export type TruePoint = components['schemas']['TruePoint'];
 export type TryStep = components['schemas']['TryStep'];
 export type TryingState = components['schemas']['TryingState'];
-export type TurnAnswer = components['schemas']['TurnAnswer'];
-export type TurnRequest = components['schemas']['TurnRequest'];
 export type TypedReading = components['schemas']['TypedReading'];
 export type TypedRun = components['schemas']['TypedRun'];
 export type TypedTest = components['schemas']['TypedTest'];
@@ -9844,11 +8806,6 @@ export type UsualWidths = components['schemas']['UsualWidths'];
 export type VersionedSettings = components['schemas']['VersionedSettings'];
 export type Versus = components['schemas']['Versus'];
 export type VersusVerdict = components['schemas']['VersusVerdict'];
-export type WavePolarisation = components['schemas']['WavePolarisation'];
-export type WayAnswer = components['schemas']['WayAnswer'];
-export type WayRequest = components['schemas']['WayRequest'];
-export type WindAnswer = components['schemas']['WindAnswer'];
-export type WindRequest = components['schemas']['WindRequest'];
 export type Winner = components['schemas']['Winner'];
 export type WinnerRow = components['schemas']['WinnerRow'];
 export type $defs = Record<string, never>;
@@ -9902,230 +8859,6 @@ export interface operations {
                 };
             };
             404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    band_list: {
-        parameters: {
-            query: {
-                technology: components["schemas"]["Technology"];
-                /** @description Only bands that this channel number may belong to. */
-                channel?: number;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["BandRow"][];
-                };
-            };
-        };
-    };
-    cable: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["CableRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LossAnswer"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    capacity: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["CapacityRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["AchievableRate"];
-                };
-            };
-        };
-    };
-    cell_identity: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["IdentityRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CellIdentity"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    channel: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ChannelRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ChannelAnswer"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    class: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ClassRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ClassAnswer"];
-                };
-            };
-        };
-    };
-    code: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["CodeRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CodeAnswer"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    compass: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["CompassRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CompassAnswer"];
-                };
-            };
-            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10197,37 +8930,6 @@ export interface operations {
             };
         };
     };
-    diffraction: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["DiffractionRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Diffraction"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     entry: {
         parameters: {
             query?: never;
@@ -10259,7 +8961,7 @@ export interface operations {
             };
         };
     };
-    entry_loss: {
+    spelled_list: {
         parameters: {
             query?: never;
             header?: never;
@@ -10268,7 +8970,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["EntryLossRequest"];
+                "application/json": components["schemas"]["ListRequest"];
             };
         };
         responses: {
@@ -10277,169 +8979,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Estimate"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    power: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PowerRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FarEnd"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    explained: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["CapacityRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ExplainAnswer"][];
-                };
-            };
-        };
-    };
-    joint: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["JointRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JointAnswer"];
-                };
-            };
-        };
-    };
-    lock_mask: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": number[];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MaskAnswer"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    noise_figure: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["CascadeStage"][];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["NoiseAnswer"];
-                };
-            };
-        };
-    };
-    open_path: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["OpenPathRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["OpenPathAnswer"];
+                    "application/json": components["schemas"]["ListAnswer"];
                 };
             };
             422: {
@@ -10518,29 +9058,6 @@ export interface operations {
             };
         };
     };
-    pattern: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PatternRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PatternAnswer"];
-                };
-            };
-        };
-    };
     pattern_text: {
         parameters: {
             query?: never;
@@ -10560,238 +9077,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PatternPoint"][];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    ratio: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["RatioRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Versus"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    refresh: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["LookRequest"][];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RefreshAnswer"];
-                };
-            };
-        };
-    };
-    rsrq: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["RsrqRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RsrqAnswer"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    rural: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["RuralRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RuralLoss"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    summary: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SummaryRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SummaryAnswer"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    turn: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["TurnRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TurnAnswer"];
-                };
-            };
-        };
-    };
-    mast_way: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["WayRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["WayAnswer"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    wind: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["WindRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["WindAnswer"];
                 };
             };
             422: {

@@ -13,7 +13,7 @@ use chrono::Utc;
 use open_beacon_core::check::Checker;
 use open_beacon_core::limits::{LONGEST_SIDE_PX, picture_type};
 use open_beacon_core::model::{Backdrop, BackdropFile, BackdropId, GroundControlPoint, SiteId};
-use open_beacon_core::survey::backdrop::{ImageGeoreference, check_tie_points, georeference};
+use open_beacon_core::survey::backdrop::{ImageGeoreference, check_control_points, georeference};
 use open_beacon_store::StoreError;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
@@ -97,7 +97,7 @@ fn examined(site_id: SiteId, named: BackdropNamed, content: &[u8]) -> Result<Bac
         width_px,
         height_px,
         bytes: content.len() as u64,
-        tie_points: Vec::new(),
+        control_points: Vec::new(),
         opacity: USUAL_OPACITY,
         added_at: Utc::now(),
         archived_at: None,
@@ -108,7 +108,7 @@ fn examined(site_id: SiteId, named: BackdropNamed, content: &[u8]) -> Result<Bac
 #[derive(Clone, Debug, Deserialize, ToSchema)]
 pub struct BackdropBody {
     /// Two, or none.
-    pub tie_points: Vec<GroundControlPoint>,
+    pub control_points: Vec<GroundControlPoint>,
     /// 0.1..=1.
     pub opacity: f64,
     /// Archived; nothing is lost.
@@ -128,11 +128,11 @@ async fn change_backdrop(
     let mut backdrop =
         all.into_iter().find(|one| one.id == id).ok_or(StoreError::NotFound("aerial picture"))?;
     let size = (backdrop.width_px, backdrop.height_px);
-    let mut problems = check_tie_points(&body.tie_points, size);
+    let mut problems = check_control_points(&body.control_points, size);
     let opacity = Checker::default().range("/opacity", Some(body.opacity), LEAST_OPACITY, 1.0, "of it");
     problems.extend(opacity.done());
     Problem::unless_valid(problems)?;
-    backdrop.tie_points = body.tie_points;
+    backdrop.control_points = body.control_points;
     backdrop.opacity = body.opacity;
     backdrop.archived_at = body.archived.then(Utc::now);
     let changed = backdrop.clone();

@@ -1,32 +1,31 @@
-//! Every calculation a screen uses, on its own, so that it can be scripted and checked from outside.
+//! Small calculations that screens ask for while something is typed: nothing is stored.
 
-use crate::problem::{Body, Problem};
+use crate::problem::{Body, Problem, Query};
 use crate::state::AppState;
 use axum::Json;
-use open_beacon_core::check::FieldProblem;
-use open_beacon_core::judge::{Versus, compare_figure};
-use open_beacon_core::metrics::{
-    CarrierClass, ClassEdges, Entry, Metric, Quantity, RefreshLearner, ReportingRange, THRESHOLD_ORIGIN,
-    class_edges, class_of_carrier, read_entry, reporting_range, rsrq_from_rssi_db,
-};
-use open_beacon_core::model::{Carrier, CarrierRole, SpeedFigure, Technology};
-use open_beacon_core::stats::{COVERAGE, Interval, Summary, geometric_mean_interval, summarise};
-use open_beacon_core::{bands, geo};
+use open_beacon_core::aim::pair::{PairCheck, pair_check};
+use open_beacon_core::capacity::constellation::{ModulationMargin, Symbol, buys, symbols};
+use open_beacon_core::capacity::modulation::Modulation;
+use open_beacon_core::check::{Checker, FieldProblem};
+use open_beacon_core::geo::GeoPoint;
+use open_beacon_core::geo::coordinates::read_point;
+use open_beacon_core::metrics::{Entry, Quantity, read_entry};
+use open_beacon_core::model::{BandName, BandSupport, ExpectedCarrier, GainPoint, GatewayPort, Technology};
+use open_beacon_core::spelling::{ListKind, Spelled, SpellingError, read_list, read_metrics};
+use open_beacon_exchange::paste::{Pasted, read_paste};
 use serde::{Deserialize, Serialize};
-use utoipa::ToSchema;
+use utoipa::{IntoParams, ToSchema};
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
 
 pub(super) fn routes() -> OpenApiRouter<AppState> {
     OpenApiRouter::new()
         .routes(routes!(entry))
-        .routes(routes!(class))
-        .routes(routes!(rsrq))
-        .routes(routes!(channel))
-        .routes(routes!(summary))
-        .routes(routes!(ratio))
-        .routes(routes!(refresh))
-        .routes(routes!(turn))
+        .routes(routes!(coordinates))
+        .routes(routes!(pair_of_antennas))
+        .routes(routes!(constellation))
+        .routes(routes!(paste))
+        .routes(routes!(spelled_list))
 }
 
 pub(super) fn invalid(pointer: &str, detail: impl Into<String>) -> Problem {
@@ -53,196 +52,148 @@ async fn entry(Body(asked): Body<EntryRequest>) -> Result<Json<Entry>, Problem> 
         .map_err(|error| invalid("/text", error.to_string()))
 }
 
-/// A carrier's two limiting metrics.
+/// Coordinates as they were typed, one point a line.
 #[derive(Debug, Deserialize, ToSchema)]
-pub struct ClassRequest {
+pub struct CoordinatesRequest {
+    pub text: String,
+}
+
+/// Points that were read.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct CoordinatesAnswer {
+    pub points: Vec<GeoPoint>,
+}
+
+/// Reads points, one a line, latitude first: decimal, or degrees with minutes and seconds.
+#[utoipa::path(post, path = "/api/calc/coordinates", request_body = CoordinatesRequest,
+    responses((status = 200, body = CoordinatesAnswer), (status = 422, body = Problem)))]
+async fn coordinates(Body(asked): Body<CoordinatesRequest>) -> Result<Json<CoordinatesAnswer>, Problem> {
+    let lines = asked.text.lines().map(str::trim).filter(|line| !line.is_empty());
+    let points = lines
+        .map(|line| read_point(line).map_err(|error| invalid("/text", format!("“{line}”: {error}"))))
+        .collect::<Result<_, _>>()?;
+    Ok(Json(CoordinatesAnswer { points }))
+}
+
+/// Two single antennas beside each other.
+#[derive(Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+struct PairRequest {
+    /// Slant of the first, degrees from upright, −180..=180.
+    first_deg: f64,
+    second_deg: f64,
+    /// m, 0.01..=100.
+    apart_m: f64,
+    /// MHz, 400..=8000.
+    frequency_mhz: f64,
+}
+
+/// Whether two single antennas make a good pair.
+#[utoipa::path(get, path = "/api/calc/pair", params(PairRequest),
+    responses((status = 200, body = PairCheck), (status = 422, body = Problem)))]
+async fn pair_of_antennas(Query(asked): Query<PairRequest>) -> Result<Json<PairCheck>, Problem> {
+    let checker = Checker::default()
+        .range("/first_deg", Some(asked.first_deg), -180.0, 180.0, "° from upright")
+        .range("/second_deg", Some(asked.second_deg), -180.0, 180.0, "° from upright")
+        .range("/apart_m", Some(asked.apart_m), 0.01, 100.0, "m")
+        .range("/frequency_mhz", Some(asked.frequency_mhz), 400.0, 8000.0, "MHz");
+    Problem::unless_valid(checker.done())?;
+    Ok(Json(pair_check(asked.first_deg, asked.second_deg, asked.apart_m, asked.frequency_mhz)))
+}
+
+/// A SINR to be drawn.
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct ConstellationRequest {
     pub technology: Technology,
-    /// dBm
-    pub rsrp_dbm: Option<f64>,
     /// dB
-    pub sinr_db: Option<f64>,
+    pub sinr_db: f64,
+    /// The densest that survives if not said.
+    pub modulation: Option<Modulation>,
+    /// Symbols, 1..=2000.
+    #[schema(minimum = 1, maximum = 2000)]
+    pub count: usize,
+    pub seed: u64,
 }
 
-/// A carrier's class with the edges it was found by.
+/// Received symbols and what the SINR buys.
 #[derive(Debug, Serialize, ToSchema)]
-pub struct ClassAnswer {
-    pub class: Option<CarrierClass>,
-    pub rsrp_edges_dbm: Option<ClassEdges>,
-    pub sinr_edges_db: Option<ClassEdges>,
-    pub rsrp_range_dbm: ReportingRange,
-    pub sinr_range_db: ReportingRange,
-    /// Where the edges come from.
-    pub origin: String,
+pub struct ConstellationAnswer {
+    pub modulation: Modulation,
+    /// Points that can be sent on one axis, unit mean power.
+    pub levels: Vec<f64>,
+    pub symbols: Vec<Symbol>,
+    /// Share of the symbols taken for another.
+    pub mistaken: f64,
+    pub buys: ModulationMargin,
 }
 
-/// Class of a carrier: the worse of what limits it.
-#[utoipa::path(post, path = "/api/calc/class", request_body = ClassRequest, responses((status = 200, body = ClassAnswer)))]
-async fn class(Body(asked): Body<ClassRequest>) -> Json<ClassAnswer> {
-    let mut carrier = Carrier::empty(asked.technology, CarrierRole::Unknown);
-    carrier.rsrp_dbm = asked.rsrp_dbm;
-    carrier.sinr_db = asked.sinr_db;
-    Json(ClassAnswer {
-        class: class_of_carrier(&carrier),
-        rsrp_edges_dbm: class_edges(Metric::Rsrp),
-        sinr_edges_db: class_edges(Metric::Sinr),
-        rsrp_range_dbm: reporting_range(asked.technology, Metric::Rsrp),
-        sinr_range_db: reporting_range(asked.technology, Metric::Sinr),
-        origin: THRESHOLD_ORIGIN.into(),
-    })
+/// A constellation at a SINR.
+#[utoipa::path(post, path = "/api/calc/constellation", request_body = ConstellationRequest,
+    responses((status = 200, body = ConstellationAnswer), (status = 422, body = Problem)))]
+async fn constellation(
+    Body(asked): Body<ConstellationRequest>,
+) -> Result<Json<ConstellationAnswer>, Problem> {
+    if !(1..=2000).contains(&asked.count) {
+        return Err(invalid("/count", "Between 1 and 2000 symbols."));
+    }
+    if !(-30.0..=60.0).contains(&asked.sinr_db) {
+        return Err(invalid("/sinr_db", "Between −30 and 60\u{202f}dB."));
+    }
+    let buys = buys(asked.technology, asked.sinr_db);
+    let modulation = asked.modulation.or(buys.densest).unwrap_or(Modulation::Qpsk);
+    let symbols = symbols(modulation, asked.sinr_db, asked.count, asked.seed);
+    let mistaken = symbols.iter().filter(|symbol| symbol.mistaken).count() as f64 / asked.count as f64;
+    Ok(Json(ConstellationAnswer { modulation, levels: modulation.levels(), symbols, mistaken, buys }))
 }
 
-/// What RSRQ follows from.
+/// A pasted status page.
 #[derive(Debug, Deserialize, ToSchema)]
-pub struct RsrqRequest {
-    pub rsrp_dbm: f64,
-    /// Over the whole carrier, dBm.
-    pub rssi_dbm: f64,
-    /// LTE channel bandwidth, MHz: 1.4, 3, 5, 10, 15 or 20.
-    pub bandwidth_mhz: f64,
+pub struct PasteRequest {
+    #[schema(example = "RSRP: -97 dBm\nSINR: 12 dB")]
+    pub text: String,
 }
 
-/// RSRQ as TS 36.214 clause 5.1.3 defines it.
-#[derive(Debug, Serialize, ToSchema)]
-pub struct RsrqAnswer {
-    pub resource_blocks: u16,
-    pub rsrq_db: f64,
+/// Reads a pasted status page field by field; nothing is stored.
+#[utoipa::path(post, path = "/api/calc/paste", request_body = PasteRequest,
+    responses((status = 200, body = Pasted), (status = 422, body = Problem)))]
+async fn paste(Body(asked): Body<PasteRequest>) -> Result<Json<Pasted>, Problem> {
+    read_paste(&asked.text).map(Json).map_err(|error| invalid("/text", error.to_string()))
 }
 
-/// RSRQ from RSRP and RSSI.
-#[utoipa::path(post, path = "/api/calc/rsrq", request_body = RsrqRequest,
-    responses((status = 200, body = RsrqAnswer), (status = 422, body = Problem)))]
-async fn rsrq(Body(asked): Body<RsrqRequest>) -> Result<Json<RsrqAnswer>, Problem> {
-    let blocks = bands::lte_resource_blocks(asked.bandwidth_mhz)
-        .ok_or_else(|| invalid("/bandwidth_mhz", "1.4, 3, 5, 10, 15 or 20\u{202f}MHz."))?;
-    let rsrq_db = rsrq_from_rssi_db(asked.rsrp_dbm, asked.rssi_dbm, blocks);
-    Ok(Json(RsrqAnswer { resource_blocks: blocks, rsrq_db }))
-}
-
-/// A channel number.
+/// A list in its short spelling.
 #[derive(Debug, Deserialize, ToSchema)]
-pub struct ChannelRequest {
-    pub technology: Technology,
-    /// Downlink EARFCN or NR-ARFCN.
-    pub channel: u32,
+pub struct ListRequest {
+    pub kind: ListKind,
+    #[schema(example = "B3:2 n78:4")]
+    pub text: String,
 }
 
-/// Where a channel lies.
+/// The list that a text spells, its entries as the rest of the interface has them.
 #[derive(Debug, Serialize, ToSchema)]
-pub struct ChannelAnswer {
-    /// Downlink, MHz.
-    pub frequency_mhz: f64,
-    /// Bands the number may belong to: one for LTE, several for NR.
-    pub bands: Vec<u16>,
+pub struct ListAnswer {
+    pub list: Vec<serde_json::Value>,
 }
 
-/// Frequency of a channel number.
-#[utoipa::path(post, path = "/api/calc/channel", request_body = ChannelRequest,
-    responses((status = 200, body = ChannelAnswer), (status = 422, body = Problem)))]
-async fn channel(Body(asked): Body<ChannelRequest>) -> Result<Json<ChannelAnswer>, Problem> {
-    let frequency = match asked.technology {
-        Technology::Lte => bands::lte_downlink_mhz(asked.channel),
-        Technology::Nr => bands::nr_frequency_mhz(asked.channel),
+/// Reads a list from its short spelling.
+#[utoipa::path(post, path = "/api/calc/list", request_body = ListRequest,
+    responses((status = 200, body = ListAnswer), (status = 422, body = Problem)))]
+async fn spelled_list(Body(asked): Body<ListRequest>) -> Result<Json<ListAnswer>, Problem> {
+    let text = asked.text.as_str();
+    let list = match asked.kind {
+        ListKind::ExpectedCarriers => entries::<ExpectedCarrier>(text),
+        ListKind::Combinations => entries::<Vec<BandName>>(text),
+        ListKind::BandSupport => entries::<BandSupport>(text),
+        ListKind::Gain => entries::<GainPoint>(text),
+        ListKind::Ports => entries::<GatewayPort>(text),
+        ListKind::Metrics => read_metrics(text).map(|list| values(&list)),
     };
-    let frequency_mhz = frequency.ok_or_else(|| {
-        invalid("/channel", "A downlink EARFCN of TS 36.101, or an NR-ARFCN up to 3279165.")
-    })?;
-    Ok(Json(ChannelAnswer { frequency_mhz, bands: bands::bands_of_channel(asked.technology, asked.channel) }))
+    list.map(|list| Json(ListAnswer { list })).map_err(|error| invalid("/text", error.to_string()))
 }
 
-/// A list of measured values.
-#[derive(Debug, Deserialize, ToSchema)]
-pub struct SummaryRequest {
-    /// In any unit; positive for the interval.
-    pub values: Vec<f64>,
+fn entries<T: Spelled + Serialize>(text: &str) -> Result<Vec<serde_json::Value>, SpellingError> {
+    read_list::<T>(text).map(|list| values(&list))
 }
 
-/// Median, spread, and the interval of the geometric mean.
-#[derive(Debug, Serialize, ToSchema)]
-pub struct SummaryAnswer {
-    pub summary: Summary,
-    /// 90 %, Student's t on the logarithms; `null` below three values.
-    pub interval: Option<Interval>,
-}
-
-/// Median and spread of a list.
-#[utoipa::path(post, path = "/api/calc/summary", request_body = SummaryRequest,
-    responses((status = 200, body = SummaryAnswer), (status = 422, body = Problem)))]
-async fn summary(Body(asked): Body<SummaryRequest>) -> Result<Json<SummaryAnswer>, Problem> {
-    let summary = summarise(&asked.values).ok_or_else(|| invalid("/values", "At least one number."))?;
-    Ok(Json(SummaryAnswer { summary, interval: geometric_mean_interval(&asked.values, COVERAGE) }))
-}
-
-/// Two lists of one figure.
-#[derive(Debug, Deserialize, ToSchema)]
-pub struct RatioRequest {
-    pub figure: SpeedFigure,
-    pub values: Vec<SittingValue>,
-    pub baseline: Vec<SittingValue>,
-}
-
-/// A value with the visit to one hour it was taken in.
-#[derive(Clone, Copy, Debug, Deserialize, ToSchema)]
-pub struct SittingValue {
-    /// Any number; the same on both sides where both were tested in that hour.
-    pub sitting: u32,
-    /// Mbit/s or ms.
-    pub value: f64,
-}
-
-/// How one setup's figure stands against another's.
-#[utoipa::path(post, path = "/api/calc/ratio", request_body = RatioRequest,
-    responses((status = 200, body = Versus), (status = 422, body = Problem)))]
-async fn ratio(Body(asked): Body<RatioRequest>) -> Result<Json<Versus>, Problem> {
-    let side = |values: &[SittingValue]| -> Vec<(u32, f64)> {
-        values.iter().map(|one| (one.sitting, one.value)).collect()
-    };
-    compare_figure(asked.figure, &side(&asked.values), &side(&asked.baseline))
-        .map(Json)
-        .ok_or_else(|| invalid("/values", "At least one number above zero on each side."))
-}
-
-/// One look at a page.
-#[derive(Debug, Deserialize, ToSchema)]
-pub struct LookRequest {
-    /// Seconds on any steady clock, not falling.
-    pub at_s: f64,
-    /// Any number that stands for what the page showed.
-    pub content: u64,
-}
-
-/// What the looks tell.
-#[derive(Debug, Serialize, ToSchema)]
-pub struct RefreshAnswer {
-    /// For each look, whether it counts as an independent sample.
-    pub counts: Vec<bool>,
-    /// Learned refresh period, s.
-    pub period_s: Option<f64>,
-}
-
-/// Learns a page's refresh period and counts independent samples.
-#[utoipa::path(post, path = "/api/calc/refresh", request_body = Vec<LookRequest>, responses((status = 200, body = RefreshAnswer)))]
-async fn refresh(Body(looks): Body<Vec<LookRequest>>) -> Json<RefreshAnswer> {
-    let mut learner = RefreshLearner::default();
-    let counts = looks.iter().map(|look| learner.look(look.at_s, look.content).counts()).collect();
-    Json(RefreshAnswer { counts, period_s: learner.period_s() })
-}
-
-/// Two bearings, degrees from true north.
-#[derive(Debug, Deserialize, ToSchema)]
-pub struct TurnRequest {
-    pub from_deg: f64,
-    pub to_deg: f64,
-}
-
-/// The way from one bearing to another.
-#[derive(Debug, Serialize, ToSchema)]
-pub struct TurnAnswer {
-    /// Degrees in (−180, 180], positive clockwise.
-    pub turn_deg: f64,
-}
-
-/// Smallest turn between two bearings.
-#[utoipa::path(post, path = "/api/calc/turn", request_body = TurnRequest, responses((status = 200, body = TurnAnswer)))]
-async fn turn(Body(asked): Body<TurnRequest>) -> Json<TurnAnswer> {
-    Json(TurnAnswer { turn_deg: geo::turn_deg(asked.from_deg, asked.to_deg) })
+fn values<T: Serialize>(list: &[T]) -> Vec<serde_json::Value> {
+    list.iter().filter_map(|one| serde_json::to_value(one).ok()).collect()
 }

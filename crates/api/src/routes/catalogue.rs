@@ -13,10 +13,11 @@ use open_beacon_core::hardware::catalogue::{
     CATALOGUE_FORMAT, CATALOGUE_VERSION, Catalogue, CatalogueFile, CatalogueReport, built_in, check_part,
 };
 use open_beacon_core::model::{Part, PartId, PatternPoint};
+use open_beacon_core::spelling::lists_of;
 use open_beacon_exchange::read_pattern;
 use open_beacon_store::StoreError;
 use serde::{Deserialize, Serialize};
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 use utoipa::{IntoParams, ToSchema};
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
@@ -40,6 +41,8 @@ pub struct CatalogueEntry {
     pub own: bool,
     /// Comes with the program; resetting it brings that version back.
     pub built_in: bool,
+    /// Its lists in their short spellings, by the path of the field.
+    pub lists: BTreeMap<String, String>,
 }
 
 /// All parts, archived ones too, in order of kind and price.
@@ -55,6 +58,7 @@ fn entries(catalogue: &Catalogue, own: &[Part]) -> Vec<CatalogueEntry> {
         part: part.clone(),
         own: own.contains(&part.id),
         built_in: shipped.contains(&part.id),
+        lists: lists_of(&part.spec).into_iter().map(|(path, text)| (path.to_owned(), text)).collect(),
     };
     let mut entries: Vec<CatalogueEntry> = catalogue.all().map(entry).collect();
     let price = |entry: &CatalogueEntry| entry.part.price.unwrap_or(f64::INFINITY);

@@ -24,6 +24,7 @@ use open_beacon_core::link::cells::{LinkCell, Origin};
 use open_beacon_core::model::{
     BandName, ChainPart, Kit, KitId, KitSettings, KitSpec, Position, Setup, SetupId, SetupOrigin, SiteId,
 };
+use open_beacon_core::spelling::write_list;
 use open_beacon_core::words;
 use open_beacon_core::words::Style;
 use open_beacon_store::{Archivable, StoreError};
@@ -100,6 +101,8 @@ pub struct KitsView {
     /// Said where what is there today already meets the need.
     pub today: Option<String>,
     pub settings: KitSettings,
+    /// The carriers on offer that were not heard, in their short spelling.
+    pub expected_text: String,
 }
 
 /// Where a kit is to go.
@@ -182,6 +185,7 @@ fn view(data: &SiteRecord, kits: Vec<Kit>, today: NaiveDate) -> KitsView {
             need: need(&data.settings.kit.uses),
             today: scene.met_today().map(|finding| words::kit::sentence(&finding, style)),
             settings: data.settings.kit.clone(),
+            expected_text: write_list(&data.settings.kit.expected),
         }
     })
 }

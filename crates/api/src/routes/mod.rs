@@ -6,9 +6,6 @@ pub mod backdrops;
 pub mod bands;
 pub mod baseline;
 pub mod calc;
-pub mod calc_kit;
-pub mod calc_path;
-pub mod calc_radio;
 pub mod carry_on;
 pub mod catalogue;
 pub mod compare;
@@ -59,9 +56,6 @@ pub fn all() -> OpenApiRouter<AppState> {
         .merge(baseline::routes())
         .merge(address::routes())
         .merge(gateway::routes())
-        .merge(calc_radio::routes())
-        .merge(calc_kit::routes())
-        .merge(calc_path::routes())
         .merge(catalogue::routes())
         .merge(kits::routes())
         .merge(kit_plan::routes())

@@ -84,7 +84,7 @@ async fn get_score(
     let truth = tokio::task::spawn_blocking(work)
         .await
         .map_err(|_| Problem::device("The truth could not be worked out."))?;
-    let score = score(&truth, settings.school, set_deg, minutes, points)
+    let score = score(&truth, settings.aim_criterion, set_deg, minutes, points)
         .ok_or_else(|| Problem::not_found("This rehearsal has no truth."))?;
     Ok(Json(ScoreView { words: score_words(&score), score, truth: truth.points }))
 }

@@ -154,7 +154,7 @@ fn section_words(name: &str) -> String {
         "network" => "the operator in use",
         "link" | "outdoor" => "an assumption",
         "kit" => "the household",
-        "school" => "what to optimise for",
+        "aim_criterion" => "what to optimise for",
         "survey" => "the survey's assumptions",
         "trials" => "the plan of band trials",
         other => return format!("The {}", other.replace('_', " ")),

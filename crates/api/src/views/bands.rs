@@ -13,6 +13,7 @@ use open_beacon_core::model::{
     BandChoice, BandRound, Carrier, ConnectionMode, Neighbour, Reading, RoundId, SiteId, SiteSettings, Trial,
     TrialGoal,
 };
+use open_beacon_core::spelling::write_list;
 use open_beacon_core::stats::summarise;
 use open_beacon_core::trial::choice::{Asked, Bundling, ChoiceOutlook, choices, outlooks};
 use open_beacon_core::trial::judge::{
@@ -144,6 +145,8 @@ pub struct BandsView {
     pub plan: Option<PlanView>,
     pub goal: TrialGoal,
     pub need: Need,
+    /// Which carriers the gateway can bundle, in their short spelling.
+    pub combinations_text: String,
     /// What the gateway is locked to on purpose.
     pub kept: BandChoice,
     pub kept_words: String,
@@ -405,6 +408,7 @@ pub(crate) fn bands_view(
         plan,
         goal,
         need,
+        combinations_text: write_list(&settings.trials.combinations),
         kept_words: words::trial::choice_words(&settings.trials.kept),
         kept: settings.trials.kept.clone(),
         can_lock: settings.gateway.as_ref().is_some_and(|one| one.recipe.lock.is_some()),

@@ -47,6 +47,8 @@ pub struct SiteView {
     pub settings_versions: BTreeMap<String, u64>,
     /// What is sent for it and where, in words, while it waits to be allowed; empty where it may.
     pub waits_to_send: Vec<String>,
+    /// What one speed test moves, in words; none without an address.
+    pub test_data: Option<String>,
     /// Archived ones too.
     pub positions: Vec<PositionNode>,
     pub stages: Vec<StageStatus>,
@@ -129,6 +131,7 @@ pub(crate) fn view(store: &Store, id: SiteId) -> Result<SiteView, StoreError> {
     Ok(SiteView {
         site,
         waits_to_send: if store.is_asleep(id)? { words::outward::requests(&settings) } else { Vec::new() },
+        test_data: settings.speed_test.as_ref().map(words::measuring::test_data),
         settings,
         settings_versions: store.settings_versions(id)?,
         positions,

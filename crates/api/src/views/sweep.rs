@@ -5,11 +5,12 @@ use crate::sweeping::StopState;
 use chrono::{DateTime, Utc};
 use open_beacon_core::aim::advice::{AimFit, Ask, MastSeen, aim_fit, ask};
 use open_beacon_core::aim::fit::{AngleInterval, Nominal};
-use open_beacon_core::aim::next::SweepPlan;
+use open_beacon_core::aim::next::{RESTART_SETTLES_S, SweepPlan};
 use open_beacon_core::aim::ports::{PortVerdict, ask_ports, port_verdict};
 use open_beacon_core::aim::sweep::{CellKey, Stop, SweepPoint, by_cell};
 use open_beacon_core::geo::geodesic::way;
 use open_beacon_core::geo::magnetic::declination;
+use open_beacon_core::geo::turn_deg;
 use open_beacon_core::model::{
     AimCriterion, Position, PositionId, Sweep, SweepAxis, SweepPhoto, SweepStop, SweepStopId,
 };
@@ -37,7 +38,7 @@ pub struct StopLine {
 pub struct SweepView {
     pub sweep: Sweep,
     pub position: String,
-    pub school: AimCriterion,
+    pub criterion: AimCriterion,
     pub stops: Vec<StopLine>,
     pub fit: Option<AimFit>,
     pub photos: Vec<SweepPhoto>,
@@ -49,6 +50,12 @@ pub struct SweepView {
     pub port_maps: Vec<String>,
     pub plan: SweepPlan,
     pub ask: Ask,
+    /// How far to turn from the last point, degrees, right or up positive; none before the first point and for port maps.
+    pub turn_deg: Option<f64>,
+    /// The turn to each stop of the plan from the one before it, degrees.
+    pub planned_turns_deg: Vec<f64>,
+    /// How long a restarted gateway is let settle after it answers again, s.
+    pub restart_settles_s: f64,
     pub title: String,
     pub detail: String,
     pub next: String,
@@ -130,11 +137,11 @@ pub(crate) fn view(
     let main = cells.first();
     let turned = main.filter(|_| sweep.axis != SweepAxis::Ports);
     let ports = main.filter(|_| sweep.axis == SweepAxis::Ports).and_then(port_verdict);
-    let fit = turned.and_then(|main| aim_fit(main, sweep.axis, nominal, data.settings.school, &seen));
+    let fit = turned.and_then(|main| aim_fit(main, sweep.axis, nominal, data.settings.aim_criterion, &seen));
     let further = cells.iter().skip(1).filter(|_| turned.is_some()).take(MOST_OTHERS);
     let mut others: Vec<(f64, CarrierFit)> = further
         .filter_map(|one| {
-            let found = aim_fit(one, sweep.axis, nominal, data.settings.school, &[])?;
+            let found = aim_fit(one, sweep.axis, nominal, data.settings.aim_criterion, &[])?;
             let words = words::aim::carrier(&one.cell, &found);
             let fit =
                 CarrierFit { cell: one.cell, strongest: found.strongest, cleanest: found.cleanest, words };
@@ -163,7 +170,7 @@ pub(crate) fn view(
     SweepView {
         port_maps: maps.into_iter().flatten().map(|map| words::aim::port_map(&map)).collect(),
         position: name_of(&data.positions, sweep.position_id),
-        school: data.settings.school,
+        criterion: data.settings.aim_criterion,
         stops: stops
             .iter()
             .map(|stop| {
@@ -187,6 +194,12 @@ pub(crate) fn view(
         photos: Vec::new(),
         others,
         ports,
+        turn_deg: stops
+            .last()
+            .filter(|_| sweep.axis != SweepAxis::Ports)
+            .map(|last| turn_deg(last.angle_deg, ask.angle_deg())),
+        planned_turns_deg: plan.turns_deg(),
+        restart_settles_s: RESTART_SETTLES_S,
         plan,
         ask,
         measuring,

@@ -37,6 +37,11 @@ async fn a_stop_is_measured_in_the_server_once_and_kept() {
     let path = format!("/api/sites/{site}/sweeps/{}", id(600));
     let view = server.get(&path).await;
     assert_eq!((&view["ask"]["ask"], &view["ask"]["angle_deg"]), (&json!("planned"), &json!(85.0)));
+    assert_eq!(view["turn_deg"], Value::Null, "no point yet to turn from");
+    assert_eq!(
+        view["planned_turns_deg"].as_array().unwrap().len(),
+        view["plan"]["stops"].as_array().unwrap().len()
+    );
 
     let stops = format!("{path}/stops");
     let stop = |number: u128, angle: f64| json!({"id": id(number), "angle_deg": angle, "samples": 2});
@@ -49,6 +54,11 @@ async fn a_stop_is_measured_in_the_server_once_and_kept() {
     let view = settled(&server, &path).await;
     assert_eq!(view["stops"].as_array().unwrap().len(), 1);
     assert_eq!(view["stops"][0]["samples"], 2, "independent ones");
+    assert_eq!(
+        view["turn_deg"].as_f64().unwrap(),
+        view["ask"]["angle_deg"].as_f64().unwrap() - 145.0,
+        "from where it points to what is asked"
+    );
     let (_, again) = server.send("POST", &stops, Some(stop(610, 145.0))).await;
     assert_eq!(
         (&again["running"], &again["taken"]),

@@ -1,4 +1,4 @@
-//! Every calculation answers on its own, as the screens see it.
+//! What screens ask while something is typed.
 
 use crate::server;
 use axum::http::StatusCode;
@@ -23,57 +23,40 @@ async fn entry_reads_and_refuses() {
 }
 
 #[tokio::test]
-async fn class_tells_its_limit_and_its_origin() {
-    let (_, answer) = calc("class", json!({"technology": "lte", "rsrp_dbm": -110.0, "sinr_db": 25.0})).await;
-    assert_eq!(answer["class"], json!({"class": "thin", "limited_by": "rsrp"}));
-    assert_eq!(answer["origin"], "common practice, no source");
-}
-
-/// TS 36.214 5.1.3: 10 lg 100 − 95 + 64.2 = −10.8 dB for a full cell of 20 MHz.
-#[tokio::test]
-async fn rsrq_follows_from_power_and_width() {
-    let (_, answer) =
-        calc("rsrq", json!({"rsrp_dbm": -95.0, "rssi_dbm": -64.208, "bandwidth_mhz": 20.0})).await;
-    assert_eq!(answer["resource_blocks"], 100);
-    assert!((answer["rsrq_db"].as_f64().unwrap() + 10.792).abs() < 0.001);
-    let (status, _) = calc("rsrq", json!({"rsrp_dbm": -95.0, "rssi_dbm": -64.0, "bandwidth_mhz": 7.0})).await;
+async fn patterns_are_read_from_text_or_refused_by_line() {
+    let lines: Vec<String> =
+        (0..36).map(|step: i32| format!("{};{}", step * 10, -step.min(36 - step))).collect();
+    let (status, points) = calc("pattern-text", json!({"text": lines.join("\n")})).await;
+    assert_eq!((status, points.as_array().unwrap().len()), (StatusCode::OK, 36));
+    assert_eq!(points[0], json!({"off_deg": -170.0, "below_db": 17.0}));
+    let broken = lines.join("\n").replace("30;-3", "30;three");
+    let (status, problem) = calc("pattern-text", json!({"text": broken})).await;
     assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
-}
-
-/// TS 36.101 table 5.7.3-1: EARFCN 6300 is 791 + 0.1 (6300 − 6150) = 806 MHz in B20.
-#[tokio::test]
-async fn channels_have_their_frequency() {
-    let (_, answer) = calc("channel", json!({"technology": "lte", "channel": 6300})).await;
-    assert_eq!(answer, json!({"frequency_mhz": 806.0, "bands": [20]}));
-    let (status, _) = calc("channel", json!({"technology": "lte", "channel": 200_000})).await;
-    assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
+    assert!(problem["errors"][0]["detail"].as_str().unwrap().starts_with("Line 4: an angle"), "{problem}");
 }
 
 #[tokio::test]
-async fn statistics_answer() {
-    let (_, answer) = calc("summary", json!({"values": [10.0, 12.0, 11.0]})).await;
-    assert_eq!((&answer["summary"]["median"], &answer["summary"]["mad"]), (&json!(11.0), &json!(1.0)));
-    assert!(answer["interval"]["low"].as_f64().unwrap() < 11.0);
-    assert_eq!(calc("summary", json!({"values": []})).await.0, StatusCode::UNPROCESSABLE_ENTITY);
-    let side = |values: [f64; 3], apart: usize| -> Value {
-        values.iter().enumerate().map(|(at, value)| json!({"sitting": at * apart, "value": value})).collect()
-    };
-    let content = |apart| json!({"figure": "download", "values": side([20.0, 22.0, 24.0], apart), "baseline": side([10.0, 11.0, 12.0], apart)});
-    let (_, answer) = calc("ratio", content(1)).await;
-    assert_eq!(answer["verdict"], "clear_gain");
-    let (_, answer) = calc("ratio", content(0)).await;
-    assert_eq!(answer["verdict"], "too_few", "three tests of one hour are one sitting");
-    let (_, answer) = calc("turn", json!({"from_deg": 350.0, "to_deg": 10.0})).await;
-    assert_eq!(answer["turn_deg"], 20.0);
-}
-
-#[tokio::test]
-async fn refresh_counts_independent_looks() {
-    let looks: Vec<Value> = (0..20).map(|n| json!({"at_s": n, "content": n / 3})).collect();
-    let (_, answer) = calc("refresh", Value::Array(looks)).await;
-    assert_eq!(
-        answer["counts"].as_array().unwrap().iter().filter(|counts| counts.as_bool().unwrap()).count(),
-        7
-    );
-    assert_eq!(answer["period_s"], 3.0);
+async fn lists_are_read_from_their_spelling() {
+    let list = async |kind: &str, text: &str| calc("list", json!({"kind": kind, "text": text})).await;
+    let bands =
+        json!([{"technology": "lte", "band": 3, "layers": 2}, {"technology": "nr", "band": 78, "layers": 4}]);
+    assert_eq!(list("band_support", "B3:2 n78:4").await, (StatusCode::OK, json!({ "list": bands })));
+    assert_eq!(list("metrics", "sinr RSRP").await.1, json!({"list": ["rsrp", "sinr"]}));
+    let pairs = json!([[{"technology": "lte", "band": 3}, {"technology": "nr", "band": 78}]]);
+    assert_eq!(list("combinations", "B3+n78").await.1, json!({ "list": pairs }));
+    for (kind, text) in [("expected_carriers", "B20 10"), ("gain", "698:5"), ("ports", "1 sma-f pair1 rx B3")]
+    {
+        assert_eq!(list(kind, text).await.1["list"].as_array().unwrap().len(), 1, "{kind}");
+        let (status, problem) = list(kind, "what").await;
+        assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
+        assert!(problem["errors"][0]["detail"].as_str().unwrap().contains("for instance"), "{problem}");
+    }
+    // What the catalogue shows as a list's text is what gives the list.
+    let entries = server().get("/api/catalogue").await;
+    let gateway =
+        entries.as_array().unwrap().iter().find(|one| one["part"]["spec"]["kind"] == "gateway").unwrap();
+    for (path, kind) in [("bands", "band_support"), ("ports", "ports"), ("shows", "metrics")] {
+        let (_, read) = list(kind, gateway["lists"][path].as_str().unwrap()).await;
+        assert_eq!(read["list"], gateway["part"]["spec"][path], "{path}");
+    }
 }

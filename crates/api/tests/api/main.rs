@@ -7,8 +7,6 @@ mod aim;
 mod bands;
 mod baseline;
 mod calc;
-mod calc_kit;
-mod calc_path;
 mod contract;
 mod gateway;
 mod guard;

@@ -344,7 +344,7 @@ async fn an_aerial_picture_is_placed_by_two_points_and_put_away() {
 
     let own = format!("/api/sites/{site}/backdrops/{}", id(90));
     let tie = |x: f64, y: f64, latitude: f64| json!({"x_px": x, "y_px": y, "place": point(latitude, 8.21)});
-    let body = |ties: Value| json!({"tie_points": ties, "opacity": 0.6, "archived": false});
+    let body = |ties: Value| json!({"control_points": ties, "opacity": 0.6, "archived": false});
     let (status, problem) = put(&server, &own, body(json!([tie(10.0, 70.0, 61.42)]))).await;
     assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "{problem}");
     let (_, placed) =

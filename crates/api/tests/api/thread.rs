@@ -31,9 +31,9 @@ async fn of_two_browsers_the_second_is_shown_the_newer_value() {
         (&json!("imperial"), &json!("Huldermobil"))
     );
     // One stale section refuses the whole change.
-    let both = sections(&json!({"units": "metric", "school": "signal"}), &before["settings_versions"]);
+    let both = sections(&json!({"units": "metric", "aim_criterion": "signal"}), &before["settings_versions"]);
     assert_eq!(send(both).await.0, StatusCode::CONFLICT);
-    assert_eq!(server.get(&path).await["settings"]["school"], "quality");
+    assert_eq!(server.get(&path).await["settings"]["aim_criterion"], "quality");
     // Without having seen anything nothing is changed; which setup is worked on is whoever pressed last.
     let blind = json!({"sections": {"units": {"value": "metric"}}});
     assert_eq!(send(blind).await.0, StatusCode::CONFLICT);

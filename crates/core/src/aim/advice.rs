@@ -1,4 +1,4 @@
-//! Where to point: strongest, cleanest or fastest, by the school that is chosen, and why they differ.
+//! Where to point: strongest, cleanest or fastest, by the criterion that is chosen, and why they differ.
 
 use super::fit::{AngleInterval, Nominal, SignalFit, fit};
 use super::interference::{CleanestFit, DisturbanceFit, cleanest, interference_plus_noise};
@@ -114,14 +114,14 @@ pub fn aim_fit(
     sweep: &CellSweep,
     axis: SweepAxis,
     nominal: Nominal,
-    school: AimCriterion,
+    criterion: AimCriterion,
     masts: &[MastSeen],
 ) -> Option<AimFit> {
     let signal = fit(&sweep.points, nominal)?;
     let beam = signal.best.beam;
     let disturbed = interference_plus_noise(&sweep.points, &beam);
     let clean = disturbed.as_ref().map(|one| cleanest(&sweep.points, &signal, one));
-    let (recommended_deg, reason) = recommend(&signal, clean.as_ref(), school);
+    let (recommended_deg, reason) = recommend(&signal, clean.as_ref(), criterion);
     let of =
         |interval: AngleInterval| AngleInterval { angle_deg: on_axis(axis, interval.angle_deg), ..interval };
     Some(AimFit {
@@ -154,7 +154,7 @@ pub fn aim_fit(
     })
 }
 
-fn recommend(signal: &SignalFit, clean: Option<&CleanestFit>, school: AimCriterion) -> (f64, AimReason) {
+fn recommend(signal: &SignalFit, clean: Option<&CleanestFit>, criterion: AimCriterion) -> (f64, AimReason) {
     let strongest = signal.peak.angle_deg;
     let Some(clean) = clean else { return (strongest, AimReason::SignalOnly) };
     let apart = turn_deg(strongest, clean.best.angle_deg).abs();
@@ -164,7 +164,7 @@ fn recommend(signal: &SignalFit, clean: Option<&CleanestFit>, school: AimCriteri
     if !differs || gain_db < WORTH_DB {
         return (strongest, AimReason::Same);
     }
-    match school {
+    match criterion {
         AimCriterion::Signal => (strongest, AimReason::SignalWished { loss_db: gain_db }),
         AimCriterion::Speed => (clean.best.angle_deg, AimReason::TestBoth { other_deg: strongest }),
         AimCriterion::Quality => {
@@ -206,6 +206,17 @@ pub enum Ask {
     Further { angle_deg: f64, samples: u32, hold_s: f64 },
     /// Enough: set it.
     Set { angle_deg: f64 },
+}
+
+impl Ask {
+    /// Where to point, degrees.
+    pub fn angle_deg(&self) -> f64 {
+        match self {
+            Self::Planned { angle_deg, .. } | Self::Further { angle_deg, .. } | Self::Set { angle_deg } => {
+                *angle_deg
+            }
+        }
+    }
 }
 
 /// Most points before a sweep is ended whatever the interval: the rest is the site's, not the hand's.

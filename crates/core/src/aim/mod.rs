@@ -7,7 +7,7 @@
 //! | [`fit`] | peak of the signal with its interval, robust against outliers |
 //! | [`interference`] | interference and noise as a floor and interferers; the bearing of the best SINR |
 //! | [`next`] | the plan, the most informative next bearing, when it is enough |
-//! | [`advice`] | where to point by the chosen school, and why |
+//! | [`advice`] | where to point by the chosen criterion, and why |
 //! | [`live`] | the number in the hand |
 //! | [`ports`] | two port maps by turns |
 //! | [`pair`] | two single antennas: slants and distance |

@@ -28,6 +28,17 @@ pub struct SweepPlan {
     pub enough_deg: f64,
 }
 
+impl SweepPlan {
+    /// The turn to each stop from the one before it, degrees, right or up positive; 0 for the first.
+    pub fn turns_deg(&self) -> Vec<f64> {
+        let before = self.stops.first().into_iter().chain(&self.stops);
+        before.zip(&self.stops).map(|(from, to)| turn_deg(from.angle_deg, to.angle_deg)).collect()
+    }
+}
+
+/// How long a gateway may still change cells and add carriers after it answers again, s (common practice, no source).
+pub const RESTART_SETTLES_S: f64 = 60.0;
+
 /// Finest and coarsest step that is asked of a hand, degrees (common practice, no source).
 const STEPS_DEG: (f64, f64) = (2.0, 5.0);
 /// Independent samples at a stop (common practice, no source).

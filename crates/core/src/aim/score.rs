@@ -21,18 +21,18 @@ pub struct Truth {
     pub points: Vec<TruePoint>,
 }
 
-/// What a school looks at, dB: the signal, or how clean it is. Speed follows the cleanness.
-fn worth(point: &TruePoint, school: AimCriterion) -> f64 {
-    match school {
+/// What a criterion looks at, dB: the signal, or how clean it is. Speed follows the cleanness.
+fn worth(point: &TruePoint, criterion: AimCriterion) -> f64 {
+    match criterion {
         AimCriterion::Signal => point.rsrp_dbm,
         AimCriterion::Quality | AimCriterion::Speed => point.sinr_db,
     }
 }
 
 impl Truth {
-    /// The best bearing by a school.
-    pub fn best(&self, school: AimCriterion) -> Option<TruePoint> {
-        self.points.iter().copied().max_by(|a, b| worth(a, school).total_cmp(&worth(b, school)))
+    /// The best bearing by a criterion.
+    pub fn best(&self, criterion: AimCriterion) -> Option<TruePoint> {
+        self.points.iter().copied().max_by(|a, b| worth(a, criterion).total_cmp(&worth(b, criterion)))
     }
 
     fn at(&self, azimuth_deg: f64) -> Option<TruePoint> {
@@ -48,7 +48,7 @@ pub struct Score {
     pub best_deg: f64,
     pub set_deg: f64,
     pub degrees_off: f64,
-    /// What the school looks at, lost against the best bearing, dB.
+    /// What the criterion looks at, lost against the best bearing, dB.
     pub db_lost: f64,
     pub minutes: f64,
     pub points: usize,
@@ -57,17 +57,17 @@ pub struct Score {
 /// Holds what the antenna was set to against the truth; `None` for a truth without points.
 pub fn score(
     truth: &Truth,
-    school: AimCriterion,
+    criterion: AimCriterion,
     set_deg: f64,
     minutes: f64,
     points: usize,
 ) -> Option<Score> {
-    let (best, there) = (truth.best(school)?, truth.at(set_deg)?);
+    let (best, there) = (truth.best(criterion)?, truth.at(set_deg)?);
     Some(Score {
         best_deg: best.azimuth_deg,
         set_deg,
         degrees_off: turn_deg(best.azimuth_deg, set_deg).abs(),
-        db_lost: worth(&best, school) - worth(&there, school),
+        db_lost: worth(&best, criterion) - worth(&there, criterion),
         minutes,
         points,
     })

@@ -33,7 +33,7 @@ const LEAST_APART_M: f64 = 5.0;
 const COARSEST_M: f64 = 50.0;
 
 /// What is wrong with a backdrop's two points.
-pub fn check_tie_points(
+pub fn check_control_points(
     points: &[GroundControlPoint],
     (width_px, height_px): (u32, u32),
 ) -> Vec<FieldProblem> {
@@ -43,11 +43,11 @@ pub fn check_tie_points(
     }
     let [first, second] = points else {
         return checker
-            .problem("/tie_points", "Give two known points: the house and a bend of the road, say.")
+            .problem("/control_points", "Give two known points: the house and a bend of the road, say.")
             .done();
     };
     for (index, point) in points.iter().enumerate() {
-        let at = |field: &str| format!("/tie_points/{index}/{field}");
+        let at = |field: &str| format!("/control_points/{index}/{field}");
         checker = checker.range(&at("x_px"), Some(point.x_px), 0.0, f64::from(width_px), "pixels").range(
             &at("y_px"),
             Some(point.y_px),
@@ -74,14 +74,14 @@ pub fn check_tie_points(
     } else {
         return Vec::new();
     };
-    Checker::default().problem("/tie_points", reason).done()
+    Checker::default().problem("/control_points", reason).done()
 }
 
 /// Where a picture lies; `None` before it has two sound points.
 pub fn georeference(backdrop: &Backdrop) -> Option<ImageGeoreference> {
     let size = (backdrop.width_px, backdrop.height_px);
-    let [first, second] = backdrop.tie_points[..] else { return None };
-    if !check_tie_points(&backdrop.tie_points, size).is_empty() {
+    let [first, second] = backdrop.control_points[..] else { return None };
+    if !check_control_points(&backdrop.control_points, size).is_empty() {
         return None;
     }
     let ground = way(first.place, second.place);

@@ -1,6 +1,17 @@
 //! What is being measured, and how far it is.
 
-use crate::model::{Measuring, MeasuringProgress};
+use crate::model::{Measuring, MeasuringProgress, SpeedTestSettings};
+
+/// Rate at which the data of a test are told, Mbit/s: what a good mobile line gives.
+const TOLD_AT_MBPS: f64 = 100.0;
+
+/// "at 100 Mbit/s one direction of one test moves about 125 MB".
+pub fn test_data(settings: &SpeedTestSettings) -> String {
+    format!(
+        "At {TOLD_AT_MBPS:.0}\u{202f}Mbit/s one direction of one test moves about {:.0}\u{202f}MB: mind the plan's cap.",
+        settings.moved_mb(TOLD_AT_MBPS)
+    )
+}
 
 /// "A recording is going on".
 pub fn doing(what: Measuring) -> &'static str {

@@ -321,6 +321,21 @@ fn points_of_another_cell_are_kept_apart() {
     assert_eq!((&found[0].stops[..], &found[1].stops[..]), (&[0, 1, 3][..], &[0, 2][..]));
 }
 
+/// By hand: across north the short way round, and nothing to turn for the first stop.
+#[test]
+fn turns_of_a_plan_go_the_short_way() {
+    let around = plan(PANEL, Some(0.0), 1.0);
+    let turns = around.turns_deg();
+    assert_eq!((turns.len(), turns[0]), (around.stops.len(), 0.0));
+    let mut at = around.stops[0].angle_deg;
+    for (turn, stop) in turns.iter().zip(&around.stops) {
+        assert!(turn.abs() <= 180.0);
+        at = (at + turn).rem_euclid(360.0);
+        assert_eq!(at, stop.angle_deg);
+    }
+    assert!(around.stops.windows(2).any(|pair| pair[0].angle_deg > 300.0 && pair[1].angle_deg < 60.0));
+}
+
 #[test]
 fn the_plan_passes_the_peak_on_both_sides_and_asks_for_whole_steps() {
     let found = plan(PANEL, Some(143.0), 2.0);

@@ -12,7 +12,7 @@ use open_beacon_core::link::landscape::{AntennaLocation, WhatIf};
 use open_beacon_core::link::matching::{Evidence, Fit, matches};
 use open_beacon_core::metrics::NOISE_FIGURE_DB;
 use open_beacon_core::model::*;
-use open_beacon_core::survey::backdrop::{check_tie_points, georeference};
+use open_beacon_core::survey::backdrop::{check_control_points, georeference};
 use open_beacon_core::survey::rank::Question;
 use open_beacon_core::survey::ranking::rank;
 use open_beacon_core::survey::raster::{Asked, RasterQuantity, row, span_round};
@@ -198,7 +198,7 @@ fn grid_references_match_the_reference_library() {
     assert_eq!(compared, 240);
 }
 
-fn picture(tie_points: Vec<GroundControlPoint>) -> Backdrop {
+fn picture(control_points: Vec<GroundControlPoint>) -> Backdrop {
     Backdrop {
         id: BackdropId(Uuid::from_u128(1)),
         site_id: SiteId(Uuid::nil()),
@@ -207,7 +207,7 @@ fn picture(tie_points: Vec<GroundControlPoint>) -> Backdrop {
         width_px: 1200,
         height_px: 800,
         bytes: 1,
-        tie_points,
+        control_points,
         opacity: 0.8,
         added_at: chrono::DateTime::UNIX_EPOCH,
         archived_at: None,
@@ -235,7 +235,7 @@ fn points_that_place_nothing_are_refused_with_what_would() {
     let size = (1200, 800);
     let tie = |x_px, y_px, place| GroundControlPoint { x_px, y_px, place };
     let said = |points: &[GroundControlPoint]| {
-        check_tie_points(points, size).first().map_or_else(String::new, |one| one.detail.clone())
+        check_control_points(points, size).first().map_or_else(String::new, |one| one.detail.clone())
     };
     let far = point_along(HOUSE, 70.0, 200.0);
     assert!(said(&[tie(0.0, 0.0, HOUSE)]).contains("two known points"));
@@ -243,8 +243,8 @@ fn points_that_place_nothing_are_refused_with_what_would() {
     assert!(said(&[tie(10.0, 10.0, HOUSE), tie(900.0, 700.0, HOUSE)]).contains("same on the ground"));
     let swapped = at(HOUSE.longitude_deg, HOUSE.latitude_deg);
     assert!(said(&[tie(10.0, 10.0, HOUSE), tie(900.0, 700.0, swapped)]).contains("swapped"));
-    let outside = check_tie_points(&[tie(-5.0, 0.0, HOUSE), tie(900.0, 700.0, far)], size);
-    assert_eq!(outside[0].pointer, "/tie_points/0/x_px");
+    let outside = check_control_points(&[tie(-5.0, 0.0, HOUSE), tie(900.0, 700.0, far)], size);
+    assert_eq!(outside[0].pointer, "/control_points/0/x_px");
     assert!(said(&[tie(10.0, 10.0, HOUSE), tie(900.0, 700.0, far)]).is_empty() && said(&[]).is_empty());
 }
 

@@ -11,7 +11,7 @@ use serde::{Deserialize, Deserializer, Serialize, Serializer};
 /// Name of the format, the same in every version.
 pub const BUNDLE_FORMAT: &str = "open-beacon-site";
 /// Version of the format this program writes.
-pub const BUNDLE_VERSION: u32 = 3;
+pub const BUNDLE_VERSION: u32 = 4;
 
 /// A site with everything recorded on it.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]

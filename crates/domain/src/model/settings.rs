@@ -40,6 +40,13 @@ pub struct SpeedTestSettings {
     pub phase_s: f64,
 }
 
+impl SpeedTestSettings {
+    /// Data that one direction of one test moves at a rate, MB.
+    pub fn moved_mb(&self, rate_mbps: f64) -> f64 {
+        (self.warm_up_s + self.phase_s) * rate_mbps / 8.0
+    }
+}
+
 /// A mast by its direction.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -90,7 +97,8 @@ pub struct SiteSettings {
     pub kit: KitSettings,
     /// What is aimed for.
     #[serde(default)]
-    pub school: AimCriterion,
+    #[serde(alias = "school")]
+    pub aim_criterion: AimCriterion,
     /// What a survey reckons with.
     #[serde(default)]
     pub survey: SurveySettings,

@@ -203,7 +203,8 @@ pub struct Backdrop {
     pub bytes: u64,
     /// Two known points place it; none yet where it was just added.
     #[serde(default)]
-    pub tie_points: Vec<GroundControlPoint>,
+    #[serde(alias = "tie_points")]
+    pub control_points: Vec<GroundControlPoint>,
     /// How much of it is seen, 0.1..=1.
     pub opacity: f64,
     pub added_at: DateTime<Utc>,

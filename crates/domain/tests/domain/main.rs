@@ -14,4 +14,5 @@ mod metrics;
 mod path;
 mod refresh;
 mod samples;
+mod spelling;
 mod statistics;

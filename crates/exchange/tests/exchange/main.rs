@@ -99,7 +99,7 @@ fn story() -> SiteBundle {
             width_px: 1200,
             height_px: 800,
             bytes: 4,
-            tie_points: vec![GroundControlPoint { x_px: 1.5, y_px: 2.5, place: bundle.masts[0].place }],
+            control_points: vec![GroundControlPoint { x_px: 1.5, y_px: 2.5, place: bundle.masts[0].place }],
             opacity: 0.7,
             added_at: bundle.runs[0].started_at,
             archived_at: None,
@@ -304,6 +304,30 @@ fn exports_from_before_the_kit_stage_are_read() {
         problems.iter().any(|one| one.file == "kits.csv" && one.reason.starts_with("name")),
         "{problems:?}"
     );
+}
+
+/// Version 3 named what is aimed for "school" and the points of a picture "tie_points".
+#[test]
+fn version_3_with_its_names_is_read() {
+    let mut bundle = story();
+    bundle.settings.aim_criterion = AimCriterion::Signal;
+    let before = |text: &str| {
+        let renamed = text.replace("aim_criterion", "school").replace("control_points", "tie_points");
+        renamed.replacen("\"version\": 4", "\"version\": 3", 1).replacen("\"version\":4", "\"version\":3", 1)
+    };
+    let json = before(std::str::from_utf8(&to_json(&bundle)).unwrap());
+    assert!(
+        json.contains("\"school\"") && json.contains("\"tie_points\"") && !json.contains("control_points")
+    );
+    let read = from_bytes(json.as_bytes()).unwrap();
+    assert_eq!((&read.settings, &read.backdrops), (&bundle.settings, &bundle.backdrops));
+    let mut zip = to_zip(&bundle);
+    for file in ["manifest.json", "site.csv", "backdrops.csv"] {
+        zip = with_file(&zip, file, |text| Some(before(&text)));
+    }
+    let read = from_bytes(&zip).unwrap();
+    assert_eq!((&read.settings, &read.backdrops), (&bundle.settings, &bundle.backdrops));
+    assert!(!bundle.backdrops[0].backdrop.control_points.is_empty());
 }
 
 /// A spreadsheet runs what begins with =, +, −, @ (OWASP, CSV Injection): such texts get an apostrophe in the table, and come back

@@ -1,7 +1,7 @@
 //! A data folder of the first version is opened by this one.
 
 use crate::{open, site, story};
-use open_beacon_core::model::{Instrument, SiteId, Spot};
+use open_beacon_core::model::{AimCriterion, Instrument, SiteId, Spot};
 use open_beacon_store::Store;
 use rusqlite::Connection;
 use std::path::Path;
@@ -201,3 +201,29 @@ const EIGHT: [&str; 8] = [
     include_str!("../../src/migrations/0007_roof.sql"),
     include_str!("../../src/migrations/0008_bands.sql"),
 ];
+
+/// What was aimed for by its earlier name, and the version of its section, go on under the new one.
+#[test]
+fn what_is_aimed_for_keeps_its_value_and_its_version() {
+    let (directory, store) = open();
+    let site = site(1, "North farm");
+    store.create_site(&site, "").unwrap();
+    let site = site.id;
+    let settings =
+        store.update_settings(site, |settings| settings.aim_criterion = AimCriterion::Signal).unwrap();
+    assert_eq!(settings.aim_criterion, AimCriterion::Signal);
+    drop(store);
+    let versions = |store: &Store| store.settings_versions(site).unwrap().get("aim_criterion").copied();
+    let before = versions(&Store::open(directory.path()).unwrap());
+    assert!(before.is_some());
+    let raw = Connection::open(directory.path().join("open-beacon.sqlite")).unwrap();
+    for column in ["settings", "settings_versions"] {
+        let change = format!("UPDATE site SET {column} = replace({column}, 'aim_criterion', 'school')");
+        assert_eq!(raw.execute(&change, []).unwrap(), 1);
+    }
+    raw.pragma_update(None, "user_version", 11).unwrap();
+    drop(raw);
+    let store = Store::open(directory.path()).unwrap();
+    assert_eq!(store.settings(site).unwrap().aim_criterion, AimCriterion::Signal);
+    assert_eq!(versions(&store), before);
+}

@@ -132,9 +132,9 @@ export default function AimStage() {
           <ChoiceField
             label="Optimise for"
             hint="At a quiet site all three point the same way."
-            value={view.school}
+            value={view.criterion}
             choices={SCHOOLS}
-            onChange={(school) => save({ school })}
+            onChange={(aim_criterion) => save({ aim_criterion })}
           />
         </div>
       </Section>

@@ -25,14 +25,22 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
   const stopsPath = `/api/sites/${siteId}/sweeps/${view.sweep.id}/stops`;
   const waiting = useOutbox().filter((one) => one.path === stopsPath).length;
   // While the computer is away its plan goes on: points that wait here count as taken.
-  const planned = view.plan.stops[view.stops.length + waiting]?.angle_deg;
+  const ahead = view.stops.length + waiting;
+  const planned = view.plan.stops[ahead]?.angle_deg;
   const asked = waiting > 0 ? (planned ?? view.ask.angle_deg) : view.ask.angle_deg;
-  const [moved, setMoved] = useState<{ from: number; to: number }>();
+  // `by`: how far the arrows moved it; none where the compass said where it points already.
+  const [moved, setMoved] = useState<{ from: number; to: number; by?: number }>();
   const [held, setHeld] = useState<{ to: number; until: number }>();
-  const to = moved?.from === asked ? moved.to : asked;
+  const here = moved?.from === asked ? moved : { to: asked, by: 0 };
+  const { to } = here;
+  const turn = waiting > 0 ? view.planned_turns_deg[ahead] : view.turn_deg;
   const step = view.plan.step_deg;
   const by = (degrees: number) =>
-    setMoved({ from: asked, to: axis === "tilt" ? to + degrees : (to + degrees + 360) % 360 });
+    setMoved({
+      from: asked,
+      to: axis === "tilt" ? to + degrees : (to + degrees + 360) % 360,
+      ...(here.by === undefined ? {} : { by: here.by + degrees }),
+    });
   const samples = view.ask.ask === "set" ? 4 : view.ask.samples;
   const path = { id: siteId, sweep: view.sweep.id };
   const measure = useAction(siteId, async () => {
@@ -125,7 +133,6 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
         </Button>
       </section>
     );
-  const last = view.stops.at(-1)?.angle_deg;
   return (
     <section aria-label="Next step">
       {waiting > 0 && (
@@ -138,7 +145,7 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
       <p className="text-lg">{waiting > 0 ? "Meanwhile, the next of the plan:" : view.next}</p>
       <div className="mt-1 flex items-center gap-4">
         <p className="text-6xl leading-none font-bold tabular-nums">{angle(to, axis)}</p>
-        {last !== undefined && axis !== "ports" && <Turn from={last} to={to} axis={axis} />}
+        {turn != null && here.by !== undefined && <Turn degrees={turn + here.by} axis={axis} />}
       </div>
       {axis === "ports" && view.port_maps[to >= 0.5 ? 1 : 0] && (
         <p className="mt-1 text-lg">Plug {view.port_maps[to >= 0.5 ? 1 : 0]}.</p>
@@ -169,7 +176,9 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
           onTake={(heading) => setMoved({ from: asked, to: Math.round(heading) % 360 })}
         />
       )}
-      {view.sweep.attach === "restarted_to_rescan" && <Settle sweep={view.sweep.id} siteId={siteId} />}
+      {view.sweep.attach === "restarted_to_rescan" && (
+        <Settle sweep={view.sweep.id} siteId={siteId} settlesS={view.restart_settles_s} />
+      )}
       {site.settings.stand_in_url && axis !== "ports" && (
         <Button className="mt-2 min-h-14 w-full" onClick={() => turnStandIn.run()}>
           Turn the simulated antenna there
@@ -207,10 +216,9 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
 }
 
 /** Which way and how far from the last point, readable at arm's length. */
-function Turn({ from, to, axis }: { from: number; to: number; axis: SweepAxis }) {
-  const way = axis === "tilt" ? to - from : ((to - from + 540) % 360) - 180;
-  if (Math.abs(way) < 0.5) return null;
-  const words = axis === "tilt" ? (way < 0 ? "down" : "up") : way < 0 ? "left" : "right";
+function Turn({ degrees, axis }: { degrees: number; axis: SweepAxis }) {
+  if (Math.abs(degrees) < 0.5) return null;
+  const words = axis === "tilt" ? (degrees < 0 ? "down" : "up") : degrees < 0 ? "left" : "right";
   const rotate = { right: 90, left: -90, up: 0, down: 180 }[words];
   return (
     <p className="flex items-center gap-2 text-xl font-bold">
@@ -221,7 +229,7 @@ function Turn({ from, to, axis }: { from: number; to: number; axis: SweepAxis })
           transform={`rotate(${rotate} 12 12)`}
         />
       </svg>
-      {whole(Math.abs(way))}° {words}
+      {whole(Math.abs(degrees))}° {words}
     </p>
   );
 }

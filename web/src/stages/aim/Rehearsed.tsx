@@ -20,7 +20,7 @@ export function Rehearsed({ siteId, view }: { siteId: string; view: SweepView })
   if (score.isError) return <p className="mt-4">{score.error.message}</p>;
   if (!score.data) return null;
   const { score: result, words, truth } = score.data;
-  const quantity = view.school === "signal" ? "rsrp_dbm" : "sinr_db";
+  const quantity = view.criterion === "signal" ? "rsrp_dbm" : "sinr_db";
   const top = Math.max(...truth.map((point) => point[quantity]));
   const at = (degrees: number, radius: number) =>
     onCard(degrees, radius)

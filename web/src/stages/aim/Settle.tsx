@@ -2,13 +2,10 @@ import { useEffect, useState } from "react";
 import { useLink } from "../../api/queries";
 import { Button } from "../../ui/Button";
 
-/** How long a gateway may still change cells and add carriers after it answers again, s (common practice, no source). */
-const SETTLES_S = 60;
-
 const key = (sweep: string) => `restarted:${sweep}`;
 
-/** Where the gateway is restarted after each turn: from the restart until it has answered for a minute. */
-export function Settle({ sweep, siteId }: { sweep: string; siteId: string }) {
+/** Where the gateway is restarted after each turn: from the restart until it has answered for as long as it may still change. */
+export function Settle({ sweep, siteId, settlesS }: { sweep: string; siteId: string; settlesS: number }) {
   const status = useLink(siteId).data?.status.kind;
   const [since, setSince] = useState(() => Number(sessionStorage.getItem(key(sweep)) ?? 0));
   const [lost, setLost] = useState(false);
@@ -44,7 +41,7 @@ export function Settle({ sweep, siteId }: { sweep: string; siteId: string }) {
         I have restarted the gateway
       </Button>
     );
-  const left = back > 0 ? Math.ceil(SETTLES_S - (now - back) / 1000) : SETTLES_S;
+  const left = back > 0 ? Math.ceil(settlesS - (now - back) / 1000) : settlesS;
   return (
     <div className="mt-2 rounded-lg border border-edge p-3" role="status">
       {left <= 0 ? (

@@ -160,7 +160,7 @@ function Offers({ view, site }: { view: BandsView; site: SiteView }) {
               </tbody>
             </table>
           </TableBox>
-          <Combinations site={site} />
+          <Combinations site={site} kept={view.combinations_text} />
         </details>
       )}
       {!view.mast && (

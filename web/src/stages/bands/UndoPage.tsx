@@ -1,6 +1,6 @@
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { answered, api } from "../../api/client";
-import { useSite } from "../../api/queries";
+import { keys, queryClient, useSite } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { useAction } from "../../ui/useAction";
 import { useBands } from "./queries";
@@ -15,6 +15,8 @@ export function UndoPage() {
     siteId,
     async () => {
       await answered(api.POST("/api/sites/{id}/bands/undo-read", { params: { path: { id: siteId } } }));
+      // The plan is changed by this: who types there next must have the newer one.
+      await queryClient.invalidateQueries({ queryKey: keys.site(siteId) });
       await navigate({ to: "/sites/$siteId/bands", params: { siteId } });
     },
     { beside: true },

@@ -1,6 +1,6 @@
-import { FieldError } from "../../api/client";
+import { readList } from "../../api/lists";
 import { refresh } from "../../api/queries";
-import type { KitSettings, KitsView, SiteView } from "../../api/schema";
+import type { ExpectedCarrier, KitSettings, KitsView, SiteView } from "../../api/schema";
 import { saveSettings } from "../../shell/useSiteContext";
 import { Button } from "../../ui/Button";
 import {
@@ -15,7 +15,6 @@ import {
 import { useNotice } from "../../ui/notices";
 import { readNumber } from "../../ui/number";
 import { Section } from "../StageHeader";
-import { expectedText, readExpected } from "./bands";
 import { USES } from "./words";
 
 type Draft = {
@@ -37,7 +36,7 @@ const text = (value: number | null | undefined) => (value == null ? "" : String(
 /** Beyond every range, so that the server names the range beside the field where no number was typed. */
 const NONE = 9999;
 
-function draftOf(kit: KitSettings): Draft {
+function draftOf(kit: KitSettings, expected: string): Draft {
   return {
     uses: (kit.uses ?? []).map((one) => ({
       count: text(one.count),
@@ -48,7 +47,7 @@ function draftOf(kit: KitSettings): Draft {
     cable: text(kit.cable_m),
     height: text(kit.height_m),
     mast: text(kit.mast_height_m),
-    expected: expectedText(kit.expected ?? []),
+    expected,
     interferers: (kit.interferer_bearings_deg ?? []).map(text).join(", "),
     eirp: text(kit.permitted_eirp_dbm),
     temperature: text(kit.cable_temperature_c),
@@ -65,8 +64,7 @@ export function Household({ site, kits }: { site: SiteView; kits: KitsView }) {
   const notice = useNotice();
   const need = (value: string) => readNumber(value) ?? NONE;
   const save = async (draft: Draft) => {
-    const expected = readExpected(draft.expected);
-    if (typeof expected === "string") throw new FieldError("/kit/expected", expected);
+    const expected = await readList<ExpectedCarrier>("expected_carriers", draft.expected, "/kit/expected");
     const kit: KitSettings = {
       ...settings,
       uses: uses.map((one, at) => ({
@@ -94,7 +92,11 @@ export function Household({ site, kits }: { site: SiteView; kits: KitsView }) {
     refresh(site.site.id);
     notice("The household and the site are saved.");
   };
-  const form = useDraftForm({ draft: `household:${site.site.id}`, initial: draftOf(settings), save });
+  const form = useDraftForm({
+    draft: `household:${site.site.id}`,
+    initial: draftOf(settings, kits.expected_text),
+    save,
+  });
   return (
     <Section title="The household and the site">
       <form onSubmit={form.submit} className="flex max-w-3xl flex-col gap-5" noValidate>

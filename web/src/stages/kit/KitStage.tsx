@@ -1,7 +1,7 @@
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 import { answered, api, newId } from "../../api/client";
-import { useSite } from "../../api/queries";
+import { refresh, useSite } from "../../api/queries";
 import type { KitBody, KitsView, KitView } from "../../api/schema";
 import { useSiteId } from "../../shell/useSiteContext";
 import { Button, buttonClass } from "../../ui/Button";
@@ -134,6 +134,7 @@ function useKitActions(siteId: string) {
         body: { id, name: name.slice(0, 120), spec, notes: notes ?? "" },
       }),
     );
+    refresh(siteId);
     await navigate({ to: ".", search: (before) => ({ ...before, kit: id }) });
     window.scrollTo({ top: 0 });
   });

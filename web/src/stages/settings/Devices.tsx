@@ -73,7 +73,6 @@ export function Devices({ view }: { view: SiteView }) {
   const form = useDraftForm({ draft: `devices:${view.site.id}`, initial, save });
   const { values: draft, dirty } = form;
   const seen = useSeenSettings(view, "devices", dirty);
-  const megabytes = Math.round(((number(draft.warmUp) + number(draft.phase)) * 100) / 8);
   const typedGateway = gatewayOf(draft);
 
   return (
@@ -175,11 +174,7 @@ export function Devices({ view }: { view: SiteView }) {
             second={draft.secondUrl}
             onSecond={(secondUrl) => form.set({ secondUrl })}
           />
-          {Number.isFinite(megabytes) && (
-            <p className="text-sm text-muted">
-              Mind the plan's cap: at 100 Mbit/s one direction of one test moves about {megabytes} MB.
-            </p>
-          )}
+          {view.test_data && <p className="text-sm text-muted">{view.test_data}</p>}
         </div>
       </Section>
       {(view.settings.stand_in_url || draft.standInUrl) && (

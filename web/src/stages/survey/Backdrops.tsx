@@ -15,7 +15,7 @@ async function put(siteId: string, one: Backdrop, change: Partial<BackdropBody>)
   await answered(
     api.PUT("/api/sites/{id}/backdrops/{backdrop}", {
       params: { path: { id: siteId, backdrop: id } },
-      body: { tie_points: one.tie_points ?? [], opacity, archived: false, ...change },
+      body: { control_points: one.control_points ?? [], opacity, archived: false, ...change },
     }),
   );
   refresh(siteId);
@@ -164,10 +164,10 @@ function Placing({
   onDone: () => void;
 }) {
   const [pixels, setPixels] = useState<Pixel[]>(
-    (backdrop.tie_points ?? []).map(({ x_px, y_px }) => ({ x_px, y_px })),
+    (backdrop.control_points ?? []).map(({ x_px, y_px }) => ({ x_px, y_px })),
   );
   const [typed, setTyped] = useState<string>();
-  const known = (backdrop.tie_points ?? []).map((one) => pointText(one.place)).join("\n");
+  const known = (backdrop.control_points ?? []).map((one) => pointText(one.place)).join("\n");
   const text = typed ?? (drawn.length > 0 ? drawn.map(pointText).join("\n") : known);
   const keep = useAction(
     siteId,
@@ -176,7 +176,7 @@ function Placing({
       const ties = pixels.flatMap((pixel, at) => (places[at] ? [{ ...pixel, place: places[at] }] : []));
       if (pixels.length !== 2 || places.length !== 2)
         throw new Error("Two points on the picture and two places are needed, in the same order.");
-      await put(siteId, backdrop, { tie_points: ties });
+      await put(siteId, backdrop, { control_points: ties });
       onDone();
     },
     { beside: true },

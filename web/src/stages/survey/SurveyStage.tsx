@@ -1,7 +1,7 @@
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 import { answered, api, newId } from "../../api/client";
-import { useSite } from "../../api/queries";
+import { refresh, useSite } from "../../api/queries";
 import type { Choice, GeoPoint, SurveySettings, SurveyView } from "../../api/schema";
 import { useSaveSettings, useSiteId } from "../../shell/useSiteContext";
 import { Button } from "../../ui/Button";
@@ -172,6 +172,7 @@ function MountChoice({
     const made = await answered(
       api.POST("/api/sites/{id}/survey/mount", { params: { path: { id: siteId } }, body }),
     );
+    refresh(siteId);
     notice(`${made.label} is the setup to mount.`);
     await navigate({ to: "/sites/$siteId/mount", params: { siteId }, search: { setup: made.setup.id } });
   });

@@ -38,6 +38,7 @@ export function CataloguePage() {
       part: { ...entry.part, id: newId(), name: `${entry.part.name}, own` },
       own: true,
       built_in: false,
+      lists: entry.lists,
     });
   return (
     <>

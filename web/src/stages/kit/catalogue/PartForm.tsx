@@ -1,5 +1,6 @@
 import { useId } from "react";
 import { answered, api } from "../../../api/client";
+import { listProblem, readList } from "../../../api/lists";
 import type { CatalogueEntry, Part, PatternPoint } from "../../../api/schema";
 import { Button } from "../../../ui/Button";
 import { AreaInput, ChoiceInput, type DraftForm, Form, TextInput, useDraftForm } from "../../../ui/form";
@@ -20,7 +21,6 @@ function put(spec: Json, [key = "", ...rest]: string[], value: unknown): Json {
 }
 
 const shown = (field: PartField, value: unknown): string => {
-  if (field.type === "list") return field.write((value ?? []) as never);
   if (field.type === "number") return value == null ? "" : String(value).replace("-", "−");
   return String(value ?? "");
 };
@@ -54,15 +54,21 @@ export function PartForm({ entry, onDone }: { entry: CatalogueEntry; onDone: () 
     price: part.price == null ? "" : String(part.price),
     stock: part.stock == null ? "" : String(part.stock),
     notes: part.notes ?? "",
-    texts: Object.fromEntries(fields.map((field) => [key(field), shown(field, at(spec, field.path))])),
+    texts: Object.fromEntries(
+      fields.map((field) => [
+        key(field),
+        field.type === "list"
+          ? (entry.lists[field.path.join(".")] ?? "")
+          : shown(field, at(spec, field.path)),
+      ]),
+    ),
     pattern: part.spec.kind === "antenna" ? (part.spec.pattern ?? []) : [],
   };
   const notice = useNotice();
   const save = async (draft: Draft) => {
-    let changed = fields.reduce(
-      (spec, field) => put(spec, field.path, readField(field, draft.texts[key(field)] ?? "")),
-      spec,
-    );
+    let changed = spec;
+    for (const field of fields)
+      changed = put(changed, field.path, await readField(field, draft.texts[key(field)] ?? ""));
     if (part.spec.kind === "antenna") changed = put(changed, ["pattern"], draft.pattern);
     const stock = readNumber(draft.stock);
     const body = {
@@ -140,18 +146,15 @@ export function PartForm({ entry, onDone }: { entry: CatalogueEntry; onDone: () 
 }
 
 /** What is wrong with what was typed for a field. */
-function wrong(field: PartField, text: string): string | undefined {
-  if (field.type === "list") {
-    const read = field.read(text);
-    return typeof read === "string" ? read : undefined;
-  }
+function wrong(field: PartField, text: string): string | undefined | Promise<string | undefined> {
+  if (field.type === "list") return listProblem(field.list, text);
   if (field.type !== "number" || readNumber(text) !== null) return undefined;
   return field.optional && text.trim() === "" ? undefined : "A number is needed here.";
 }
 
 /** What was typed for a field and is not wrong, as it is stored. */
 function readField(field: PartField, text: string): unknown {
-  if (field.type === "list") return field.read(text);
+  if (field.type === "list") return readList(field.list, text);
   if (field.type === "number") return readNumber(text);
   if (field.type === "yes") return text === "true";
   return text === "" ? null : text;

@@ -1,15 +1,5 @@
-import type { PartKind } from "../../../api/schema";
+import type { ListKind, PartKind } from "../../../api/schema";
 import { MOUNTS } from "../../../ui/words";
-import {
-  gainText,
-  metricsText,
-  portsText,
-  readGain,
-  readMetrics,
-  readPorts,
-  readSupport,
-  supportText,
-} from "../bands";
 import {
   ANTENNA_KINDS,
   CABLES,
@@ -26,8 +16,7 @@ export type PartField = { path: string[]; label: string; hint?: string } & (
   | { type: "number"; unit?: string; optional?: boolean }
   | { type: "yes" }
   | { type: "choice"; choices: [string, string][] }
-  // biome-ignore lint/suspicious/noExplicitAny: each list has its own type; write and read of one field agree
-  | { type: "list"; rows?: number; write: (value: any) => string; read: (text: string) => unknown[] | string }
+  | { type: "list"; rows?: number; list: ListKind }
 );
 
 const choices = (words: Record<string, string>): [string, string][] => Object.entries(words);
@@ -61,8 +50,7 @@ const antenna = (at: string): PartField[] => {
       label: "Gain by frequency",
       hint: "MHz:dBi, rising, from the lowest to the highest: 698:5 1710:8 3800:8",
       type: "list",
-      write: gainText,
-      read: readGain,
+      list: "gain",
     },
     number(under("beamwidth_azimuth_deg"), "Beamwidth in azimuth, °"),
     number(under("beamwidth_elevation_deg"), "Beamwidth in elevation, °"),
@@ -94,8 +82,7 @@ export const FIELDS: Record<PartKind, PartField[]> = {
       hint: "B3:2 B20:2 n78:4, the number is what it receives at once",
       type: "list",
       rows: 2,
-      write: supportText,
-      read: readSupport,
+      list: "band_support",
     },
     {
       path: ["ports"],
@@ -103,8 +90,7 @@ export const FIELDS: Record<PartKind, PartField[]> = {
       hint: "Name, connector, pair, “rx” if it only receives, bands if not all: 3 sma-f pair2 rx B3 n78",
       type: "list",
       rows: 4,
-      write: portsText,
-      read: readPorts,
+      list: "ports",
     },
     number("aggregated_carriers", "Carriers it aggregates"),
     yes("standalone", "5G on its own (SA)"),
@@ -117,8 +103,7 @@ export const FIELDS: Record<PartKind, PartField[]> = {
       label: "Metrics its pages show",
       hint: "Of RSRP, RSRQ, SINR and RSSI",
       type: "list",
-      write: metricsText,
-      read: readMetrics,
+      list: "metrics",
     },
     yes("bridge_mode", "Bridge mode"),
     yes("port_forwarding", "Port forwarding"),
