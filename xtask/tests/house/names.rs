@@ -96,3 +96,38 @@ fn a_name_that_is_gone_is_noticed() {
     assert!(exists("domain::metrics::class_of_carrier") && exists("link::predict::predict"));
     assert!(!exists("domain::metrics::no_such_function") && !exists("core::kit::predict::nothing_here"));
 }
+
+/// Every public item of the pure crates says what it is. Fields bear their unit in their name and are left to their authors.
+#[test]
+fn public_items_of_the_pure_crates_are_documented() {
+    let items =
+        ["pub fn ", "pub const fn ", "pub struct ", "pub enum ", "pub trait ", "pub type ", "pub const "];
+    let mut undocumented = Vec::new();
+    let mut seen = 0;
+    for name in ["domain", "link", "core"] {
+        for file in files(&root().join(format!("crates/{name}/src")), ".rs") {
+            let text = read(&file);
+            assert!(text.starts_with("//!"), "{} does not say what it is for", file.display());
+            let lines: Vec<&str> = text.lines().map(str::trim).collect();
+            for (at, line) in lines.iter().enumerate() {
+                if !items.iter().any(|item| line.starts_with(item)) {
+                    continue;
+                }
+                seen += 1;
+                // Upwards over attributes, to the docstring or to where it should be.
+                let above = lines[..at].iter().rev();
+                let end = |line: &&&str| {
+                    line.starts_with("///")
+                        || line.is_empty()
+                        || line.ends_with('{')
+                        || line.ends_with(['}', ';'])
+                };
+                if above.clone().find(end).is_none_or(|line| !line.starts_with("///")) {
+                    undocumented.push(format!("{}:{}: {line}", file.display(), at + 1));
+                }
+            }
+        }
+    }
+    assert!(undocumented.is_empty(), "{undocumented:#?}");
+    assert!(seen > 500, "only {seen} items were looked at");
+}

@@ -37,6 +37,7 @@ const TEXT_LENGTH: usize = 4000;
 const ADDRESS_LENGTH: usize = 2000;
 
 impl Checker {
+    /// Notes that what stands at a JSON Pointer is wrong, with what would be right.
     pub fn refuse(&mut self, pointer: &str, detail: impl Into<String>) {
         self.problems.push(FieldProblem { pointer: pointer.into(), detail: detail.into() });
     }

@@ -207,7 +207,7 @@ const EIGHT: [&str; 8] = [
 fn what_is_aimed_for_keeps_its_value_and_its_version() {
     let (directory, store) = open();
     let site = site(1, "North farm");
-    store.create_site(&site, "").unwrap();
+    store.create_site(&site, &"").unwrap();
     let site = site.id;
     let settings =
         store.update_settings(site, |settings| settings.aim_criterion = AimCriterion::Signal).unwrap();
