@@ -110,7 +110,8 @@ fn public_items_of_the_pure_crates_are_documented() {
             assert!(text.starts_with("//!"), "{} does not say what it is for", file.display());
             let lines: Vec<&str> = text.lines().map(str::trim).collect();
             for (at, line) in lines.iter().enumerate() {
-                if !items.iter().any(|item| line.starts_with(item)) {
+                // A macro hands the docstring on.
+                if line.contains('$') || !items.iter().any(|item| line.starts_with(item)) {
                     continue;
                 }
                 seen += 1;
