@@ -10,7 +10,7 @@
 //! | [`jobs`], [`recording`] | recordings and speed tests that run in the background |
 //! | [`measurer`] | one lease a site for whatever measures |
 //! | [`sweeping`], `stops` | stops of sweeps likewise |
-//! | [`trying`], `rounds` | rounds of band trials likewise |
+//! | [`round_registry`], `rounds` | rounds of band trials likewise |
 //! | `heard_bands` | what is known of a site's bands |
 //! | [`locking`] | telling a gateway its bands, so that it comes back |
 //! | [`grounds`] | terrain of sites, read once |
@@ -22,6 +22,7 @@
 
 pub mod answers;
 mod catalogue;
+mod contract;
 pub mod grounds;
 pub mod guard;
 mod heard_bands;
@@ -67,7 +68,9 @@ use utoipa_axum::router::OpenApiRouter;
 struct Document;
 
 fn documented() -> (Router<AppState>, utoipa::openapi::OpenApi) {
-    OpenApiRouter::with_openapi(Document::openapi()).merge(routes::all()).split_for_parts()
+    let (routes, document) =
+        OpenApiRouter::with_openapi(Document::openapi()).merge(routes::all()).split_for_parts();
+    (routes, contract::as_served(document))
 }
 
 /// The OpenAPI document.

@@ -4,7 +4,7 @@
 use crate::heard_bands::{KnownBands, bands_known};
 use crate::link::LinkLease;
 use crate::problem::Problem;
-use crate::round_registry::{RestoreState, TryStep};
+use crate::round_registry::{RestoreState, RoundStep};
 use crate::sampling::begin_trickle;
 use crate::state::AppState;
 use chrono::Utc;
@@ -104,21 +104,21 @@ pub(crate) async fn lock(
     lease: &mut LinkLease,
     cancel: &CancellationToken,
 ) -> Result<Duration, LockFailure> {
-    let turn = app.trying.telling(site);
+    let turn = app.rounds.telling(site);
     let _turn = turn.lock().await;
-    step(app, site, TryStep::Noting).await;
+    step(app, site, RoundStep::Noting).await;
     let intent =
         LockIntent { site_id: site, wanted: choice.clone(), good: good.clone(), noted_at: Utc::now() };
     app.db(move |store| store.note_lock_intent(&intent))
         .await
         .map_err(|problem| LockFailure::Failed(problem.detail))?;
-    step(app, site, TryStep::Noted).await;
+    step(app, site, RoundStep::Noted).await;
     if way.by_hand {
-        hands(app, site, TryStep::ByHand, cancel).await?;
+        hands(app, site, RoundStep::ByHand, cancel).await?;
     } else {
         way.send(app, site, choice).await.map_err(LockFailure::Failed)?;
     }
-    step(app, site, TryStep::Told).await;
+    step(app, site, RoundStep::Told).await;
     attached(app, site, way, choice, lease, cancel).await
 }
 
@@ -126,14 +126,14 @@ pub(crate) async fn lock(
 async fn hands(
     app: &AppState,
     site: SiteId,
-    at: TryStep,
+    at: RoundStep,
     cancel: &CancellationToken,
 ) -> Result<(), LockFailure> {
-    let Some(attempt) = app.trying.attempt(site) else { return Ok(()) };
+    let Some(handle) = app.rounds.handle(site) else { return Ok(()) };
     step(app, site, at).await;
     tokio::select! {
         () = cancel.cancelled() => Err(LockFailure::Cancelled),
-        () = attempt.done.notified() => Ok(()),
+        () = handle.done.notified() => Ok(()),
     }
 }
 
@@ -145,7 +145,7 @@ async fn attached(
     lease: &mut LinkLease,
     cancel: &CancellationToken,
 ) -> Result<Duration, LockFailure> {
-    step(app, site, TryStep::Attaching).await;
+    step(app, site, RoundStep::Attaching).await;
     let quiet = cancel.child_token();
     let _stop_trickle = quiet.clone().drop_guard();
     let settings = way.settings.clone();
@@ -183,30 +183,30 @@ async fn attached(
     }
 }
 
-pub(crate) async fn step(app: &AppState, site: SiteId, step: TryStep) {
-    if let Some(attempt) = app.trying.attempt(site)
-        && attempt.state.borrow().running
+pub(crate) async fn step(app: &AppState, site: SiteId, step: RoundStep) {
+    if let Some(handle) = app.rounds.handle(site)
+        && handle.state.borrow().running
     {
-        attempt.state.send_modify(|state| state.step = step);
+        handle.state.send_modify(|state| state.step = step);
         app.changed(site);
     }
-    app.trying.may_break(step).await;
+    app.rounds.may_break(step).await;
 }
 
 /// Puts a site's gateway back to the last known good, again and again until it has taken it. Where only hands can, the
 /// screen says so until they have.
 pub(crate) async fn restore(app: &AppState, site: SiteId, by_hand: bool) {
-    let turn = app.trying.telling(site);
+    let turn = app.rounds.telling(site);
     let _turn = turn.lock().await;
     let mut tries = 0;
     loop {
-        step(app, site, TryStep::Restoring).await;
+        step(app, site, RoundStep::Restoring).await;
         let Ok(intent) = app.db(move |store| store.lock_intent(site)).await else {
             tokio::time::sleep(Duration::from_secs(2)).await;
             continue;
         };
         let Some(LockIntent { good, wanted, .. }) = intent else {
-            app.trying.set_restore(site, None);
+            app.rounds.set_restore(site, None);
             app.changed(site);
             return;
         };
@@ -220,7 +220,7 @@ pub(crate) async fn restore(app: &AppState, site: SiteId, by_hand: bool) {
         let problem = match told {
             Ok(()) => match app.db(move |store| store.settle_lock(site, None)).await {
                 Ok(()) => {
-                    app.trying.set_restore(site, None);
+                    app.rounds.set_restore(site, None);
                     app.changed(site);
                     return;
                 }
@@ -230,7 +230,7 @@ pub(crate) async fn restore(app: &AppState, site: SiteId, by_hand: bool) {
         };
         tries += 1;
         let state = RestoreState { good, wanted, tries, problem: Some(problem), by_hand: hands };
-        app.trying.set_restore(site, Some(state));
+        app.rounds.set_restore(site, Some(state));
         app.changed(site);
         if hands {
             return;
@@ -272,7 +272,7 @@ pub async fn restore_all(app: &AppState) -> Result<(), Problem> {
             problem: None,
             by_hand: false,
         };
-        app.trying.set_restore(site, Some(state));
+        app.rounds.set_restore(site, Some(state));
         // The first thing at a start: nothing else can hold it yet.
         let lease = app.measurer.take(site, Measuring::LockRestore)?;
         let app = app.clone();

@@ -1,5 +1,6 @@
 //! Errors as problem details (RFC 9457), with the fields they concern.
 
+use crate::contract::PROBLEM_JSON;
 use axum::Json;
 use axum::extract::rejection::JsonRejection;
 use axum::extract::{FromRequest, FromRequestParts};
@@ -143,9 +144,7 @@ impl IntoResponse for Problem {
     fn into_response(self) -> Response {
         let status = StatusCode::from_u16(self.status).unwrap_or(StatusCode::INTERNAL_SERVER_ERROR);
         let mut response = (status, Json(self)).into_response();
-        response
-            .headers_mut()
-            .insert(header::CONTENT_TYPE, header::HeaderValue::from_static("application/problem+json"));
+        response.headers_mut().insert(header::CONTENT_TYPE, header::HeaderValue::from_static(PROBLEM_JSON));
         response
     }
 }

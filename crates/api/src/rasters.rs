@@ -67,10 +67,10 @@ impl Raster {
 
     /// Works the map out and sets its outcome. Blocks; `asked` is given the antenna of the house.
     pub(crate) fn draw(&self, data: &SiteRecord, asked: impl FnOnce(AimAntenna<'_>) -> Asked<'_>) {
-        let outcome = data.with(|air| {
-            let asked = asked(air.antenna);
+        let outcome = data.with(|radio| {
+            let asked = asked(radio.antenna);
             let (columns, quantity) = (asked.columns, asked.quantity);
-            self.all_rows(air.env, &asked).map(|rows| signal(&rows, columns, quantity))
+            self.all_rows(radio.env, &asked).map(|rows| signal(&rows, columns, quantity))
         });
         self.finish(match outcome {
             Some(picture) => Ok(picture),

@@ -13,7 +13,7 @@ use utoipa::ToSchema;
 /// What a round is doing.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
-pub enum TryStep {
+pub enum RoundStep {
     /// What is about to be told is being written down.
     Noting,
     /// Written down, not yet sent.
@@ -33,10 +33,10 @@ pub enum TryStep {
 
 /// A round in the making.
 #[derive(Clone, Debug, PartialEq, Serialize, ToSchema)]
-pub struct TryingState {
+pub struct RoundState {
     pub round_id: RoundId,
     pub running: bool,
-    pub step: TryStep,
+    pub step: RoundStep,
     /// What is tried, or gone back to.
     pub choice: BandChoice,
     pub block: u16,
@@ -65,7 +65,7 @@ pub struct RestoreState {
 /// A round that was taken on.
 #[derive(Debug)]
 pub(crate) struct RoundHandle {
-    pub(crate) state: watch::Sender<TryingState>,
+    pub(crate) state: watch::Sender<RoundState>,
     pub(crate) cancel: CancellationToken,
     /// Hands are done with what they were asked to do.
     pub(crate) done: Notify,
@@ -73,11 +73,11 @@ pub(crate) struct RoundHandle {
 
 #[derive(Debug, Default)]
 struct Known {
-    attempts: HashMap<SiteId, Arc<RoundHandle>>,
+    handles: HashMap<SiteId, Arc<RoundHandle>>,
     restores: HashMap<SiteId, RestoreState>,
     /// A gateway is told one thing at a time, whoever asks.
     telling: HashMap<SiteId, Arc<tokio::sync::Mutex<()>>>,
-    breaks_at: Option<TryStep>,
+    breaks_at: Option<RoundStep>,
 }
 
 /// Rounds and restores of all sites; cheap to clone.
@@ -90,13 +90,13 @@ impl RoundRegistry {
     }
 
     /// The site's running or last round.
-    pub fn state(&self, site: SiteId) -> Option<TryingState> {
-        self.lock().attempts.get(&site).map(|one| one.state.borrow().clone())
+    pub fn state(&self, site: SiteId) -> Option<RoundState> {
+        self.lock().handles.get(&site).map(|one| one.state.borrow().clone())
     }
 
     /// Tells of every step of the site's running or last round.
-    pub fn steps(&self, site: SiteId) -> Option<watch::Receiver<TryingState>> {
-        self.lock().attempts.get(&site).map(|one| one.state.subscribe())
+    pub fn steps(&self, site: SiteId) -> Option<watch::Receiver<RoundState>> {
+        self.lock().handles.get(&site).map(|one| one.state.subscribe())
     }
 
     /// Whether trials are going on at the site.
@@ -112,22 +112,22 @@ impl RoundRegistry {
     /// Breaks a running round off; the gateway goes back.
     pub fn cancel(&self, site: SiteId, round: RoundId) -> bool {
         let known = self.lock();
-        let attempt = known.attempts.get(&site).filter(|one| {
+        let handle = known.handles.get(&site).filter(|one| {
             let state = one.state.borrow();
             state.running && state.round_id == round
         });
-        attempt.inspect(|one| one.cancel.cancel()).is_some()
+        handle.inspect(|one| one.cancel.cancel()).is_some()
     }
 
     /// Hands have done what they were asked to.
     pub fn hands_done(&self, site: SiteId) {
-        if let Some(attempt) = self.lock().attempts.get(&site) {
-            attempt.done.notify_one();
+        if let Some(handle) = self.lock().handles.get(&site) {
+            handle.done.notify_one();
         }
     }
 
-    pub(crate) fn attempt(&self, site: SiteId) -> Option<Arc<RoundHandle>> {
-        self.lock().attempts.get(&site).cloned()
+    pub(crate) fn handle(&self, site: SiteId) -> Option<Arc<RoundHandle>> {
+        self.lock().handles.get(&site).cloned()
     }
 
     pub(crate) fn telling(&self, site: SiteId) -> Arc<tokio::sync::Mutex<()>> {
@@ -153,7 +153,7 @@ impl RoundRegistry {
         cancel: CancellationToken,
     ) -> Result<Arc<RoundHandle>, Problem> {
         let mut known = self.lock();
-        if known.attempts.get(&site).is_some_and(|one| one.state.borrow().running) {
+        if known.handles.get(&site).is_some_and(|one| one.state.borrow().running) {
             return Err(Problem::conflict(
                 "Band trials are going on at this site already, perhaps from another browser. Wait for them or cancel them first.",
             ));
@@ -163,10 +163,10 @@ impl RoundRegistry {
                 "The gateway is not back from an earlier lock yet. Put it back first.",
             ));
         }
-        let state = TryingState {
+        let state = RoundState {
             round_id,
             running: true,
-            step: TryStep::Noting,
+            step: RoundStep::Noting,
             choice: BandChoice::default(),
             block: 0,
             visits_done: 0,
@@ -174,14 +174,14 @@ impl RoundRegistry {
             moved_mb: 0.0,
             problem: None,
         };
-        let attempt = Arc::new(RoundHandle { state: watch::channel(state).0, cancel, done: Notify::new() });
-        known.attempts.insert(site, attempt.clone());
-        Ok(attempt)
+        let handle = Arc::new(RoundHandle { state: watch::channel(state).0, cancel, done: Notify::new() });
+        known.handles.insert(site, handle.clone());
+        Ok(handle)
     }
 
     /// Cancels all rounds and waits until their gateways are back, as long as a program's end may take.
     pub async fn stop_all(&self) {
-        let all: Vec<Arc<RoundHandle>> = self.lock().attempts.values().cloned().collect();
+        let all: Vec<Arc<RoundHandle>> = self.lock().handles.values().cloned().collect();
         for one in all {
             one.cancel.cancel();
             let mut state = one.state.subscribe();
@@ -191,11 +191,11 @@ impl RoundRegistry {
     }
 
     /// For tests of what a power cut leaves behind: everything stops for good at this step.
-    pub fn break_at(&self, step: Option<TryStep>) {
+    pub fn break_at(&self, step: Option<RoundStep>) {
         self.lock().breaks_at = step;
     }
 
-    pub(crate) async fn may_break(&self, step: TryStep) {
+    pub(crate) async fn may_break(&self, step: RoundStep) {
         if self.lock().breaks_at == Some(step) {
             std::future::pending::<()>().await;
         }

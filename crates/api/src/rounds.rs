@@ -5,7 +5,7 @@ use crate::heard_bands::pooled;
 use crate::link::LinkLease;
 use crate::locking::{LockFailure, LockMethod, lock, restore, step};
 use crate::measurer::MeasuringLease;
-use crate::round_registry::{RoundHandle, TryStep};
+use crate::round_registry::{RoundHandle, RoundStep};
 use crate::routes::carry_on::keep_lock;
 use crate::sampling::{begin_trickle, next_counting};
 use crate::state::{AppState, Changed};
@@ -27,11 +27,11 @@ pub(crate) fn begin(
     round: BandRound,
     way: LockMethod,
     zone: Tz,
-    attempt: Arc<RoundHandle>,
+    handle: Arc<RoundHandle>,
     lease: MeasuringLease,
 ) {
     let app = app.clone();
-    tokio::spawn(async move { run(app, round, way, zone, attempt, lease).await });
+    tokio::spawn(async move { run(app, round, way, zone, handle, lease).await });
 }
 
 async fn run(
@@ -39,13 +39,13 @@ async fn run(
     mut round: BandRound,
     way: LockMethod,
     zone: Tz,
-    attempt: Arc<RoundHandle>,
+    handle: Arc<RoundHandle>,
     measuring: MeasuringLease,
 ) {
     let site = round.site_id;
     // What the gateway is under now; nothing is told where it is there already.
     let mut under = Some(way.settings.trials.kept.clone());
-    let ended = visits(&app, &round, &way, zone, &attempt, &mut under, &measuring).await;
+    let ended = visits(&app, &round, &way, zone, &handle, &mut under, &measuring).await;
     let (end, reason) = ended.unwrap_or_else(|why| match why {
         LockFailure::Cancelled => (RoundEnd::Cancelled, None),
         LockFailure::Failed(why) => (RoundEnd::Failed, Some(why)),
@@ -65,9 +65,9 @@ async fn run(
         restore(&app, site, way.by_hand).await;
     }
     drop(measuring);
-    attempt.state.send_modify(|state| {
+    handle.state.send_modify(|state| {
         state.running = false;
-        state.step = TryStep::Done;
+        state.step = RoundStep::Done;
     });
     app.changed(site);
 }
@@ -77,7 +77,7 @@ async fn visits(
     round: &BandRound,
     way: &LockMethod,
     zone: Tz,
-    attempt: &RoundHandle,
+    handle: &RoundHandle,
     under: &mut Option<BandChoice>,
     measuring: &MeasuringLease,
 ) -> Result<(RoundEnd, Option<String>), LockFailure> {
@@ -101,7 +101,7 @@ async fn visits(
             Next::End { end } => return Ok((end, None)),
             Next::Visit { choice, block } => (choice, block),
         };
-        attempt.state.send_modify(|state| {
+        handle.state.send_modify(|state| {
             state.choice = choice.clone();
             state.block = block;
             state.moved_mb = course.moved_mb;
@@ -125,13 +125,13 @@ async fn visits(
             Ok(None)
         } else {
             *under = None;
-            lock(app, site, way, &choice, &good, &mut lease, &attempt.cancel).await.map(Some)
+            lock(app, site, way, &choice, &good, &mut lease, &handle.cancel).await.map(Some)
         };
         let outcome = match outcome {
             Ok(took) => {
                 *under = Some(choice);
                 trial.reattach_s = took.map(|took| took.as_secs_f64());
-                visit(app, round, way, &mut trial, &mut lease, attempt, measuring).await
+                visit(app, round, way, &mut trial, &mut lease, handle, measuring).await
             }
             Err(failure) => Err(failure),
         };
@@ -144,7 +144,7 @@ async fn visits(
         };
         let broken = trial.choice.is_free() && trial.outcome == TrialOutcome::Failed;
         keep(app, round, &trial).await?;
-        attempt.state.send_modify(|state| state.visits_done += 1);
+        handle.state.send_modify(|state| state.visits_done += 1);
         app.changed_in(site, Changed::Bands);
         match outcome {
             Err(LockFailure::Cancelled) => return Err(LockFailure::Cancelled),
@@ -162,15 +162,15 @@ pub(crate) fn begin_keeping(
     round: Option<BandRound>,
     choice: BandChoice,
     way: LockMethod,
-    attempt: Arc<RoundHandle>,
+    handle: Arc<RoundHandle>,
     measuring: MeasuringLease,
 ) {
     let app = app.clone();
     tokio::spawn(async move {
         let mut lease = app.links.lease(site);
         let good = way.settings.trials.kept.clone();
-        attempt.state.send_modify(|state| state.choice = choice.clone());
-        let locked = lock(&app, site, &way, &choice, &good, &mut lease, &attempt.cancel).await;
+        handle.state.send_modify(|state| state.choice = choice.clone());
+        let locked = lock(&app, site, &way, &choice, &good, &mut lease, &handle.cancel).await;
         let problem = match locked {
             Ok(_) => {
                 let kept = choice.clone();
@@ -194,9 +194,9 @@ pub(crate) fn begin_keeping(
             restore(&app, site, way.by_hand).await;
         }
         drop(measuring);
-        attempt.state.send_modify(|state| {
+        handle.state.send_modify(|state| {
             state.running = false;
-            state.step = TryStep::Done;
+            state.step = RoundStep::Done;
             state.problem = problem;
         });
         app.changed(site);
@@ -224,16 +224,16 @@ async fn visit(
     way: &LockMethod,
     trial: &mut Trial,
     lease: &mut LinkLease,
-    attempt: &RoundHandle,
+    handle: &RoundHandle,
     measuring: &MeasuringLease,
 ) -> Result<(), LockFailure> {
     let site = round.site_id;
-    let cancel = &attempt.cancel;
+    let cancel = &handle.cancel;
     let failed = |why: String| match cancel.is_cancelled() {
         true => LockFailure::Cancelled,
         false => LockFailure::Failed(why),
     };
-    step(app, site, TryStep::Reading).await;
+    step(app, site, RoundStep::Reading).await;
     {
         let quiet = cancel.child_token();
         let _stop_trickle = quiet.clone().drop_guard();
@@ -250,7 +250,7 @@ async fn visit(
     };
     let how = Plan::from(target);
     for _ in 0..round.tests_a_visit {
-        step(app, site, TryStep::Testing).await;
+        step(app, site, RoundStep::Testing).await;
         let started_at = Utc::now();
         let outcome = measure(&how, cancel, |_| {}).await;
         if cancel.is_cancelled() {
@@ -260,7 +260,7 @@ async fn visit(
         measuring.tested(&outcome.figures);
         trial.tests.push(TrialTest { started_at, figures: outcome.figures, problem: problem.clone() });
         keep(app, round, trial).await?;
-        attempt.state.send_modify(|state| {
+        handle.state.send_modify(|state| {
             state.tests_done += 1;
             state.moved_mb += trial
                 .tests

@@ -1,4 +1,4 @@
-//! Everything of a site's record that its pages are computed from, read once, and the house's air made of it.
+//! Everything of a site's record that its pages are computed from, read once, and the house's radio environment made of it.
 
 use crate::catalogue::{catalogue, style};
 use crate::grounds::Grounds;
@@ -13,7 +13,7 @@ use open_beacon_core::judge::{
     HeardOn, SpotEvidence, SpotView, aim_of, location_of, observations, spot_views, start_of,
 };
 use open_beacon_core::kit::assess::gateway_alone;
-use open_beacon_core::kit::scene::{Scene, Today};
+use open_beacon_core::kit::scenario::{Scenario, Today};
 use open_beacon_core::link::antenna::AimAntenna;
 use open_beacon_core::link::cells::Facts;
 use open_beacon_core::link::environment::Environment;
@@ -68,9 +68,9 @@ pub(crate) struct SiteRecord {
     pub(crate) catalogue: Catalogue,
 }
 
-/// The house's air, and what is asked of it.
+/// The house's radio environment, and what is asked of it.
 #[derive(Debug)]
-pub(crate) struct Air<'a> {
+pub(crate) struct RadioEnvironment<'a> {
     pub(crate) env: &'a Environment<'a>,
     /// Where an antenna goes that says no position.
     pub(crate) outside: AntennaLocation,
@@ -82,15 +82,15 @@ pub(crate) struct Air<'a> {
     pub(crate) active: Option<LinkSetup<'a>>,
 }
 
-impl<'a> Air<'a> {
+impl<'a> RadioEnvironment<'a> {
     /// What a survey asks.
     pub(crate) fn question(&self) -> Question<'a> {
         Question { positions: self.positions, antenna: self.antenna }
     }
 
     /// The house as kits are judged at it.
-    pub(crate) fn scene(&self) -> Scene<'a> {
-        Scene::new(self.env, self.today.clone(), self.outside)
+    pub(crate) fn scenario(&self) -> Scenario<'a> {
+        Scenario::new(self.env, self.today.clone(), self.outside)
     }
 }
 
@@ -171,8 +171,8 @@ impl SiteRecord {
             .collect()
     }
 
-    /// Calls with the house's air, computed and put right by everything that was measured there.
-    pub(crate) fn with<T>(&self, call: impl FnOnce(&Air) -> T) -> T {
+    /// Calls with the house's radio environment, computed and put right by everything that was measured there.
+    pub(crate) fn with<T>(&self, call: impl FnOnce(&RadioEnvironment) -> T) -> T {
         let kits: Vec<Option<Resolved>> =
             self.kits.iter().map(|kit| kit.as_ref().map(|kit| Resolved::new(kit, &self.catalogue))).collect();
         let in_use = self.kit.as_ref().map(|kit| Resolved::new(&kit.spec, &self.catalogue));
@@ -225,7 +225,7 @@ impl SiteRecord {
                 LinkSetup { aim: aim_of(spec, &antenna), ..LinkSetup::new(location, antenna) }
             });
         let asked = Question { positions: &self.positions, antenna: assumed };
-        call(&Air {
+        call(&RadioEnvironment {
             env: &env,
             outside: best_outside(&env, &asked),
             today,
@@ -264,8 +264,8 @@ impl SiteRecord {
 
     /// Where the best mast for a position lies: bearing or elevation, degrees, as the ranking has it.
     pub(crate) fn expected(&self, position: PositionId, axis: SweepAxis) -> Option<f64> {
-        self.with(|air| {
-            let ranking = rank(air.env, &air.question());
+        self.with(|radio| {
+            let ranking = rank(radio.env, &radio.question());
             let best = ranking.choices.iter().find(|one| one.position_id == position)?;
             match axis {
                 SweepAxis::Azimuth => Some(best.bearing_deg),

@@ -31,7 +31,7 @@ pub struct AppState {
     pub grounds: Grounds,
     pub rasters: Rasters,
     pub sweeping: Sweeping,
-    pub trying: RoundRegistry,
+    pub rounds: RoundRegistry,
     pub pairing: Pairing,
     /// Set once, where the program is reached over the local network too.
     pub lan: Arc<OnceLock<Lan>>,
@@ -72,7 +72,7 @@ impl AppState {
             grounds: Grounds::default(),
             rasters: Rasters::default(),
             sweeping: Sweeping::default(),
-            trying: RoundRegistry::default(),
+            rounds: RoundRegistry::default(),
             pairing: Pairing::default(),
             lan: Arc::default(),
             answers: Answers::default(),

@@ -3,7 +3,7 @@
 
 use open_beacon_core::feedline::cable::CableKind;
 use open_beacon_core::hardware::catalogue::{Catalogue, built_in};
-use open_beacon_core::kit::scene::Scene;
+use open_beacon_core::kit::scenario::Scenario;
 use open_beacon_core::kit::suggest::suggest;
 use open_beacon_core::link::antenna::AimAntenna;
 use open_beacon_core::link::cells::{Facts, Observation};
@@ -118,17 +118,17 @@ fn main() {
             observations: vec![seen.clone()],
             mode: ConnectionMode::Nsa,
         });
-        let scene = Scene::new(&env, None, outside);
+        let scenario = Scenario::new(&env, None, outside);
         let mut times: Vec<f64> = (0..7)
             .map(|_| {
                 let begun = Instant::now();
-                let found = suggest(&catalogue, &scene, Some(700.0));
+                let found = suggest(&catalogue, &scenario, Some(700.0));
                 assert!(found.best.is_some());
                 begun.elapsed().as_secs_f64() * 1e3
             })
             .collect();
         times.sort_by(f64::total_cmp);
-        let weighed = suggest(&catalogue, &scene, Some(700.0)).weighed;
+        let weighed = suggest(&catalogue, &scenario, Some(700.0)).weighed;
         println!(
             "suggestion, {name}: {:>6.1} ms median of 7, {weighed} kits weighed, target {TARGET_MS} ms, {:.2} of it",
             times[3],

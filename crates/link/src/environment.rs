@@ -1,4 +1,4 @@
-//! What is known of the air at a house: the cells that may serve it, and how far computation is put right by everything that
+//! What is known of the radio environment of a house: the cells that may serve it, and how far computation is put right by everything that
 //! was measured there.
 //!
 //! Received power is linear in decibels, so its posterior is that of a multivariate normal distribution
@@ -50,7 +50,7 @@ pub struct Residual {
     pub predicted_dbm: f64,
 }
 
-/// What is known of the air at a house; see the module.
+/// What is known of the radio environment of a house; see the module.
 #[derive(Debug)]
 pub struct Environment<'a> {
     pub landscape: Landscape<'a>,

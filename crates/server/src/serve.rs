@@ -39,7 +39,7 @@ pub(crate) async fn serve(data: &Path, port: u16, open: Option<lan::Wanted>) -> 
         tracing::info!("stopping");
         // What is running is written first; then open event streams are let go, which would hold the server.
         state.jobs.stop_all().await;
-        state.trying.stop_all().await;
+        state.rounds.stop_all().await;
         state.stopping.cancel();
     });
     let patience = async {

@@ -6,7 +6,7 @@ use crate::problem::{Body, Path, Problem};
 use crate::rounds;
 use crate::state::AppState;
 use crate::views::bands::{
-    AskedPart, BandsView, PlanView, UndoCard, bands_view, plan_view, undo_card, with_trying,
+    AskedPart, BandsView, PlanView, UndoCard, bands_view, plan_view, undo_card, with_running,
 };
 use axum::Json;
 use axum::extract::{Query, State};
@@ -66,12 +66,12 @@ async fn get_bands(
 ) -> Result<Json<BandsView>, Problem> {
     let part = asked.part()?;
     let live = app.links.peek(id).and_then(|state| state.reading);
-    let (trying, restoring) = (app.trying.state(id), app.trying.restore_state(id));
+    let (running_round, restoring) = (app.rounds.state(id), app.rounds.restore_state(id));
     let now = Utc::now();
     let reading = app.clone();
     let view = app.db(move |store| {
         let (has, record) = (bands_known(store, id, &store.settings(id)?)?, reading.site_record(store, id)?);
-        Ok(with_trying(bands_view(store, id, &record, live, part, now)?, &has, trying, restoring))
+        Ok(with_running(bands_view(store, id, &record, live, part, now)?, &has, running_round, restoring))
     });
     Ok(Json(view.await?))
 }
@@ -189,14 +189,14 @@ async fn begin_round(
     }
     let lease = app.measurer.take(id, Measuring::BandRound)?;
     let round = new.round(id, &settings, choices, &planned, way.by_hand);
-    let attempt = app.trying.take_on(id, round.id, app.stopping.child_token())?;
+    let handle = app.rounds.take_on(id, round.id, app.stopping.child_token())?;
     let stored = round.clone();
     let kept = app.db(move |store| store.put_entities(id, std::slice::from_ref(&stored))).await;
     if let Err(problem) = kept {
-        attempt.state.send_modify(|state| state.running = false);
+        handle.state.send_modify(|state| state.running = false);
         return Err(problem);
     }
-    rounds::begin(&app, round.clone(), way, site.time_zone, attempt, lease);
+    rounds::begin(&app, round.clone(), way, site.time_zone, handle, lease);
     app.changed(id);
     Ok((StatusCode::CREATED, Json(round)))
 }
@@ -242,7 +242,7 @@ async fn cancel_round(
     State(app): State<AppState>,
     Path((id, round)): Path<(SiteId, RoundId)>,
 ) -> Result<StatusCode, Problem> {
-    if app.trying.cancel(id, round) {
+    if app.rounds.cancel(id, round) {
         Ok(StatusCode::NO_CONTENT)
     } else {
         Err(Problem::not_found("This round is not going on."))
@@ -256,10 +256,10 @@ async fn hands_done(
     State(app): State<AppState>,
     Path((id, round)): Path<(SiteId, RoundId)>,
 ) -> Result<StatusCode, Problem> {
-    if app.trying.state(id).is_none_or(|state| !state.running || state.round_id != round) {
+    if app.rounds.state(id).is_none_or(|state| !state.running || state.round_id != round) {
         return Err(Problem::not_found("This round is not going on."));
     }
-    app.trying.hands_done(id);
+    app.rounds.hands_done(id);
     Ok(StatusCode::NO_CONTENT)
 }
 
@@ -294,8 +294,8 @@ async fn keep_choice(
     let round = rounds.into_iter().find(|one| Some(one.id) == asked.round_id);
     let named = round.as_ref().map_or(RoundId(uuid::Uuid::now_v7()), |one| one.id);
     let lease = app.measurer.take(id, Measuring::Lock)?;
-    let attempt = app.trying.take_on(id, named, app.stopping.child_token())?;
-    rounds::begin_keeping(&app, id, round, asked.choice, way, attempt, lease);
+    let handle = app.rounds.take_on(id, named, app.stopping.child_token())?;
+    rounds::begin_keeping(&app, id, round, asked.choice, way, handle, lease);
     app.changed(id);
     Ok(StatusCode::ACCEPTED)
 }
@@ -318,12 +318,12 @@ async fn put_back(
     app.db(move |store| store.site(id)).await?;
     if asked.by_hand {
         app.db(move |store| store.settle_lock(id, None)).await?;
-        app.trying.set_restore(id, None);
+        app.rounds.set_restore(id, None);
         app.changed(id);
     } else {
         // Where it is on its way back already, this only hurries it on.
         let lease = match app.measurer.take(id, Measuring::LockRestore) {
-            Err(busy) if app.trying.restore_state(id).is_none() => return Err(busy),
+            Err(busy) if app.rounds.restore_state(id).is_none() => return Err(busy),
             taken => taken.ok(),
         };
         let app = app.clone();

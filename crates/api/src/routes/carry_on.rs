@@ -55,13 +55,13 @@ async fn mount_choice(
     let new = app
         .record(site, move |data| {
             let position = data.position(asked.position_id)?.clone();
-            let choice = data.with(|air| {
+            let choice = data.with(|radio| {
                 let fits = |one: &open_beacon_core::survey::rank::Choice| {
                     one.position_id == asked.position_id
                         && one.mast_id == asked.mast_id
                         && asked.height_m.is_none_or(|height| (one.height_m - height).abs() < 0.05)
                 };
-                rank(air.env, &air.question()).choices.into_iter().find(fits)
+                rank(radio.env, &radio.question()).choices.into_iter().find(fits)
             });
             let choice = choice.ok_or_else(|| {
                 Problem::not_found("The survey has no such choice any more. Choose again from its list.")

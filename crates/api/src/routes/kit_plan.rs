@@ -81,13 +81,13 @@ fn suggestion(data: &SiteRecord, price_limit: Option<f64>) -> SuggestionView {
     let (catalogue, style) = (&data.catalogue, data.style());
     let name = |id| catalogue.part(id).map_or(String::new(), |part| part.name.clone());
     let currency = data.settings.kit.currency.as_str();
-    data.with(|air| {
-        let scene = air.scene();
-        let found = suggest(catalogue, &scene, price_limit);
+    data.with(|radio| {
+        let scenario = radio.scenario();
+        let found = suggest(catalogue, &scenario, price_limit);
         let whole = |candidate: Candidate| SuggestedKit {
             gateway: name(candidate.gateway),
             antenna: candidate.antenna.map(name),
-            judged: judged(&candidate.kit, catalogue, &scene, place_of(&candidate.kit, &[]), style),
+            judged: judged(&candidate.kit, catalogue, &scenario, place_of(&candidate.kit, &[]), style),
             candidate,
         };
         let lost = |loser: Loser| LoserView {
@@ -171,10 +171,10 @@ fn card(data: &SiteRecord, kit: Kit) -> JobCard {
     let (catalogue, style, settings) = (&data.catalogue, data.style(), &data.settings.kit);
     let stands = data.setup_with(kit.id);
     let place = stands.map_or_else(|| place_of(&kit.spec, &data.positions), placed);
-    let (judged, wanted) = data.with(|air| {
-        let scene = air.scene();
-        let wanted: Vec<_> = scene.listed().map(|one| one.band).collect();
-        (judged(&kit.spec, catalogue, &scene, place, style), wanted)
+    let (judged, wanted) = data.with(|radio| {
+        let scenario = radio.scenario();
+        let wanted: Vec<_> = scenario.listed().map(|one| one.band).collect();
+        (judged(&kit.spec, catalogue, &scenario, place, style), wanted)
     });
     let resolved = Resolved::new(&kit.spec, catalogue);
     let plan = job(&resolved, &judged.assessment, settings, place.height_m);

@@ -18,7 +18,7 @@ use open_beacon_core::hardware::resolve::Resolved;
 use open_beacon_core::kit::assess::{Assessment, Place, assess};
 use open_beacon_core::kit::finding::{At, Severity};
 use open_beacon_core::kit::need::{Need, need};
-use open_beacon_core::kit::scene::Scene;
+use open_beacon_core::kit::scenario::Scenario;
 use open_beacon_core::kit::suggest::compose::Composer;
 use open_beacon_core::link::cells::{LinkCell, Origin};
 use open_beacon_core::model::{
@@ -82,7 +82,7 @@ pub struct KitView {
 
 /// A carrier that predictions start from.
 #[derive(Clone, Debug, Serialize, ToSchema)]
-pub struct SceneBand {
+pub struct ScenarioBand {
     pub band: BandName,
     /// "B3", "n78".
     pub name: String,
@@ -95,7 +95,7 @@ pub struct SceneBand {
 pub struct KitsView {
     /// Archived ones too.
     pub kits: Vec<KitView>,
-    pub bands: Vec<SceneBand>,
+    pub bands: Vec<ScenarioBand>,
     pub base_spot: Option<String>,
     pub need: Need,
     /// Said where what is there today already meets the need.
@@ -119,12 +119,12 @@ pub(super) fn place_of(spec: &KitSpec, positions: &[Position]) -> Place {
 pub(super) fn judged(
     spec: &KitSpec,
     catalogue: &Catalogue,
-    scene: &Scene,
+    scenario: &Scenario,
     place: Place,
     style: Style,
 ) -> JudgedKit {
-    let assessment = assess(&Resolved::new(spec, catalogue), scene, place);
-    let composer = Composer::new(catalogue, scene);
+    let assessment = assess(&Resolved::new(spec, catalogue), scenario, place);
+    let composer = Composer::new(catalogue, scenario);
     let broken = assessment.chain.joints.iter().filter(|joint| joint.mating != Mating::Mates);
     let fixes = broken
         .filter_map(|joint| {
@@ -171,26 +171,32 @@ async fn get_kits(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result
 
 fn view(data: &SiteRecord, kits: Vec<Kit>, today: NaiveDate) -> KitsView {
     let style = data.style();
-    data.with(|air| {
-        let scene = air.scene();
+    data.with(|radio| {
+        let scenario = radio.scenario();
         let kit_view = |kit: Kit| KitView {
-            judged: judged(&kit.spec, &data.catalogue, &scene, place_of(&kit.spec, &data.positions), style),
+            judged: judged(
+                &kit.spec,
+                &data.catalogue,
+                &scenario,
+                place_of(&kit.spec, &data.positions),
+                style,
+            ),
             return_in_days: kit.return_by.map(|day| (day - today).num_days()),
             kit,
         };
         KitsView {
             kits: kits.into_iter().map(kit_view).collect(),
-            bands: scene.listed().map(SceneBand::of).collect(),
-            base_spot: scene.today.as_ref().map(|today| today.spot.clone()),
+            bands: scenario.listed().map(ScenarioBand::of).collect(),
+            base_spot: scenario.today.as_ref().map(|today| today.spot.clone()),
             need: need(&data.settings.kit.uses),
-            today: scene.met_today().map(|finding| words::kit::sentence(&finding, style)),
+            today: scenario.met_today().map(|finding| words::kit::sentence(&finding, style)),
             settings: data.settings.kit.clone(),
             expected_text: write_list(&data.settings.kit.expected),
         }
     })
 }
 
-impl SceneBand {
+impl ScenarioBand {
     fn of(one: &LinkCell) -> Self {
         Self {
             band: one.band,
@@ -295,7 +301,7 @@ async fn try_kit(
     Problem::unless_valid(Checker::default().kit(&spec).done())?;
     app.record(id, move |data| {
         let place = place_of(&spec, &data.positions);
-        Ok(Json(data.with(|air| judged(&spec, &data.catalogue, &air.scene(), place, data.style()))))
+        Ok(Json(data.with(|radio| judged(&spec, &data.catalogue, &radio.scenario(), place, data.style()))))
     })
     .await
 }

@@ -58,9 +58,9 @@ fn view(data: &SiteRecord, asked: &SliceRequest) -> Result<SliceView, Problem> {
     let mast = data.mast_at(asked.mast)?;
     let choice = choice_of(data, position, location, mast)?;
     let k = data.settings.survey.earth_factor;
-    let (cut, curve) = data.with(|air| {
-        let cut = slice(air.env, &data.obstacles, &choice, location, mast, k);
-        (cut, height_curve(air.env, &air.question(), position, location, &choice))
+    let (cut, curve) = data.with(|radio| {
+        let cut = slice(radio.env, &data.obstacles, &choice, location, mast, k);
+        (cut, height_curve(radio.env, &radio.question(), position, location, &choice))
     });
     Ok(SliceView {
         said: said(&choice, &data.obstacles, data.style()),

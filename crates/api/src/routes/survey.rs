@@ -63,9 +63,9 @@ pub(super) fn choice_of(
     mast: usize,
 ) -> Result<Choice, Problem> {
     let own_m = position.height_above_ground_m.unwrap_or(location.height_m);
-    let all = data.with(|air| {
-        let (asked, as_known) = (air.question(), WhatIf::default());
-        choices_at(air.env, &asked, position, location, location.height_m - own_m, as_known)
+    let all = data.with(|radio| {
+        let (asked, as_known) = (radio.question(), WhatIf::default());
+        choices_at(radio.env, &asked, position, location, location.height_m - own_m, as_known)
     });
     all.into_iter().find(|one| one.mast_id == data.masts[mast].id).ok_or_else(|| {
         Problem::conflict("Nothing of this mast can be used here: give it cells with bands of your network.")

@@ -1,7 +1,7 @@
 //! What the Bands stage shows.
 
 use crate::heard_bands::{KnownBands, bands_known, heard_carriers, of_setup};
-use crate::round_registry::{RestoreState, TryingState};
+use crate::round_registry::{RestoreState, RoundState};
 use crate::site_record::SiteRecord;
 use chrono::{DateTime, Timelike, Utc};
 use open_beacon_core::hardware::resolve::Resolved;
@@ -164,11 +164,11 @@ pub struct BandsView {
     pub repeat: Option<String>,
     pub rounds: Vec<RoundLine>,
     pub explanations: Vec<Explanation>,
-    pub trying: Option<TryingState>,
+    pub running_round: Option<RoundState>,
     /// What is tried now, in words.
-    pub trying_words: Option<String>,
+    pub running_words: Option<String>,
     /// The card for what hands are to set now.
-    pub trying_card: Option<HandCard>,
+    pub running_card: Option<HandCard>,
     pub restoring: Option<RestoreState>,
 }
 
@@ -224,23 +224,23 @@ fn offered(
     let resolved = record.kit.as_ref().map(|kit| Resolved::new(&kit.spec, &record.catalogue));
     let gateway = resolved.as_ref().and_then(|kit| kit.gateway).map(|(_, gateway)| gateway);
     let bundling = Bundling::of(gateway, &settings.trials.combinations);
-    Ok(record.with(|air| {
-        let setup = air.active.clone().unwrap_or_else(|| LinkSetup::new(air.outside, air.antenna));
-        let found = predict(air.env, &setup);
+    Ok(record.with(|radio| {
+        let setup = radio.active.clone().unwrap_or_else(|| LinkSetup::new(radio.outside, radio.antenna));
+        let found = predict(radio.env, &setup);
         let offers = offer(&OfferInput {
             heard: &heard,
             neighbours: &neighbours,
             mast: mast.map(|mast| (mast.name.as_str(), mast.cells.as_slice())),
             kit: resolved.as_ref(),
             settings,
-            air: found.as_ref().map(|found| (air.env, found)),
+            radio: found.as_ref().map(|found| (radio.env, found)),
         });
         let ask = Asked {
             receiver: Some(Receiver::new(setup.antenna, settings, ConnectionMode::Unknown, 4)),
             goal: settings.trials.goal,
             need: need(&settings.kit.uses),
             link: settings.link.clone(),
-            shares: expected_shares(air.env, &setup.location, &setup.antenna, setup.aim),
+            shares: expected_shares(radio.env, &setup.location, &setup.antenna, setup.aim),
         };
         let all = match wanted {
             Wanted::All => choices(&offers, &bundling),
@@ -442,25 +442,25 @@ pub(crate) fn bands_view(
             .collect(),
         repeat,
         rounds: round_lines(&rounds, &all_trials),
-        trying: None,
-        trying_words: None,
-        trying_card: None,
+        running_round: None,
+        running_words: None,
+        running_card: None,
         restoring: None,
     })
 }
 
 /// What is being done, in words and as a card for hands.
-pub(crate) fn with_trying(
+pub(crate) fn with_running(
     view: BandsView,
     has: &KnownBands,
-    trying: Option<TryingState>,
+    running_round: Option<RoundState>,
     restoring: Option<RestoreState>,
 ) -> BandsView {
-    let shown = trying.as_ref().filter(|state| state.running);
+    let shown = running_round.as_ref().filter(|state| state.running);
     BandsView {
-        trying_words: shown.map(|state| words::trial::choice_words(&state.choice)),
-        trying_card: shown.map(|state| hand_card(&state.choice, has)),
-        trying,
+        running_words: shown.map(|state| words::trial::choice_words(&state.choice)),
+        running_card: shown.map(|state| hand_card(&state.choice, has)),
+        running_round,
         restoring,
         ..view
     }

@@ -37,7 +37,7 @@ pub(crate) fn view(data: &SiteRecord, network: Option<&str>) -> BaselineView {
     let settings = &data.settings;
     let stock = || data.setups.iter().filter(|one| one.setup.spec.antenna == AntennaSwitch::Internal);
     let views = stock().flat_map(|one| one.views.clone()).collect();
-    let found = data.with(|air| baseline(stock().count(), views, network, air.env, air.outside));
+    let found = data.with(|radio| baseline(stock().count(), views, network, radio.env, radio.outside));
     let style = data.style();
     let said = |findings: &[_]| -> Vec<Said> { all_said(findings, style) };
     BaselineView {

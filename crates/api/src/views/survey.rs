@@ -172,7 +172,7 @@ pub(crate) fn said(one: &Choice, obstacles: &[Obstacle], style: Style) -> Choice
 
 pub(crate) fn view(data: &SiteRecord) -> SurveyView {
     let style = data.style();
-    let (ranking, shifts) = data.with(|air| (rank(air.env, &air.question()), shifts(air.env)));
+    let (ranking, shifts) = data.with(|radio| (rank(radio.env, &radio.question()), shifts(radio.env)));
     let carriers = cells_heard(data.by_gateway());
     let found = matches(&carriers, &data.masts, data.house);
     let name = |id| data.masts.iter().find(|mast| mast.id == id).map_or("", |mast| mast.name.as_str());

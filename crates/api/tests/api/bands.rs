@@ -7,7 +7,7 @@ use chrono::Utc;
 use open_beacon_api::AppState;
 use open_beacon_api::link::LinkLease;
 use open_beacon_api::locking::restore_all;
-use open_beacon_api::round_registry::TryStep;
+use open_beacon_api::round_registry::RoundStep;
 use open_beacon_core::model::{BandAccess, BandChoice, Kit, KitId, KitSpec, SiteId};
 use open_beacon_simulator::at::serve_at;
 use open_beacon_simulator::device::Device;
@@ -103,13 +103,13 @@ impl House {
             if done(&view) {
                 return view;
             }
-            assert!(began.elapsed() < Duration::from_secs(150), "{what}: {}", view["trying"]);
+            assert!(began.elapsed() < Duration::from_secs(150), "{what}: {}", view["running_round"]);
             tokio::time::sleep(Duration::from_millis(100)).await;
         }
     }
 
     async fn ended(&self) -> Value {
-        self.until("the round ends", |view| view["trying"]["running"] == false).await
+        self.until("the round ends", |view| view["running_round"]["running"] == false).await
     }
 }
 
@@ -168,10 +168,10 @@ async fn a_modem_is_locked_by_commands_and_the_winner_is_kept_through_a_stale_fo
     assert_eq!(status, StatusCode::ACCEPTED, "{answer}");
     let view = house.ended().await;
     assert_eq!(
-        (&view["trying"]["problem"], &view["kept"]["lte"]),
+        (&view["running_round"]["problem"], &view["kept"]["lte"]),
         (&Value::Null, &json!([3])),
         "{}",
-        view["trying"]
+        view["running_round"]
     );
     assert_eq!(house.stand_in.locked_to(), Lock { access: LockedAccess::Lte, lte: vec![3], nr: vec![] });
     // A form from before the lock does not forget it.
@@ -231,7 +231,7 @@ async fn cancelling_goes_back_and_keeps_what_was_measured() {
     house.begin(40, &lte_only()).await;
     house
         .until("the lock holds", |view| {
-            view["trying"]["step"] == "testing" && view["trying"]["visits_done"] == 1
+            view["running_round"]["step"] == "testing" && view["running_round"]["visits_done"] == 1
         })
         .await;
     assert_eq!(house.stand_in.locked_to().access, LockedAccess::Lte);
@@ -291,14 +291,14 @@ async fn hands_set_the_lock_where_nobody_said_how() {
         house.until("the gateway is heard", |view| view["choices"].as_array().unwrap().len() > 2).await;
     assert_eq!(before["can_lock"], false);
     house.begin(40, &lte_only()).await;
-    let view = house.until("hands are asked", |view| view["trying"]["step"] == "by_hand").await;
-    let card = &view["trying_card"];
+    let view = house.until("hands are asked", |view| view["running_round"]["step"] == "by_hand").await;
+    let card = &view["running_card"];
     assert!(card["step"].as_str().unwrap().contains("LTE only (4G only)"), "{card}");
     assert_eq!((&card["masks"][0]["decimal"], &card["masks"][0]["hex"]), (&json!("524288"), &json!("80000")));
     assert!(house.stand_in.told().is_empty());
     house.stand_in.set_lock(Lock { access: LockedAccess::Lte, lte: vec![20], nr: vec![] });
     house.server.send("POST", &house.path(&format!("/rounds/{}/hands", id(40))), None).await;
-    house.until("the visit is done", |view| view["trying"]["visits_done"].as_u64() > Some(1)).await;
+    house.until("the visit is done", |view| view["running_round"]["visits_done"].as_u64() > Some(1)).await;
     house.server.send("POST", &house.path(&format!("/rounds/{}/cancel", id(40))), None).await;
     let view = house.ended().await;
     assert_eq!(view["rows"][1]["standing"]["obtained"][0]["band"], 20);
@@ -313,13 +313,13 @@ async fn hands_set_the_lock_where_nobody_said_how() {
 async fn a_power_cut_at_every_step_leaves_the_gateway_as_it_was() {
     let good = BandChoice { access: BandAccess::Lte, lte: vec![3], nr: vec![] };
     let steps = [
-        TryStep::Noting,
-        TryStep::Noted,
-        TryStep::Told,
-        TryStep::Attaching,
-        TryStep::Reading,
-        TryStep::Testing,
-        TryStep::Restoring,
+        RoundStep::Noting,
+        RoundStep::Noted,
+        RoundStep::Told,
+        RoundStep::Attaching,
+        RoundStep::Reading,
+        RoundStep::Testing,
+        RoundStep::Restoring,
     ];
     for (at, step) in steps.into_iter().enumerate() {
         let house = house(false, page_lock()).await;
@@ -331,26 +331,26 @@ async fn a_power_cut_at_every_step_leaves_the_gateway_as_it_was() {
             house.server.state.store.settle_lock(site, Some(&good)).unwrap();
         }
         let state = house.server.state.clone();
-        if !matches!(step, TryStep::Reading | TryStep::Testing) {
-            state.trying.break_at(Some(step));
+        if !matches!(step, RoundStep::Reading | RoundStep::Testing) {
+            state.rounds.break_at(Some(step));
         }
         assert_eq!(house.begin(40, &lte_only()).await.0, StatusCode::CREATED, "{step:?}");
-        if matches!(step, TryStep::Reading | TryStep::Testing) {
-            house.until("the first visit is done", |view| view["trying"]["visits_done"] == 1).await;
-            state.trying.break_at(Some(step));
+        if matches!(step, RoundStep::Reading | RoundStep::Testing) {
+            house.until("the first visit is done", |view| view["running_round"]["visits_done"] == 1).await;
+            state.rounds.break_at(Some(step));
         }
-        if step == TryStep::Restoring {
+        if step == RoundStep::Restoring {
             house
                 .until("the lock holds", |view| {
-                    view["trying"]["visits_done"] == 1 && view["trying"]["step"] == "testing"
+                    view["running_round"]["visits_done"] == 1 && view["running_round"]["step"] == "testing"
                 })
                 .await;
-            state.trying.cancel(site, open_beacon_core::model::RoundId(id(40).parse().unwrap()));
+            state.rounds.cancel(site, open_beacon_core::model::RoundId(id(40).parse().unwrap()));
         }
         let name = serde_json::to_value(step).unwrap();
         house
             .until("it breaks", |view| {
-                view["trying"]["step"] == name && (view["trying"]["visits_done"] != 0 || at < 4)
+                view["running_round"]["step"] == name && (view["running_round"]["visits_done"] != 0 || at < 4)
             })
             .await;
         tokio::time::sleep(Duration::from_millis(300)).await;
@@ -359,7 +359,7 @@ async fn a_power_cut_at_every_step_leaves_the_gateway_as_it_was() {
         restore_all(&again.state).await.unwrap();
         let began = Instant::now();
         while again.state.store.lock_intent(site).unwrap().is_some()
-            || again.state.trying.restore_state(site).is_some()
+            || again.state.rounds.restore_state(site).is_some()
         {
             assert!(began.elapsed() < Duration::from_secs(20), "{step:?}: not put back");
             tokio::time::sleep(Duration::from_millis(50)).await;
@@ -368,7 +368,7 @@ async fn a_power_cut_at_every_step_leaves_the_gateway_as_it_was() {
             if kept { Lock { access: LockedAccess::Lte, lte: vec![3], nr: vec![] } } else { Lock::default() };
         assert_eq!(house.stand_in.locked_to(), wanted, "{step:?}");
         let rounds = again.get(&house.path("?part=all")).await["rounds"].clone();
-        let end = if step == TryStep::Restoring { "cancelled" } else { "interrupted" };
+        let end = if step == RoundStep::Restoring { "cancelled" } else { "interrupted" };
         assert_eq!(rounds[0]["round"]["end"], end, "{step:?}");
     }
 }

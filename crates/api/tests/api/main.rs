@@ -16,6 +16,7 @@ mod recording;
 mod refusals;
 mod roof;
 mod round_trip;
+mod schema_driven;
 mod sites;
 mod survey;
 mod thread;

@@ -1,4 +1,4 @@
-//! Spots of the record as observations of the air.
+//! Spots of the record as observations of the radio environment.
 
 use super::spot::SpotView;
 use crate::geo::GeoPoint;

@@ -6,7 +6,7 @@ use super::finding::{At, Found, KitFinding, Severity};
 use super::mounting::Placing;
 use super::ports::port_maps;
 use super::predict::{BandOutlook, BandRadio, Outlook, outlook};
-use super::scene::Scene;
+use super::scenario::Scenario;
 use crate::geo::GeoPoint;
 use crate::hardware::budget::LossOf;
 use crate::hardware::chain::{Chain, chain};
@@ -53,17 +53,17 @@ pub struct Place {
 
 /// Where a kit's antenna is: at its position, else where kits go here; a gateway's own antennas stay where it stands today.
 /// The kit's own height goes first.
-pub fn location_of(kit: &Resolved, scene: &Scene, place: Place) -> AntennaLocation {
+pub fn location_of(kit: &Resolved, scenario: &Scenario, place: Place) -> AntennaLocation {
     if place.position.is_none() && place.mount.is_none() && kit.antenna_spec().is_none() {
-        return scene.stock_location();
+        return scenario.stock_location();
     }
-    let height_m = kit.kit.height_above_ground_m.or(place.height_m).unwrap_or(scene.reference.height_m);
+    let height_m = kit.kit.height_above_ground_m.or(place.height_m).unwrap_or(scenario.reference.height_m);
     let mount = kit.mount_kind(place.mount);
-    if place.position.is_none() && mount.is_indoors() == scene.reference.mount.is_indoors() {
-        return AntennaLocation { height_m, ..scene.reference };
+    if place.position.is_none() && mount.is_indoors() == scenario.reference.mount.is_indoors() {
+        return AntennaLocation { height_m, ..scenario.reference };
     }
     AntennaLocation {
-        place: place.place.or(scene.reference.place),
+        place: place.place.or(scenario.reference.place),
         height_m,
         mount,
         position: place.position,
@@ -71,11 +71,11 @@ pub fn location_of(kit: &Resolved, scene: &Scene, place: Place) -> AntennaLocati
 }
 
 /// Judges a kit at a place.
-pub fn assess(kit: &Resolved, scene: &Scene, place: Place) -> Assessment {
-    let outlook = outlook(kit, scene, location_of(kit, scene, place));
-    let wanted = wanted(scene, place.mount);
+pub fn assess(kit: &Resolved, scenario: &Scenario, place: Place) -> Assessment {
+    let outlook = outlook(kit, scenario, location_of(kit, scenario, place));
+    let wanted = wanted(scenario, place.mount);
     let mut found = check(kit, &wanted);
-    here(kit, scene, &outlook, &mut found);
+    here(kit, scenario, &outlook, &mut found);
     found.sort_by_key(|one| one.severity);
     Assessment {
         chain: chain(kit, wanted.placing.in_open(kit)),
@@ -91,14 +91,14 @@ pub fn assess(kit: &Resolved, scene: &Scene, place: Place) -> Assessment {
 }
 
 /// What the site asks of a kit.
-pub fn wanted(scene: &Scene, mount: Option<Mount>) -> Wanted {
-    let bands: Vec<_> = scene.listed().map(|one| (one.band, one.frequency_mhz)).collect();
+pub fn wanted(scenario: &Scenario, mount: Option<Mount>) -> Wanted {
+    let bands: Vec<_> = scenario.listed().map(|one| (one.band, one.frequency_mhz)).collect();
     Wanted {
-        mode: Some(scene.env.mode),
+        mode: Some(scenario.env.mode),
         placing: Placing {
             mount,
-            wind_m_s: scene.settings().kit.wind_m_s,
-            tenant: scene.settings().kit.tenant,
+            wind_m_s: scenario.settings().kit.wind_m_s,
+            tenant: scenario.settings().kit.tenant,
             bands: bands.clone(),
         },
         bands,
@@ -133,7 +133,7 @@ const UPLINK_PAYS_DB: f64 = 3.0;
 const PAIR_PAYS: f64 = 0.1;
 
 /// What the kit does at this site, as findings.
-fn here(kit: &Resolved, scene: &Scene, outlook: &Outlook, found: &mut Vec<Found>) {
+fn here(kit: &Resolved, scenario: &Scenario, outlook: &Outlook, found: &mut Vec<Found>) {
     let carried: Vec<(&BandOutlook, BandRadio)> =
         outlook.bands.iter().filter_map(|band| Some((band, band.radio?))).collect();
     if outlook.lan_caps {
@@ -157,7 +157,7 @@ fn here(kit: &Resolved, scene: &Scene, outlook: &Outlook, found: &mut Vec<Found>
     }
     let eirp = carried.iter().filter_map(|(band, _)| band.budget.eirp_dbm).reduce(f64::max);
     if let (Some(eirp_dbm), Some(_)) = (eirp, kit.antenna_spec()) {
-        found.push(match scene.settings().kit.permitted_eirp_dbm {
+        found.push(match scenario.settings().kit.permitted_eirp_dbm {
             Some(permitted_dbm) if eirp_dbm > permitted_dbm => {
                 Found::costs(At::Antenna, KitFinding::RadiatesTooMuch { eirp_dbm, permitted_dbm })
             }

@@ -4,7 +4,7 @@
 //! | Module | |
 //! |---|---|
 //! | [`check`], [`ports`], [`mounting`] | what is wrong, with the fix |
-//! | [`scene`] | the house as kits are judged at it |
+//! | [`scenario`] | the house as kits are judged at it |
 //! | [`predict`] | signal, clean signal, rates and margin with a kit |
 //! | [`assess`] | all of it together, for one kit
 //! | [`need`] | what the household needs |
@@ -22,6 +22,6 @@ pub mod mounting;
 pub mod need;
 pub mod ports;
 pub mod predict;
-pub mod scene;
+pub mod scenario;
 pub mod suggest;
 pub mod wanted;

@@ -1,7 +1,7 @@
 //! What a kit does at a site, band by band, with its margin: [`crate::link::predict`] seen from the kit.
 
 use super::need::{Need, need};
-use super::scene::Scene;
+use super::scenario::Scenario;
 use crate::capacity::Estimate;
 use crate::capacity::shannon::LEAST_SINR_DB;
 use crate::hardware::budget::{Budget, budget};
@@ -99,15 +99,15 @@ const DEEPEST_FADE_DB: f64 = 60.0;
 /// Spread of slow fading, dB: between line of sight's 4 to 6 and the obstructed 8 of TR 38.901 table 7.4.1-1.
 const FADING_SPREAD_DB: f64 = 6.0;
 /// What a kit does here, at a place.
-pub fn outlook(kit: &Resolved, scene: &Scene, location: AntennaLocation) -> Outlook {
-    let settings = scene.settings();
+pub fn outlook(kit: &Resolved, scenario: &Scenario, location: AntennaLocation) -> Outlook {
+    let settings = scenario.settings();
     let setup = LinkSetup::new(location, AimAntenna::Kit(kit));
     // Parts without a gateway receive nothing yet.
-    let found = kit.gateway.and_then(|_| predict(scene.env, &setup));
+    let found = kit.gateway.and_then(|_| predict(scenario.env, &setup));
     let need = need(&settings.kit.uses);
     let margin = found.as_ref().and_then(|one| margin(one, &need));
     Outlook {
-        bands: band_outlooks(kit, scene, found.as_ref()),
+        bands: band_outlooks(kit, scenario, found.as_ref()),
         possible_down_mbps: found.as_ref().and_then(|one| one.possible_down_mbps),
         possible_up_mbps: found.as_ref().and_then(|one| one.possible_up_mbps),
         down_mbps: found.as_ref().and_then(|one| one.down_mbps),
@@ -117,7 +117,7 @@ pub fn outlook(kit: &Resolved, scene: &Scene, location: AntennaLocation) -> Outl
         lan_caps: found.as_ref().is_some_and(|one| one.lan_caps),
         margin,
         need,
-        second_pair: second_pair(scene, &setup, found.as_ref()),
+        second_pair: second_pair(scenario, &setup, found.as_ref()),
     }
 }
 
@@ -152,39 +152,39 @@ fn deepest_fade_db(met: &dyn Fn(f64) -> bool) -> Option<f64> {
     Some(held)
 }
 
-fn band_outlooks(kit: &Resolved, scene: &Scene, found: Option<&LinkPrediction>) -> Vec<BandOutlook> {
-    let settings = scene.settings();
+fn band_outlooks(kit: &Resolved, scenario: &Scenario, found: Option<&LinkPrediction>) -> Vec<BandOutlook> {
+    let settings = scenario.settings();
     let temperature_c = settings.kit.cable_temperature_c;
     let stock_gain_dbi = settings.outdoor.stock_gain_dbi;
     // What the kit receives, and of the bands that the site has besides those that it does not.
     let received: Vec<&CarrierPrediction> = found.iter().flat_map(|one| &one.carriers).collect();
-    let has = |band: BandName| received.iter().any(|one| scene.env.cells[one.cell].band == band);
-    let lacks = scene.cells.iter().filter(|cell| !has(scene.env.cells[**cell].band));
+    let has = |band: BandName| received.iter().any(|one| scenario.env.cells[one.cell].band == band);
+    let lacks = scenario.cells.iter().filter(|cell| !has(scenario.env.cells[**cell].band));
     let mut listed: Vec<(usize, Option<&CarrierPrediction>)> =
         received.iter().map(|one| (one.cell, Some(*one))).chain(lacks.map(|cell| (*cell, None))).collect();
-    let width = |cell: usize| scene.env.cells[cell].carrier.bandwidth_mhz.unwrap_or(0.0);
+    let width = |cell: usize| scenario.env.cells[cell].carrier.bandwidth_mhz.unwrap_or(0.0);
     listed.sort_by(|a, b| width(b.0).total_cmp(&width(a.0)));
     listed
         .into_iter()
         .map(|(cell, one)| {
-            let own = &scene.env.cells[cell];
+            let own = &scenario.env.cells[cell];
             BandOutlook {
                 band: own.band,
                 bandwidth_mhz: own.carrier.bandwidth_mhz,
                 origin: own.origin.clone(),
                 uplink_feed_loss_db: budget(kit, own.uplink_mhz, temperature_c, 0.0).feed_loss_db,
                 budget: budget(kit, own.frequency_mhz, temperature_c, stock_gain_dbi),
-                radio: one.map(|one| radio(kit, scene, found.and_then(|found| found.aim), one)),
+                radio: one.map(|one| radio(kit, scenario, found.and_then(|found| found.aim), one)),
             }
         })
         .collect()
 }
 
-fn radio(kit: &Resolved, scene: &Scene, aim: Option<Aim>, one: &CarrierPrediction) -> BandRadio {
+fn radio(kit: &Resolved, scenario: &Scenario, aim: Option<Aim>, one: &CarrierPrediction) -> BandRadio {
     let (rsrp_dbm, sinr_db) = (one.rsrp_dbm(), one.sinr_db());
     let (carrier, rates) = &one.cases[1];
     // Against today; a cell that is not received today is against itself.
-    let before = scene.received_today(one.cell).copied().unwrap_or(one.received);
+    let before = scenario.received_today(one.cell).copied().unwrap_or(one.received);
     let disturbance_dbm = |rsrp_dbm: f64, sinr_db: f64| rsrp_dbm - sinr_db;
     let disturbance_change_db = disturbance_dbm(rsrp_dbm.likely, sinr_db.likely)
         - disturbance_dbm(before.rsrp_dbm.mean, before.sinr_db.mean);
@@ -194,7 +194,7 @@ fn radio(kit: &Resolved, scene: &Scene, aim: Option<Aim>, one: &CarrierPredictio
         sinr_db,
         sinr_change_db: sinr_db.likely - before.sinr_db.mean,
         disturbance_change_db,
-        rejection_db: AimAntenna::Kit(kit).rejection_db(&scene.env.interferers_off_deg(aim)),
+        rejection_db: AimAntenna::Kit(kit).rejection_db(&scenario.env.interferers_off_deg(aim)),
         limit: limits(carrier).limit,
         margin_db: sinr_db.map(|db| (db - LEAST_SINR_DB).max(0.0)),
         layers: one.branches.layers,
@@ -205,9 +205,9 @@ fn radio(kit: &Resolved, scene: &Scene, aim: Option<Aim>, one: &CarrierPredictio
 }
 
 /// Four leads against two, where the kit could have four.
-fn second_pair(scene: &Scene, setup: &LinkSetup, four: Option<&LinkPrediction>) -> Option<SecondPair> {
+fn second_pair(scenario: &Scenario, setup: &LinkSetup, four: Option<&LinkPrediction>) -> Option<SecondPair> {
     let four = four.filter(|one| one.carriers.iter().any(|one| one.branches.count >= 4))?;
-    let two = predict(scene.env, &LinkSetup { leads: 2, ..setup.clone() });
+    let two = predict(scenario.env, &LinkSetup { leads: 2, ..setup.clone() });
     let without_mbps = two.map_or(0.0, |two| two.faded_mbps(1, 0.0).0);
     Some(SecondPair { with_mbps: four.faded_mbps(1, 0.0).0, without_mbps })
 }

@@ -24,8 +24,8 @@ pub struct OfferInput<'a> {
     pub mast: Option<(&'a str, &'a [MastCell])>,
     pub kit: Option<&'a Resolved<'a>>,
     pub settings: &'a SiteSettings,
-    /// The house's air, and what the setup would do with everything in it.
-    pub air: Option<(&'a Environment<'a>, &'a LinkPrediction<'a>)>,
+    /// The house's radio environment, and what the setup would do with everything in it.
+    pub radio: Option<(&'a Environment<'a>, &'a LinkPrediction<'a>)>,
 }
 
 /// Where a carrier's figures come from.
@@ -184,7 +184,7 @@ fn estimated(input: &OfferInput, mut carrier: Carrier, cell: &MastCell) -> Optio
             && one.pci == cell.pci
             && (one.channel == cell.channel || one.band == carrier.band)
     });
-    let computed = input.air.and_then(|(env, found)| {
+    let computed = input.radio.and_then(|(env, found)| {
         let same = |own: &Carrier| {
             (own.technology, own.band, own.channel) == (carrier.technology, carrier.band, carrier.channel)
         };

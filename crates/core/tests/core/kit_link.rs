@@ -36,7 +36,7 @@ fn erf(x: f64) -> f64 {
 }
 
 fn judged(kit: &KitSpec, house: &House) -> Assessment {
-    assess(&Resolved::new(kit, &catalogue()), &house.scene(), Place::default())
+    assess(&Resolved::new(kit, &catalogue()), &house.scenario(), Place::default())
 }
 
 fn has(found: &Assessment, wanted: fn(&F) -> bool) -> bool {
@@ -112,9 +112,9 @@ proptest! {
         let catalogue = open_beacon_core::hardware::catalogue::Catalogue::of(parts);
         let mut kit = sound();
         kit.chain[0].length_m = Some(length);
-        let before = assess(&Resolved::new(&kit, &catalogue), &weak().scene(), Place::default()).outlook;
+        let before = assess(&Resolved::new(&kit, &catalogue), &weak().scenario(), Place::default()).outlook;
         kit.chain.insert(0, ChainPart { part_id: nothing.id, length_m: None, turned: false, outdoors: false });
-        let after = assess(&Resolved::new(&kit, &catalogue), &weak().scene(), Place::default()).outlook;
+        let after = assess(&Resolved::new(&kit, &catalogue), &weak().scenario(), Place::default()).outlook;
         let lte3 = |outlook: &open_beacon_core::kit::predict::Outlook| outlook.bands[1].budget.feed_loss_db;
         prop_assert!((lte3(&before) - lte3(&after)).abs() < 1e-9);
         let sinr = |outlook: &open_beacon_core::kit::predict::Outlook| outlook.bands[1].radio.unwrap().sinr_db.likely;
@@ -297,8 +297,8 @@ fn measured_speed_scales_what_is_expected() {
 #[test]
 fn height_and_path_follow_the_rural_model() {
     let at = |height: f64| {
-        let scene = Rural { terminal_height_m: height, ..Rural::default() };
-        rural_loss(&scene, 3000.0, 1800.0).unwrap().obstructed_db.unwrap()
+        let scenario = Rural { terminal_height_m: height, ..Rural::default() };
+        rural_loss(&scenario, 3000.0, 1800.0).unwrap().obstructed_db.unwrap()
     };
     // Obstructed RMa itself, at 3 km: slant distance differs by centimetres.
     assert!((height_term_db(8.0) - height_term_db(1.5) - (at(1.5) - at(8.0))).abs() < 0.02);
@@ -317,7 +317,7 @@ fn only_cautions_that_apply_are_printed() {
         let mut site = weak();
         site.settings.kit = settings.clone();
         let resolved = Resolved::new(kit, &catalogue);
-        let found = assess(&resolved, &site.scene(), Place::default());
+        let found = assess(&resolved, &site.scenario(), Place::default());
         job(&resolved, &found, settings, None)
     };
     let window = KitSpec {

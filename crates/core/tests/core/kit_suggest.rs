@@ -3,15 +3,15 @@ use open_beacon_core::hardware::catalogue::{Catalogue, built_in};
 use open_beacon_core::hardware::resolve::Resolved;
 use open_beacon_core::kit::assess::{Place, assess, gateway_alone, works};
 use open_beacon_core::kit::need::need;
-use open_beacon_core::kit::scene::Scene;
+use open_beacon_core::kit::scenario::Scenario;
 use open_beacon_core::kit::suggest::compose::Composer;
 use open_beacon_core::kit::suggest::{Why, suggest};
 use open_beacon_core::model::*;
 use proptest::prelude::*;
 
 /// Price, down and up of every kit, one after the other through the whole assessment.
-fn enumerated(catalogue: &Catalogue, scene: &Scene) -> Vec<(f64, f64, f64)> {
-    let composer = Composer::new(catalogue, scene);
+fn enumerated(catalogue: &Catalogue, scenario: &Scenario) -> Vec<(f64, f64, f64)> {
+    let composer = Composer::new(catalogue, scenario);
     let mut kits: Vec<KitSpec> = Vec::new();
     for gateway in &composer.gateways {
         let PartSpec::Gateway(spec) = &gateway.spec else { continue };
@@ -32,7 +32,7 @@ fn enumerated(catalogue: &Catalogue, scene: &Scene) -> Vec<(f64, f64, f64)> {
     }
     kits.iter()
         .filter_map(|kit| {
-            let found = assess(&Resolved::new(kit, catalogue), scene, Place::default());
+            let found = assess(&Resolved::new(kit, catalogue), scenario, Place::default());
             let down = found.outlook.down_mbps?.likely;
             Some((found.effort.price, down, found.outlook.up_mbps.map_or(0.0, |up| up.likely)))
         })
@@ -70,7 +70,7 @@ proptest! {
         site.settings.kit.uses[2].count = streams;
         site.settings.kit.wind_m_s = 25.0;
         let need = need(&site.settings.kit.uses);
-        let site = site.scene();
+        let site = site.scenario();
         let all = enumerated(&catalogue, &site);
         let found = suggest(&catalogue, &site, Some(limit));
         let cheapest = all.iter()
@@ -102,7 +102,7 @@ proptest! {
 
 #[test]
 fn every_loser_has_its_reason() {
-    let found = suggest(&catalogue(), &weak().scene(), Some(400.0));
+    let found = suggest(&catalogue(), &weak().scenario(), Some(400.0));
     let (cheapest, best) = (found.cheapest.clone().unwrap(), found.best.clone().unwrap());
     assert!(cheapest.meets_need && best.price <= 400.0 && best.down_mbps >= cheapest.down_mbps);
     assert!(found.weighed > 100 && found.losers.len() > 20);
@@ -129,7 +129,7 @@ fn a_tenant_is_suggested_nothing_that_is_drilled() {
     let mut site = weak();
     site.settings.kit.tenant = true;
     let catalogue = catalogue();
-    let found = suggest(&catalogue, &site.scene(), None);
+    let found = suggest(&catalogue, &site.scenario(), None);
     for taken in found.cheapest.iter().chain(&found.best) {
         let effort = open_beacon_core::kit::effort::effort(&Resolved::new(&taken.kit, &catalogue));
         assert_eq!(effort.holes, 0);
@@ -140,11 +140,11 @@ fn a_tenant_is_suggested_nothing_that_is_drilled() {
 #[test]
 fn nothing_less_than_today_is_suggested() {
     let mut site = weak();
-    let first = suggest(&catalogue(), &site.scene(), None).cheapest.unwrap();
+    let first = suggest(&catalogue(), &site.scenario(), None).cheapest.unwrap();
     // What stands there today brings half as much again, up and down.
     site.measured_down_mbps = Some(first.down_mbps * 1.5);
     site.measured_up_mbps = Some(first.up_mbps);
-    let found = suggest(&catalogue(), &site.scene(), None);
+    let found = suggest(&catalogue(), &site.scenario(), None);
     assert!(
         found
             .cheapest
@@ -158,9 +158,9 @@ fn nothing_less_than_today_is_suggested() {
 #[test]
 fn a_gateway_that_is_owned_is_kept_and_costs_nothing() {
     let (catalogue, mut site) = (catalogue(), weak());
-    let coax = suggest(&catalogue, &site.scene(), None).best.unwrap();
+    let coax = suggest(&catalogue, &site.scenario(), None).best.unwrap();
     site.settings.kit.own_gateway = Some(coax.gateway);
-    let found = suggest(&catalogue, &site.scene(), None);
+    let found = suggest(&catalogue, &site.scenario(), None);
     for one in found
         .cheapest
         .iter()

@@ -1,7 +1,7 @@
 //! Sound kits out of the built-in catalogue, and a site to try them at.
 
 use open_beacon_core::hardware::catalogue::{Catalogue, built_in};
-use open_beacon_core::kit::scene::{Scene, Today};
+use open_beacon_core::kit::scenario::{Scenario, Today};
 use open_beacon_core::link::antenna::AimAntenna;
 use open_beacon_core::link::cells::{Facts, Observation};
 use open_beacon_core::link::environment::Environment;
@@ -103,7 +103,7 @@ impl House {
     }
 
     /// The house as kits are judged at it: outside, they go on the wall at the settings' height.
-    pub fn scene(&self) -> Scene<'static> {
+    pub fn scenario(&self) -> Scenario<'static> {
         let reference = AntennaLocation {
             height_m: self.settings.kit.height_m,
             mount: Mount::Wall,
@@ -116,7 +116,7 @@ impl House {
             measured_down_mbps: self.measured_down_mbps,
             measured_up_mbps: self.measured_up_mbps,
         };
-        Scene::new(self.environment(), Some(today), reference)
+        Scenario::new(self.environment(), Some(today), reference)
     }
 }
 

@@ -2,7 +2,7 @@
 //! makes the prediction for it what was measured.
 
 use crate::kits::{KITCHEN, heard, lte, nr};
-use crate::survey::{air, ground_by, mast};
+use crate::survey::{ground_by, mast, radio};
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::link::antenna::{Aim, AimAntenna};
 use open_beacon_core::link::cells::{Facts, Observation};
@@ -172,13 +172,13 @@ fn a_weak_reading_indoors_is_laid_to_the_wall() {
     let masts = [mast(1, "A", 0.0, 3000.0, vec![cell])];
     let outside = AntennaLocation { place: Some(HOUSE), height_m: 6.0, mount: Mount::Wall, position: None };
     let computed = {
-        let env = air(&masts, &[], &ground, &settings);
+        let env = radio(&masts, &[], &ground, &settings);
         env.arriving(&outside, &AimAntenna::Stock, WhatIf::default())[0].power_dbm.mean
     };
     let shift = |mount: Mount| {
         let location = AntennaLocation { place: Some(HOUSE), height_m: 6.0, mount, ..KITCHEN };
         let as_computed = {
-            let env = air(&masts, &[], &ground, &settings);
+            let env = radio(&masts, &[], &ground, &settings);
             env.arriving(&location, &AimAntenna::Stock, WhatIf::default())[0].power_dbm.mean + 1.0
         };
         let mut carrier = heard(lte(3), 20.0, as_computed - 15.0, 5.0, CarrierRole::Primary);
@@ -234,7 +234,7 @@ fn aim_and_lock_are_part_of_a_setup() {
     let (ground, settings) = (ground_by(|_, _| 400.0), SiteSettings::default());
     let cells = vec![crate::survey::cell(3, 1300, 1), crate::survey::cell(20, 6300, 1)];
     let masts = [mast(1, "A", 0.0, 3000.0, cells)];
-    let env = air(&masts, &[], &ground, &settings);
+    let env = radio(&masts, &[], &ground, &settings);
     let location = AntennaLocation { place: Some(HOUSE), height_m: 8.0, mount: Mount::Pole, position: None };
     let panel = crate::survey::panel(&settings);
     let at = |azimuth_deg: f64| {

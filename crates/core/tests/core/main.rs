@@ -16,7 +16,7 @@ mod handover;
 mod invariants;
 mod kit_chain;
 mod kit_link;
-mod kit_scene;
+mod kit_scenario;
 mod kit_suggest;
 mod kit_words;
 mod kits;

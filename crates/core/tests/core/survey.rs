@@ -183,8 +183,8 @@ pub fn mast(number: u128, name: &str, bearing_deg: f64, away_m: f64, cells: Vec<
     }
 }
 
-/// The air of a house that nothing was measured at.
-pub fn air<'a>(
+/// The radio environment of a house that nothing was measured at.
+pub fn radio<'a>(
     masts: &'a [Mast],
     obstacles: &'a [Obstacle],
     ground: &'a Ground,
@@ -209,7 +209,7 @@ fn two_cells_give_the_closed_form_and_the_antenna_turns_one_down() {
         mast(1, "A", 0.0, 3000.0, vec![cell(3, 1300, 1)]),
         mast(2, "B", 180.0, 3000.0, vec![cell(3, 1300, 2)]),
     ];
-    let env = air(&masts, &[], &ground, &settings);
+    let env = radio(&masts, &[], &ground, &settings);
     let location = AntennaLocation { place: Some(HOUSE), height_m: 8.0, mount: Mount::Pole, position: None };
     let arriving = env.arriving(&location, &AimAntenna::Stock, WhatIf::default());
     let north = Some(Aim { azimuth_deg: 0.0, elevation_deg: 0.0 });
@@ -252,7 +252,7 @@ fn the_ranking_prefers_the_free_line_and_says_what_taller_trees_would_change() {
         position(2, "Pole", Mount::Pole, point_along(HOUSE, 90.0, 400.0), 5.0),
         position(3, "Sill", Mount::Window, HOUSE, 1.2),
     ];
-    let env = air(&masts, &trees, &ground, &settings);
+    let env = radio(&masts, &trees, &ground, &settings);
     let found = rank(&env, &Question { positions: &positions, antenna: panel(&settings) });
     let best = &found.choices[0];
     assert_eq!((best.position.as_str(), best.access), ("Pole", Access::Ladder));

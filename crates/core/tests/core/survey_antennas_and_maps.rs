@@ -1,7 +1,7 @@
 //! Antennas in elevation and polarisation, what-ifs, maps of clean signal, aerial pictures, grid references.
 
 use crate::survey::at;
-use crate::survey::{air, cell, ground_by, mast, panel, position};
+use crate::survey::{cell, ground_by, mast, panel, position, radio};
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::geo::coordinates::mgrs_text;
 use open_beacon_core::geo::geodesic::{point_along, way};
@@ -77,7 +77,7 @@ fn an_upright_element_gets_half_of_a_slanted_wave() {
         // It is in the sum: what arrives, and what the antenna makes of it.
         let (ground, settings) = (ground_by(|_, _| 400.0), SiteSettings::default());
         let masts = [mast(1, "A", 0.0, 3000.0, vec![cell(3, 1300, 1)])];
-        let env = air(&masts, &[], &ground, &settings);
+        let env = radio(&masts, &[], &ground, &settings);
         let antenna = AimAntenna::Kit(&kit);
         let heard = env.arriving(&POLE, &antenna, WhatIf::default());
         let aim = heard[0].from.map(|from| antenna.aimed_at(from));
@@ -95,7 +95,7 @@ fn what_ifs_change_what_they_name_and_nothing_else() {
     let quiet = MastCell { load: None, ..cell(3, 1300, 2) };
     let unsaid = Mast { height_m: None, ..mast(2, "B", 180.0, 3500.0, vec![quiet]) };
     let masts = [tall, unsaid];
-    let env = air(&masts, &[], &ground, &settings);
+    let env = radio(&masts, &[], &ground, &settings);
     let heard = |what_if| env.landscape.arrivals(&POLE, what_if);
     let as_known = heard(WhatIf::default());
     let lower = heard(WhatIf { lower_masts_m: 10.0, ..WhatIf::default() });
@@ -130,7 +130,7 @@ fn a_map_of_clean_signal_counts_the_others_on_the_channel() {
         mast(2, "B", 200.0, 4000.0, vec![cell(3, 1300, 2)]),
         mast(3, "C", 100.0, 3500.0, vec![cell(7, 3000, 3)]),
     ];
-    let env = air(&masts, &[], &ground, &settings);
+    let env = radio(&masts, &[], &ground, &settings);
     let span = span_round(HOUSE, 900.0);
     let asked = |quantity, antenna| Asked {
         span,

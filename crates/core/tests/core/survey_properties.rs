@@ -1,7 +1,7 @@
 //! Laws of the survey's parts: leaves, sheets, clutter, crossings, shading, walls, what moves a prediction.
 
 use crate::survey::at;
-use crate::survey::{air, ground_by};
+use crate::survey::{ground_by, radio};
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::geo::geodesic::{point_along, way};
 use open_beacon_core::link::antenna::AimAntenna;
@@ -207,7 +207,7 @@ fn a_raster_agrees_with_the_path_it_is_made_of() {
     let ground = ground_by(|east, _| 400.0 + east / 200.0);
     let settings = SiteSettings::default();
     let masts = [mast_of(vec![lte(3, Some(1300)), lte(999, None)], 30.0, 3000.0)];
-    let env = air(&masts, &[], &ground, &settings);
+    let env = radio(&masts, &[], &ground, &settings);
     let span = GeoSpan { south_deg: 61.41, west_deg: 8.18, north_deg: 61.43, east_deg: 8.22 };
     let (antenna, quantity) = (AimAntenna::Stock, RasterQuantity::Signal);
     let asked = Asked { span, columns: 5, rows: 3, height_m: 6.0, mast: 0, cell: 0, antenna, quantity };

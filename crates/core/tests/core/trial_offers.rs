@@ -47,7 +47,7 @@ fn offers() -> Vec<BandOffer> {
         mast: Some(("Skarvnut", &cells)),
         kit: None,
         settings: &SiteSettings::default(),
-        air: Some((air(), found())),
+        radio: Some((radio(), found())),
     })
 }
 
@@ -55,8 +55,8 @@ const HOUSE: GeoPoint = GeoPoint { latitude_deg: 61.42, longitude_deg: 8.2 };
 const STANDS: AntennaLocation =
     AntennaLocation { place: Some(HOUSE), height_m: 6.0, mount: Mount::Pole, position: None };
 
-/// The house's air: the mast 4 km away over flat ground, its B3 and n78 heard on the setup.
-fn air() -> &'static Environment<'static> {
+/// The house's radio environment: the mast 4 km away over flat ground, its B3 and n78 heard on the setup.
+fn radio() -> &'static Environment<'static> {
     static AIR: OnceLock<Environment<'static>> = OnceLock::new();
     AIR.get_or_init(|| {
         let mut cells = vec![
@@ -101,7 +101,7 @@ fn air() -> &'static Environment<'static> {
 
 fn found() -> &'static LinkPrediction<'static> {
     static FOUND: OnceLock<LinkPrediction<'static>> = OnceLock::new();
-    FOUND.get_or_init(|| predict(air(), &LinkSetup::new(STANDS, AimAntenna::Stock)).unwrap())
+    FOUND.get_or_init(|| predict(radio(), &LinkSetup::new(STANDS, AimAntenna::Stock)).unwrap())
 }
 
 /// What was not heard is as the house's prediction has it: over flat ground in sight B20 loses less than B3 by free space's

@@ -192,8 +192,8 @@ fn the_rural_model_matches_the_reference_library() {
     for row in reader.records() {
         let row = row.unwrap();
         let number = |at: usize| row[at].parse::<f64>().unwrap();
-        let scene = Rural { mast_height_m: number(1), terminal_height_m: number(2), ..Rural::default() };
-        let here = rural_loss(&scene, number(3), number(0)).unwrap();
+        let scenario = Rural { mast_height_m: number(1), terminal_height_m: number(2), ..Rural::default() };
+        let here = rural_loss(&scenario, number(3), number(0)).unwrap();
         worst = worst.max((here.line_of_sight_db - number(4)).abs());
         if let Some(obstructed) = here.obstructed_db {
             worst = worst.max((obstructed - number(5)).abs());
@@ -206,15 +206,15 @@ fn the_rural_model_matches_the_reference_library() {
 
 #[test]
 fn the_rural_model_says_where_it_ends() {
-    let scene = Rural::default();
-    assert_eq!(rural_loss(&scene, 9.0, 800.0), Err(RuralError::Distance));
-    assert_eq!(rural_loss(&scene, 11_000.0, 800.0), Err(RuralError::Distance));
-    assert_eq!(rural_loss(&scene, 1000.0, 400.0), Err(RuralError::Frequency));
+    let scenario = Rural::default();
+    assert_eq!(rural_loss(&scenario, 9.0, 800.0), Err(RuralError::Distance));
+    assert_eq!(rural_loss(&scenario, 11_000.0, 800.0), Err(RuralError::Distance));
+    assert_eq!(rural_loss(&scenario, 1000.0, 400.0), Err(RuralError::Frequency));
     assert_eq!(
-        rural_loss(&Rural { terminal_height_m: 20.0, ..scene }, 1000.0, 800.0),
+        rural_loss(&Rural { terminal_height_m: 20.0, ..scenario }, 1000.0, 800.0),
         Err(RuralError::Heights)
     );
-    assert_eq!(rural_loss(&scene, 7000.0, 800.0).unwrap().obstructed_db, None);
+    assert_eq!(rural_loss(&scenario, 7000.0, 800.0).unwrap().obstructed_db, None);
 }
 
 fn kinds() -> impl Strategy<Value = CableKind> {

@@ -187,7 +187,7 @@ fn household(seed: u64) -> Ended {
         mast: Some(("Torvhaug", &cells)),
         kit: None,
         settings: &settings,
-        air: Some((&env, &prediction)),
+        radio: Some((&env, &prediction)),
     });
     let bundling = Bundling::of(None, &[]);
     let all = choices(&offers, &bundling);

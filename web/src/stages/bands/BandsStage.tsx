@@ -11,8 +11,8 @@ import { Begin } from "./Begin";
 import { Combinations } from "./Combinations";
 import { Kept } from "./Kept";
 import { trialSettings, useBands } from "./queries";
+import { Restoring, RunningRound } from "./RunningRound";
 import { TrialLedger } from "./TrialLedger";
-import { Restoring, Trying } from "./Trying";
 
 const GOALS: readonly (readonly [TrialGoal, string])[] = [
   ["household", "All needs together"],
@@ -34,11 +34,11 @@ export default function BandsStage() {
     <>
       <StageHeader title={view.title} detail={view.detail} />
       <Restoring siteId={siteId} view={view} />
-      {view.trying?.running && <Trying siteId={siteId} view={view} />}
+      {view.running_round?.running && <RunningRound siteId={siteId} view={view} />}
       {view.rows.length > 0 && <TrialLedger siteId={siteId} view={view} />}
       {view.winners.length > 0 && <Winners view={view} />}
       <Offers view={view} site={site} />
-      {!view.trying?.running && <Begin siteId={siteId} view={view} site={site} />}
+      {!view.running_round?.running && <Begin siteId={siteId} view={view} site={site} />}
       <Kept siteId={siteId} view={view} />
       <Section title="Where folklore misleads">
         <div className="flex flex-col">

@@ -8,7 +8,7 @@ import { TextField } from "../../ui/Field";
 import { useAction } from "../../ui/useAction";
 import { Section } from "../StageHeader";
 import { trialSettings, usePlan } from "./queries";
-import { ByHand } from "./Trying";
+import { ByHand } from "./RunningRound";
 
 const fixed = (row: ChoiceRow) =>
   (row.outlook.choice.access ?? "any") === "any" &&

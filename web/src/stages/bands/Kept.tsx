@@ -37,7 +37,7 @@ export function KeepButton({
   const keep = useKeep(siteId, view);
   if (same(choice, view.kept)) return <p className="mt-1 font-semibold">This is how it is now.</p>;
   return (
-    <Button className="mt-2" disabled={view.trying?.running === true} onClick={() => keep(choice)}>
+    <Button className="mt-2" disabled={view.running_round?.running === true} onClick={() => keep(choice)}>
       Keep this
     </Button>
   );
@@ -87,7 +87,7 @@ export function Kept({ siteId, view }: { siteId: string; view: BandsView }) {
       )}
       <div className="mt-3 flex flex-wrap items-center gap-4">
         {!free && (
-          <Button disabled={view.trying?.running === true} onClick={() => keep(FREE)}>
+          <Button disabled={view.running_round?.running === true} onClick={() => keep(FREE)}>
             Take every lock away
           </Button>
         )}

@@ -18,7 +18,7 @@ import { ChainEditor } from "./ChainEditor";
 import { Cost } from "./Cost";
 import { bodyOf } from "./draft";
 import { KitOutlook } from "./KitOutlook";
-import { Placing } from "./Placing";
+import { Mounting } from "./Mounting";
 import { Ports } from "./Ports";
 import { useTried } from "./queries";
 import { Said } from "./Said";
@@ -75,7 +75,7 @@ export function Editor({
       )}
       <FormProblem of={form} />
       <ChainEditor editing={editing} />
-      <Placing editing={editing} />
+      <Mounting editing={editing} />
       <Section title="What it does here">
         <KitOutlook judged={judged} baseSpot={kits.base_spot ?? undefined} />
       </Section>

@@ -13,13 +13,13 @@ import { Section, StageHeader } from "../StageHeader";
 import { Backdrops } from "./Backdrops";
 import { Masts } from "./Masts";
 import { Matches } from "./Matches";
+import { Obstacles } from "./Obstacles";
 import { PathPanel } from "./PathPanel";
 import { type PlanMode, PlanView, type RasterShown } from "./PlanView";
 import { useSurvey } from "./queries";
 import { Ranking } from "./Ranking";
 import { RasterBar } from "./RasterBar";
 import { Terrain } from "./Terrain";
-import { Things } from "./Things";
 import { CLUTTERS, MATERIALS, NEXT } from "./words";
 
 /** The choice that the address names, else the best. */
@@ -122,7 +122,7 @@ export default function SurveyStage() {
       <Assumptions siteId={siteId} view={view} />
       <Masts siteId={siteId} view={view} units={units} network={site.settings.network ?? ""} />
       {view.matches.length > 0 && <Matches view={view} />}
-      <Things
+      <Obstacles
         siteId={siteId}
         view={view}
         units={units}

@@ -64,7 +64,7 @@ impl<'c> Weighing<'_, 'c> {
         port: Connector,
         in_open: bool,
     ) -> Option<Lead> {
-        let length_m = self.scene().settings().kit.cable_m;
+        let length_m = self.scenario().settings().kit.cable_m;
         let (line_price, twin) = match line.map(|part| (part, &part.spec)) {
             Some((part, PartSpec::FeedLine(spec))) => {
                 if in_open && !spec.outdoors {
@@ -155,7 +155,7 @@ impl<'c> Weighing<'_, 'c> {
                     .collect();
                 for (which, leads) in [1u8, 2, 4].into_iter().enumerate() {
                     // Whether the antenna's own leads reach decides if it can do without a line.
-                    let reaches = spec.tail_m >= self.scene().settings().kit.cable_m;
+                    let reaches = spec.tail_m >= self.scenario().settings().kit.cable_m;
                     let key = (spec.connector, *port, in_open, leads, reaches);
                     let lines = cache.entry(key).or_insert_with(|| self.leads(spec, *port, in_open, leads));
                     for lead in lines {

@@ -7,7 +7,7 @@ use crate::hardware::catalogue::Catalogue;
 use crate::hardware::resolve::{Link, Resolved};
 use crate::kit::effort::effort;
 use crate::kit::mounting::{holds, hole_needed_mm};
-use crate::kit::scene::Scene;
+use crate::kit::scenario::Scenario;
 use crate::model::{
     AntennaSpec, ArrestorSpec, ChainPart, GatewayPlace, KitSpec, MountSpec, Part, PartKind, PartSpec, Passage,
 };
@@ -21,7 +21,7 @@ type Coupling<'a> = Option<Vec<(&'a Part, bool)>>;
 #[derive(Debug)]
 pub struct Composer<'a> {
     pub catalogue: &'a Catalogue,
-    pub scene: &'a Scene<'a>,
+    pub scenario: &'a Scenario<'a>,
     pub gateways: Vec<&'a Part>,
     pub antennas: Vec<&'a Part>,
     pub lines: Vec<&'a Part>,
@@ -40,13 +40,13 @@ const DRILLS_MM: [f64; 5] = [16.0, 25.0, 40.0, 60.0, 80.0];
 
 impl<'a> Composer<'a> {
     /// Only parts with a price are weighed.
-    pub fn new(catalogue: &'a Catalogue, scene: &'a Scene<'a>) -> Self {
+    pub fn new(catalogue: &'a Catalogue, scenario: &'a Scenario<'a>) -> Self {
         let priced = |kind| -> Vec<&'a Part> {
             catalogue.of_kind(kind).into_iter().filter(|part| part.price.is_some()).collect()
         };
         let covers = |part: &&'a Part| match &part.spec {
             PartSpec::Arrestor(ArrestorSpec::Coax { lowest_mhz, highest_mhz, .. }) => {
-                scene.listed().all(|one| (*lowest_mhz..=*highest_mhz).contains(&one.frequency_mhz))
+                scenario.listed().all(|one| (*lowest_mhz..=*highest_mhz).contains(&one.frequency_mhz))
             }
             PartSpec::Arrestor(ArrestorSpec::Ethernet { .. }) => false,
             _ => true,
@@ -65,7 +65,7 @@ impl<'a> Composer<'a> {
             .collect();
         Self {
             catalogue,
-            scene,
+            scenario,
             gateways: priced(PartKind::Gateway),
             antennas: priced(PartKind::Antenna),
             lines: priced(PartKind::FeedLine),
@@ -77,7 +77,7 @@ impl<'a> Composer<'a> {
 
     /// The cheapest mount that holds an antenna: in the open where one does, else inside; no holes for a tenant.
     pub fn mount_for(&self, looks: &AntennaSpec, count: u8) -> Option<(&'a Part, &'a MountSpec)> {
-        let kit = &self.scene.settings().kit;
+        let kit = &self.scenario.settings().kit;
         let fit = |mount: &&(&'a Part, &'a MountSpec)| {
             holds(looks, count, mount.1, kit.wind_m_s) && (!kit.tenant || mount.1.holes == 0)
         };
@@ -158,7 +158,7 @@ impl<'a> Composer<'a> {
             Some((price(&before) + price(&after), before, turned, after))
         });
         let (_, before, turned, after) = ways.min_by(|a, b| a.0.total_cmp(&b.0))?;
-        let length_m = Some(self.scene.settings().kit.cable_m);
+        let length_m = Some(self.scenario.settings().kit.cable_m);
         let middle = ChainPart { part_id: line.id, length_m, turned, outdoors: false };
         Some(
             before
@@ -190,7 +190,7 @@ impl<'a> Composer<'a> {
         if in_open && line.is_some_and(|line| !is_for_outdoors(line)) {
             return Err(Why::CannotStand);
         }
-        if line.is_none() && spec.tail_m < self.scene.settings().kit.cable_m {
+        if line.is_none() && spec.tail_m < self.scenario.settings().kit.cable_m {
             return Err(Why::NoWayToConnect);
         }
         let port = box_.ports.first().ok_or(Why::NoWayToConnect)?.connector;
@@ -203,7 +203,7 @@ impl<'a> Composer<'a> {
             leads,
             chain,
             mount: Some(mount.id),
-            height_above_ground_m: Some(self.scene.reference.height_m),
+            height_above_ground_m: Some(self.scenario.reference.height_m),
             gateway_place: GatewayPlace::Room,
             ..KitSpec::default()
         };
@@ -224,17 +224,17 @@ impl<'a> Composer<'a> {
                 let kit = KitSpec {
                     gateway: Some(gateway.id),
                     ethernet: Some(cable.id),
-                    ethernet_m: Some(self.scene.settings().kit.cable_m),
+                    ethernet_m: Some(self.scenario.settings().kit.cable_m),
                     injector: Some(injector.id),
                     ethernet_arrestor: arrestor.map(|part| part.id),
                     mount: Some(mount.id),
-                    height_above_ground_m: Some(self.scene.reference.height_m),
+                    height_above_ground_m: Some(self.scenario.reference.height_m),
                     gateway_place: GatewayPlace::Room,
                     ..KitSpec::default()
                 };
                 let kit = self.with_way_in(kit, !held.mount.is_indoors());
                 let resolved = Resolved::new(&kit, self.catalogue);
-                let wanted = crate::kit::assess::wanted(self.scene, None);
+                let wanted = crate::kit::assess::wanted(self.scenario, None);
                 if crate::kit::assess::works(&crate::kit::check::check(&resolved, &wanted)) {
                     kits.push(kit);
                 }
@@ -245,7 +245,7 @@ impl<'a> Composer<'a> {
 
     /// A hole that is large enough, unless nothing may be drilled.
     fn with_way_in(&self, mut kit: KitSpec, in_open: bool) -> KitSpec {
-        if in_open && !self.scene.settings().kit.tenant {
+        if in_open && !self.scenario.settings().kit.tenant {
             let needs_mm = hole_needed_mm(&Resolved::new(&kit, self.catalogue));
             let drill = DRILLS_MM.into_iter().find(|drill| *drill >= needs_mm).unwrap_or(needs_mm.ceil());
             kit.passage = Passage::Hole { diameter_mm: drill };
@@ -267,7 +267,7 @@ impl<'a> Composer<'a> {
             let Some(part) = self.catalogue.part(placed.part_id) else { continue };
             let Some((near, far)) = ends(part, placed.turned) else { continue };
             loss_db += joint_loss_db(end, near, frequency_mhz);
-            let temperature_c = self.scene.settings().kit.cable_temperature_c;
+            let temperature_c = self.scenario.settings().kit.cable_temperature_c;
             loss_db += part_loss_db(&part.spec, placed.length_m, frequency_mhz, temperature_c);
             end = far;
         }

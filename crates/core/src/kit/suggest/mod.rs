@@ -10,7 +10,7 @@ mod rates;
 mod weigh;
 
 use super::need::{Need, need};
-use super::scene::Scene;
+use super::scenario::Scenario;
 use crate::hardware::catalogue::Catalogue;
 use crate::model::{KitSpec, PartId};
 use serde::{Deserialize, Serialize};
@@ -95,12 +95,12 @@ pub struct Suggestion {
 const MOST_LOSERS: usize = 60;
 
 /// Suggests from a catalogue.
-pub fn suggest(catalogue: &Catalogue, scene: &Scene, price_limit: Option<f64>) -> Suggestion {
-    let need = need(&scene.settings().kit.uses);
-    let floor = floor(&need, scene);
-    let owned = scene.settings().kit.own_gateway.map(|gateway| catalogue.with_owned(gateway));
+pub fn suggest(catalogue: &Catalogue, scenario: &Scenario, price_limit: Option<f64>) -> Suggestion {
+    let need = need(&scenario.settings().kit.uses);
+    let floor = floor(&need, scenario);
+    let owned = scenario.settings().kit.own_gateway.map(|gateway| catalogue.with_owned(gateway));
     let catalogue = owned.as_ref().unwrap_or(catalogue);
-    let composer = compose::Composer::new(catalogue, scene);
+    let composer = compose::Composer::new(catalogue, scenario);
     let mut weighed = weigh::Weighing::new(&composer, &floor, price_limit);
     weighed.alone();
     weighed.units();
@@ -140,8 +140,8 @@ pub fn suggest(catalogue: &Catalogue, scene: &Scene, price_limit: Option<f64>) -
         best: best.as_ref().map(candidate),
         losers,
         weighed: weighed.count,
-        today_down_mbps: scene.today_down_mbps,
-        today_up_mbps: scene.today_up_mbps,
+        today_down_mbps: scenario.today_down_mbps,
+        today_up_mbps: scenario.today_up_mbps,
         need,
         price_limit,
     }
@@ -172,10 +172,10 @@ fn why_not_cheapest(pair: &weigh::Pair, winner: Option<&weigh::Weight>, need: &N
 }
 
 /// What the cheapest kit must offer: the need, and no less than what stands there today, both by the same rule.
-fn floor(need: &Need, scene: &Scene) -> Need {
+fn floor(need: &Need, scenario: &Scenario) -> Need {
     Need {
-        down_mbps: need.down_mbps.max(scene.today_down_mbps.unwrap_or(0.0)),
-        up_mbps: need.up_mbps.max(scene.today_up_mbps.unwrap_or(0.0)),
+        down_mbps: need.down_mbps.max(scenario.today_down_mbps.unwrap_or(0.0)),
+        up_mbps: need.up_mbps.max(scenario.today_up_mbps.unwrap_or(0.0)),
         ..*need
     }
 }

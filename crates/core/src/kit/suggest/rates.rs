@@ -2,7 +2,7 @@
 //! [`crate::link::predict`] for many kits, which a test holds against it.
 
 use crate::capacity::possible::{Channel, carries_uplink};
-use crate::kit::scene::Scene;
+use crate::kit::scenario::Scenario;
 use crate::link::antenna::AimAntenna;
 use crate::link::cells::LinkCell;
 use crate::link::landscape::{AntennaLocation, WhatIf};
@@ -47,7 +47,7 @@ pub(super) struct Reached {
 /// The site's carriers, ready for many kits.
 pub(super) struct Table<'a> {
     pub(super) bands: Vec<Band<'a>>,
-    scene: &'a Scene<'a>,
+    scenario: &'a Scenario<'a>,
     mode: ConnectionMode,
 }
 
@@ -62,14 +62,14 @@ pub(super) struct Receiver {
 }
 
 impl<'a> Table<'a> {
-    pub(super) fn new(scene: &'a Scene<'a>) -> Self {
-        let (settings, mode) = (scene.settings(), scene.env.mode);
-        let bands = scene
+    pub(super) fn new(scenario: &'a Scenario<'a>) -> Self {
+        let (settings, mode) = (scenario.settings(), scenario.env.mode);
+        let bands = scenario
             .cells
             .iter()
             .enumerate()
             .map(|(at, place)| {
-                let cell = &scene.env.cells[*place];
+                let cell = &scenario.env.cells[*place];
                 Band {
                     at,
                     cell,
@@ -80,12 +80,12 @@ impl<'a> Table<'a> {
                 }
             })
             .collect();
-        Self { bands, scene, mode }
+        Self { bands, scenario, mode }
     }
 
     /// Levels at an antenna's connectors where it stands, aimed at each cell's mast, and the share that is expected of it.
     pub(super) fn reached(&self, antenna: &AimAntenna, location: AntennaLocation) -> Reached {
-        let env = self.scene.env;
+        let env = self.scenario.env;
         let arriving = env.arriving(&location, antenna, WhatIf::default());
         let of = |place: usize| {
             let from = arriving.iter().find(|one| one.cell == place)?.from;
@@ -162,7 +162,7 @@ impl<'a> Table<'a> {
 
     fn down(&self, band: &Band, levels: Levels, noisier_db: f64, layers: u8, branches: u8) -> f64 {
         let sinr_db = sinr_db(levels.signal_dbm, levels.interference_dbm, band.noise_dbm + noisier_db)
-            .min(self.scene.env.cleanest_sinr_db());
+            .min(self.scenario.env.cleanest_sinr_db());
         let with_branches = sinr_db + gathered_db(branches);
         band.channel.map_or(0.0, |channel| channel.likely_down_mbps(with_branches, layers))
     }

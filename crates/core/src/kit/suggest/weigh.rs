@@ -4,7 +4,7 @@ use super::compose::Composer;
 use super::rates::{Reached, Table};
 use super::{Candidate, Why};
 use crate::kit::need::Need;
-use crate::kit::scene::Scene;
+use crate::kit::scenario::Scenario;
 use crate::link::antenna::AimAntenna;
 use crate::link::landscape::AntennaLocation;
 use crate::link::receiver::ETHERNET_PAYLOAD;
@@ -97,12 +97,12 @@ pub(super) struct Weighing<'a, 'c> {
 
 impl<'a, 'c> Weighing<'a, 'c> {
     pub(super) fn new(composer: &'a Composer<'c>, need: &'a Need, price_limit: Option<f64>) -> Self {
-        let table = Table::new(composer.scene);
+        let table = Table::new(composer.scenario);
         Self { composer, table, need, price_limit, pairs: Vec::new(), count: 0 }
     }
 
-    pub(super) fn scene(&self) -> &'a Scene<'c> {
-        self.composer.scene
+    pub(super) fn scenario(&self) -> &'a Scenario<'c> {
+        self.composer.scenario
     }
 
     pub(super) fn keep(&self, pair: &mut Pair, one: Weight) {
@@ -143,7 +143,7 @@ impl<'a, 'c> Weighing<'a, 'c> {
             }
             let receiver = self.table.receiver(spec, |at| spec.layers_on(self.table.bands[at].cell.band));
             // It stays where the gateway stands today.
-            let reached = self.table.reached(&AimAntenna::Stock, self.scene().stock_location());
+            let reached = self.table.reached(&AimAntenna::Stock, self.scenario().stock_location());
             let rates = self.table.plain(&receiver, &reached);
             let price = self.composer.gateways[gateway].price.unwrap_or(0.0);
             self.push_pair(gateway, None, spec.lan_mbps, &[(Made::Alone, price, rates)], None);
@@ -187,11 +187,11 @@ impl<'a, 'c> Weighing<'a, 'c> {
 
     /// What an antenna brings at its own connectors, feed line apart.
     pub(super) fn reached(&self, id: PartId, antenna: &AntennaSpec, mount: Mount) -> Reached {
-        let scene = self.scene();
+        let scenario = self.scenario();
         let location = if mount.is_indoors() {
-            AntennaLocation { mount, position: None, ..scene.reference }
+            AntennaLocation { mount, position: None, ..scenario.reference }
         } else {
-            scene.reference
+            scenario.reference
         };
         self.table.reached(&AimAntenna::Part(id, antenna), location)
     }

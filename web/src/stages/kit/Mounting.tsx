@@ -9,7 +9,7 @@ import type { GatewayPlace, PartKind, PassageWay } from "./types";
 import { GATEWAY_PLACES, PASSAGES } from "./words";
 
 /** Where everything goes: mount, height, the gateway's place, the way in, and what feeds an outdoor unit. */
-export function Placing({ editing }: { editing: Editing }) {
+export function Mounting({ editing }: { editing: Editing }) {
   const { site, kits, catalogue, spec, judged, set, field } = editing;
   const positions = site.positions.filter((node) => !node.position.archived_at);
   const position = positions.find((node) => node.position.id === spec.position_id)?.position;

@@ -48,7 +48,7 @@ fn view(n: u128, name: &str, mount: Mount, carrier: Carrier, instrument: Instrum
     (position, views.remove(0))
 }
 
-/// Where a band was heard, as the house's air has it.
+/// Where a band was heard, as the house's radio environment has it.
 fn origin_spot(spots: &[(Position, SpotView)], settings: &SiteSettings, band: BandName) -> Option<String> {
     let setup = SetupSpec::on(AntennaSwitch::Internal);
     let of = |(position, spot): &'_ (Position, SpotView)| (position.clone(), spot.clone());
@@ -129,7 +129,7 @@ fn walls_left_behind_are_won_and_walls_to_come_are_lost() {
 }
 
 fn judged(kit: &KitSpec, house: &House) -> Assessment {
-    assess(&Resolved::new(kit, &catalogue()), &house.scene(), Place::default())
+    assess(&Resolved::new(kit, &catalogue()), &house.scenario(), Place::default())
 }
 
 #[test]
@@ -154,7 +154,7 @@ fn a_gateway_whose_antennas_were_cut_off_hears_nothing_alone() {
     assert!(alone.outlook.bands.iter().all(|band| band.radio.is_none()) && alone.outlook.down_mbps.is_none());
     let with_one = judged(&KitSpec { gateway: Some(part("Krok SMA")), ..sound() }, &weak());
     assert!(with_one.outlook.down_mbps.is_some());
-    let found = suggest(&catalogue(), &weak().scene(), None);
+    let found = suggest(&catalogue(), &weak().scenario(), None);
     let told = found.losers.iter().find(|one| one.gateway == part("Krok SMA") && one.antenna.is_none());
     assert!(told.is_none_or(|one| one.why_not_cheapest == open_beacon_core::kit::suggest::Why::NeedsAntenna));
 }
@@ -209,7 +209,7 @@ fn steps_come_in_an_order_that_can_be_worked() {
     let catalogue = catalogue();
     let plan = |kit: &KitSpec| {
         let resolved = Resolved::new(kit, &catalogue);
-        let found = assess(&resolved, &weak().scene(), Place::default());
+        let found = assess(&resolved, &weak().scenario(), Place::default());
         job(&resolved, &found, &KitSettings::default(), None).steps
     };
     let place = |steps: &[JobStep], wanted: fn(&JobStep) -> bool| steps.iter().position(wanted);
@@ -250,12 +250,12 @@ fn steps_come_in_an_order_that_can_be_worked() {
 #[test]
 fn what_is_there_today_is_said_when_it_is_enough() {
     let mut site = weak();
-    assert_eq!(site.scene().met_today(), None, "nothing was measured");
+    assert_eq!(site.scenario().met_today(), None, "nothing was measured");
     site.measured_down_mbps = Some(60.0);
     site.measured_up_mbps = Some(8.0);
-    assert_eq!(site.scene().met_today(), None, "9 up are needed");
+    assert_eq!(site.scenario().met_today(), None, "9 up are needed");
     site.measured_up_mbps = Some(9.5);
-    assert!(matches!(site.scene().met_today(), Some(F::MetToday { .. })));
+    assert!(matches!(site.scenario().met_today(), Some(F::MetToday { .. })));
 }
 
 #[test]
@@ -364,13 +364,13 @@ proptest! {
     #[test]
     fn suggestions_are_monotone(limit in 150.0..700.0f64, more in 0.0..400.0f64, left_out in 0..8usize) {
         let all = catalogue();
-        let (low, high) = (suggest(&all, &weak().scene(), Some(limit)), suggest(&all, &weak().scene(), Some(limit + more)));
+        let (low, high) = (suggest(&all, &weak().scenario(), Some(limit)), suggest(&all, &weak().scenario(), Some(limit + more)));
         let speed = |found: &open_beacon_core::kit::suggest::Suggestion| found.best.as_ref().map_or(0.0, |one| one.down_mbps);
         prop_assert!(speed(&high) >= speed(&low) - 1e-9);
         prop_assert!(low.best.as_ref().is_none_or(|one| one.price <= limit));
         let antennas: Vec<PartId> = all.of_kind(PartKind::Antenna).iter().map(|part| part.id).collect();
         let fewer = Catalogue::of(built_in().into_iter().filter(|part| part.id != antennas[left_out]).collect());
         let price = |found: &open_beacon_core::kit::suggest::Suggestion| found.cheapest.as_ref().map_or(f64::INFINITY, |one| one.price);
-        prop_assert!(price(&suggest(&all, &weak().scene(), None)) <= price(&suggest(&fewer, &weak().scene(), None)) + 1e-9);
+        prop_assert!(price(&suggest(&all, &weak().scenario(), None)) <= price(&suggest(&fewer, &weak().scenario(), None)) + 1e-9);
     }
 }

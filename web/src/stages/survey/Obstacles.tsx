@@ -52,7 +52,7 @@ const HINTS: Record<PlanMode, string> = {
 };
 
 /** Trees, buildings and landmarks: drawn on the plan or typed. */
-export function Things({
+export function Obstacles({
   siteId,
   view,
   units,
@@ -99,7 +99,7 @@ export function Things({
         ))}
       </div>
       {mode !== "look" && mode !== "tie" && (
-        <ThingForm
+        <ObstacleForm
           key={editing?.id ?? mode}
           siteId={siteId}
           mode={mode}
@@ -161,7 +161,7 @@ const metres = (text: string): number => {
   return text.trim() === "" || Number.isNaN(value) ? 9999 : value;
 };
 
-function ThingForm({
+function ObstacleForm({
   siteId,
   mode,
   editing,

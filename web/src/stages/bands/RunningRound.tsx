@@ -1,11 +1,11 @@
 import { Progress } from "radix-ui";
 import { answered, api } from "../../api/client";
-import type { BandsView, HandCard, TryStep } from "../../api/schema";
+import type { BandsView, HandCard, RoundStep } from "../../api/schema";
 import { Button } from "../../ui/Button";
 import { counted, whole } from "../../ui/format";
 import { useAction } from "../../ui/useAction";
 
-const STEPS: Record<TryStep, string> = {
+const STEPS: Record<RoundStep, string> = {
   noting: "What is about to be told is written down",
   noted: "The gateway is being told",
   told: "The gateway has taken it",
@@ -45,8 +45,8 @@ export function ByHand({ card }: { card: HandCard }) {
 }
 
 /** What the running round does now, with the way out. */
-export function Trying({ siteId, view }: { siteId: string; view: BandsView }) {
-  const state = view.trying;
+export function RunningRound({ siteId, view }: { siteId: string; view: BandsView }) {
+  const state = view.running_round;
   const path = { id: siteId, round: state?.round_id ?? "" };
   const cancel = useAction(siteId, () =>
     answered(api.POST("/api/sites/{id}/bands/rounds/{round}/cancel", { params: { path } })),
@@ -61,13 +61,13 @@ export function Trying({ siteId, view }: { siteId: string; view: BandsView }) {
     <section aria-label="Trials going on" className="mt-5 rounded-xl border border-rule bg-surface p-4">
       <div className="flex flex-wrap items-baseline justify-between gap-3">
         <p className="text-lg">
-          <span className="font-bold">{view.trying_words}</span>: {STEPS[state.step].toLowerCase()}.
+          <span className="font-bold">{view.running_words}</span>: {STEPS[state.step].toLowerCase()}.
         </p>
         <Button onClick={() => cancel.run()}>Cancel, and go back</Button>
       </div>
-      {state.step === "by_hand" && view.trying_card && (
+      {state.step === "by_hand" && view.running_card && (
         <div className="mt-3">
-          <ByHand card={view.trying_card} />
+          <ByHand card={view.running_card} />
           <Button look="filled" className="mt-3" onClick={() => set.run()}>
             Done: it is set
           </Button>
@@ -98,7 +98,7 @@ export function Trying({ siteId, view }: { siteId: string; view: BandsView }) {
 /** Where the gateway is not back from a lock yet: what is being done, or what hands have to do. */
 export function Restoring({ siteId, view }: { siteId: string; view: BandsView }) {
   const state = view.restoring;
-  const failed = !view.trying?.running && view.trying?.problem;
+  const failed = !view.running_round?.running && view.running_round?.problem;
   const put = useAction(siteId, (by_hand: boolean) =>
     answered(
       api.POST("/api/sites/{id}/bands/put-back", { params: { path: { id: siteId } }, body: { by_hand } }),

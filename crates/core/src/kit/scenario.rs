@@ -22,7 +22,7 @@ pub struct Today {
 
 /// Everything that judging a kit needs of the site.
 #[derive(Clone, Debug)]
-pub struct Scene<'a> {
+pub struct Scenario<'a> {
     pub env: &'a Environment<'a>,
     pub today: Option<Today>,
     /// Where a kit goes that says no position.
@@ -36,7 +36,7 @@ pub struct Scene<'a> {
     received_today: Vec<(usize, Received)>,
 }
 
-impl<'a> Scene<'a> {
+impl<'a> Scenario<'a> {
     /// Puts environment and places together.
     pub fn new(env: &'a Environment<'a>, today: Option<Today>, reference: AntennaLocation) -> Self {
         let mut made = Self {
