@@ -160,6 +160,34 @@ test("without a server's word on fields, its message is shown", async () => {
   expect(alerts()).toEqual(["Taken."]);
 });
 
+test("what is typed while it is being saved stays, and is not stored yet", async () => {
+  let end = () => {};
+  const save = vi.fn((_: Values) => new Promise<void>((done) => (end = done)));
+  await show(STORED, save);
+  await type(0, "Barn");
+  await press("Save");
+  await type(1, "9");
+  await act(async () => end());
+  await settle();
+  expect(values()).toEqual(["Barn", "9", "3"]);
+  expect(state()).toBe("changed");
+  await press("Save");
+  await act(async () => end());
+  expect(save.mock.calls.map(([sent]) => sent.height)).toEqual(["6.4", "9"]);
+});
+
+test("until what was saved comes back the form shows what was saved", async () => {
+  await show();
+  await type(0, "Barn");
+  await press("Save");
+  expect([values()[0], state()]).toEqual(["Barn", "as stored"]);
+  // The old answer once more, then the new one, put right by the server.
+  await show({ ...STORED });
+  expect(values()[0]).toBe("Barn");
+  await show({ ...STORED, name: "Barn " });
+  expect(values()[0]).toBe("Barn ");
+});
+
 test("two presses save once", async () => {
   let end = () => {};
   const save = vi.fn(() => new Promise<void>((done) => (end = done)));

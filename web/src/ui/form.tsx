@@ -72,16 +72,32 @@ export function useDraftForm<D extends FieldValues>({
     });
   }, [draft]);
 
+  /** What was stored when a save went out: until something else comes back, the form shows what was saved. */
+  const replaced = useRef<D | undefined>(undefined);
   useLayoutEffect(() => {
-    if (same(stored.current, initial) || dirty) return;
+    if (dirty || same(stored.current, initial) || same(replaced.current, initial)) return;
+    replaced.current = undefined;
     stored.current = initial;
     form.reset(initial);
   }, [initial, dirty, form]);
 
-  const begin = (values: D) => {
-    stored.current = values;
+  const shown = useRef({ draft, initial });
+  shown.current = { draft, initial };
+  const discard = () => {
     if (draft !== undefined) forgetDraft(draft);
+    stored.current = initial;
+    form.reset(initial);
+  };
+  const saved = (values: D, of: string | undefined) => {
+    if (of !== undefined) forgetDraft(of);
+    // What is saved may have led to another form already: that one is left as it is.
+    if (of !== shown.current.draft) return;
+    const typed = form.getValues();
+    replaced.current = shown.current.initial;
+    stored.current = values;
     form.reset(values);
+    // What was typed while it was being saved stays.
+    if (!same(typed, values)) form.reset(typed, { keepDefaultValues: true });
   };
   const set: DraftForm<D>["set"] = (part) => {
     const changed = typeof part === "function" ? part(form.getValues()) : part;
@@ -108,9 +124,9 @@ export function useDraftForm<D extends FieldValues>({
     going.current = false;
   };
   const saving = useMutation({
-    mutationFn: save,
+    mutationFn: ({ values }: { values: D; of: string | undefined }) => save(values),
     onSettled: ended,
-    onSuccess: (_, values) => begin(values),
+    onSuccess: (_, { values, of }) => saved(values, of),
     onError: refused,
   });
   const submit = (event?: FormEvent) => {
@@ -118,14 +134,14 @@ export function useDraftForm<D extends FieldValues>({
     if (going.current) return;
     going.current = true;
     // Reading numbers sets their values: those are saved, not the ones from before.
-    void form.handleSubmit(() => saving.mutate(form.getValues()), ended)();
+    void form.handleSubmit(() => saving.mutate({ values: form.getValues(), of: draft }), ended)();
   };
   return {
     form,
     values: form.watch(),
     set,
     dirty,
-    discard: () => begin(initial),
+    discard,
     submit,
     busy: saving.isPending,
     problem: errors.root?.server?.message,
