@@ -22,6 +22,8 @@ const free = { way: "any", lte: [], nr: [] };
 /** Ticks one choice and no other. */
 async function only(page: Page, wanted: RegExp): Promise<void> {
   const list = page.getByRole("list", { name: "Choices to try" });
+  // Its boxes are counted at once: the page must be there.
+  await expect(list).toBeVisible();
   for (const box of await list.getByRole("checkbox").all()) {
     if ((await box.isEnabled()) && (await box.isChecked())) await box.uncheck();
   }

@@ -57,6 +57,7 @@ test("from the baseline to the verdict nothing is typed twice", async ({ demo, p
   await page.getByRole("button", { name: "I have read this" }).click();
   await page.getByLabel("Optimise for").selectOption({ label: "Latency under load" });
   const list = page.getByRole("list", { name: "Choices to try" });
+  await expect(list).toBeVisible();
   for (const box of await list.getByRole("checkbox").all())
     if ((await box.isEnabled()) && (await box.isChecked())) await box.uncheck();
   await list.getByRole("listitem").filter({ hasText: /^SA/ }).first().getByRole("checkbox").check();
