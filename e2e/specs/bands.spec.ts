@@ -185,7 +185,11 @@ test("how a gateway is locked is written down, and nothing that writes an identi
   await lockPart.getByLabel("Path that sets a lock").fill("lock me");
   await page.getByRole("button", { name: "Save how it is read" }).click();
   await expect(lockPart.getByText("A path on the gateway itself, for instance /lock.")).toBeVisible();
+  // Typed back to what is stored there is nothing to save, and nothing is wrong.
   await lockPart.getByLabel("Path that sets a lock").fill("/lock");
+  await expect(page.getByRole("button", { name: "Save how it is read" })).toBeDisabled();
+  await expect(lockPart.getByText("A path on the gateway itself, for instance /lock.")).toBeHidden();
+  await lockPart.getByLabel("Path that sets a lock").fill("/lock/set");
   await page.getByRole("button", { name: "Save how it is read" }).click();
   await expect(page.getByText("How this gateway is read is saved.", { exact: true })).toBeVisible();
 });

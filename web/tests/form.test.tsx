@@ -146,8 +146,18 @@ test("what the server refuses stands beside its field, the rest below, and stays
   expect(alerts()).toEqual(["Metres only.", "No such band.", "Nobody asked for a colour."]);
   expect(values()).toEqual(["East gable", "6.4", "99"]);
   // Its field's own word goes when something else is typed there.
-  await type(2, "3");
+  await type(2, "4");
   expect(alerts()).toEqual(["Metres only.", "Nobody asked for a colour."]);
+});
+
+test("back at what is stored, nothing is wrong any more", async () => {
+  const errors = [{ pointer: "/name", detail: "Taken." }];
+  await show(STORED, () => Promise.reject(new ApiError({ ...silent, status: 422, errors })));
+  await type(0, "Barn");
+  await press("Save");
+  expect(alerts()).toEqual(["Taken."]);
+  await type(0, "East gable");
+  expect([alerts(), state()]).toEqual([[], "as stored"]);
 });
 
 test("without a server's word on fields, its message is shown", async () => {

@@ -82,12 +82,15 @@ export function SortableTable<R extends object>({
                     <button
                       type="button"
                       onClick={head.column.getToggleSortingHandler()}
-                      className="prints min-h-9 text-inherit underline-offset-4 hover:underline"
+                      className="prints min-h-9 text-left whitespace-nowrap text-inherit underline-offset-4 hover:underline"
+                      title={`Put in order by ${column.name}`}
                     >
                       {column.name}
-                      <span aria-hidden="true" className="inline-block w-4 text-center print:hidden">
-                        {sorted === "asc" ? "▲" : sorted === "desc" ? "▼" : ""}
-                      </span>
+                      {sorted && (
+                        <span aria-hidden="true" className="ml-1 print:hidden">
+                          {sorted === "asc" ? "▲" : "▼"}
+                        </span>
+                      )}
                     </button>
                   ) : (
                     column.name

@@ -129,6 +129,13 @@ export function useDraftForm<D extends FieldValues>({
     onSuccess: (_, { values, of }) => saved(values, of),
     onError: refused,
   });
+  // Back at what is stored, nothing is wrong any more.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only the step back counts
+  useLayoutEffect(() => {
+    if (dirty) return;
+    form.clearErrors();
+    saving.reset();
+  }, [dirty]);
   const submit = (event?: FormEvent) => {
     event?.preventDefault();
     if (going.current) return;

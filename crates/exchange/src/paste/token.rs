@@ -44,8 +44,9 @@ pub(super) fn tokens(line: &str) -> Vec<Token> {
             }
             at += run;
         } else if let Some(length) = number_length(&chars[at..], at == 0 || boundary(chars[at - 1].1)) {
+            let kind = if damaged(&found, &chars[..at]) { Kind::Word } else { Kind::Number };
             found.push(Token {
-                kind: Kind::Number,
+                kind,
                 start,
                 end: end_of(at + length),
                 text: line[start..end_of(at + length)].into(),
@@ -62,6 +63,15 @@ pub(super) fn tokens(line: &str) -> Vec<Token> {
         }
     }
     found
+}
+
+/// Whether digits are the rest of a number whose beginning was misread, "l2.5" for 12.5: a decimal sign glued to a word that is no
+/// band. What is not wholly a number is none.
+fn damaged(found: &[Token], before: &[(usize, char)]) -> bool {
+    let [.., (_, word), (_, sign)] = before else { return false };
+    let glued = matches!(sign, '.' | ',') && word.is_alphanumeric();
+    let [.., last, mark] = found else { return false };
+    glued && mark.kind == Kind::Mark && last.kind == Kind::Word && super::value::lettered(&last.text).is_none()
 }
 
 /// A sign counts as one only where no word or number stands right before it.

@@ -61,12 +61,12 @@ pub(super) fn read_value(
         Term::Rsrq => metric(PasteTarget::Rsrq, Quantity::Rsrq, sure, text, technology),
         Term::Sinr => metric(PasteTarget::Sinr, Quantity::Sinr, sure, text, technology),
         Term::Rssi => metric(PasteTarget::Rssi, Quantity::Rssi, sure, text, technology),
-        Term::Bandwidth => metric(PasteTarget::Bandwidth, Quantity::Bandwidth, sure, text, technology),
+        Term::Bandwidth => bandwidth_in_khz(text)
+            .or_else(|| metric(PasteTarget::Bandwidth, Quantity::Bandwidth, sure, text, technology)),
         Term::Band => return bands(text),
         Term::Mode => mode(text),
-        Term::Channel | Term::SsbChannel => whole(text, 3_279_165)
-            .map(|(number, text)| sure_one(Value::Channel(number as u32, term == Term::SsbChannel), text)),
-        Term::Pci => small(PasteTarget::Pci, text, 65_534),
+        Term::Channel | Term::SsbChannel => channel(text, term == Term::SsbChannel),
+        Term::Pci => pci(text, technology),
         Term::CellIdentity => identity(text),
         Term::Rank => small(PasteTarget::Rank, text, 8),
         Term::Cqi => small(PasteTarget::Cqi, text, 15),
@@ -113,6 +113,55 @@ fn small(target: PasteTarget, text: &str, highest: u64) -> Option<Found> {
     whole(text, highest).map(|(value, text)| sure_one(Value::Whole(target, value), text))
 }
 
+/// Highest channel number, NR-ARFCN: TS 38.104, table 5.4.2.1-1.
+const HIGHEST_CHANNEL: u64 = 3_279_165;
+
+/// "428.000", "1,300" and "427 970" are one number each: digits in threes behind a mark, where a channel number has no decimals.
+fn in_thousands(text: &str) -> Option<(u64, String)> {
+    let is_mark = |sign: char| matches!(sign, '.' | ',' | ' ' | '\u{a0}' | '\u{202f}' | '\'' | '’');
+    let from = text.find(|sign: char| sign.is_ascii_digit())?;
+    let to = from + text[from..].find(|sign: char| !sign.is_ascii_digit() && !is_mark(sign)).unwrap_or(text.len() - from);
+    let run = text[from..to].trim_end_matches(is_mark);
+    let groups: Vec<&str> = run.split(is_mark).collect();
+    let (first, rest) = groups.split_first()?;
+    // Two numbers beside each other look the same: a blank counts where nothing else stands there.
+    let alone = !run.contains(' ') || run == text.trim();
+    let fine = alone && !rest.is_empty() && (1..=3).contains(&first.len()) && rest.iter().all(|group| group.len() == 3);
+    let value = groups.concat().parse().ok().filter(|value| *value <= HIGHEST_CHANNEL)?;
+    fine.then(|| (value, run.to_owned()))
+}
+
+fn channel(text: &str, of_ssb: bool) -> Option<Found> {
+    if let Some((value, text)) = in_thousands(text) {
+        let note = Some("Read as one number with a mark between thousands; check it.".into());
+        return Some(Found { value: Value::Channel(value as u32, of_ssb), text, confidence: Confidence::Medium, note });
+    }
+    whole(text, HIGHEST_CHANNEL).map(|(value, text)| sure_one(Value::Channel(value as u32, of_ssb), text))
+}
+
+/// Physical cell identities: 0 to 503 in LTE (TS 36.211, 6.11), 0 to 1007 in NR (TS 38.211, 7.4.2.1).
+fn pci(text: &str, technology: Option<Technology>) -> Option<Found> {
+    let found = small(PasteTarget::Pci, text, 1007)?;
+    let odd = technology == Some(Technology::Lte) && matches!(found.value, Value::Whole(_, 504..));
+    let note = odd.then(|| "LTE ends at 503; check it, or the technology.".into());
+    Some(if odd { Found { confidence: Confidence::Low, note, ..found } } else { found })
+}
+
+/// Widths of carriers, MHz: TS 36.101, table 5.6-1, and TS 38.101-1, table 5.3.5-1.
+const WIDTHS_MHZ: [f64; 17] =
+    [1.4, 3.0, 5.0, 10.0, 15.0, 20.0, 25.0, 30.0, 35.0, 40.0, 45.0, 50.0, 60.0, 70.0, 80.0, 90.0, 100.0];
+
+/// A bandwidth without a unit that is none in MHz and one in kHz.
+fn bandwidth_in_khz(text: &str) -> Option<Found> {
+    let all = tokens(text);
+    let at = all.iter().position(|token| token.kind == Kind::Number)?;
+    let bare = !all.get(at + 1).is_some_and(|token| matches!(token.text.as_str(), "mhz" | "khz" | "ghz"));
+    let (khz, text) = number(text).filter(|(value, _)| bare && *value >= 1000.0)?;
+    let mhz = WIDTHS_MHZ.into_iter().find(|width| (width * 1000.0 - khz).abs() < 0.5)?;
+    let note = Some("Read as kHz: in MHz no carrier is so wide.".into());
+    Some(Found { value: Value::Number(PasteTarget::Bandwidth, mhz), text, confidence: Confidence::Medium, note })
+}
+
 /// A radio metric or bandwidth, read as a field would be: forgivingly, saying what was mended.
 fn metric(
     target: PasteTarget,
@@ -140,7 +189,9 @@ fn metric(
         Some(entry) => entry,
         None => read_entry(quantity, technology, &number.text).ok()?,
     };
-    if sentinel(entry.value) || sentinel(-entry.value) || !entry.value.is_finite() {
+    // 255 is what an eighth of a word full of ones reads: "not known" by TS 27.007, 8.69, and on many pages.
+    let fill = entry.value.abs() == 255.0 && target != PasteTarget::Bandwidth;
+    if fill || sentinel(entry.value) || sentinel(-entry.value) || !entry.value.is_finite() {
         return None;
     }
     let value_text = text[number.start..unit.map_or(number.end, |_| all[at + 1].end)].to_owned();

@@ -319,3 +319,87 @@ fn a_carrier_that_the_text_does_not_name_costs_confidence() {
     assert!(unsure("LTE B3 RSRP -97\nNR n78 RSRP -101 SINR 4").is_empty());
     assert!(unsure(r#"{"cells":[{"band":3,"rsrp":-90},{"band":7,"rsrp":-95}]}"#).is_empty());
 }
+
+/// What stands at a field of the only carrier, with how sure that is; none where it was not understood.
+fn field(text: &str, target: PasteTarget) -> Option<(String, Confidence)> {
+    let pasted = read_paste(text).ok()?;
+    let found = pasted.fields.iter().find(|field| field.target == target)?;
+    Some((found.text.clone(), found.confidence))
+}
+
+/// A digit read out of damaged text is silently wrong: what is not wholly a number is none.
+#[test]
+fn damaged_numbers_are_no_numbers() {
+    for text in ["SINR: l2.5 dB", "SINR: l2,5 dB", "SINR: 1O.5 dB", "SINR: lO", "RSRP: -9S.5 dBm", "SINR l2.5"] {
+        for target in [PasteTarget::Sinr, PasteTarget::Rsrp] {
+            assert_eq!(field(text, target), None, "{text}");
+        }
+    }
+    assert_eq!(field("SINR: 12.5 dB", PasteTarget::Sinr).map(|found| found.0).as_deref(), Some("12.5 dB"));
+    let bands = read_paste("LTE\nBand: B1,B3,7\nRSRP: -97 dBm").unwrap();
+    assert!(!bands.carriers.is_empty(), "a list of bands is no damaged number");
+}
+
+/// Marks between thousands: German, English and French writing of NR-ARFCN 428000 and EARFCN 1300.
+#[test]
+fn channel_numbers_with_marks_between_thousands() {
+    for (text, channel) in [
+        ("NR\nARFCN: 428.000\nRSRP: -97 dBm", 428_000),
+        ("LTE\nEARFCN: 1,300\nRSRP: -97 dBm", 1_300),
+        ("NR\nARFCN: 427 970\nRSRP: -97 dBm", 427_970),
+        ("NR\nARFCN: 636\u{202f}666\nRSRP: -97 dBm", 636_666),
+        ("LTE\nEARFCN: 1300\nRSRP: -97 dBm", 1_300),
+    ] {
+        let pasted = read_paste(text).unwrap();
+        assert_eq!(pasted.carriers[0].channel, Some(channel), "{text}");
+    }
+    let marked = field("NR\nARFCN: 428.000\nRSRP: -97 dBm", PasteTarget::Channel).unwrap();
+    assert_eq!(marked.1, Confidence::Medium, "it is asked about");
+    // Two numbers beside each other are not one.
+    let two = read_paste("LTE EARFCN 300 100 RB RSRP -97 dBm").unwrap();
+    assert_ne!(two.carriers[0].channel, Some(300_100));
+}
+
+/// TS 36.211, 6.11: PCI 0 to 503; TS 38.211, 7.4.2.1: 0 to 1007.
+#[test]
+fn physical_cell_identities_have_an_end() {
+    let of = |text: &str| field(text, PasteTarget::Pci);
+    assert_eq!(of("LTE\nPCI: 2111\nRSRP: -97 dBm"), None);
+    assert_eq!(of("LTE\nPCI: 65535\nRSRP: -97 dBm"), None);
+    assert_eq!(of("LTE\nPCI: 503\nRSRP: -97 dBm").unwrap().1, Confidence::High);
+    assert_eq!(of("NR\nPCI: 1007\nRSRP: -97 dBm").unwrap().1, Confidence::High);
+    assert_eq!(of("LTE\nPCI: 611\nRSRP: -97 dBm").unwrap().1, Confidence::Low);
+}
+
+/// In each language the physical cell identity is not the cell's own.
+#[test]
+fn the_physical_cell_identity_is_known_in_nine_languages() {
+    for label in [
+        "Physical cell ID",
+        "Physische Zell-ID",
+        "Physikalische Zellkennung",
+        "ID de cellule physique",
+        "ID de celda física",
+        "Identificador físico de celda",
+        "ID cella fisica",
+        "ID físico da célula",
+        "Fysisk celle-ID",
+        "Fysiskt cell-ID",
+        "Fizyczny identyfikator komórki",
+    ] {
+        let text = format!("LTE\nRSRP: -97 dBm\n{label}: 211");
+        assert_eq!(field(&text, PasteTarget::Pci).map(|found| found.0).as_deref(), Some("211"), "{label}");
+        assert_eq!(field(&text, PasteTarget::CellIdentity), None, "{label}");
+    }
+}
+
+#[test]
+fn widths_in_kilohertz_and_fill_values() {
+    let width = |text: &str| read_paste(&format!("LTE\nRSRP: -97 dBm\n{text}")).unwrap().carriers[0].bandwidth_mhz;
+    assert_eq!(width("Bandwidth: 20000"), Some(20.0));
+    assert_eq!(width("Bandwidth: 20000 kHz"), Some(20.0));
+    assert_eq!(width("Bandwidth: 20 MHz"), Some(20.0));
+    assert_eq!(width("Larghezza di banda: 10 MHz"), Some(10.0));
+    assert_eq!(field("LTE\nSINR: 255\nRSRP: -97 dBm", PasteTarget::Sinr), None);
+    assert_eq!(field("LTE\nRSRP: -255 dBm\nSINR: 4", PasteTarget::Rsrp), None);
+}
