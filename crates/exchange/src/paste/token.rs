@@ -71,7 +71,10 @@ fn damaged(found: &[Token], before: &[(usize, char)]) -> bool {
     let [.., (_, word), (_, sign)] = before else { return false };
     let glued = matches!(sign, '.' | ',') && word.is_alphanumeric();
     let [.., last, mark] = found else { return false };
-    glued && mark.kind == Kind::Mark && last.kind == Kind::Word && super::value::lettered(&last.text).is_none()
+    glued
+        && mark.kind == Kind::Mark
+        && last.kind == Kind::Word
+        && super::value::lettered(&last.text).is_none()
 }
 
 /// A sign counts as one only where no word or number stands right before it.

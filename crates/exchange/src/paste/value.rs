@@ -120,13 +120,19 @@ const HIGHEST_CHANNEL: u64 = 3_279_165;
 fn in_thousands(text: &str) -> Option<(u64, String)> {
     let is_mark = |sign: char| matches!(sign, '.' | ',' | ' ' | '\u{a0}' | '\u{202f}' | '\'' | '’');
     let from = text.find(|sign: char| sign.is_ascii_digit())?;
-    let to = from + text[from..].find(|sign: char| !sign.is_ascii_digit() && !is_mark(sign)).unwrap_or(text.len() - from);
+    let to = from
+        + text[from..]
+            .find(|sign: char| !sign.is_ascii_digit() && !is_mark(sign))
+            .unwrap_or(text.len() - from);
     let run = text[from..to].trim_end_matches(is_mark);
     let groups: Vec<&str> = run.split(is_mark).collect();
     let (first, rest) = groups.split_first()?;
     // Two numbers beside each other look the same: a blank counts where nothing else stands there.
     let alone = !run.contains(' ') || run == text.trim();
-    let fine = alone && !rest.is_empty() && (1..=3).contains(&first.len()) && rest.iter().all(|group| group.len() == 3);
+    let fine = alone
+        && !rest.is_empty()
+        && (1..=3).contains(&first.len())
+        && rest.iter().all(|group| group.len() == 3);
     let value = groups.concat().parse().ok().filter(|value| *value <= HIGHEST_CHANNEL)?;
     fine.then(|| (value, run.to_owned()))
 }
@@ -134,7 +140,12 @@ fn in_thousands(text: &str) -> Option<(u64, String)> {
 fn channel(text: &str, of_ssb: bool) -> Option<Found> {
     if let Some((value, text)) = in_thousands(text) {
         let note = Some("Read as one number with a mark between thousands; check it.".into());
-        return Some(Found { value: Value::Channel(value as u32, of_ssb), text, confidence: Confidence::Medium, note });
+        return Some(Found {
+            value: Value::Channel(value as u32, of_ssb),
+            text,
+            confidence: Confidence::Medium,
+            note,
+        });
     }
     whole(text, HIGHEST_CHANNEL).map(|(value, text)| sure_one(Value::Channel(value as u32, of_ssb), text))
 }
@@ -159,7 +170,12 @@ fn bandwidth_in_khz(text: &str) -> Option<Found> {
     let (khz, text) = number(text).filter(|(value, _)| bare && *value >= 1000.0)?;
     let mhz = WIDTHS_MHZ.into_iter().find(|width| (width * 1000.0 - khz).abs() < 0.5)?;
     let note = Some("Read as kHz: in MHz no carrier is so wide.".into());
-    Some(Found { value: Value::Number(PasteTarget::Bandwidth, mhz), text, confidence: Confidence::Medium, note })
+    Some(Found {
+        value: Value::Number(PasteTarget::Bandwidth, mhz),
+        text,
+        confidence: Confidence::Medium,
+        note,
+    })
 }
 
 /// A radio metric or bandwidth, read as a field would be: forgivingly, saying what was mended.

@@ -330,7 +330,9 @@ fn field(text: &str, target: PasteTarget) -> Option<(String, Confidence)> {
 /// A digit read out of damaged text is silently wrong: what is not wholly a number is none.
 #[test]
 fn damaged_numbers_are_no_numbers() {
-    for text in ["SINR: l2.5 dB", "SINR: l2,5 dB", "SINR: 1O.5 dB", "SINR: lO", "RSRP: -9S.5 dBm", "SINR l2.5"] {
+    for text in
+        ["SINR: l2.5 dB", "SINR: l2,5 dB", "SINR: 1O.5 dB", "SINR: lO", "RSRP: -9S.5 dBm", "SINR l2.5"]
+    {
         for target in [PasteTarget::Sinr, PasteTarget::Rsrp] {
             assert_eq!(field(text, target), None, "{text}");
         }
@@ -395,7 +397,8 @@ fn the_physical_cell_identity_is_known_in_nine_languages() {
 
 #[test]
 fn widths_in_kilohertz_and_fill_values() {
-    let width = |text: &str| read_paste(&format!("LTE\nRSRP: -97 dBm\n{text}")).unwrap().carriers[0].bandwidth_mhz;
+    let width =
+        |text: &str| read_paste(&format!("LTE\nRSRP: -97 dBm\n{text}")).unwrap().carriers[0].bandwidth_mhz;
     assert_eq!(width("Bandwidth: 20000"), Some(20.0));
     assert_eq!(width("Bandwidth: 20000 kHz"), Some(20.0));
     assert_eq!(width("Bandwidth: 20 MHz"), Some(20.0));

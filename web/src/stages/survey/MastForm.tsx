@@ -182,8 +182,9 @@ export function MastForm({
       />
       <fieldset className="flex flex-col gap-4">
         <legend className="mb-2 font-bold">Cells</legend>
-        {cells.fields.map((cell, at) => (
-          <div key={cell.id} className="rounded-lg border border-rule p-3">
+        {/* The list's own keys are made after a kept draft is taken up: the values say how many there are. */}
+        {form.values.cells.map((_, at) => (
+          <div key={cells.fields[at]?.id ?? at} className="rounded-lg border border-rule p-3">
             <div className="flex flex-wrap items-end justify-between gap-3">
               <div className="w-40">
                 <ChoiceInput
