@@ -12474,7 +12474,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/geo+json": string;
+                    "application/geo+json": {
+                        [key: string]: unknown;
+                    };
                 };
             };
             404: {

@@ -295,7 +295,7 @@ async fn masts_csv(State(app): State<AppState>, Path(id): Path<SiteId>) -> Resul
 
 /// The masts as GeoJSON (RFC 7946), one feature a cell.
 #[utoipa::path(get, path = "/api/sites/{id}/masts.geojson", params(("id" = SiteId, Path)),
-    responses((status = 200, content_type = "application/geo+json", body = String), (status = 404, body = Problem)))]
+    responses((status = 200, content_type = "application/geo+json", body = serde_json::Map<String, serde_json::Value>), (status = 404, body = Problem)))]
 async fn masts_geojson(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Response, Problem> {
     masts_file(&app, id, masts_to_geojson, ("geojson", "application/geo+json")).await
 }
