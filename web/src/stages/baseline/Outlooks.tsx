@@ -12,6 +12,7 @@ import { Button } from "../../ui/Button";
 import { ChoiceInput, FormProblem, TextInput, useDraftForm } from "../../ui/form";
 import { difference, range, signed, significant } from "../../ui/format";
 import { useNotice } from "../../ui/notices";
+import { readNumber } from "../../ui/number";
 import { TableBox } from "../../ui/TableBox";
 import { BUILDINGS, OUTDOOR_KINDS } from "../../ui/words";
 import { Section } from "../StageHeader";
@@ -95,10 +96,7 @@ const text = (value: number) => String(value).replace("-", "−");
 /** Beyond every range, so that the server names the range beside the field where no number was typed. */
 const NONE = 9999;
 
-const number = (typed: string) => {
-  const value = Number(typed.trim().replace("−", "-").replace(",", "."));
-  return typed.trim() === "" || !Number.isFinite(value) ? NONE : value;
-};
+const number = (typed: string) => readNumber(typed) ?? NONE;
 
 function draftOf(assumed: OutdoorAssumptions, link: LinkAssumptions): Draft {
   return {

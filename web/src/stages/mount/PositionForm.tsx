@@ -8,7 +8,8 @@ import { type EntryValue, entryOf } from "../../ui/EntryField";
 import { AreaInput, ChoiceInput, EntryInput, Form, TextInput, useDraftForm } from "../../ui/form";
 import { useNotice } from "../../ui/notices";
 import { MOUNTS } from "../../ui/words";
-import { type PlaceText, placeOf, placeText, readPlace } from "../sites/coordinates";
+import { type PlaceText, placeOf, placeText } from "../sites/coordinates";
+import { PlaceInputs } from "../sites/PlaceInputs";
 
 interface Draft extends PlaceText {
   name: string;
@@ -115,14 +116,7 @@ export function PositionForm({
           quantity="length"
           hint={units === "imperial" ? "Feet work too: 21 ft" : ""}
         />
-        <TextInput
-          of={form}
-          name="latitude"
-          at="/place"
-          label="Latitude (optional)"
-          check={() => readPlace(form.form.getValues()).error}
-        />
-        <TextInput of={form} name="longitude" label="Longitude (optional)" />
+        <PlaceInputs of={form} optional />
       </div>
       {INSIDE.includes(mount) && (
         <fieldset className="grid gap-4 sm:grid-cols-4">

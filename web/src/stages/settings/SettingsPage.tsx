@@ -8,7 +8,8 @@ import { entryOf } from "../../ui/EntryField";
 import { AreaInput, ChoiceInput, EntryInput, FormProblem, TextInput, useDraftForm } from "../../ui/form";
 import { useNotice } from "../../ui/notices";
 import { Section, StageHeader } from "../StageHeader";
-import { placeOf, placeText, readPlace } from "../sites/coordinates";
+import { placeOf, placeText } from "../sites/coordinates";
+import { PlaceInputs } from "../sites/PlaceInputs";
 import { Devices } from "./Devices";
 import { Phones } from "./Phones";
 
@@ -93,6 +94,11 @@ function SiteForm({ view }: { view: SiteView }) {
     refresh(site.id);
     notice("The site is saved.");
   };
+  // Without a direction nothing of the mast can be stored: it is told, not dropped.
+  const needsDirection = (text: string) =>
+    text.trim() !== "" && form.form.getValues("mastBearing").text.trim() === ""
+      ? "Its direction from the house is needed too."
+      : undefined;
   const form = useDraftForm({ draft: `site:${site.id}`, initial, save });
   const seen = useSeenSettings(view, "site", form.dirty);
 
@@ -102,20 +108,13 @@ function SiteForm({ view }: { view: SiteView }) {
         <div className="grid gap-4 sm:grid-cols-2">
           <TextInput of={form} name="name" at="/name" label="Name" />
           <TextInput of={form} name="zone" at="/time_zone" label="Time zone" />
-          <TextInput
-            of={form}
-            name="latitude"
-            at="/place"
-            label="Latitude"
-            check={() => readPlace(form.form.getValues()).error}
-          />
-          <TextInput of={form} name="longitude" label="Longitude" />
+          <PlaceInputs of={form} />
           <ChoiceInput of={form} name="units" at="/units" label="Lengths in" choices={UNITS} />
           <TextInput of={form} name="network" at="/network" label="Operator in use" hint="As you call it" />
         </div>
         <fieldset className="mt-4 grid items-start gap-4 sm:grid-cols-3">
           <legend className="mb-1 font-semibold">The mast, if its direction is known</legend>
-          <TextInput of={form} name="mastName" at="/known_mast/name" label="Name" />
+          <TextInput of={form} name="mastName" at="/known_mast/name" label="Name" check={needsDirection} />
           <EntryInput
             of={form}
             name="mastBearing"
@@ -130,7 +129,7 @@ function SiteForm({ view }: { view: SiteView }) {
             at="/known_mast/distance_m"
             label="Distance, m"
             inputMode="decimal"
-            check={badDistance}
+            check={(text: string) => badDistance(text) ?? needsDirection(text)}
           />
         </fieldset>
         <div className="mt-4">

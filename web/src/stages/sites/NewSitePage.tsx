@@ -3,8 +3,9 @@ import { answered, api, newId } from "../../api/client";
 import { keys, queryClient, useSites } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { Form, TextInput, useDraftForm } from "../../ui/form";
-import { placeOf, readPlace } from "./coordinates";
+import { placeOf } from "./coordinates";
 import { Page } from "./Page";
+import { PlaceInputs } from "./PlaceInputs";
 import { Rehearse } from "./Rehearse";
 
 const EMPTY = { id: "", name: "", latitude: "", longitude: "" };
@@ -52,15 +53,7 @@ export function NewSitePage() {
       >
         <TextInput of={form} name="name" at="/name" label="Name of the site" autoFocus />
         <div className="grid gap-4 sm:grid-cols-2">
-          <TextInput
-            of={form}
-            name="latitude"
-            at="/place"
-            label="Latitude (optional)"
-            hint="Degrees, north positive"
-            check={() => readPlace(form.form.getValues()).error}
-          />
-          <TextInput of={form} name="longitude" label="Longitude (optional)" hint="Degrees, east positive" />
+          <PlaceInputs of={form} optional hints />
         </div>
       </Form>
       <Rehearse />
