@@ -43,20 +43,20 @@ pub(crate) fn demo(port: u16, keep: bool, lan: bool) -> anyhow::Result<()> {
         .or_else(|_| start_stand_in(&["serve"]))
         .context("the stand-in devices did not start")?;
     if !keep || !data.exists() {
-        let story = data.join("demo-site.json");
-        std::fs::create_dir_all(&data)?;
+        // Beside the data's own folder, which the program makes for its owner alone.
+        let demo_site = root().join("target/demo-site.json");
         let of = |key: &str| address(&addresses, key);
-        let told = Command::new(program(PROFILE, "open-beacon-stand-in"))
-            .args(["story", "--status-url", &of("status_url"), "--speed-url", &of("speed_url")])
+        let written = Command::new(program(PROFILE, "open-beacon-stand-in"))
+            .args(["demo-site", "--status-url", &of("status_url"), "--speed-url", &of("speed_url")])
             .args(["--control-url", &of("control_url")])
-            .arg(&story)
+            .arg(&demo_site)
             .status()?;
-        anyhow::ensure!(told.success(), "the demo site could not be written");
+        anyhow::ensure!(written.success(), "the demo site could not be written");
         let imported = Command::new(program(PROFILE, "open-beacon"))
             .arg("--data")
             .arg(&data)
             .args(["import", "--allow-requests"])
-            .arg(&story)
+            .arg(&demo_site)
             .status()?;
         anyhow::ensure!(imported.success(), "the demo site could not be imported");
     }

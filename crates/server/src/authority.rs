@@ -24,7 +24,11 @@ const AUTHORITY_KEY: &str = "authority.key.pem";
 
 /// Reads the authority in `folder`, or makes it, and has it vouch for the names. The authority stays, so that a phone
 /// trusts once; the certificate is made anew at each start, for the addresses of the day.
-pub(crate) fn papers(folder: &Path, name: &str, addresses: &[IpAddr]) -> anyhow::Result<CertificateFiles> {
+pub(crate) fn certificate_files(
+    folder: &Path,
+    name: &str,
+    addresses: &[IpAddr],
+) -> anyhow::Result<CertificateFiles> {
     fs::create_dir_all(folder)?;
     let (certificate, key) = (folder.join(AUTHORITY), folder.join(AUTHORITY_KEY));
     if !certificate.exists() || !key.exists() {
@@ -32,8 +36,7 @@ pub(crate) fn papers(folder: &Path, name: &str, addresses: &[IpAddr]) -> anyhow:
     }
     let authority_pem = fs::read_to_string(&certificate)?;
     let authority_key = KeyPair::from_pem(&fs::read_to_string(&key)?).context("the authority's key")?;
-    let issuer =
-        Issuer::from_ca_cert_pem(&authority_pem, authority_key).context("the authority's certificate")?;
+    let issuer = Issuer::new(authority_params(), authority_key);
     let mut names = vec![name.to_owned()];
     // The authority may vouch for addresses of home networks only; one other name would void the whole certificate.
     let at_home = |one: &&IpAddr| matches!(one, IpAddr::V4(address) if address.is_private());
@@ -62,7 +65,8 @@ fn named(name: &str) -> DistinguishedName {
     names
 }
 
-fn make(certificate: &Path, key: &Path) -> anyhow::Result<()> {
+/// The authority, all but the time it holds: its name and key are all that a certificate by it takes over.
+fn authority_params() -> CertificateParams {
     let mut authority = CertificateParams::default();
     authority.distinguished_name = named("Open Beacon on this computer");
     // It can vouch for nothing below itself but servers of this kind of name.
@@ -77,6 +81,11 @@ fn make(certificate: &Path, key: &Path) -> anyhow::Result<()> {
         ],
         excluded_subtrees: Vec::new(),
     });
+    authority
+}
+
+fn make(certificate: &Path, key: &Path) -> anyhow::Result<()> {
+    let mut authority = authority_params();
     let now = OffsetDateTime::now_utc();
     (authority.not_before, authority.not_after) = (now - Duration::days(1), now + Duration::days(3650));
     let pair = KeyPair::generate()?;
