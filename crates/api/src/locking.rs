@@ -1,7 +1,7 @@
 //! Telling a gateway which bands to use, so that whatever happens it comes back: what is about to be told is on disk
 //! before it is sent, and away only once the gateway is where it should be.
 
-use crate::heard_bands::{KnownBands, bands_known};
+use crate::heard_bands::bands_known;
 use crate::link::LinkLease;
 use crate::problem::Problem;
 use crate::round_registry::{RestoreState, RoundStep};
@@ -12,6 +12,7 @@ use open_beacon_core::model::{
     BandChoice, BandRound, GatewaySecrets, LockIntent, LockRecipe, Measuring, RoundEnd, SiteId, SiteSettings,
 };
 use open_beacon_core::trial::confirm::{Confirmed, confirm};
+use open_beacon_core::trial::known::KnownBands;
 use open_beacon_core::trial::order::lock_values;
 use std::time::{Duration, Instant};
 use tokio_util::sync::CancellationToken;

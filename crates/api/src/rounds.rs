@@ -1,7 +1,6 @@
 //! Rounds of band trials: they run in the server, so that a closed page or a phone that lost its Wi-Fi neither stops nor
 //! loses them.
 
-use crate::heard_bands::pooled;
 use crate::link::LinkLease;
 use crate::locking::{LockFailure, LockMethod, lock, restore, step};
 use crate::measurer::MeasuringLease;
@@ -15,6 +14,7 @@ use open_beacon_core::kit::need::need;
 use open_beacon_core::model::{
     BandChoice, BandRound, RoundEnd, SiteId, Trial, TrialId, TrialOutcome, TrialTest,
 };
+use open_beacon_core::trial::known::pooled;
 use open_beacon_core::trial::next::{Course, Next, moved_mb, next};
 use open_beacon_core::trial::plan::SAMPLES_A_VISIT;
 use open_beacon_speedtest::{Plan, measure};

@@ -5,7 +5,7 @@ use crate::hardware::resolve::Resolved;
 use crate::kit::ports::port_maps;
 use crate::model::{
     AntennaSwitch, Kit, KitId, KnownMast, PortLink, Position, PositionId, Setup, SetupId, SetupOrigin,
-    SetupSpec, Sweep, SweepAxis,
+    SetupSpec, SurveySettings, Sweep, SweepAxis,
 };
 use crate::survey::rank::Choice;
 
@@ -44,6 +44,18 @@ pub fn from_survey(
         ..SetupSpec::on(AntennaSwitch::External)
     };
     NewSpec { spec, origin: SetupOrigin::SurveyChoice { mast_id: Some(choice.mast_id) } }
+}
+
+/// The kit in use: the one of the setup being worked on (`active`); where that names none, the one the survey was asked for, else
+/// the one that was bought last. `kits`: those of the site, archived ones too.
+pub fn kit_in_use(kits: &[Kit], active: Option<&Setup>, survey: &SurveySettings) -> Option<Kit> {
+    let known = |id: Option<KitId>| kits.iter().find(|kit| Some(kit.id) == id);
+    let bought = || {
+        let owned = kits.iter().filter(|kit| kit.archived_at.is_none() && kit.bought_on.is_some());
+        owned.max_by_key(|kit| kit.bought_on)
+    };
+    let stands = known(active.and_then(|setup| setup.spec.kit_id));
+    stands.or_else(|| known(survey.kit_id)).or_else(bought).cloned()
 }
 
 /// The setup that stands at a position: the one being worked on where it is there, else the newest with an external antenna.

@@ -1,6 +1,6 @@
 //! What the Bands stage shows.
 
-use crate::heard_bands::{KnownBands, bands_known, heard_carriers, of_setup};
+use crate::heard_bands::{bands_known, heard_carriers, of_setup};
 use crate::round_registry::{RestoreState, RoundState};
 use crate::site_record::SiteRecord;
 use chrono::{DateTime, Timelike, Utc};
@@ -19,6 +19,7 @@ use open_beacon_core::trial::choice::{Asked, Bundling, ChoiceOutlook, choices, o
 use open_beacon_core::trial::judge::{
     HourWinner, ScoringContext, Standing, Winner, by_hour, part_of, standings, winner, within,
 };
+use open_beacon_core::trial::known::KnownBands;
 use open_beacon_core::trial::offer::{BandOffer, OfferInput, offer};
 use open_beacon_core::trial::plan::{PlanCost, PlanInput, plan};
 use open_beacon_core::words;

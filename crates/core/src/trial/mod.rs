@@ -6,6 +6,7 @@
 //! | [`choice`] | choices of bands and what each could carry |
 //! | [`score`] | one number a test, by what it is wanted for |
 //! | [`order`] | what a gateway is told: names, lists, masks |
+//! | [`known`] | the gateway's bands as far as they are known, trials judged together |
 //! | [`confirm`] | whether it did as it was told |
 //! | [`plan`] | how many tests, minutes and megabytes |
 //! | [`next`] | which choice is visited next, when one is dropped, when it is enough |
@@ -14,6 +15,7 @@
 pub mod choice;
 pub mod confirm;
 pub mod judge;
+pub mod known;
 pub mod next;
 pub mod offer;
 pub mod order;
