@@ -70,7 +70,7 @@ export class Program {
     const file = join(this.data, "demo.json");
     const { status_url, speed_url, control_url } = this.addresses;
     const urls = ["--status-url", status_url, "--speed-url", speed_url, "--control-url", control_url];
-    execFileSync(join(built, "open-beacon-stand-in"), ["story", ...urls, file]);
+    execFileSync(join(built, "open-beacon-stand-in"), ["demo-site", ...urls, file]);
     execFileSync(join(built, "open-beacon"), ["--data", this.data, "import", "--allow-requests", file]);
   }
 

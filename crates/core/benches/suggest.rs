@@ -1,6 +1,7 @@
 //! Prints how long a suggestion over a large catalogue takes against its target: 200 gateways, 200 antennas, 20 feed
 //! lines, 6 bands, under 300 ms on one core. Nothing fails here.
 
+use fastrand::Rng;
 use open_beacon_core::feedline::cable::CableKind;
 use open_beacon_core::hardware::catalogue::{Catalogue, built_in};
 use open_beacon_core::kit::scenario::Scenario;
@@ -15,38 +16,31 @@ use std::time::Instant;
 
 const TARGET_MS: f64 = 300.0;
 
-/// The same numbers in every run: a linear congruence.
-struct Dice(u64);
-
-impl Dice {
-    fn of(&mut self, n: u64) -> u64 {
-        self.0 = self.0.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
-        (self.0 >> 33) % n
-    }
-}
-
-fn varied(kind: PartKind, count: usize, dice: &mut Dice) -> Vec<Part> {
+fn varied(kind: PartKind, count: usize, dice: &mut Rng) -> Vec<Part> {
     let models: Vec<Part> = built_in().into_iter().filter(|part| part.spec.kind() == kind).collect();
     (0..count)
         .map(|at| {
             let mut part = models[at % models.len()].clone();
             part.id = PartId(uuid::Uuid::from_u128(0xF000_0000 + kind as u128 * 1000 + at as u128));
-            part.price = Some((20 + dice.of(400)) as f64);
+            part.price = Some((20 + dice.u64(..400)) as f64);
             match &mut part.spec {
                 PartSpec::Gateway(spec) => {
-                    spec.noise_figure_db = 5.0 + dice.of(9) as f64 / 2.0;
-                    spec.transmit_power_dbm = if dice.of(3) == 0 { 26.0 } else { 23.0 };
-                    spec.aggregated_carriers = 1 + dice.of(5) as u8;
-                    let drop = dice.of(7) as usize;
+                    spec.noise_figure_db = 5.0 + dice.u64(..9) as f64 / 2.0;
+                    spec.transmit_power_dbm = if dice.u64(..3) == 0 { 26.0 } else { 23.0 };
+                    spec.aggregated_carriers = 1 + dice.u64(..5) as u8;
+                    let drop = dice.u64(..7) as usize;
                     spec.bands.retain(|support| drop != usize::from(support.band.band % 7));
                 }
                 PartSpec::Antenna(spec) => {
-                    spec.gain.iter_mut().for_each(|point| point.gain_dbi += dice.of(40) as f64 / 10.0 - 3.0);
-                    spec.beamwidth_azimuth_deg = (spec.beamwidth_azimuth_deg - dice.of(10) as f64).max(5.0);
+                    spec.gain
+                        .iter_mut()
+                        .for_each(|point| point.gain_dbi += dice.u64(..40) as f64 / 10.0 - 3.0);
+                    spec.beamwidth_azimuth_deg =
+                        (spec.beamwidth_azimuth_deg - dice.u64(..10) as f64).max(5.0);
                 }
                 PartSpec::FeedLine(spec) => {
-                    spec.cable = CableKind::ALL[dice.of(9) as usize];
-                    spec.price_per_m = 0.5 + dice.of(90) as f64 / 10.0;
+                    spec.cable = CableKind::ALL[dice.u64(..9) as usize];
+                    spec.price_per_m = 0.5 + dice.u64(..90) as f64 / 10.0;
                     spec.outdoors = true;
                 }
                 _ => {}
@@ -66,7 +60,7 @@ fn carrier(technology: Technology, band: u16, width: f64, rsrp: f64, sinr: f64) 
 }
 
 fn main() {
-    let mut dice = Dice(7);
+    let mut dice = Rng::with_seed(7);
     let mut parts: Vec<Part> = built_in()
         .into_iter()
         .filter(|part| {

@@ -23,12 +23,11 @@ const NODES: usize = 3601;
 
 /// Hilly ground of whole metres with some roughness, the same in every run.
 fn heights() -> Vec<i16> {
-    let mut state = 7u64;
+    let mut draw = fastrand::Rng::with_seed(7);
     (0..NODES * NODES)
         .map(|node| {
             let (x, y) = ((node % NODES) as f64 / 300.0, (node / NODES) as f64 / 260.0);
-            state = state.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1);
-            let rough = (state >> 60) as f64 / 4.0;
+            let rough = f64::from(draw.u8(..16)) / 4.0;
             (500.0 + 180.0 * x.sin() * y.cos() + 40.0 * (5.0 * x).cos() + rough) as i16
         })
         .collect()

@@ -50,24 +50,24 @@ fn large(status_url: &str) -> SiteBundle {
         &Addresses { status_url: status_url.into(), speed_url: at("speed"), control_url: at("control") },
     );
     bundle.settings.stand_in_url = None;
-    let story = bundle.clone();
+    let demo = bundle.clone();
     let mut copy = 0_u128;
     while bundle.samples.len() < 100_000 {
         copy += 1;
         let again = |id: Uuid| Uuid::from_u128(id.as_u128().wrapping_add(copy << 64));
         let later = chrono::Duration::minutes(7 * copy as i64);
-        bundle.runs.extend(story.runs.iter().cloned().map(|mut run| {
+        bundle.runs.extend(demo.runs.iter().cloned().map(|mut run| {
             run.id = RunId(again(run.id.0));
             run.started_at += later;
             run
         }));
-        bundle.samples.extend(story.samples.iter().cloned().map(|mut sample| {
+        bundle.samples.extend(demo.samples.iter().cloned().map(|mut sample| {
             sample.id = SampleId(again(sample.id.0));
             sample.run_id = RunId(again(sample.run_id.0));
             sample.taken_at += later;
             sample
         }));
-        bundle.speed_tests.extend(story.speed_tests.iter().cloned().map(|mut test| {
+        bundle.speed_tests.extend(demo.speed_tests.iter().cloned().map(|mut test| {
             test.id = SpeedTestId(again(test.id.0));
             test.run_id = RunId(again(test.run_id.0));
             test.started_at += later;

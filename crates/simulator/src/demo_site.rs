@@ -84,7 +84,7 @@ struct Aim {
     tilt_deg: f64,
     kit: &'static str,
     instrument: Instrument,
-    /// Day of the week's story, hour of the valley, speed tests.
+    /// Day of the demo week, hour of the valley, speed tests.
     sittings: &'static [(i64, u32, u32)],
 }
 
@@ -216,18 +216,18 @@ const SPOTS: [Spot; 6] = [
     },
 ];
 
-/// First day of the story.
+/// First day of the demo week.
 fn first_day() -> DateTime<Utc> {
     // The literal date is valid and unambiguous in UTC.
     Utc.with_ymd_and_hms(2026, 11, 9, 0, 0, 0).single().unwrap_or_default()
 }
 
-/// Identifiers follow from names, so that the story is the same each time it is told.
+/// Identifiers follow from names, so that the demo site is the same each time it is made.
 fn id(name: &str) -> Uuid {
     Uuid::new_v5(&Uuid::NAMESPACE_URL, format!("open-beacon-demo/{name}").as_bytes())
 }
 
-/// Tells the story.
+/// Makes the demo site.
 pub fn demo_site(seed: u64, at: &Addresses) -> SiteBundle {
     let site_id = SiteId(id("site"));
     let mut bundle = SiteBundle {

@@ -12,7 +12,7 @@ fn part(parts: &[Part], name: &str) -> Option<open_beacon_core::model::PartId> {
     parts.iter().find(|part| part.name.starts_with(name)).map(|part| part.id)
 }
 
-/// Adds the kits to the story. `gable` and `roof`: positions they are to go to; `id` names them.
+/// Adds the kits to the demo site. `gable` and `roof`: positions they are to go to; `id` names them.
 pub(crate) fn build_kits(
     bundle: &mut SiteBundle,
     begun: DateTime<Utc>,

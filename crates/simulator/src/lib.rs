@@ -2,7 +2,7 @@
 //!
 //! The channel and the antennas here are this crate's own (side lobes, ripple, a beam a little narrower than the
 //! catalogue says), never the pattern functions of the core: a check against the stand-in must not be circular.
-//! Everything is a function of seed and time, so the same seed tells the same story.
+//! Everything is a function of seed and time, so the same seed makes the same site.
 //!
 //! | Module | |
 //! |---|---|
@@ -19,7 +19,7 @@
 //! | [`rehearsal`] | the masts of rehearsals |
 //! | [`crowd`] | masts for band trials, their best choice hidden |
 //! | [`truth`] | what a rehearsal hides: the best bearing, noise averaged out |
-//! | [`story`] | the demo site: a week of runs made by the same radio |
+//! | [`demo_site`] | the demo site: a week of runs made by the same radio |
 
 pub mod antenna;
 pub mod at;

@@ -37,7 +37,7 @@ enum Command {
         hurry: f64,
     },
     /// Write the demo site as JSON. The addresses go into its settings.
-    Story {
+    DemoSite {
         #[arg(long, default_value_t = 7)]
         seed: u64,
         #[arg(long, default_value = "http://127.0.0.1:7421/status.json")]
@@ -56,7 +56,7 @@ async fn main() -> anyhow::Result<()> {
         Command::Serve { seed, refresh_ms, port, hurry } => {
             serve(seed, Duration::from_millis(refresh_ms), port, hurry).await
         }
-        Command::Story { seed, status_url, speed_url, control_url, file } => {
+        Command::DemoSite { seed, status_url, speed_url, control_url, file } => {
             let bundle = demo_site(seed, &Addresses { status_url, speed_url, control_url });
             std::fs::write(&file, serde_json::to_string(&bundle)?)
                 .with_context(|| format!("writing {}", file.display()))

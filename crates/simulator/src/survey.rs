@@ -36,7 +36,7 @@ fn listed(cell: &Cell, bearing_deg: f64) -> MastCell {
     }
 }
 
-/// Adds the survey to the story; `network` and `other`: the operators; `id` names things.
+/// Adds the survey to the demo site; `network` and `other`: the operators; `id` names things.
 pub(crate) fn build_survey(
     bundle: &mut SiteBundle,
     seed: u64,

@@ -11,7 +11,7 @@ const BEARINGS_DEG: [f64; 9] = [85.0, 115.0, 145.0, 175.0, 205.0, 160.0, 130.0, 
 const SAMPLES: i64 = 4;
 const REFRESH_S: i64 = 3;
 
-/// Adds a finished sweep to the story.
+/// Adds a finished sweep to the demo site.
 pub(crate) fn build_sweep(
     bundle: &mut SiteBundle,
     seed: u64,

@@ -269,16 +269,9 @@ async fn send(
     }
 }
 
-/// Bytes that no link on the way can compress: a xorshift sequence (Marsaglia 2003).
+/// Bytes that no link on the way can compress.
 pub(crate) fn noise(bytes: usize) -> Bytes {
-    let mut state = 0x9E37_79B9_7F4A_7C15_u64;
-    let mut filled = Vec::with_capacity(bytes + 8);
-    while filled.len() < bytes {
-        state ^= state << 13;
-        state ^= state >> 7;
-        state ^= state << 17;
-        filled.extend_from_slice(&state.to_le_bytes());
-    }
-    filled.truncate(bytes);
+    let mut filled = vec![0; bytes];
+    fastrand::fill(&mut filled);
     Bytes::from(filled)
 }

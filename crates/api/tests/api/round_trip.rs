@@ -4,13 +4,12 @@ use super::{Server, id, sections, server};
 use axum::http::StatusCode;
 use serde_json::{Value, json};
 
-/// The same numbers in every run: a linear congruence.
-struct Dice(u64);
+/// The same numbers in every run.
+struct Dice(fastrand::Rng);
 
 impl Dice {
     fn of(&mut self, n: u64) -> u64 {
-        self.0 = self.0.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
-        (self.0 >> 33) % n
+        self.0.u64(..n)
     }
 
     fn pick<'a, T>(&mut self, of: &'a [T]) -> &'a T {
@@ -211,7 +210,16 @@ async fn house(seed: u64) -> House {
     let content = json!({"id": site, "name": "North farm", "time_zone": "Europe/Oslo"});
     assert_eq!(server.send("POST", "/api/sites", Some(content)).await.0, StatusCode::CREATED);
     let (positions, setups) = (Vec::new(), Vec::new());
-    House { server, dice: Dice(seed), next: 10, site, positions, setups, accepted: 0, refused: 0 }
+    House {
+        server,
+        dice: Dice(fastrand::Rng::with_seed(seed)),
+        next: 10,
+        site,
+        positions,
+        setups,
+        accepted: 0,
+        refused: 0,
+    }
 }
 
 #[tokio::test]

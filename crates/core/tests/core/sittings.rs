@@ -2,6 +2,7 @@
 
 use crate::samples::*;
 use chrono::Duration;
+use fastrand::Rng;
 use open_beacon_core::judge::*;
 use open_beacon_core::model::*;
 use open_beacon_core::stats::*;
@@ -75,34 +76,21 @@ proptest! {
     }
 }
 
-/// A steady source of uniform numbers in 0..1 (SplitMix64).
-struct Dice(u64);
-
-impl Dice {
-    fn next(&mut self) -> f64 {
-        self.0 = self.0.wrapping_add(0x9e37_79b9_7f4a_7c15);
-        let mut z = self.0;
-        z = (z ^ (z >> 30)).wrapping_mul(0xbf58_476d_1ce4_e5b9);
-        z = (z ^ (z >> 27)).wrapping_mul(0x94d0_49bb_1331_11eb);
-        ((z ^ (z >> 31)) >> 11) as f64 / (1_u64 << 53) as f64
-    }
-}
-
 /// No true difference. An hour is calm or busy (not normal: two humps and a uniform part), tests in it scatter by a
 /// triangular factor: not the model of the interval. Share of comparisons in which a clear difference is called.
 fn false_clear(sittings: usize, tests: usize, same_hours: bool) -> f64 {
     const ROUNDS: usize = 4000;
-    let mut dice = Dice(20_261_128);
+    let mut dice = Rng::with_seed(20_261_128);
     let mut wrong = 0;
     for _ in 0..ROUNDS {
-        let hour = |dice: &mut Dice| if dice.next() < 0.4 { 0.45 } else { 1.0 } * (0.8 + 0.4 * dice.next());
+        let hour = |dice: &mut Rng| if dice.f64() < 0.4 { 0.45 } else { 1.0 } * (0.8 + 0.4 * dice.f64());
         let hours: Vec<f64> = (0..sittings).map(|_| hour(&mut dice)).collect();
         let mut side = |first: usize| -> Vec<(usize, f64)> {
             let mut values = Vec::new();
             for (at, shared) in hours.iter().enumerate() {
                 let load = if same_hours { *shared } else { hour(&mut dice) };
                 for _ in 0..tests {
-                    values.push((first + at, 200.0 * load * (0.85 + 0.15 * (dice.next() + dice.next()))));
+                    values.push((first + at, 200.0 * load * (0.85 + 0.15 * (dice.f64() + dice.f64()))));
                 }
             }
             values

@@ -22,16 +22,16 @@ pub struct Symbol {
 pub fn symbols(modulation: Modulation, sinr_db: f64, count: usize, seed: u64) -> Vec<Symbol> {
     let levels = modulation.levels();
     let deviation = (db_to_linear(-sinr_db) / 2.0).sqrt();
-    let mut draw = Draw(seed);
+    let mut draw = fastrand::Rng::with_seed(seed);
     let nearest = |value: f64| {
         let closer = |a: &&f64, b: &&f64| (*a - value).abs().total_cmp(&(*b - value).abs());
         levels.iter().min_by(closer).copied().unwrap_or(0.0)
     };
     (0..count)
         .map(|_| {
-            let mut pick = || levels[(draw.unit() * levels.len() as f64) as usize % levels.len()];
+            let mut pick = || draw.choice(&levels).copied().unwrap_or(0.0);
             let (sent_i, sent_q) = (pick(), pick());
-            let (noise_i, noise_q) = draw.normal_pair();
+            let (noise_i, noise_q) = normal_pair(&mut draw);
             let (i, q) = (sent_i + deviation * noise_i, sent_q + deviation * noise_q);
             let mistaken = nearest(i) != sent_i || nearest(q) != sent_q;
             Symbol { i, q, mistaken }
@@ -39,23 +39,11 @@ pub fn symbols(modulation: Modulation, sinr_db: f64, count: usize, seed: u64) ->
         .collect()
 }
 
-/// SplitMix64 and the Box-Muller transform: enough for a picture.
-struct Draw(u64);
-
-impl Draw {
-    fn unit(&mut self) -> f64 {
-        self.0 = self.0.wrapping_add(0x9E37_79B9_7F4A_7C15);
-        let mut z = self.0;
-        z = (z ^ (z >> 30)).wrapping_mul(0xBF58_476D_1CE4_E5B9);
-        z = (z ^ (z >> 27)).wrapping_mul(0x94D0_49BB_1331_11EB);
-        ((z ^ (z >> 31)) >> 11) as f64 / (1_u64 << 53) as f64
-    }
-
-    fn normal_pair(&mut self) -> (f64, f64) {
-        let radius = (-2.0 * (1.0 - self.unit()).ln()).sqrt();
-        let angle = std::f64::consts::TAU * self.unit();
-        (radius * angle.cos(), radius * angle.sin())
-    }
+/// Two normal numbers by the transform of Box and Muller (1958).
+fn normal_pair(draw: &mut fastrand::Rng) -> (f64, f64) {
+    let radius = (-2.0 * (1.0 - draw.f64()).ln()).sqrt();
+    let angle = std::f64::consts::TAU * draw.f64();
+    (radius * angle.cos(), radius * angle.sin())
 }
 
 /// What a SINR buys on one carrier.

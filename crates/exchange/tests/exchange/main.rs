@@ -17,7 +17,7 @@ use std::collections::HashSet;
 use std::io::{Cursor, Read, Write};
 use uuid::Uuid;
 
-fn story() -> SiteBundle {
+fn demo_bundle() -> SiteBundle {
     let at = |path: &str| format!("http://127.0.0.1:1/{path}");
     let mut bundle = demo_site(
         7,
@@ -138,14 +138,14 @@ fn problems(bytes: &[u8]) -> Vec<RowProblem> {
 
 #[test]
 fn both_formats_come_back_without_loss() {
-    assert_eq!(from_bytes(&to_json(&story())).unwrap(), story());
-    assert_eq!(from_bytes(&to_zip(&story())).unwrap(), story());
+    assert_eq!(from_bytes(&to_json(&demo_bundle())).unwrap(), demo_bundle());
+    assert_eq!(from_bytes(&to_zip(&demo_bundle())).unwrap(), demo_bundle());
 }
 
 /// RFC 4180: lines end in CR LF, fields with quotes, commas or breaks are quoted, quotes are doubled.
 #[test]
 fn tables_are_written_by_the_rfc() {
-    let mut archive = zip::ZipArchive::new(Cursor::new(to_zip(&story()))).unwrap();
+    let mut archive = zip::ZipArchive::new(Cursor::new(to_zip(&demo_bundle()))).unwrap();
     let mut text = String::new();
     archive.by_name("positions.csv").unwrap().read_to_string(&mut text).unwrap();
     assert!(text.starts_with("id,site_id,name,latitude_deg,"));
@@ -155,7 +155,7 @@ fn tables_are_written_by_the_rfc() {
 
 #[test]
 fn no_file_name_of_a_user_becomes_a_path() {
-    let mut archive = zip::ZipArchive::new(Cursor::new(to_zip(&story()))).unwrap();
+    let mut archive = zip::ZipArchive::new(Cursor::new(to_zip(&demo_bundle()))).unwrap();
     let names: Vec<String> = (0..archive.len())
         .map(|index| archive.by_index(index).unwrap().name().unwrap().into_owned())
         .collect();
@@ -165,7 +165,7 @@ fn no_file_name_of_a_user_becomes_a_path() {
 
 #[test]
 fn a_bad_row_is_reported_with_its_line() {
-    let zip = with_file(&to_zip(&story()), "speed_tests.csv", |text| {
+    let zip = with_file(&to_zip(&demo_bundle()), "speed_tests.csv", |text| {
         let mut lines: Vec<String> = text.lines().map(str::to_owned).collect();
         lines[3] = lines[3].replacen(",live,", ",guessed,", 1);
         lines[5] = format!("x{}", lines[5]);
@@ -180,24 +180,26 @@ fn a_bad_row_is_reported_with_its_line() {
 
 #[test]
 fn a_text_in_a_number_column_is_named() {
-    let zip =
-        with_file(&to_zip(&story()), "carriers.csv", |text| Some(text.replacen(",-117.0,", ",strong,", 1)));
+    let zip = with_file(&to_zip(&demo_bundle()), "carriers.csv", |text| {
+        Some(text.replacen(",-117.0,", ",strong,", 1))
+    });
     let found = problems(&zip);
     assert!(found[0].reason.contains("“strong” in column rsrp_dbm"), "{found:?}");
 }
 
 #[test]
 fn columns_may_stand_in_any_order() {
-    let zip = with_file(&to_zip(&story()), "attachments.csv", |text| {
+    let zip = with_file(&to_zip(&demo_bundle()), "attachments.csv", |text| {
         let turned = text.lines().map(|line| line.rsplit(',').collect::<Vec<_>>().join(","));
         Some(turned.collect::<Vec<_>>().join("\r\n"))
     });
-    assert_eq!(from_bytes(&zip).unwrap(), story());
+    assert_eq!(from_bytes(&zip).unwrap(), demo_bundle());
 }
 
 #[test]
 fn an_unknown_column_is_named_with_the_known_ones() {
-    let zip = with_file(&to_zip(&story()), "runs.csv", |text| Some(text.replacen("weather", "wetter", 1)));
+    let zip =
+        with_file(&to_zip(&demo_bundle()), "runs.csv", |text| Some(text.replacen("weather", "wetter", 1)));
     let found = problems(&zip);
     assert_eq!(found[0].line, Some(1));
     assert!(found[0].reason.contains("wetter") && found[0].reason.contains("weather"));
@@ -205,18 +207,18 @@ fn an_unknown_column_is_named_with_the_known_ones() {
 
 #[test]
 fn what_is_missing_is_named() {
-    let found = problems(&with_file(&to_zip(&story()), "runs.csv", |_| None));
+    let found = problems(&with_file(&to_zip(&demo_bundle()), "runs.csv", |_| None));
     assert!(
         found.iter().any(|problem| problem.file == "runs.csv" && problem.reason.contains("missing")),
         "{found:?}"
     );
-    let found = problems(&with_file(&to_zip(&story()), "manifest.json", |_| None));
+    let found = problems(&with_file(&to_zip(&demo_bundle()), "manifest.json", |_| None));
     assert!(found.iter().any(|problem| problem.file == "manifest.json"), "{found:?}");
 }
 
 #[test]
 fn parts_must_belong_together() {
-    let mut bundle = story();
+    let mut bundle = demo_bundle();
     bundle.runs[2].setup_id = SetupId(Uuid::from_u128(404));
     bundle.positions[1].id = bundle.positions[0].id;
     let found = problems(&to_json(&bundle));
@@ -235,7 +237,7 @@ fn other_files_are_refused_in_words() {
         let found = problems(&bytes);
         assert!(found[0].reason.contains(words), "{found:?}");
     }
-    let mut newer = story();
+    let mut newer = demo_bundle();
     newer.version = 99;
     assert!(problems(&to_json(&newer))[0].reason.contains("newer"));
 }
@@ -243,7 +245,7 @@ fn other_files_are_refused_in_words() {
 #[test]
 fn a_copy_shares_no_identifier_and_keeps_what_belongs_together() {
     let mut next = 1000;
-    let copy = with_new_ids(story(), || {
+    let copy = with_new_ids(demo_bundle(), || {
         next += 1;
         Uuid::from_u128(next)
     })
@@ -258,12 +260,12 @@ fn a_copy_shares_no_identifier_and_keeps_what_belongs_together() {
         let quoted = text.split('"').filter(|part| part.parse::<Uuid>().is_ok());
         quoted.map(str::to_owned).collect()
     };
-    let (before, after) = (ids(&story()), ids(&copy));
+    let (before, after) = (ids(&demo_bundle()), ids(&copy));
     assert_eq!(before.len(), after.len());
     assert_eq!(before.intersection(&after).collect::<Vec<_>>(), Vec::<&String>::new());
     assert_eq!(from_bytes(&to_zip(&copy)).unwrap(), copy, "the references hold");
-    assert_eq!(copy.samples.len(), story().samples.len());
-    assert_ne!(copy.settings.active_setup_id, story().settings.active_setup_id);
+    assert_eq!(copy.samples.len(), demo_bundle().samples.len());
+    assert_ne!(copy.settings.active_setup_id, demo_bundle().settings.active_setup_id);
 }
 
 proptest! {
@@ -272,7 +274,7 @@ proptest! {
     /// Any text and any finite number survives both formats.
     #[test]
     fn round_trips(note in "\\PC{0,40}", rate in prop::num::f64::NORMAL, reason in prop::option::of("[a-z\",\n ]{1,20}")) {
-        let mut bundle = story();
+        let mut bundle = demo_bundle();
         bundle.positions[0].notes = note;
         bundle.speed_tests[0].figures.download_mbps = Some(rate);
         bundle.runs[0].reason = reason;
@@ -293,11 +295,11 @@ proptest! {
 
 #[test]
 fn exports_from_before_the_kit_stage_are_read() {
-    let zip = to_zip(&story());
+    let zip = to_zip(&demo_bundle());
     let old = with_file(&with_file(&zip, "kits.csv", |_| None), "parts.csv", |_| None);
     let bundle = from_bytes(&old).unwrap();
     assert_eq!((bundle.kits.len(), bundle.parts.len()), (0, 0));
-    assert_eq!(bundle.samples, story().samples);
+    assert_eq!(bundle.samples, demo_bundle().samples);
     let broken = with_file(&zip, "kits.csv", |text| Some(text.replacen("Outdoor unit", "", 1)));
     let problems = from_bytes(&broken).unwrap_err();
     assert!(
@@ -309,7 +311,7 @@ fn exports_from_before_the_kit_stage_are_read() {
 /// Version 3 named what is aimed for "school" and the points of a picture "tie_points".
 #[test]
 fn version_3_with_its_names_is_read() {
-    let mut bundle = story();
+    let mut bundle = demo_bundle();
     bundle.settings.aim_criterion = AimCriterion::Signal;
     let before = |text: &str| {
         let renamed = text.replace("aim_criterion", "school").replace("control_points", "tie_points");
@@ -336,7 +338,7 @@ fn version_3_with_its_names_is_read() {
 fn no_text_becomes_a_formula_and_every_text_comes_back() {
     let texts = ["=1+1", "+49 171", "-5 dB pad", "@home", "'=1+1", "''@", "'quoted'", "\tx", "plain", "="];
     for text in texts {
-        let mut bundle = story();
+        let mut bundle = demo_bundle();
         bundle.site.name = text.into();
         bundle.positions[0].notes = text.into();
         bundle.setups[0].spec.kit_note = text.into();
@@ -360,7 +362,7 @@ fn no_text_becomes_a_formula_and_every_text_comes_back() {
 /// Masts leave by the same rule, and are read back without mapping.
 #[test]
 fn a_masts_name_is_no_formula_either() {
-    let mut mast = story().masts.remove(0);
+    let mut mast = demo_bundle().masts.remove(0);
     mast.name = "=HYPERLINK(\"x\")".into();
     mast.notes = "@SUM(A1)".into();
     let file = open_beacon_exchange::masts::masts_to_csv(std::slice::from_ref(&mast));

@@ -238,7 +238,7 @@ proptest! {
 
 #[test]
 fn a_site_with_terrain_goes_out_and_comes_back_to_the_last_byte() {
-    let bundle = crate::story();
+    let bundle = crate::demo_bundle();
     assert!(!bundle.tiles.is_empty() && !bundle.masts.is_empty());
     for bytes in [open_beacon_exchange::to_zip(&bundle), open_beacon_exchange::to_json(&bundle)] {
         let back = open_beacon_exchange::from_bytes(&bytes).unwrap();

@@ -18,7 +18,7 @@ use std::time::Duration;
 
 const NOON: f64 = 1_794_481_200.0;
 
-fn story(seed: u64) -> SiteBundle {
+fn demo_bundle(seed: u64) -> SiteBundle {
     let at = |path: &str| format!("http://127.0.0.1:1/{path}");
     demo_site(
         seed,
@@ -36,9 +36,9 @@ fn aimed(azimuth_deg: f64) -> Device {
 }
 
 #[test]
-fn the_same_seed_tells_the_same_story() {
-    assert_eq!(story(7), story(7));
-    assert_ne!(story(7).samples, story(8).samples);
+fn the_same_seed_makes_the_same_demo() {
+    assert_eq!(demo_bundle(7), demo_bundle(7));
+    assert_ne!(demo_bundle(7).samples, demo_bundle(8).samples);
 }
 
 #[test]
@@ -124,8 +124,8 @@ fn evenings_are_slower_than_nights() {
 
 /// The demo's promise: a setup aimed at the mast beats one turned 90 degrees away, and the core says so.
 #[test]
-fn the_story_has_a_clear_winner() {
-    let bundle = story(7);
+fn the_demo_has_a_clear_winner() {
+    let bundle = demo_bundle(7);
     let evidence = |azimuth: f64, name: &str| {
         let position = bundle.positions.iter().find(|position| position.name == name).unwrap();
         let setup = bundle
@@ -189,24 +189,24 @@ async fn the_page_repeats_itself_between_renewals_and_faults_on_request() {
 }
 
 #[test]
-fn the_story_has_spots_a_scout_and_another_operator() {
-    let told = story(7);
-    let scouts = told.runs.iter().filter(|run| run.conditions.instrument == Instrument::Phone).count();
-    let others: Vec<_> = told.runs.iter().filter(|run| !run.conditions.network.is_empty()).collect();
+fn the_demo_has_spots_a_scout_and_another_operator() {
+    let demo = demo_bundle(7);
+    let scouts = demo.runs.iter().filter(|run| run.conditions.instrument == Instrument::Phone).count();
+    let others: Vec<_> = demo.runs.iter().filter(|run| !run.conditions.network.is_empty()).collect();
     assert_eq!((scouts, others.len()), (1, 1));
-    assert_ne!(others[0].conditions.network, told.settings.network);
-    let rooms: Vec<_> = told.positions.iter().filter(|position| !position.spot.room.is_empty()).collect();
+    assert_ne!(others[0].conditions.network, demo.settings.network);
+    let rooms: Vec<_> = demo.positions.iter().filter(|position| !position.spot.room.is_empty()).collect();
     assert!(rooms.len() >= 2 && rooms.iter().all(|position| position.mount.is_indoors()));
-    assert!(told.settings.known_mast.is_some());
+    assert!(demo.settings.known_mast.is_some());
 }
 
 /// The core's own check of a reading finds nothing odd in what the stand-in says: RSRQ, SINR, RSSI, band, channel
 /// and width go together.
 #[test]
 fn the_stand_in_does_not_contradict_itself() {
-    let told = story(7);
+    let demo = demo_bundle(7);
     let mut checked = 0;
-    for carrier in told.samples.iter().flat_map(|sample| &sample.reading.carriers) {
+    for carrier in demo.samples.iter().flat_map(|sample| &sample.reading.carriers) {
         let found = open_beacon_core::metrics::oddities(carrier);
         assert!(found.is_empty(), "{found:?} in {carrier:?}");
         checked += 1;
@@ -254,11 +254,11 @@ fn the_demo_kits_are_what_the_guide_says() {
     use open_beacon_core::kit::check::{Wanted, check};
     use open_beacon_core::kit::effort::effort;
     use open_beacon_core::kit::finding::Severity;
-    let story = story(7);
+    let demo = demo_bundle(7);
     // The parts that travel with the site are enough to judge its kits.
-    let catalogue = Catalogue::of(story.parts.clone());
-    assert!(story.parts.iter().all(|part| check_part(part).is_empty()));
-    let wrong: Vec<usize> = story
+    let catalogue = Catalogue::of(demo.parts.clone());
+    assert!(demo.parts.iter().all(|part| check_part(part).is_empty()));
+    let wrong: Vec<usize> = demo
         .kits
         .iter()
         .map(|kit| {
@@ -270,9 +270,9 @@ fn the_demo_kits_are_what_the_guide_says() {
         })
         .collect();
     assert_eq!(wrong, [0, 1, 0, 0]);
-    let bought: Vec<&Kit> = story.kits.iter().filter(|kit| kit.return_by.is_some()).collect();
+    let bought: Vec<&Kit> = demo.kits.iter().filter(|kit| kit.return_by.is_some()).collect();
     assert_eq!(bought.len(), 1);
     assert!(bought[0].return_by > bought[0].bought_on);
-    let gable = story.positions.iter().find(|one| one.mount == Mount::Gable).map(|one| one.id);
-    assert!(story.kits.iter().all(|kit| kit.spec.position_id == gable));
+    let gable = demo.positions.iter().find(|one| one.mount == Mount::Gable).map(|one| one.id);
+    assert!(demo.kits.iter().all(|kit| kit.spec.position_id == gable));
 }

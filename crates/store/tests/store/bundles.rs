@@ -1,4 +1,4 @@
-use crate::{open, story};
+use crate::{demo_bundle, open};
 use chrono::Utc;
 use open_beacon_core::model::{AttachmentId, Carrier, CarrierRole, Neighbour, RunContext, Technology};
 use open_beacon_store::StoreError;
@@ -7,7 +7,7 @@ use uuid::Uuid;
 #[test]
 fn a_site_comes_back_as_it_went_in() {
     let (_directory, store) = open();
-    let mut bundle = story();
+    let mut bundle = demo_bundle();
     // Every optional field filled once.
     let carrier = &mut bundle.samples[0].reading.carriers[0];
     carrier.branch_rsrp_dbm = vec![-91.5, -92.25];
@@ -50,7 +50,7 @@ fn a_site_comes_back_as_it_went_in() {
 #[test]
 fn visits_of_band_rounds_are_runs_of_setups_with_their_lock() {
     let (_directory, store) = open();
-    let bundle = story();
+    let bundle = demo_bundle();
     store.import_bundle(&bundle).unwrap();
     let site = bundle.site.id;
     let trials = store.trials(site).unwrap();
@@ -78,7 +78,7 @@ fn visits_of_band_rounds_are_runs_of_setups_with_their_lock() {
 #[test]
 fn points_of_sweeps_are_runs_of_the_setup_that_was_turned() {
     let (_directory, store) = open();
-    let bundle = story();
+    let bundle = demo_bundle();
     let turned: usize = bundle.sweep_stops.iter().map(|stop| stop.samples.len()).sum();
     assert!(turned > 20);
     store.import_bundle(&bundle).unwrap();
@@ -129,7 +129,7 @@ fn points_of_sweeps_are_runs_of_the_setup_that_was_turned() {
 #[test]
 fn a_sweep_gets_its_setup_when_one_is_made() {
     let (_directory, store) = open();
-    let mut bundle = story();
+    let mut bundle = demo_bundle();
     let position = bundle.positions[0].id;
     let (stop, site) = (bundle.sweep_stops[0].clone(), bundle.site.id);
     let sweep = open_beacon_core::model::Sweep { position_id: position, ..bundle.sweeps[0].clone() };
@@ -151,16 +151,16 @@ fn a_sweep_gets_its_setup_when_one_is_made() {
 #[test]
 fn importing_twice_changes_nothing() {
     let (_directory, store) = open();
-    let first = store.import_bundle(&story()).unwrap();
-    let second = store.import_bundle(&story()).unwrap();
+    let first = store.import_bundle(&demo_bundle()).unwrap();
+    let second = store.import_bundle(&demo_bundle()).unwrap();
     assert_eq!((second.new, second.same), (0, first.new));
 }
 
 #[test]
 fn a_row_that_stands_for_something_else_refuses_the_whole() {
     let (_directory, store) = open();
-    store.import_bundle(&story()).unwrap();
-    let mut changed = story();
+    store.import_bundle(&demo_bundle()).unwrap();
+    let mut changed = demo_bundle();
     changed.speed_tests[0].figures.download_mbps = Some(1.0);
     let mut extra = changed.positions[0].clone();
     extra.id = open_beacon_core::model::PositionId(Uuid::from_u128(3));
@@ -168,13 +168,17 @@ fn a_row_that_stands_for_something_else_refuses_the_whole() {
     let plan = store.plan_import(&changed).unwrap();
     assert_eq!((plan.new, plan.conflicts.len()), (1, 1));
     assert!(matches!(store.import_bundle(&changed), Err(StoreError::Refused(_))));
-    assert_eq!(store.positions(story().site.id).unwrap().len(), story().positions.len(), "all or nothing");
+    assert_eq!(
+        store.positions(demo_bundle().site.id).unwrap().len(),
+        demo_bundle().positions.len(),
+        "all or nothing"
+    );
 }
 
 #[test]
 fn a_broken_reference_leaves_nothing_behind() {
     let (_directory, store) = open();
-    let mut bundle = story();
+    let mut bundle = demo_bundle();
     bundle.runs[0].setup_id = open_beacon_core::model::SetupId(Uuid::from_u128(404));
     assert!(store.import_bundle(&bundle).is_err());
     assert!(store.sites().unwrap().is_empty());
@@ -183,8 +187,8 @@ fn a_broken_reference_leaves_nothing_behind() {
 #[test]
 fn pictures_are_kept_with_their_digest() {
     let (_directory, store) = open();
-    store.import_bundle(&story()).unwrap();
-    let run = story().runs[0].id;
+    store.import_bundle(&demo_bundle()).unwrap();
+    let run = demo_bundle().runs[0].id;
     let id = AttachmentId(Uuid::from_u128(8));
     let add = |content: &[u8]| {
         store.add_attachment(id, run, "screen.png", "image/png", content.to_vec(), Utc::now())
@@ -196,5 +200,5 @@ fn pictures_are_kept_with_their_digest() {
     assert!(matches!(add(b"other"), Err(StoreError::IdTaken)));
     assert_eq!(store.attachments_of_run(run).unwrap().len(), 1);
     assert_eq!(store.attachment(id).unwrap().content, b"abc");
-    assert_eq!(store.bundle(story().site.id).unwrap().attachments.len(), 1);
+    assert_eq!(store.bundle(demo_bundle().site.id).unwrap().attachments.len(), 1);
 }

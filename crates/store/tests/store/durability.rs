@@ -1,4 +1,4 @@
-use crate::{open, site, story};
+use crate::{demo_bundle, open, site};
 use open_beacon_store::{Created, Durability, Store, StoreError, backup, restore};
 
 /// What survival of a power cut rests on: SQLite's documentation of `synchronous=FULL` with a write-ahead log.
@@ -29,7 +29,7 @@ fn the_same_request_twice_is_harmless_and_another_is_refused() {
 #[test]
 fn a_backup_comes_back_whole_and_what_stood_there_is_kept() {
     let (directory, store) = open();
-    store.import_bundle(&story()).unwrap();
+    store.import_bundle(&demo_bundle()).unwrap();
     let file = directory.path().join("copy.sqlite");
     backup(directory.path(), &file).unwrap();
     assert!(matches!(backup(directory.path(), &file), Err(StoreError::Refused(_))), "never over a file");
@@ -40,7 +40,7 @@ fn a_backup_comes_back_whole_and_what_stood_there_is_kept() {
     drop(there);
     restore(&file, other.path()).unwrap();
     let there = Store::open(other.path()).unwrap();
-    assert_eq!(there.bundle(story().site.id).unwrap(), store.bundle(story().site.id).unwrap());
+    assert_eq!(there.bundle(demo_bundle().site.id).unwrap(), store.bundle(demo_bundle().site.id).unwrap());
     assert!(other.path().join("open-beacon.before-restore.sqlite").exists());
 }
 
@@ -67,7 +67,7 @@ fn a_database_of_a_newer_program_is_not_touched() {
 #[test]
 fn runs_that_were_going_on_are_closed_as_partial() {
     let (_directory, store) = open();
-    let mut bundle = story();
+    let mut bundle = demo_bundle();
     let run = &mut bundle.runs[0];
     run.completion = open_beacon_core::model::Completion::Running;
     run.ended_at = None;
@@ -85,7 +85,7 @@ fn runs_that_were_going_on_are_closed_as_partial() {
 fn a_write_leaves_what_rests_on_other_parts_as_it_was() {
     use open_beacon_store::Aggregate::{Aside, Record, Surroundings};
     let (_directory, store) = crate::open();
-    let bundle = crate::story();
+    let bundle = crate::demo_bundle();
     store.import_bundle(&bundle).unwrap();
     let now = || [Record, Surroundings, Aside].map(|part| store.version(&[part]));
     let rises = |before: [u64; 3]| {
@@ -121,7 +121,7 @@ fn only_the_owner_can_read_what_is_kept() {
     let outer = tempfile::tempdir().unwrap();
     let folder = outer.path().join("data");
     let store = Store::open(&folder).unwrap();
-    store.import_bundle(&crate::story()).unwrap();
+    store.import_bundle(&crate::demo_bundle()).unwrap();
     open_beacon_store::backup(&folder, &outer.path().join("copy.sqlite")).unwrap();
     let mode = |path: &std::path::Path| std::fs::metadata(path).unwrap().permissions().mode() & 0o777;
     assert_eq!(mode(&folder), 0o700);
@@ -138,7 +138,7 @@ fn only_the_owner_can_read_what_is_kept() {
 #[test]
 fn secrets_leave_the_record_and_its_backups() {
     let directory = tempfile::tempdir().unwrap();
-    let bundle = crate::story();
+    let bundle = crate::demo_bundle();
     let site = bundle.site.id;
     Store::open(directory.path()).unwrap().import_bundle(&bundle).unwrap();
     let file = directory.path().join("open-beacon.sqlite");
@@ -168,7 +168,7 @@ fn secrets_leave_the_record_and_its_backups() {
 #[test]
 fn a_password_in_an_address_is_kept_apart() {
     let directory = tempfile::tempdir().unwrap();
-    let bundle = crate::story();
+    let bundle = crate::demo_bundle();
     let site = bundle.site.id;
     let store = Store::open(directory.path()).unwrap();
     store.import_bundle(&bundle).unwrap();
@@ -192,12 +192,18 @@ fn a_password_in_an_address_is_kept_apart() {
 fn a_clock_set_back_makes_no_run_that_ends_before_it_began() {
     use open_beacon_core::model::Completion;
     let (_directory, store) = crate::open();
-    let bundle = crate::story();
+    let bundle = crate::demo_bundle();
     store.import_bundle(&bundle).unwrap();
     let run = &bundle.runs[0];
     let yesterday = run.started_at - chrono::TimeDelta::days(1);
     store.end_run(run.id, yesterday, Completion::Complete, None, None).unwrap();
     assert_eq!(store.run(run.id).unwrap().ended_at, Some(run.started_at));
+    // What happened is noted below what was noted before.
+    let before = run.conditions.notes.clone();
+    store.note_run(run.id, "The clock was set back.").unwrap();
+    store.note_run(run.id, "And forward.").unwrap();
+    let noted = store.run(run.id).unwrap().conditions.notes;
+    assert_eq!(noted, format!("{before}\nThe clock was set back.\nAnd forward.").trim_start_matches('\n'));
 }
 
 #[test]

@@ -1,4 +1,4 @@
-use crate::{open, site, story};
+use crate::{demo_bundle, open, site};
 use open_beacon_core::hardware::catalogue::{Catalogue, built_in};
 use open_beacon_core::model::*;
 use open_beacon_store::{Archivable, Created, Store, StoreError};
@@ -9,7 +9,7 @@ fn kit(n: u128, of: SiteId) -> Kit {
         id: KitId(Uuid::from_u128(n)),
         site_id: of,
         name: "Gable".into(),
-        spec: story().kits[0].spec.clone(),
+        spec: demo_bundle().kits[0].spec.clone(),
         bought_on: "2026-11-20".parse().ok(),
         return_by: "2026-12-20".parse().ok(),
         notes: "from the shop".into(),
@@ -27,7 +27,7 @@ fn a_kit_comes_back_as_it_went_in_after_the_program_was_opened_again() {
     // Its position is another site's: an export would hold a kit that stands nowhere.
     assert!(matches!(store.create_kit(&kit, &"body"), Err(StoreError::Refused(_))));
     let here =
-        Position { id: PositionId(Uuid::from_u128(8)), site_id: of.id, ..story().positions[0].clone() };
+        Position { id: PositionId(Uuid::from_u128(8)), site_id: of.id, ..demo_bundle().positions[0].clone() };
     store.create_position(&here, &"position").unwrap();
     let kit = Kit { spec: KitSpec { position_id: Some(here.id), ..kit.spec.clone() }, ..kit };
     assert_eq!(store.create_kit(&kit, &"body").unwrap(), Created::Now);
@@ -62,7 +62,7 @@ fn own_parts_lie_over_the_built_in_ones_and_can_be_forgotten() {
 #[test]
 fn an_import_brings_parts_that_are_not_here_and_leaves_prices_that_are() {
     let (_directory, store) = open();
-    let mut bundle = story();
+    let mut bundle = demo_bundle();
     let own = PartId(Uuid::from_u128(77));
     let mut part = bundle.parts[0].clone();
     let old = std::mem::replace(&mut part.id, own);

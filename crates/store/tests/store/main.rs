@@ -36,7 +36,7 @@ pub fn site(n: u128, name: &str) -> Site {
 }
 
 /// The invented demo site, with runs, samples and tests.
-pub fn story() -> SiteBundle {
+pub fn demo_bundle() -> SiteBundle {
     let at = |path: &str| format!("http://127.0.0.1:1/{path}");
     demo_site(7, &Addresses { status_url: at("status"), speed_url: at("speed"), control_url: at("control") })
 }

@@ -1,6 +1,6 @@
 //! A data folder of the first version is opened by this one.
 
-use crate::{open, site, story};
+use crate::{demo_bundle, open, site};
 use open_beacon_core::model::{AimCriterion, Instrument, SiteId, Spot};
 use open_beacon_store::Store;
 use rusqlite::Connection;
@@ -66,7 +66,7 @@ fn the_database_is_copied_before_it_is_changed() {
 #[test]
 fn spots_and_conditions_are_kept_and_changed() {
     let (_directory, store) = open();
-    let bundle = story();
+    let bundle = demo_bundle();
     store.import_bundle(&bundle).unwrap();
     let mut position = bundle.positions[0].clone();
     position.spot = Spot {
@@ -105,8 +105,8 @@ fn a_folder_of_the_second_version_gets_its_kits_table_and_keeps_the_rest() {
         ("Huldermobil", Instrument::Phone)
     );
     assert_eq!(store.settings(of).unwrap().kit, open_beacon_core::model::KitSettings::default());
-    store.import_bundle(&story()).unwrap();
-    assert_eq!(store.kits(story().site.id).unwrap().len(), story().kits.len());
+    store.import_bundle(&demo_bundle()).unwrap();
+    assert_eq!(store.kits(demo_bundle().site.id).unwrap().len(), demo_bundle().kits.len());
 }
 
 /// A data folder of the last version before sittings: tests within half an hour become one, notes that held a kit or a lock
@@ -137,8 +137,8 @@ fn what_the_eighth_version_kept_gets_sittings_and_keeps_its_notes() {
         )
         .unwrap();
     }
-    let story = story();
-    let (mut round, trial) = (story.band_rounds[0].clone(), story.trials[0].clone());
+    let demo = demo_bundle();
+    let (mut round, trial) = (demo.band_rounds[0].clone(), demo.trials[0].clone());
     let site = SiteId("00000000-0000-0000-0000-000000000001".parse().unwrap());
     (round.site_id, round.setup_id) = (site, Some("00000000-0000-0000-0000-000000000003".parse().unwrap()));
     let mut old = serde_json::to_value(&trial).unwrap();
@@ -154,7 +154,7 @@ fn what_the_eighth_version_kept_gets_sittings_and_keeps_its_notes() {
         (trial.id.to_string(), site.to_string(), old.to_string()),
     )
     .unwrap();
-    let (sweep, stop) = (&story.sweeps[0], &story.sweep_stops[0]);
+    let (sweep, stop) = (&demo.sweeps[0], &demo.sweep_stops[0]);
     for (table, id, body) in [
         ("sweep", sweep.id.to_string(), serde_json::to_value(sweep).unwrap()),
         ("sweep_stop", stop.id.to_string(), serde_json::to_value(stop).unwrap()),

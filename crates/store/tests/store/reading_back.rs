@@ -1,6 +1,6 @@
 //! What is read back: pages, limits, what is left out, what refuses.
 
-use crate::{open, site, story};
+use crate::{demo_bundle, open, site};
 use chrono::{Duration, Utc};
 use open_beacon_core::model::*;
 use open_beacon_store::{Archivable, Store, StoreError};
@@ -8,7 +8,7 @@ use uuid::Uuid;
 
 fn told() -> (tempfile::TempDir, Store, SiteBundle) {
     let (directory, store) = open();
-    let bundle = story();
+    let bundle = demo_bundle();
     store.import_bundle(&bundle).unwrap();
     (directory, store, bundle)
 }

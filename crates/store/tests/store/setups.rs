@@ -1,11 +1,11 @@
-use crate::{open, story};
+use crate::{demo_bundle, open};
 use chrono::Utc;
 use open_beacon_core::model::{RunContext, Setup, SetupId, SetupSpec};
 use open_beacon_store::{Archivable, Store, StoreError};
 use uuid::Uuid;
 
 fn fresh_setup(store: &Store) -> Setup {
-    let old = store.setups(story().site.id).unwrap().remove(0);
+    let old = store.setups(demo_bundle().site.id).unwrap().remove(0);
     let setup = Setup { id: SetupId(Uuid::from_u128(5)), made_from: Some(old.id), ..old };
     store.create_setup(&setup, &"body").unwrap();
     setup
@@ -14,8 +14,8 @@ fn fresh_setup(store: &Store) -> Setup {
 #[test]
 fn a_setup_with_runs_does_not_change_under_them() {
     let (_directory, store) = open();
-    store.import_bundle(&story()).unwrap();
-    let setup = store.setups(story().site.id).unwrap().remove(0);
+    store.import_bundle(&demo_bundle()).unwrap();
+    let setup = store.setups(demo_bundle().site.id).unwrap().remove(0);
     let turned = SetupSpec { azimuth_deg: Some(10.0), ..setup.spec.clone() };
     assert!(!store.edit_setup_without_runs(setup.id, &turned).unwrap());
     assert_eq!(store.setup(setup.id).unwrap().spec, setup.spec);
@@ -28,7 +28,7 @@ fn a_setup_with_runs_does_not_change_under_them() {
 #[test]
 fn a_setup_without_runs_changes_in_place() {
     let (_directory, store) = open();
-    store.import_bundle(&story()).unwrap();
+    store.import_bundle(&demo_bundle()).unwrap();
     let setup = fresh_setup(&store);
     let turned = SetupSpec { azimuth_deg: Some(10.0), ..setup.spec };
     assert!(store.edit_setup_without_runs(setup.id, &turned).unwrap());
@@ -40,8 +40,8 @@ fn a_setup_without_runs_changes_in_place() {
 #[test]
 fn archived_runs_are_left_out_of_the_evidence_and_come_back() {
     let (_directory, store) = open();
-    store.import_bundle(&story()).unwrap();
-    let run = story().runs.remove(0);
+    store.import_bundle(&demo_bundle()).unwrap();
+    let run = demo_bundle().runs.remove(0);
     let evidence = || store.evidence(run.setup_id, "A".into(), None).unwrap();
     let before = evidence();
     store.set_archived(Archivable::Run, &run.id.to_string(), Some(Utc::now())).unwrap();
@@ -56,8 +56,8 @@ fn archived_runs_are_left_out_of_the_evidence_and_come_back() {
 #[test]
 fn the_newest_runs_can_be_asked_for_alone() {
     let (_directory, store) = open();
-    store.import_bundle(&story()).unwrap();
-    let setup = story().setups[0].id;
+    store.import_bundle(&demo_bundle()).unwrap();
+    let setup = demo_bundle().setups[0].id;
     let all = store.evidence(setup, "A".into(), None).unwrap();
     let newest = store.evidence(setup, "A".into(), Some(1)).unwrap();
     assert_eq!(newest.runs, all.runs[all.runs.len() - 1..]);
@@ -69,7 +69,7 @@ fn the_newest_runs_can_be_asked_for_alone() {
 #[test]
 fn counts_add_up() {
     let (_directory, store) = open();
-    let bundle = story();
+    let bundle = demo_bundle();
     store.import_bundle(&bundle).unwrap();
     // With the visits of band rounds; points of sweeps say nothing of a setup as it stands.
     let mut bundle = store.bundle(bundle.site.id).unwrap();

@@ -1,4 +1,4 @@
-use crate::{open, site, story};
+use crate::{demo_bundle, open, site};
 use open_beacon_core::model::*;
 use open_beacon_store::{Store, StoreError};
 use uuid::Uuid;
@@ -6,7 +6,7 @@ use uuid::Uuid;
 #[test]
 fn what_a_survey_is_made_of_comes_back_as_it_went_in() {
     let (directory, store) = open();
-    let bundle = story();
+    let bundle = demo_bundle();
     store.import_bundle(&bundle).unwrap();
     let of = bundle.site.id;
     drop(store);
@@ -26,7 +26,7 @@ fn a_thing_is_changed_at_its_own_site_only_and_all_or_none() {
     let (north, south) = (site(1, "North farm"), site(2, "South farm"));
     store.create_site(&north, &north).unwrap();
     store.create_site(&south, &south).unwrap();
-    let mast = Mast { site_id: north.id, ..story().masts[0].clone() };
+    let mast = Mast { site_id: north.id, ..demo_bundle().masts[0].clone() };
     store.put_entities(north.id, std::slice::from_ref(&mast)).unwrap();
     let renamed = Mast { name: "Ridge".into(), ..mast.clone() };
     store.put_entities(north.id, std::slice::from_ref(&renamed)).unwrap();
@@ -47,7 +47,7 @@ fn a_terrain_file_is_kept_once_and_its_words_can_change() {
     let (_directory, store) = open();
     let of = site(1, "North farm");
     store.create_site(&of, &of).unwrap();
-    let mut file = story().tiles.remove(0);
+    let mut file = demo_bundle().tiles.remove(0);
     file.tile.site_id = of.id;
     store.add_file(&file).unwrap();
     let other = TileFile { content: vec![1, 2, 3], ..file.clone() };
@@ -65,7 +65,7 @@ fn a_terrain_file_is_kept_once_and_its_words_can_change() {
 #[test]
 fn an_import_over_what_was_changed_is_refused_and_says_what() {
     let (_directory, store) = open();
-    let mut bundle = story();
+    let mut bundle = demo_bundle();
     store.import_bundle(&bundle).unwrap();
     bundle.masts[0].name = "Another name".into();
     bundle.landmarks[0].name = "another silo".into();
