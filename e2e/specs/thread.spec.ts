@@ -135,9 +135,29 @@ test("of two browsers the second to save is shown what is newer", async ({ demo,
   await page.getByRole("button", { name: "Save the site" }).click();
   await expect(page.getByText("The site is saved.")).toBeVisible();
   await phone.getByRole("button", { name: "Save the site" }).click();
-  await expect(phone.getByRole("alert")).toContainText("The operator in use was changed meanwhile");
+  const told = phone.getByRole("alert");
+  await expect(told).toContainText("changed meanwhile, on another screen. Nothing was overwritten");
+  await expect(told.getByRole("row", { name: /Operator in use/ })).toContainText("Laptop's namePhone's name");
   await expect(phone.getByLabel("Operator in use")).toHaveValue("Phone's name");
-  const kept = await page.evaluate(async (site) => (await fetch(`/api/sites/${site}`)).json(), id);
-  expect(kept.settings.network).toBe("Laptop's name");
+  const kept = () =>
+    page.evaluate(async (site) => (await (await fetch(`/api/sites/${site}`)).json()).settings.network, id);
+  expect(await kept()).toBe("Laptop's name");
+  await phone.getByRole("button", { name: "Save mine" }).click();
+  await expect(phone.getByText("The site is saved.")).toBeVisible();
+  expect(await kept()).toBe("Phone's name");
+  // A position, too: and the other way out.
+  for (const one of [page, phone]) {
+    await one.goto(`${demo.address}/sites/${id}/mount`);
+    await one
+      .getByLabel("Notes")
+      .first()
+      .fill(one === page ? "Bracket is loose" : "Ladder is short");
+  }
+  await page.getByRole("button", { name: "Save the position" }).click();
+  await expect(page.getByText("The position is saved.")).toBeVisible();
+  await phone.getByRole("button", { name: "Save the position" }).click();
+  await expect(told.getByRole("row", { name: /Notes/ })).toContainText("Bracket is looseLadder is short");
+  await phone.getByRole("button", { name: "Take what is stored" }).click();
+  await expect(phone.getByLabel("Notes").first()).toHaveValue("Bracket is loose");
   await phone.context().close();
 });

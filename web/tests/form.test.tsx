@@ -208,3 +208,63 @@ test("two presses save once", async () => {
   await act(async () => end());
   expect(save).toHaveBeenCalledTimes(1);
 });
+
+function Shared({ save }: { save: (values: Values, seen: Values | undefined) => Promise<unknown> }) {
+  const asIs = (stored: Values) => stored;
+  const form = useDraftForm<Values, Values>({
+    draft: "shared",
+    initial: STORED,
+    stored: STORED,
+    draftOf: asIs,
+    save,
+  });
+  return (
+    <Form of={form} buttons={<button type="submit">Save</button>}>
+      <TextInput of={form} name="name" at="/name" label="Name" />
+      <TextInput of={form} name="height" at="/height_m" label="Height" />
+    </Form>
+  );
+}
+
+test("what was stored meanwhile stands beside what was typed, and either is kept", async () => {
+  const sent: { values: Values; seen: Values | undefined }[] = [];
+  const elsewhere: Values = { ...STORED, name: "West gable" };
+  const stale = new ApiError({ ...silent, status: 409, detail: "Changed meanwhile", newer: elsewhere });
+  const save = async (values: Values, seen: Values | undefined) => {
+    sent.push({ values, seen });
+    if (seen?.name !== elsewhere.name) throw stale;
+    return values;
+  };
+  const shared = () =>
+    act(async () =>
+      root.render(
+        <QueryClientProvider client={queryClient}>
+          <Shared save={save} />
+        </QueryClientProvider>,
+      ),
+    );
+  await shared();
+  await type(0, "Gable by the barn");
+  await press("Save");
+  const rows = () => [...page.querySelectorAll("tbody tr")].map((row) => row.textContent);
+  expect(rows()).toEqual(["NameWest gableGable by the barn"]);
+  expect(sent).toHaveLength(1);
+
+  // After a reload it is still made on what was seen then.
+  await close();
+  open();
+  await shared();
+  await press("Save");
+  expect(sent[1]?.seen).toEqual(STORED);
+
+  await press("Save mine");
+  expect(sent[2]).toEqual({ values: { ...STORED, name: "Gable by the barn" }, seen: elsewhere });
+  expect(rows()).toEqual([]);
+
+  await type(0, "Third name");
+  await press("Save");
+  // It is made on what the last save answered, not on what was seen before.
+  expect(sent[3]?.seen?.name).toBe("Gable by the barn");
+  await press("Take what is stored");
+  expect(values()).toEqual(["West gable", "6.4"]);
+});

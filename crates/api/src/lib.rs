@@ -11,7 +11,8 @@
 //! | [`measurer`] | one lease a site for whatever measures |
 //! | [`sweeping`], `stops` | stops of sweeps likewise |
 //! | [`round_registry`], `rounds` | rounds of band trials likewise |
-//! | `heard_bands` | what is known of a site's bands |
+//! | `edits` | edits carry the values they were made on |
+//! | `heard_bands` | what is read to know a site's bands and the kit in use |
 //! | [`locking`] | telling a gateway its bands, so that it comes back |
 //! | [`grounds`] | terrain of sites, read once |
 //! | [`rasters`] | maps of predicted signal, made in the background |
@@ -23,6 +24,7 @@
 pub mod answers;
 mod catalogue;
 mod contract;
+mod edits;
 pub mod grounds;
 pub mod guard;
 mod heard_bands;

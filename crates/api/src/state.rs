@@ -17,7 +17,7 @@ use open_beacon_core::model::{SetupId, SiteId, SweepId};
 use open_beacon_store::{Aggregate, Store, StoreError};
 use serde::Serialize;
 use std::future::Future;
-use std::sync::{Arc, OnceLock};
+use std::sync::{Arc, Mutex, OnceLock};
 use tokio::sync::broadcast;
 use tokio_util::sync::CancellationToken;
 use utoipa::ToSchema;
@@ -45,6 +45,8 @@ pub struct AppState {
     pub changes: broadcast::Sender<(SiteId, Changed)>,
     /// A device was turned away: open event streams end, and those who may come back do.
     pub turned_away: broadcast::Sender<()>,
+    /// Held while an edit looks at what is stored and changes it.
+    pub editing: Arc<Mutex<()>>,
     pub http: reqwest::Client,
     /// Cancelled when the program ends; open event streams end with it.
     pub stopping: CancellationToken,
@@ -80,6 +82,7 @@ impl AppState {
             measurer: Measurer::of(store.clone()),
             changes: broadcast::channel(64).0,
             turned_away: broadcast::channel(4).0,
+            editing: Arc::default(),
             store,
             http,
             stopping: CancellationToken::new(),

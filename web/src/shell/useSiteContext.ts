@@ -1,6 +1,6 @@
 import { useNavigate, useParams, useSearch } from "@tanstack/react-router";
-import { useCallback, useEffect, useRef } from "react";
-import { answered, api } from "../api/client";
+import { useCallback, useMemo } from "react";
+import { ApiError, answered, api } from "../api/client";
 import { keys, queryClient, useSite } from "../api/queries";
 import type { PositionNode, SetupNode, SiteSettings, SiteView } from "../api/schema";
 import { useAction } from "../ui/useAction";
@@ -46,11 +46,21 @@ export function useChosenSetup(): Chosen | undefined {
 /** Settings as they were seen, with the version of each section. */
 export type SeenSettings = Pick<SiteView, "settings" | "settings_versions"> & { site: { id: string } };
 
+/** What a form of a site's settings is begun with: no more of the view than it changes. */
+export function useStoredSettings(view: SiteView): SeenSite {
+  const { site, settings, settings_versions } = view;
+  return useMemo(() => ({ site, settings, settings_versions }), [site, settings, settings_versions]);
+}
+export type SeenSite = Pick<SiteView, "site" | "settings" | "settings_versions">;
+
 /**
- * Stores sections of the settings that differ from what was seen. What was changed meanwhile on another screen is refused and
- * fetched anew; nothing is overwritten.
+ * Stores sections of the settings that differ from what was seen, and answers all as they are then. What was changed
+ * meanwhile on another screen is refused with the newer values; nothing is overwritten.
  */
-export async function saveSettings(seen: SeenSettings, change: Partial<SiteSettings>): Promise<void> {
+export async function saveSettings<S extends SeenSettings>(
+  seen: S,
+  change: Partial<SiteSettings>,
+): Promise<S> {
   const id = seen.site.id;
   const before = seen.settings as Record<string, unknown>;
   const sections = Object.fromEntries(
@@ -58,12 +68,27 @@ export async function saveSettings(seen: SeenSettings, change: Partial<SiteSetti
       .filter(([name, value]) => JSON.stringify(value) !== JSON.stringify(before[name]))
       .map(([name, value]) => [name, { seen: seen.settings_versions[name] ?? 0, value: value as never }]),
   );
-  if (Object.keys(sections).length === 0) return;
+  if (Object.keys(sections).length === 0) return seen;
   try {
-    await answered(api.PATCH("/api/sites/{id}/settings", { params: { path: { id } }, body: { sections } }));
+    const stored = await answered(
+      api.PATCH("/api/sites/{id}/settings", { params: { path: { id } }, body: { sections } }),
+    );
+    return { ...seen, settings: stored.settings, settings_versions: stored.versions };
+  } catch (error) {
+    throw error instanceof ApiError && error.problem.newer ? withNewer(error, seen) : error;
   } finally {
     await queryClient.invalidateQueries({ queryKey: keys.site(id) });
   }
+}
+
+/** The refusal, with all settings as they are now. */
+function withNewer(error: ApiError, seen: SeenSettings): ApiError {
+  const sections = error.problem.newer as Record<string, { version: number; value: unknown }>;
+  const of = <T>(pick: (section: { version: number; value: unknown }) => T) =>
+    Object.fromEntries(Object.entries(sections).map(([name, section]) => [name, pick(section)]));
+  const settings = { ...seen.settings, ...of(({ value }) => value) };
+  const settings_versions = { ...seen.settings_versions, ...of(({ version }) => version) };
+  return new ApiError({ ...error.problem, newer: { ...seen, settings, settings_versions } as never });
 }
 
 /** A press that stores settings at once. */
@@ -71,35 +96,6 @@ export function useSaveSettings(seen: SeenSettings | undefined): (change: Partia
   return useAction(seen?.site.id, async (change: Partial<SiteSettings>) => {
     if (seen) await saveSettings(seen, change);
   }).run;
-}
-
-/**
- * The settings a form was begun with: as they are now until something is typed, then as they were then, through a reload too,
- * like the draft itself.
- */
-export function useSeenSettings(view: SiteView, form: string, dirty: boolean): SeenSettings {
-  const place = `seen:${form}:${view.site.id}`;
-  const seen = useRef<SeenSettings>(view);
-  useEffect(() => {
-    try {
-      if (!dirty) localStorage.removeItem(place);
-      else if (localStorage.getItem(place) === null)
-        localStorage.setItem(place, JSON.stringify({ ...seen.current, positions: undefined }));
-    } catch {
-      // Without storage it lives as long as the page.
-    }
-  }, [dirty, place]);
-  if (!dirty) seen.current = view;
-  return (dirty && stored(place)) || seen.current;
-}
-
-function stored(place: string): SeenSettings | undefined {
-  try {
-    const text = localStorage.getItem(place);
-    return text === null ? undefined : (JSON.parse(text) as SeenSettings);
-  } catch {
-    return undefined;
-  }
 }
 
 /** Chooses the setup to work on: in the address at once, at the server so that it is found again. */

@@ -1,5 +1,12 @@
 import { useMutation } from "@tanstack/react-query";
-import { type ComponentProps, type FormEvent, type ReactNode, useLayoutEffect, useRef } from "react";
+import {
+  type ComponentProps,
+  type FormEvent,
+  type ReactNode,
+  useLayoutEffect,
+  useRef,
+  useState,
+} from "react";
 import {
   type DefaultValues,
   type FieldPath,
@@ -12,6 +19,7 @@ import {
 } from "react-hook-form";
 import { ApiError } from "../api/client";
 import type { Quantity, Technology } from "../api/schema";
+import { Button } from "./Button";
 import { forgetDraft, keepDraft, keptDraft } from "./draft";
 import { EntryField, type EntryValue, readEntry } from "./EntryField";
 import { ChoiceField, TextArea, TextField } from "./Field";
@@ -34,6 +42,43 @@ export interface DraftForm<D extends FieldValues> {
   refused: ApiError | undefined;
   /** Which field shows what the server says of a JSON Pointer. */
   pointers: Map<string, Path<D>>;
+  /** What its fields are called. */
+  labels: Map<string, string>;
+  /** It was changed meanwhile on another screen. */
+  conflict: Conflict<D> | undefined;
+}
+
+/** What was stored meanwhile, as the form shows it, and the two ways on. */
+export interface Conflict<D> {
+  newer: D;
+  keepMine: () => void;
+  takeNewer: () => void;
+}
+
+/**
+ * What was stored when typing began: as it is now until then, through a reload too, like the draft itself.
+ */
+function useSeen<E extends object>(draft: string | undefined, entity: E | undefined, dirty: boolean) {
+  const seen = useRef(entity);
+  const key = draft && entity ? `${draft}:seen` : undefined;
+  useLayoutEffect(() => {
+    if (key === undefined) return;
+    if (!dirty) forgetDraft(key);
+    else if (keptDraft(key) === undefined) keepDraft(key, seen.current);
+  }, [dirty, key]);
+  // What a save answered stands until something else comes.
+  const last = useRef(entity);
+  if (!dirty && last.current !== entity) {
+    last.current = entity;
+    seen.current = entity;
+  }
+  return {
+    get: () => (dirty && key !== undefined ? keptDraft<E>(key) : undefined) ?? seen.current,
+    now: (value: E) => {
+      seen.current = value;
+      if (key !== undefined && keptDraft(key) !== undefined) keepDraft(key, value);
+    },
+  };
 }
 
 const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
@@ -42,17 +87,24 @@ const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b)
  * A form whose values outlive a reload until they are saved (under `draft`, where one is given), and take over what is
  * stored as long as nothing was typed. What the server refuses is shown beside the field it names, else under the form.
  */
-export function useDraftForm<D extends FieldValues>({
+export function useDraftForm<D extends FieldValues, E extends object = never>({
   draft,
   initial,
   save,
+  stored: entity,
+  draftOf,
 }: {
   draft?: string;
   initial: D;
-  save: (values: D) => Promise<unknown>;
+  /** Stores the values; `seen`: what was stored when they began to be typed. Answers what is stored now, where it knows. */
+  save: (values: D, seen: E | undefined) => Promise<unknown>;
+  /** What `initial` is made from, and how: then a save over what was changed meanwhile is refused, and both are shown. */
+  stored?: E | undefined;
+  draftOf?: (stored: E) => D;
 }): DraftForm<D> {
   const form = useForm<D>({ defaultValues: initial as DefaultValues<D>, reValidateMode: "onSubmit" });
   const pointers = useRef(new Map<string, Path<D>>()).current;
+  const labels = useRef(new Map<string, string>()).current;
   const stored = useRef(initial);
   const { isDirty: dirty, errors } = form.formState;
 
@@ -88,7 +140,11 @@ export function useDraftForm<D extends FieldValues>({
     stored.current = initial;
     form.reset(initial);
   };
-  const saved = (values: D, of: string | undefined) => {
+  const seen = useSeen(draft, entity, dirty);
+  const [newer, setNewer] = useState<E>();
+  const saved = (values: D, of: string | undefined, answer: unknown) => {
+    setNewer(undefined);
+    if (entity !== undefined && answer !== undefined) seen.now(answer as E);
     if (of !== undefined) forgetDraft(of);
     // What is saved may have led to another form already: that one is left as it is.
     if (of !== shown.current.draft) return;
@@ -110,6 +166,9 @@ export function useDraftForm<D extends FieldValues>({
       .filter((one) => pointer === one || pointer.startsWith(`${one}/`))
       .sort((a, b) => b.length - a.length)[0];
   const refused = (error: Error) => {
+    const there = error instanceof ApiError ? error.problem.newer : undefined;
+    setNewer(entity === undefined ? undefined : (there as E | undefined));
+    if (entity !== undefined && there) return;
     const said = error instanceof ApiError ? error.problem.errors : [];
     const beside = said.filter(({ pointer }) => fieldOf(pointer) !== undefined);
     const rest = said.filter(({ pointer }) => fieldOf(pointer) === undefined);
@@ -124,9 +183,9 @@ export function useDraftForm<D extends FieldValues>({
     going.current = false;
   };
   const saving = useMutation({
-    mutationFn: ({ values }: { values: D; of: string | undefined }) => save(values),
+    mutationFn: ({ values }: { values: D; of: string | undefined }) => save(values, seen.get()),
     onSettled: ended,
-    onSuccess: (_, { values, of }) => saved(values, of),
+    onSuccess: (answer, { values, of }) => saved(values, of, answer),
     onError: refused,
   });
   // Back at what is stored, nothing is wrong any more.
@@ -134,6 +193,7 @@ export function useDraftForm<D extends FieldValues>({
   useLayoutEffect(() => {
     if (dirty) return;
     form.clearErrors();
+    setNewer(undefined);
     saving.reset();
   }, [dirty]);
   const submit = (event?: FormEvent) => {
@@ -143,6 +203,21 @@ export function useDraftForm<D extends FieldValues>({
     // Reading numbers sets their values: those are saved, not the ones from before.
     void form.handleSubmit(() => saving.mutate({ values: form.getValues(), of: draft }), ended)();
   };
+  const conflict = newer &&
+    draftOf && {
+      newer: draftOf(newer),
+      keepMine: () => {
+        seen.now(newer);
+        submit();
+      },
+      takeNewer: () => {
+        const values = draftOf(newer);
+        if (draft !== undefined) forgetDraft(draft);
+        replaced.current = shown.current.initial;
+        stored.current = values;
+        form.reset(values);
+      },
+    };
   return {
     form,
     values: form.watch(),
@@ -154,6 +229,8 @@ export function useDraftForm<D extends FieldValues>({
     problem: errors.root?.server?.message,
     refused: saving.error instanceof ApiError ? saving.error : undefined,
     pointers,
+    labels,
+    conflict,
   };
 }
 
@@ -181,7 +258,9 @@ export function Form<D extends FieldValues>({
 }
 
 /** What is wrong and stands beside no field. */
-export function FormProblem<D extends FieldValues>({ of: { problem } }: { of: DraftForm<D> }) {
+export function FormProblem<D extends FieldValues>({ of }: { of: DraftForm<D> }) {
+  const { problem } = of;
+  if (of.conflict) return <FormConflict of={of} conflict={of.conflict} />;
   if (!problem) return null;
   return (
     <p role="alert" className="col-span-full mt-2 font-semibold text-starved">
@@ -193,16 +272,61 @@ export function FormProblem<D extends FieldValues>({ of: { problem } }: { of: Dr
 interface Bound<D extends FieldValues> {
   of: DraftForm<D>;
   name: FieldPath<D>;
+  label?: ReactNode;
   /** JSON Pointer by which the server names it. */
   at?: string | undefined;
   /** What is wrong with what was typed, before the server is asked. */
   check?: (value: never) => string | undefined | Promise<string | undefined>;
 }
 
+/** What was stored meanwhile beside what was typed. */
+function FormConflict<D extends FieldValues>({ of, conflict }: { of: DraftForm<D>; conflict: Conflict<D> }) {
+  const rows = Object.entries(conflict.newer).flatMap(([name, there]) => {
+    const mine = textOf(of.values[name]);
+    const theirs = textOf(there);
+    return same(mine, theirs) ? [] : [{ name, label: of.labels.get(name) ?? name, mine, theirs }];
+  });
+  return (
+    <div role="alert" className="col-span-full mt-2 border-l-4 border-starved pl-4">
+      <p className="font-semibold">
+        This was changed meanwhile, on another screen. Nothing was overwritten, and nothing you typed is lost.
+      </p>
+      <table className="mt-2 w-full text-left">
+        <thead>
+          <tr className="text-muted">
+            <th className="pr-4 font-normal">Field</th>
+            <th className="pr-4 font-normal">Stored now</th>
+            <th className="font-normal">Yours</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map(({ name, label, mine, theirs }) => (
+            <tr key={name} className="border-t border-rule align-top">
+              <th className="py-1 pr-4 font-semibold">{label}</th>
+              <td className="py-1 pr-4">{inWords(theirs)}</td>
+              <td className="py-1">{inWords(mine)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <div className="mt-3 flex flex-wrap gap-3">
+        <Button look="filled" onClick={conflict.keepMine}>
+          Save mine
+        </Button>
+        <Button onClick={conflict.takeNewer}>Take what is stored</Button>
+      </div>
+    </div>
+  );
+}
+
+const inWords = (value: unknown) =>
+  value === "" || value == null ? "nothing" : typeof value === "object" ? "something else" : String(value);
+
 const textOf = (value: unknown) => (value as EntryValue | null)?.text ?? value;
 
 /** A field's value and what is wrong with it, until something else is typed. */
-function useBound<D extends FieldValues>({ of, name, at, check }: Bound<D>) {
+function useBound<D extends FieldValues>({ of, name, at, check, label }: Bound<D>) {
+  if (typeof label === "string") of.labels.set(name, label);
   useLayoutEffect(() => {
     if (at === undefined) return;
     of.pointers.set(at, name);
@@ -229,7 +353,7 @@ export function TextInput<D extends FieldValues>({
   check,
   ...rest
 }: Bound<D> & Without<ComponentProps<typeof TextField>>) {
-  const { value, change, error, ref } = useBound({ of, name, at, check } as Bound<D>);
+  const { value, change, error, ref } = useBound({ of, name, at, check, label: rest.label } as Bound<D>);
   return <TextField {...rest} ref={ref} value={value ?? ""} onChange={change} error={error} />;
 }
 
@@ -240,7 +364,7 @@ export function AreaInput<D extends FieldValues>({
   check,
   ...rest
 }: Bound<D> & Without<ComponentProps<typeof TextArea>>) {
-  const { value, change, error } = useBound({ of, name, at, check } as Bound<D>);
+  const { value, change, error } = useBound({ of, name, at, check, label: rest.label } as Bound<D>);
   return <TextArea {...rest} value={value ?? ""} onChange={change} error={error} />;
 }
 
@@ -250,13 +374,13 @@ export function ChoiceInput<D extends FieldValues, T extends string>({
   at,
   ...rest
 }: Bound<D> & { label: string; hint?: ReactNode; choices: readonly (readonly [T, string])[] }) {
-  const { value, change, error } = useBound({ of, name, at });
+  const { value, change, error } = useBound({ of, name, at, label: rest.label });
   return <ChoiceField {...rest} value={value as T} onChange={change} error={error} />;
 }
 
 /** A field within a table: its name is for those who listen, what is wrong is told beneath the row. */
 export function CellInput<D extends FieldValues>({ of, name, at, label }: Bound<D> & { label: string }) {
-  const { value, change, error, ref } = useBound({ of, name, at });
+  const { value, change, error, ref } = useBound({ of, name, at, label });
   return (
     <input
       ref={ref}
@@ -283,12 +407,12 @@ export function EntryInput<D extends FieldValues>({
     of.form.setValue(name, read as PathValue<D, FieldPath<D>>, { shouldDirty: true });
     return read.asReported ? undefined : read.error;
   };
-  const { value, change, error } = useBound({ of, name, at, check } as Bound<D>);
+  const { value, change, error } = useBound({ of, name, at, check, label: rest.label } as Bound<D>);
   return <EntryField {...rest} technology={technology} entry={value} onChange={change} serverError={error} />;
 }
 
 export function CheckInput<D extends FieldValues>({ of, name, label }: Bound<D> & { label: ReactNode }) {
-  const { value, change } = useBound({ of, name });
+  const { value, change } = useBound({ of, name, label });
   return (
     <label className="flex min-h-11 items-center gap-3">
       <input

@@ -1,6 +1,7 @@
 //! The catalogue: built-in parts with the user's own over them.
 
 use crate::catalogue::catalogue;
+use crate::edits::Edited;
 use crate::problem::{Body, Path, Problem, Query};
 use crate::state::AppState;
 use axum::Json;
@@ -70,17 +71,20 @@ fn entries(catalogue: &Catalogue, own: &[Part]) -> Vec<CatalogueEntry> {
 }
 
 /// Adds a part, or changes one; the identifier is made by the client (UUIDv7) or is the part's own.
-#[utoipa::path(put, path = "/api/catalogue/{id}", params(("id" = PartId, Path)), request_body = Part,
+#[utoipa::path(put, path = "/api/catalogue/{id}", params(("id" = PartId, Path)), request_body = Edited<Part>,
     responses((status = 200, body = Part), (status = 422, body = Problem)))]
 async fn put_part(
     State(app): State<AppState>,
     Path(id): Path<PartId>,
-    Body(mut part): Body<Part>,
+    Body(Edited { body: mut part, seen }): Body<Edited<Part>>,
 ) -> Result<Json<Part>, Problem> {
     part.id = id;
     part.name = part.name.trim().to_owned();
     Problem::unless_valid(check_part(&part))?;
-    app.db(move |store| {
+    app.edit(move |store| {
+        if let Some(stored) = catalogue(store)?.part(id) {
+            seen.still(stored, &part)?;
+        }
         store.put_parts(std::slice::from_ref(&part))?;
         Ok(part)
     })

@@ -2,6 +2,7 @@
 
 use super::created;
 use crate::catalogue::catalogue;
+use crate::edits::Edited;
 use crate::problem::{Body, Path, Problem};
 use crate::site_record::SiteRecord;
 use crate::state::AppState;
@@ -266,22 +267,24 @@ async fn create_kit(
 }
 
 /// Changes a kit.
-#[utoipa::path(put, path = "/api/kits/{id}", params(("id" = KitId, Path)), request_body = KitBody,
+#[utoipa::path(put, path = "/api/kits/{id}", params(("id" = KitId, Path)), request_body = Edited<KitBody>,
     responses((status = 200, body = Kit), (status = 404, body = Problem), (status = 422, body = Problem)))]
 async fn update_kit(
     State(app): State<AppState>,
     Path(id): Path<KitId>,
-    Body(body): Body<KitBody>,
+    Body(Edited { body, seen }): Body<Edited<KitBody>>,
 ) -> Result<Json<Kit>, Problem> {
     body.check()?;
     let kit = app
-        .db(move |store| {
-            let mut kit = store.kit(id)?;
+        .edit(move |store| {
+            let stored = store.kit(id)?;
+            let mut kit = stored.clone();
             kit.name = body.name.trim().to_owned();
             kit.spec = body.spec;
             kit.bought_on = body.bought_on;
             kit.return_by = body.return_by;
             kit.notes = body.notes;
+            seen.still(&stored, &kit)?;
             store.update_kit(&kit)?;
             Ok(kit)
         })

@@ -1,6 +1,7 @@
 //! Masts of a site: entered, imported, merged, exported; trees, buildings and landmarks of the plan.
 
 use super::style;
+use crate::edits::Edited;
 use crate::problem::{Body, Path, Problem};
 use crate::state::AppState;
 use crate::views::survey::{EntryMistakeSaid, said_slips};
@@ -61,12 +62,12 @@ pub struct MastBody {
 
 /// Adds a mast or changes it; the identifier is made by the client (UUIDv7).
 #[utoipa::path(put, path = "/api/sites/{id}/masts/{mast}", params(("id" = SiteId, Path), ("mast" = MastId, Path)),
-    request_body = MastBody,
+    request_body = Edited<MastBody>,
     responses((status = 200, body = Mast), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem)))]
 async fn put_mast(
     State(app): State<AppState>,
     Path((site_id, id)): Path<(SiteId, MastId)>,
-    Body(body): Body<MastBody>,
+    Body(Edited { body, seen }): Body<Edited<MastBody>>,
 ) -> Result<Json<Mast>, Problem> {
     let mast = Mast {
         id,
@@ -81,7 +82,10 @@ async fn put_mast(
     };
     Problem::unless_valid(check_mast(&mast))?;
     let mast = app
-        .db(move |store| {
+        .edit(move |store| {
+            if let Some(stored) = store.entities::<Mast>(site_id)?.into_iter().find(|one| one.id == id) {
+                seen.still(&stored, &mast)?;
+            }
             store.put_entities(site_id, std::slice::from_ref(&mast))?;
             Ok(mast)
         })

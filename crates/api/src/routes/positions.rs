@@ -1,6 +1,7 @@
 //! Antenna positions.
 
 use super::created;
+use crate::edits::Edited;
 use crate::problem::{Body, Path, Problem};
 use crate::state::AppState;
 use axum::Json;
@@ -95,23 +96,25 @@ async fn create_position(
 }
 
 /// Changes a position.
-#[utoipa::path(put, path = "/api/positions/{id}", params(("id" = PositionId, Path)), request_body = PositionBody,
+#[utoipa::path(put, path = "/api/positions/{id}", params(("id" = PositionId, Path)), request_body = Edited<PositionBody>,
     responses((status = 200, body = Position), (status = 404, body = Problem), (status = 422, body = Problem)))]
 async fn update_position(
     State(app): State<AppState>,
     Path(id): Path<PositionId>,
-    Body(body): Body<PositionBody>,
+    Body(Edited { body, seen }): Body<Edited<PositionBody>>,
 ) -> Result<Json<Position>, Problem> {
     body.check()?;
     let position = app
-        .db(move |store| {
-            let mut position = store.position(id)?;
+        .edit(move |store| {
+            let stored = store.position(id)?;
+            let mut position = stored.clone();
             position.name = body.name.trim().to_owned();
             position.place = body.place;
             position.height_above_ground_m = body.height_above_ground_m;
             position.mount = body.mount;
             position.spot = body.spot;
             position.notes = body.notes;
+            seen.still(&stored, &position)?;
             store.update_position(&position)?;
             Ok(position)
         })

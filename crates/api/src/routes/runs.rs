@@ -1,6 +1,7 @@
 //! Runs: what was recorded, typed-in ones, and their conditions.
 
 use super::{created, labelled, style};
+use crate::edits::Edited;
 use crate::problem::{Body, Path, Problem, Query};
 use crate::state::AppState;
 use axum::Json;
@@ -232,19 +233,21 @@ fn speed_test(test: &TypedTest, typed: &TypedRun) -> SpeedTest {
 }
 
 /// Replaces what is noted about a run's conditions.
-#[utoipa::path(put, path = "/api/runs/{id}/conditions", params(("id" = RunId, Path)), request_body = Conditions,
+#[utoipa::path(put, path = "/api/runs/{id}/conditions", params(("id" = RunId, Path)), request_body = Edited<Conditions>,
     responses((status = 204), (status = 404, body = Problem), (status = 422, body = Problem)))]
 async fn put_conditions(
     State(app): State<AppState>,
     Path(id): Path<RunId>,
-    Body(conditions): Body<Conditions>,
+    Body(Edited { body: conditions, seen }): Body<Edited<Conditions>>,
 ) -> Result<StatusCode, Problem> {
     let checker = Checker::default().text("/notes", &conditions.notes).text("/weather", &conditions.weather);
     Problem::unless_valid(checker.done())?;
     let site = app
-        .db(move |store| {
+        .edit(move |store| {
+            let run = store.run(id)?;
+            seen.still(&run.conditions, &conditions)?;
             store.update_conditions(id, &conditions)?;
-            store.site_of_setup(store.run(id)?.setup_id)
+            Ok(store.site_of_setup(run.setup_id)?)
         })
         .await?;
     app.changed(site);

@@ -1,6 +1,7 @@
 //! Setups. One that has runs is never changed: an edit makes a new one from it.
 
 use super::created;
+use crate::edits::Edited;
 use crate::problem::{Body, Path, Problem};
 use crate::state::AppState;
 use axum::Json;
@@ -78,21 +79,22 @@ async fn create_setup(
 
 /// Changes a setup in place (200), or, where it has runs, makes a new one from it (201). A name alone is always
 /// changed in place.
-#[utoipa::path(put, path = "/api/setups/{id}", params(("id" = SetupId, Path)), request_body = EditSetup,
+#[utoipa::path(put, path = "/api/setups/{id}", params(("id" = SetupId, Path)), request_body = Edited<EditSetup>,
     responses((status = 200, body = Setup), (status = 201, body = Setup), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem)))]
 async fn edit_setup(
     State(app): State<AppState>,
     Path(id): Path<SetupId>,
-    Body(edit): Body<EditSetup>,
+    Body(Edited { body: edit, seen }): Body<Edited<EditSetup>>,
 ) -> Result<(StatusCode, Json<Setup>), Problem> {
     check(&edit.spec)?;
     let (status, setup, site) = app
-        .db(move |store| {
+        .edit(move |store| {
             let site = store.site_of_setup(id)?;
+            let old = store.setup(id)?;
+            seen.still(&old.spec, &edit.spec)?;
             if store.edit_setup_without_runs(id, &edit.spec)? {
                 return Ok((StatusCode::OK, store.setup(id)?, site));
             }
-            let old = store.setup(id)?;
             let setup = Setup {
                 id: edit.new_id,
                 position_id: old.position_id,

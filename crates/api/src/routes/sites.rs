@@ -1,6 +1,7 @@
 //! Sites, their settings, and the tree of positions and setups.
 
 use super::created;
+use crate::edits::Edited;
 use crate::problem::{Body, Path, Problem};
 use crate::state::AppState;
 use crate::views::site::{SiteView, view};
@@ -116,21 +117,23 @@ async fn wake_site(State(app): State<AppState>, Path(id): Path<SiteId>) -> Resul
 }
 
 /// Changes name, place, time zone and notes.
-#[utoipa::path(put, path = "/api/sites/{id}", params(("id" = SiteId, Path)), request_body = SiteBody,
+#[utoipa::path(put, path = "/api/sites/{id}", params(("id" = SiteId, Path)), request_body = Edited<SiteBody>,
     responses((status = 200, body = Site), (status = 404, body = Problem), (status = 422, body = Problem)))]
 async fn update_site(
     State(app): State<AppState>,
     Path(id): Path<SiteId>,
-    Body(body): Body<SiteBody>,
+    Body(Edited { body, seen }): Body<Edited<SiteBody>>,
 ) -> Result<Json<Site>, Problem> {
     let time_zone = body.check()?;
     let site = app
-        .db(move |store| {
-            let mut site = store.site(id)?;
+        .edit(move |store| {
+            let stored = store.site(id)?;
+            let mut site = stored.clone();
             site.name = body.name.trim().to_owned();
             site.place = body.place;
             site.time_zone = time_zone;
             site.notes = body.notes;
+            seen.still(&stored, &site)?;
             store.update_site(&site)?;
             Ok(site)
         })

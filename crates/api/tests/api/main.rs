@@ -8,6 +8,7 @@ mod bands;
 mod baseline;
 mod calc;
 mod contract;
+mod edits;
 mod gateway;
 mod guard;
 mod kits;

@@ -5,6 +5,7 @@ import type { BandsView, ChoiceRow, SiteView } from "../../api/schema";
 import { saveSettings } from "../../shell/useSiteContext";
 import { Button, buttonClass } from "../../ui/Button";
 import { TextField } from "../../ui/Field";
+import { readNumber } from "../../ui/number";
 import { useAction } from "../../ui/useAction";
 import { Section } from "../StageHeader";
 import { trialSettings, usePlan } from "./queries";
@@ -164,15 +165,14 @@ function StoredNumber({
   hint: string;
   value: number | null;
   low: number;
-  onSave: (value: number | null) => Promise<void>;
+  onSave: (value: number | null) => Promise<unknown>;
 }) {
   const [typed, setTyped] = useState<string>();
   const [error, setError] = useState<string>();
   const save = () => {
     if (typed === undefined) return;
-    const text = typed.trim().replace(",", ".");
-    const next = text === "" ? null : Number(text);
-    if (next !== null && !(next >= low)) {
+    const next = readNumber(typed);
+    if (typed.trim() !== "" && !(next !== null && next >= low)) {
       setError(`A number of ${low} or more, or leave it empty.`);
       return;
     }

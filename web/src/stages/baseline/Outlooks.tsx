@@ -7,7 +7,7 @@ import type {
   OutdoorOutlook,
   SiteView,
 } from "../../api/schema";
-import { saveSettings } from "../../shell/useSiteContext";
+import { type SeenSite, saveSettings, useStoredSettings } from "../../shell/useSiteContext";
 import { Button } from "../../ui/Button";
 import { ChoiceInput, FormProblem, TextInput, useDraftForm } from "../../ui/form";
 import { difference, range, signed, significant } from "../../ui/format";
@@ -125,7 +125,8 @@ function Assumptions({
 }) {
   const notice = useNotice();
   const kinds = assumed.kinds ?? [];
-  const save = async (draft: Draft) => {
+  const stored = useStoredSettings(site);
+  const save = async (draft: Draft, seen: SeenSite = stored) => {
     const outdoor: OutdoorAssumptions = {
       building: draft.building,
       stock_gain_dbi: number(draft.stock),
@@ -143,11 +144,18 @@ function Assumptions({
       nr_pattern: draft.pattern.trim().toUpperCase(),
       transmit_power_dbm: number(draft.power),
     };
-    await saveSettings(site, { outdoor, link: changed });
+    const now = await saveSettings(seen, { outdoor, link: changed });
     refresh(site.site.id);
     notice("The assumptions are saved.");
+    return now;
   };
-  const form = useDraftForm({ draft: `outdoor-3:${site.site.id}`, initial: draftOf(assumed, link), save });
+  const form = useDraftForm({
+    draft: `outdoor-3:${site.site.id}`,
+    initial: draftOf(assumed, link),
+    save,
+    stored,
+    draftOf: ({ settings }) => draftOf(settings.outdoor ?? assumed, settings.link ?? link),
+  });
   return (
     <form onSubmit={form.submit} className="mt-3 flex max-w-3xl flex-col gap-4" noValidate>
       <p className="text-sm text-muted">

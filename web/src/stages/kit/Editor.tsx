@@ -3,6 +3,7 @@ import { refresh } from "../../api/queries";
 import type {
   CatalogueEntry,
   JudgedKit,
+  Kit,
   KitBody,
   KitSpec,
   KitsView,
@@ -41,13 +42,20 @@ export function Editor({
 }) {
   const notice = useNotice();
   const siteId = site.site.id;
-  const save = async (draft: KitBody) => {
-    const body = { ...draft, notes: draft.notes ?? "" };
-    await answered(api.PUT("/api/kits/{id}", { params: { path: { id: view.kit.id } }, body }));
+  const save = async (draft: KitBody, seen: Kit | undefined) => {
+    const body = { ...draft, notes: draft.notes ?? "", seen };
+    const saved = await answered(api.PUT("/api/kits/{id}", { params: { path: { id: view.kit.id } }, body }));
     refresh(siteId);
     notice("The kit is saved.");
+    return saved;
   };
-  const form = useDraftForm<KitBody>({ draft: `kit:${view.kit.id}`, initial: bodyOf(view.kit), save });
+  const form = useDraftForm<KitBody, Kit>({
+    draft: `kit:${view.kit.id}`,
+    initial: bodyOf(view.kit),
+    save,
+    stored: view.kit,
+    draftOf: bodyOf,
+  });
   const { values: draft, dirty } = form;
   const tried = useTried(siteId, draft.spec);
   const judged: JudgedKit = tried.data ?? view.judged;

@@ -1,7 +1,7 @@
 import { readList } from "../../api/lists";
 import { refresh } from "../../api/queries";
 import type { ExpectedCarrier, KitSettings, KitsView, SiteView } from "../../api/schema";
-import { saveSettings } from "../../shell/useSiteContext";
+import { type SeenSite, saveSettings, useStoredSettings } from "../../shell/useSiteContext";
 import { Button } from "../../ui/Button";
 import {
   AreaInput,
@@ -63,7 +63,8 @@ export function Household({ site, kits }: { site: SiteView; kits: KitsView }) {
   const uses = settings.uses ?? [];
   const notice = useNotice();
   const need = (value: string) => readNumber(value) ?? NONE;
-  const save = async (draft: Draft) => {
+  const stored = useStoredSettings(site);
+  const save = async (draft: Draft, seen: SeenSite = stored) => {
     const expected = await readList<ExpectedCarrier>("expected_carriers", draft.expected, "/kit/expected");
     const kit: KitSettings = {
       ...settings,
@@ -88,14 +89,17 @@ export function Household({ site, kits }: { site: SiteView; kits: KitsView }) {
       overhead_line_m: draft.line.trim() === "" ? null : need(draft.line),
       tenant: draft.tenant,
     };
-    await saveSettings(site, { kit });
+    const now = await saveSettings(seen, { kit });
     refresh(site.site.id);
     notice("The household and the site are saved.");
+    return now;
   };
   const form = useDraftForm({
     draft: `household:${site.site.id}`,
     initial: draftOf(settings, kits.expected_text),
     save,
+    stored,
+    draftOf: (there) => draftOf(there.settings.kit ?? settings, kits.expected_text),
   });
   return (
     <Section title="The household and the site">

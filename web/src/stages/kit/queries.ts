@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { answered, api } from "../../api/client";
-import { keys, queryClient } from "../../api/queries";
+import { keys } from "../../api/queries";
 import type { CatalogueEntry, KitSpec, PartKind } from "../../api/schema";
 
 /** Kits of a site, judged. */
@@ -32,10 +32,4 @@ export function choicesOf(
   return entries.filter(
     ({ part }) => kinds.includes(part.spec.kind) && (!part.archived_at || part.id === chosen),
   );
-}
-
-/** After the catalogue has changed, kits look different too. */
-export function catalogueChanged(): void {
-  for (const key of [keys.catalogue, ["kits"], ["tried"]])
-    void queryClient.invalidateQueries({ queryKey: key });
 }

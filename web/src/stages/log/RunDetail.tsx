@@ -180,20 +180,27 @@ const attaches = Object.entries(ATTACHES) as [
 
 function ConditionsForm({ view, siteId }: { view: RunView; siteId: string }) {
   const conditions = view.run.conditions ?? {};
-  const initial: Required<Conditions> = {
-    attach: conditions.attach ?? "not_recorded",
-    instrument: conditions.instrument ?? "gateway",
-    network: conditions.network ?? "",
-    weather: conditions.weather ?? "",
-    notes: conditions.notes ?? "",
-  };
-  const save = async (draft: typeof initial) => {
-    await answered(
-      api.PUT("/api/runs/{id}/conditions", { params: { path: { id: view.run.id } }, body: draft }),
-    );
+  const draftOf = (stored: Conditions): Required<Conditions> => ({
+    attach: stored.attach ?? "not_recorded",
+    instrument: stored.instrument ?? "gateway",
+    network: stored.network ?? "",
+    weather: stored.weather ?? "",
+    notes: stored.notes ?? "",
+  });
+  const initial = draftOf(conditions);
+  const save = async (draft: typeof initial, seen: Conditions | undefined) => {
+    const path = { params: { path: { id: view.run.id } } };
+    await answered(api.PUT("/api/runs/{id}/conditions", { ...path, body: { ...draft, seen } }));
     refresh(siteId);
+    return draft;
   };
-  const form = useDraftForm({ draft: `conditions:${view.run.id}`, initial, save });
+  const form = useDraftForm({
+    draft: `conditions:${view.run.id}`,
+    initial,
+    save,
+    stored: conditions,
+    draftOf,
+  });
   return (
     <form
       onSubmit={form.submit}

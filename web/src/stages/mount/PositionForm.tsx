@@ -2,11 +2,12 @@ import { useNavigate } from "@tanstack/react-router";
 import { useMemo } from "react";
 import { answered, api, newId } from "../../api/client";
 import { refresh } from "../../api/queries";
-import type { Mount, PositionNode, Units } from "../../api/schema";
+import type { Mount, Position, PositionNode, Units } from "../../api/schema";
 import { Button } from "../../ui/Button";
 import { type EntryValue, entryOf } from "../../ui/EntryField";
 import { AreaInput, ChoiceInput, EntryInput, Form, TextInput, useDraftForm } from "../../ui/form";
 import { useNotice } from "../../ui/notices";
+import { typedAzimuth } from "../../ui/number";
 import { MOUNTS } from "../../ui/words";
 import { type PlaceText, placeOf, placeText } from "../sites/coordinates";
 import { PlaceInputs } from "../sites/PlaceInputs";
@@ -28,6 +29,18 @@ const onStockAntennas = (mount: Mount) => mount === "indoor" || mount === "windo
 
 const choices = Object.entries(MOUNTS) as [Mount, string][];
 
+const draftOf = (position: Position | undefined): Draft => ({
+  name: position?.name ?? "",
+  mount: position?.mount ?? "indoor",
+  height: entryOf(position?.height_above_ground_m),
+  floor: position?.spot?.floor ?? "",
+  room: position?.spot?.room ?? "",
+  facing: entryOf(position?.spot?.facing_deg),
+  window: position?.spot?.window ?? "",
+  notes: position?.notes ?? "",
+  ...placeText(position?.place),
+});
+
 /** A new position, or the one given. */
 export function PositionForm({
   siteId,
@@ -41,23 +54,10 @@ export function PositionForm({
   onDone?: () => void;
 }) {
   const position = node?.position;
-  const initial = useMemo<Draft>(
-    () => ({
-      name: position?.name ?? "",
-      mount: position?.mount ?? "indoor",
-      height: entryOf(position?.height_above_ground_m),
-      floor: position?.spot?.floor ?? "",
-      room: position?.spot?.room ?? "",
-      facing: entryOf(position?.spot?.facing_deg),
-      window: position?.spot?.window ?? "",
-      notes: position?.notes ?? "",
-      ...placeText(position?.place),
-    }),
-    [position],
-  );
+  const initial = useMemo(() => draftOf(position), [position]);
   const navigate = useNavigate();
   const notice = useNotice();
-  const save = async (draft: Draft) => {
+  const save = async (draft: Draft, seen: Position | undefined) => {
     const body = {
       name: draft.name,
       mount: draft.mount,
@@ -65,34 +65,42 @@ export function PositionForm({
       spot: {
         floor: draft.floor,
         room: draft.room,
-        // A full turn is north again.
-        facing_deg: draft.facing.value === 360 ? 0 : draft.facing.value,
+        facing_deg: typedAzimuth(draft.facing.value),
         window: draft.window,
       },
       place: placeOf(draft),
       height_above_ground_m: draft.height.value,
     };
     if (position) {
-      await answered(api.PUT("/api/positions/{id}", { params: { path: { id: position.id } }, body }));
+      const path = { params: { path: { id: position.id } } };
+      const saved = await answered(api.PUT("/api/positions/{id}", { ...path, body: { ...body, seen } }));
       notice("The position is saved.");
-    } else {
-      const id = newId();
-      const path = { params: { path: { id: siteId } } };
-      await answered(api.POST("/api/sites/{id}/positions", { ...path, body: { ...body, id } }));
-      // A first setup comes with it, as it stands: stock antennas, to be changed at once or later.
-      const setup = newId();
-      const spec = {
-        id: setup,
-        name: "",
-        antenna: onStockAntennas(draft.mount) ? ("internal" as const) : ("external" as const),
-      };
-      await answered(api.POST("/api/positions/{id}/setups", { params: { path: { id } }, body: spec }));
-      await navigate({ to: "/sites/$siteId/mount", params: { siteId }, search: { setup }, hash: "" });
+      refresh(siteId);
+      onDone?.();
+      return saved;
     }
+    const id = newId();
+    const path = { params: { path: { id: siteId } } };
+    await answered(api.POST("/api/sites/{id}/positions", { ...path, body: { ...body, id } }));
+    // A first setup comes with it, as it stands: stock antennas, to be changed at once or later.
+    const setup = newId();
+    const spec = {
+      id: setup,
+      name: "",
+      antenna: onStockAntennas(draft.mount) ? ("internal" as const) : ("external" as const),
+    };
+    await answered(api.POST("/api/positions/{id}/setups", { params: { path: { id } }, body: spec }));
+    await navigate({ to: "/sites/$siteId/mount", params: { siteId }, search: { setup }, hash: "" });
     refresh(siteId);
     onDone?.();
   };
-  const form = useDraftForm({ draft: `position:${position?.id ?? `new:${siteId}`}`, initial, save });
+  const form = useDraftForm({
+    draft: `position:${position?.id ?? `new:${siteId}`}`,
+    initial,
+    save,
+    stored: position,
+    draftOf,
+  });
   const { mount } = form.values;
   const buttons = (
     <div className="flex gap-3">

@@ -1,13 +1,14 @@
 import { useMemo } from "react";
 import { answered, api, newId } from "../../api/client";
 import { refresh } from "../../api/queries";
-import type { AntennaSwitch, PortLink, SetupNode } from "../../api/schema";
+import type { AntennaSwitch, PortLink, Setup, SetupNode, SetupSpec } from "../../api/schema";
 import { useChooseSetup, useSiteId } from "../../shell/useSiteContext";
 import { Button } from "../../ui/Button";
 import { type EntryValue, entryOf } from "../../ui/EntryField";
 import { ChoiceInput, EntryInput, Form, TextInput, useDraftForm } from "../../ui/form";
 import { counted } from "../../ui/format";
 import { useNotice } from "../../ui/notices";
+import { typedAzimuth } from "../../ui/number";
 import { ANTENNAS } from "../../ui/words";
 import { useKits } from "../kit/queries";
 
@@ -43,31 +44,33 @@ function readPorts(text: string): PortLink[] {
     });
 }
 
+const draftOf = (setup: SetupSpec): Draft => ({
+  name: setup.name ?? "",
+  antenna: setup.antenna,
+  azimuth: entryOf(setup.azimuth_deg),
+  tilt: entryOf(setup.tilt_deg),
+  gatewayPlace: setup.gateway_place ?? "",
+  gatewayAzimuth: entryOf(setup.gateway_azimuth_deg),
+  ports: portsText(setup.ports),
+  kitId: setup.kit_id ?? "",
+  height: entryOf(setup.height_above_ground_m),
+  kit: setup.kit_note ?? "",
+  lock: setup.lock_note ?? "",
+});
+
+/** The values of a setup, without what it was made from and when. */
+function specOf({ id, position_id, made_from, origin, created_at, archived_at, ...spec }: Setup): SetupSpec {
+  return spec;
+}
+
 /** How the antenna is aimed and plugged in. A setup that has runs is not changed: saving makes a new one. */
 export function SetupForm({ node }: { node: SetupNode }) {
   const { setup } = node;
   const siteId = useSiteId();
   const choose = useChooseSetup();
   const notice = useNotice();
-  const initial = useMemo<Draft>(
-    () => ({
-      name: setup.name ?? "",
-      antenna: setup.antenna,
-      azimuth: entryOf(setup.azimuth_deg),
-      tilt: entryOf(setup.tilt_deg),
-      gatewayPlace: setup.gateway_place ?? "",
-      gatewayAzimuth: entryOf(setup.gateway_azimuth_deg),
-      ports: portsText(setup.ports),
-      kitId: setup.kit_id ?? "",
-      height: entryOf(setup.height_above_ground_m),
-      kit: setup.kit_note ?? "",
-      lock: setup.lock_note ?? "",
-    }),
-    [setup],
-  );
-  const save = async (draft: Draft) => {
-    // 360 and 0 are the same direction; the range ends before 360.
-    const turned = ({ value }: EntryValue) => (value === null ? null : value % 360);
+  const initial = useMemo(() => draftOf(setup), [setup]);
+  const save = async (draft: Draft, seen: SetupSpec | undefined) => {
     const body = {
       // Kept as they are: what is not on this form must not be lost by it.
       polarisation: setup.polarisation ?? null,
@@ -75,15 +78,16 @@ export function SetupForm({ node }: { node: SetupNode }) {
       new_id: newId(),
       name: draft.name,
       antenna: draft.antenna,
-      azimuth_deg: turned(draft.azimuth),
+      azimuth_deg: typedAzimuth(draft.azimuth.value),
       tilt_deg: draft.tilt.value,
       gateway_place: draft.gatewayPlace,
-      gateway_azimuth_deg: turned(draft.gatewayAzimuth),
+      gateway_azimuth_deg: typedAzimuth(draft.gatewayAzimuth.value),
       ports: readPorts(draft.ports),
       kit_id: draft.kitId || null,
       height_above_ground_m: draft.height.value,
       kit_note: draft.kit,
       lock_note: draft.lock,
+      seen,
     };
     const saved = await answered(api.PUT("/api/setups/{id}", { params: { path: { id: setup.id } }, body }));
     refresh(siteId);
@@ -91,8 +95,10 @@ export function SetupForm({ node }: { node: SetupNode }) {
     notice(
       saved.id === setup.id ? "The setup is saved." : "A new setup was made; the old one keeps its runs.",
     );
+    return specOf(saved);
   };
-  const form = useDraftForm({ draft: `setup:${setup.id}`, initial, save });
+  const stored = useMemo(() => specOf(setup), [setup]);
+  const form = useDraftForm({ draft: `setup:${setup.id}`, initial, save, stored, draftOf });
   const kits = useKits(siteId).data;
   const kitChoices: [string, string][] = [
     ["", "Not one of the kits here"],

@@ -2,10 +2,11 @@ import { Link } from "@tanstack/react-router";
 import { useMemo } from "react";
 import { refresh } from "../../api/queries";
 import type { SiteView } from "../../api/schema";
-import { saveSettings, useSaveSettings, useSeenSettings } from "../../shell/useSiteContext";
+import { type SeenSite, saveSettings, useSaveSettings, useStoredSettings } from "../../shell/useSiteContext";
 import { Button } from "../../ui/Button";
 import { FormProblem, TextInput, useDraftForm } from "../../ui/form";
 import { useNotice } from "../../ui/notices";
+import { readNumber } from "../../ui/number";
 import { Section } from "../StageHeader";
 import { AddressCheck } from "./AddressCheck";
 import { GatewayTest } from "./gateway/GatewayTest";
@@ -23,34 +24,40 @@ type DeviceDraft = {
   standInUrl: string;
 };
 
-const number = (text: string) => Number(text.trim().replace(",", "."));
+/** Nothing, or no number, becomes a value below every range: the server names the range beside the field. */
+const number = (text: string) => readNumber(text) ?? -1;
+/** As a small count: what lies outside is told by the server, too. */
+const count = (text: string) => Math.min(255, Math.max(0, Math.round(number(text))));
+
+const draftOf = ({ settings }: SeenSite): DeviceDraft => {
+  const { gateway, speed_test: test, stand_in_url, second_test_url } = settings;
+  return {
+    statusUrl: gateway?.status_url ?? "",
+    interval: String(gateway?.poll_interval_ms ?? 1000),
+    downloadUrl: test?.download_url ?? "",
+    uploadUrl: test?.upload_url ?? "",
+    latencyUrl: test?.latency_url ?? "",
+    secondUrl: second_test_url ?? "",
+    connections: String(test?.connections ?? 4),
+    warmUp: String(test?.warm_up_s ?? 2),
+    phase: String(test?.phase_s ?? 8),
+    standInUrl: stand_in_url ?? "",
+  };
+};
 
 /** Addresses of gateway, speed test and stand-in. */
 export function Devices({ view }: { view: SiteView }) {
-  const { gateway, speed_test: test, stand_in_url, second_test_url } = view.settings;
-  const initial = useMemo<DeviceDraft>(
-    () => ({
-      statusUrl: gateway?.status_url ?? "",
-      interval: String(gateway?.poll_interval_ms ?? 1000),
-      downloadUrl: test?.download_url ?? "",
-      uploadUrl: test?.upload_url ?? "",
-      latencyUrl: test?.latency_url ?? "",
-      secondUrl: second_test_url ?? "",
-      connections: String(test?.connections ?? 4),
-      warmUp: String(test?.warm_up_s ?? 2),
-      phase: String(test?.phase_s ?? 8),
-      standInUrl: stand_in_url ?? "",
-    }),
-    [gateway, test, stand_in_url, second_test_url],
-  );
+  const { gateway } = view.settings;
+  const stored = useStoredSettings(view);
+  const initial = useMemo(() => draftOf(stored), [stored]);
   const notice = useNotice();
   const store = useSaveSettings(view);
   const gatewayOf = (draft: DeviceDraft) => ({
     ...gateway,
     status_url: draft.statusUrl.trim(),
-    poll_interval_ms: Math.round(number(draft.interval)) || 0,
+    poll_interval_ms: Math.max(0, Math.round(number(draft.interval))),
   });
-  const save = async (draft: DeviceDraft) => {
+  const save = async (draft: DeviceDraft, seen: SeenSite = stored) => {
     const change = {
       gateway: draft.statusUrl.trim() ? gatewayOf(draft) : null,
       speed_test: draft.downloadUrl.trim()
@@ -58,21 +65,21 @@ export function Devices({ view }: { view: SiteView }) {
             download_url: draft.downloadUrl.trim(),
             upload_url: draft.uploadUrl.trim() || null,
             latency_url: draft.latencyUrl.trim() || null,
-            connections: Math.min(255, Math.max(0, Math.round(number(draft.connections)) || 0)),
-            warm_up_s: Number.isFinite(number(draft.warmUp)) ? number(draft.warmUp) : -1,
-            phase_s: Number.isFinite(number(draft.phase)) ? number(draft.phase) : -1,
+            connections: count(draft.connections),
+            warm_up_s: number(draft.warmUp),
+            phase_s: number(draft.phase),
           }
         : null,
       stand_in_url: draft.standInUrl.trim() || null,
       second_test_url: draft.secondUrl.trim() || null,
     };
-    await saveSettings(seen, change);
+    const now = await saveSettings(seen, change);
     refresh(view.site.id);
     notice("The settings are saved.");
+    return now;
   };
-  const form = useDraftForm({ draft: `devices:${view.site.id}`, initial, save });
+  const form = useDraftForm({ draft: `devices:${view.site.id}`, initial, save, stored, draftOf });
   const { values: draft, dirty } = form;
-  const seen = useSeenSettings(view, "devices", dirty);
   const typedGateway = gatewayOf(draft);
 
   return (

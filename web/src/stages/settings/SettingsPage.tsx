@@ -1,12 +1,13 @@
-import { useMemo } from "react";
-import { answered, api } from "../../api/client";
+import { useCallback, useMemo } from "react";
+import { ApiError, answered, api } from "../../api/client";
 import { refresh, useSite } from "../../api/queries";
 import type { SiteView, Units } from "../../api/schema";
-import { saveSettings, useSeenSettings, useSiteId } from "../../shell/useSiteContext";
+import { type SeenSite, saveSettings, useSiteId, useStoredSettings } from "../../shell/useSiteContext";
 import { Button, buttonClass } from "../../ui/Button";
 import { entryOf } from "../../ui/EntryField";
 import { AreaInput, ChoiceInput, EntryInput, FormProblem, TextInput, useDraftForm } from "../../ui/form";
 import { useNotice } from "../../ui/notices";
+import { readNumber } from "../../ui/number";
 import { Section, StageHeader } from "../StageHeader";
 import { placeOf, placeText } from "../sites/coordinates";
 import { PlaceInputs } from "../sites/PlaceInputs";
@@ -50,9 +51,9 @@ export function SettingsPage() {
 }
 
 /** Metres, with thousands of them allowed; the length field of a mount stops at 200. */
-const metres = (text: string) => Number(text.trim().replace(",", ".").replace(/\s*m$/, ""));
+const metres = (text: string) => readNumber(text, "m");
 const badDistance = (text: string) =>
-  Number.isFinite(metres(text)) ? undefined : "A number of metres, for instance 4700.";
+  metres(text) !== null ? undefined : "A number of metres, for instance 4700.";
 
 const UNITS: readonly (readonly [Units, string])[] = [
   ["metric", "Metres"],
@@ -60,9 +61,10 @@ const UNITS: readonly (readonly [Units, string])[] = [
 ];
 
 function SiteForm({ view }: { view: SiteView }) {
-  const { site, settings } = view;
-  const initial = useMemo(
-    () => ({
+  const stored = useStoredSettings(view);
+  const { site } = view;
+  const draftOf = useCallback(
+    ({ site, settings }: SeenSite) => ({
       name: site.name,
       zone: site.time_zone,
       notes: site.notes ?? "",
@@ -73,34 +75,42 @@ function SiteForm({ view }: { view: SiteView }) {
       mastDistance: entryOf(settings.known_mast?.distance_m).text,
       ...placeText(site.place),
     }),
-    [site, settings],
+    [],
   );
+  const initial = useMemo(() => draftOf(stored), [draftOf, stored]);
   const notice = useNotice();
-  const save = async (draft: typeof initial) => {
+  const save = async (draft: typeof initial, seen: SeenSite = stored) => {
     const { value: bearing } = draft.mastBearing;
     const known_mast =
       bearing === null
         ? null
         : {
             name: draft.mastName,
-            // A full turn is north again.
             bearing_deg: bearing === 360 ? 0 : bearing,
-            distance_m: draft.mastDistance.trim() === "" ? null : metres(draft.mastDistance),
+            distance_m: metres(draft.mastDistance),
           };
     const path = { params: { path: { id: site.id } } };
     const body = { name: draft.name, time_zone: draft.zone, notes: draft.notes, place: placeOf(draft) };
-    await answered(api.PUT("/api/sites/{id}", { ...path, body }));
-    await saveSettings(seen, { units: draft.units, network: draft.network.trim(), known_mast });
+    const saved = await answered(
+      api.PUT("/api/sites/{id}", { ...path, body: { ...body, seen: seen.site } }),
+    ).catch((error) => {
+      if (!(error instanceof ApiError) || !error.problem.newer) throw error;
+      throw new ApiError({ ...error.problem, newer: { ...seen, site: error.problem.newer } as never });
+    });
+    const now = await saveSettings(
+      { ...seen, site: saved },
+      { units: draft.units, network: draft.network.trim(), known_mast },
+    );
     refresh(site.id);
     notice("The site is saved.");
+    return now;
   };
   // Without a direction nothing of the mast can be stored: it is told, not dropped.
   const needsDirection = (text: string) =>
     text.trim() !== "" && form.form.getValues("mastBearing").text.trim() === ""
       ? "Its direction from the house is needed too."
       : undefined;
-  const form = useDraftForm({ draft: `site:${site.id}`, initial, save });
-  const seen = useSeenSettings(view, "site", form.dirty);
+  const form = useDraftForm({ draft: `site:${site.id}`, initial, save, stored, draftOf });
 
   return (
     <form onSubmit={form.submit} noValidate>

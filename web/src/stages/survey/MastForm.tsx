@@ -1,9 +1,10 @@
-import { useMemo } from "react";
+import { useCallback, useMemo } from "react";
 import { useFieldArray } from "react-hook-form";
 import { FieldError, newId } from "../../api/client";
 import type { Mast, MastCell, Technology } from "../../api/schema";
 import { Button } from "../../ui/Button";
 import { AreaInput, ChoiceInput, Form, TextInput, useDraftForm } from "../../ui/form";
+import { readNumber } from "../../ui/number";
 import { pointText, putMast, readPoints } from "./queries";
 
 type CellDraft = {
@@ -40,14 +41,9 @@ const EMPTY: CellDraft = {
 };
 
 const text = (value: number | null | undefined) => (value == null ? "" : String(value));
-const WRONG = Number.NaN;
 /** Empty is none; what is no number is told from it, so that it is not lost silently. */
-function number(typed: string): number | null {
-  const plain = typed.trim().replace("−", "-").replace(",", ".");
-  if (plain === "") return null;
-  const value = Number(plain.replace(/[^0-9.-].*$/, ""));
-  return plain.match(/[0-9]/) ? value : WRONG;
-}
+const number = (typed: string, unit?: string): number | null =>
+  typed.trim() === "" ? null : (readNumber(typed, unit) ?? Number.NaN);
 
 function cellDraft(cell: MastCell): CellDraft {
   return {
@@ -67,12 +63,12 @@ const cellOf = (cell: CellDraft): MastCell => ({
   technology: cell.technology,
   band: number(cell.band),
   channel: number(cell.channel),
-  bandwidth_mhz: number(cell.width),
+  bandwidth_mhz: number(cell.width, "MHz"),
   pci: number(cell.pci),
   node: number(cell.node),
   local_cell: number(cell.local),
-  bearing_deg: number(cell.bearing),
-  power_dbm: number(cell.power),
+  bearing_deg: number(cell.bearing, "°"),
+  power_dbm: number(cell.power, "dBm"),
 });
 
 const TECHNOLOGIES: readonly (readonly [Technology, string])[] = [
@@ -106,8 +102,8 @@ export function MastForm({
   network: string;
   onDone: () => void;
 }) {
-  const initial = useMemo<Draft>(
-    () => ({
+  const draftOf = useCallback(
+    (mast: Mast | undefined): Draft => ({
       name: mast?.name ?? "",
       operator: mast?.operator ?? network,
       place: mast ? pointText(mast.place) : "",
@@ -115,13 +111,14 @@ export function MastForm({
       cells: (mast?.cells ?? []).map(cellDraft),
       notes: mast?.notes ?? "",
     }),
-    [mast, network],
+    [network],
   );
-  const save = async (draft: Draft) => {
+  const initial = useMemo(() => draftOf(mast), [draftOf, mast]);
+  const save = async (draft: Draft, seen: Mast | undefined) => {
     const [place] = await readPoints(draft.place, "/place");
     if (!place)
       throw new FieldError("/place", "Latitude and longitude are needed, for instance 61.4213, 8.2087.");
-    await putMast(siteId, {
+    const stored = {
       id: mast?.id ?? newId(),
       site_id: siteId,
       name: draft.name,
@@ -130,10 +127,17 @@ export function MastForm({
       height_m: number(draft.height),
       cells: draft.cells.map(cellOf),
       notes: draft.notes,
-    });
+    };
+    await putMast(siteId, stored, { seen });
     onDone();
   };
-  const form = useDraftForm({ draft: `mast:${mast?.id ?? `new:${siteId}`}`, initial, save });
+  const form = useDraftForm({
+    draft: `mast:${mast?.id ?? `new:${siteId}`}`,
+    initial,
+    save,
+    stored: mast,
+    draftOf,
+  });
   const cells = useFieldArray({ control: form.form.control, name: "cells" });
   const last = form.values.cells.at(-1) ?? EMPTY;
   const buttons = (

@@ -6,6 +6,7 @@ import { Button } from "../../ui/Button";
 import { AreaInput, ChoiceInput, Form, TextInput, useDraftForm } from "../../ui/form";
 import { length } from "../../ui/format";
 import { useNotice } from "../../ui/notices";
+import { readNumber } from "../../ui/number";
 import { useAction } from "../../ui/useAction";
 import { Section } from "../StageHeader";
 import type { PlanMode } from "./PlanView";
@@ -157,8 +158,7 @@ export function Obstacles({
 
 /** Empty or no number becomes a value beyond every range, so that the server names the range beside the field. */
 const metres = (text: string): number => {
-  const value = Number(text.trim().replace(",", ".").replace(/\s*m$/, ""));
-  return text.trim() === "" || Number.isNaN(value) ? 9999 : value;
+  return readNumber(text, "m") ?? 9999;
 };
 
 function ObstacleForm({

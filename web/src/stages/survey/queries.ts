@@ -47,12 +47,16 @@ export const pointText = (point: GeoPoint): string =>
   `${point.latitude_deg.toFixed(6)}, ${point.longitude_deg.toFixed(6)}`;
 
 /** Stores a mast; one put away comes back by the notice's undo. */
-export async function putMast(siteId: string, mast: Mast, archived = false): Promise<void> {
+export async function putMast(
+  siteId: string,
+  mast: Mast,
+  { archived = false, seen }: { archived?: boolean; seen?: Mast | undefined } = {},
+): Promise<void> {
   const { id, name, operator, place, height_m, cells, notes } = mast;
   await answered(
     api.PUT("/api/sites/{id}/masts/{mast}", {
       params: { path: { id: siteId, mast: id } },
-      body: { name, operator, place, height_m, cells, notes, archived },
+      body: { name, operator, place, height_m, cells, notes, archived, seen },
     }),
   );
   refresh(siteId);

@@ -1,7 +1,7 @@
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { answered, api, newId } from "../../../api/client";
-import { useSite } from "../../../api/queries";
+import { catalogueChanged, useSite } from "../../../api/queries";
 import type { CatalogueEntry, CatalogueFile, PartKind } from "../../../api/schema";
 import { useSiteId } from "../../../shell/useSiteContext";
 import { Button, buttonClass } from "../../../ui/Button";
@@ -10,7 +10,7 @@ import { useNotice } from "../../../ui/notices";
 import { Sheet } from "../../../ui/Sheet";
 import { useAction } from "../../../ui/useAction";
 import { Section, StageHeader } from "../../StageHeader";
-import { catalogueChanged, useCatalogue } from "../queries";
+import { useCatalogue } from "../queries";
 import { PART_KINDS } from "../words";
 import { PartForm } from "./PartForm";
 

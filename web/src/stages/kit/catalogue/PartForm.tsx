@@ -1,13 +1,13 @@
 import { useId } from "react";
 import { answered, api } from "../../../api/client";
 import { listProblem, readList } from "../../../api/lists";
+import { catalogueChanged } from "../../../api/queries";
 import type { CatalogueEntry, Part, PatternPoint } from "../../../api/schema";
 import { Button } from "../../../ui/Button";
 import { AreaInput, ChoiceInput, type DraftForm, Form, TextInput, useDraftForm } from "../../../ui/form";
 import { useNotice } from "../../../ui/notices";
 import { readNumber } from "../../../ui/number";
 import { useAction } from "../../../ui/useAction";
-import { catalogueChanged } from "../queries";
 import { PART_KINDS } from "../words";
 import { FIELDS, outdoorFields, type PartField } from "./fields";
 
@@ -49,7 +49,7 @@ export function PartForm({ entry, onDone }: { entry: CatalogueEntry; onDone: () 
   );
   // A dot would be a level of its own in the form.
   const key = (field: PartField) => field.path.join("_");
-  const initial: Draft = {
+  const draftOf = (part: Part): Draft => ({
     name: part.name,
     price: part.price == null ? "" : String(part.price),
     stock: part.stock == null ? "" : String(part.stock),
@@ -59,13 +59,14 @@ export function PartForm({ entry, onDone }: { entry: CatalogueEntry; onDone: () 
         key(field),
         field.type === "list"
           ? (entry.lists[field.path.join(".")] ?? "")
-          : shown(field, at(spec, field.path)),
+          : shown(field, at(part.spec as unknown as Json, field.path)),
       ]),
     ),
     pattern: part.spec.kind === "antenna" ? (part.spec.pattern ?? []) : [],
-  };
+  });
+  const initial = draftOf(part);
   const notice = useNotice();
-  const save = async (draft: Draft) => {
+  const save = async (draft: Draft, seen: Part | undefined) => {
     let changed = spec;
     for (const field of fields)
       changed = put(changed, field.path, await readField(field, draft.texts[key(field)] ?? ""));
@@ -79,12 +80,13 @@ export function PartForm({ entry, onDone }: { entry: CatalogueEntry; onDone: () 
       notes: draft.notes,
       spec: changed,
     } as unknown as Part;
-    await answered(api.PUT("/api/catalogue/{id}", { params: { path: { id: part.id } }, body }));
+    const path = { params: { path: { id: part.id } } };
+    await answered(api.PUT("/api/catalogue/{id}", { ...path, body: { ...body, seen } }));
     catalogueChanged();
     notice(`${draft.name.trim()} is in the catalogue.`);
     onDone();
   };
-  const form = useDraftForm({ draft: `part-2:${part.id}`, initial, save });
+  const form = useDraftForm({ draft: `part-2:${part.id}`, initial, save, stored: part, draftOf });
   const buttons = (
     <div className="flex flex-wrap gap-3">
       <Button type="submit" look="filled">
