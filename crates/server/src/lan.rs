@@ -2,8 +2,9 @@
 //! phone's owner through trusting it.
 
 use crate::application::unguarded;
-use crate::authority::papers;
+use crate::authority::certificate_files;
 use crate::patience::{patient, with_body_timeout};
+use crate::room::{MOST_FROM_NETWORK, Room};
 use anyhow::Context;
 use axum::Router;
 use axum::extract::State;
@@ -11,7 +12,7 @@ use axum::http::header;
 use axum::middleware::from_fn_with_state;
 use axum::response::{Html, IntoResponse};
 use axum::routing::get;
-use axum_server::tls_rustls::RustlsConfig;
+use axum_server::tls_rustls::{RustlsAcceptor, RustlsConfig};
 use chrono::Utc;
 use mdns_sd::{ServiceDaemon, ServiceInfo};
 use open_beacon_api::pairing::{Lan, new_token};
@@ -41,14 +42,14 @@ pub(crate) async fn open(data: &Path, wanted: Wanted, state: &AppState) -> anyho
     let port = listener.local_addr()?.port();
     open_beacon_outbound::listens_on(port);
     let mut lan = Lan { secure: wanted.secure, name, port, trust_port: None, authority_sha256: None };
-    let papers = wanted.secure.then(|| papers(&folder, &lan.name, &addresses)).transpose()?;
-    if let Some(papers) = &papers {
+    let files = wanted.secure.then(|| certificate_files(&folder, &lan.name, &addresses)).transpose()?;
+    if let Some(files) = &files {
         let trust = listen(0)?;
         let trust_port = trust.local_addr()?.port();
         open_beacon_outbound::listens_on(trust_port);
         lan.trust_port = Some(trust_port);
-        lan.authority_sha256 = Some(in_pairs(&Sha256::digest(&papers.authority_der)));
-        let page = Trust { lan: lan.clone(), authority_der: papers.authority_der.clone() };
+        lan.authority_sha256 = Some(in_pairs(&Sha256::digest(&files.authority_der)));
+        let page = Trust { lan: lan.clone(), authority_der: files.authority_der.clone() };
         let router = Router::new()
             .route("/", get(trust_page))
             .route("/open-beacon-authority.crt", get(authority_file))
@@ -59,17 +60,22 @@ pub(crate) async fn open(data: &Path, wanted: Wanted, state: &AppState) -> anyho
     let app = with_body_timeout(unguarded(state.clone()))
         .layer(from_fn_with_state(Gate { app: state.clone() }, guard::gate))
         .layer(from_fn_with_state(Guard::lan(&lan), guard::guard));
-    match papers {
-        Some(papers) => {
+    let room = |plain| Room::new(MOST_FROM_NETWORK, plain);
+    match files {
+        Some(files) => {
             // Set twice in one process (tests), the second is refused and the first holds.
             let _ = rustls::crypto::ring::default_provider().install_default();
             let tls =
-                RustlsConfig::from_pem(papers.chain_pem.into_bytes(), papers.key_pem.into_bytes()).await?;
-            let server = patient(axum_server::from_tcp_rustls(listener, tls)?);
+                RustlsConfig::from_pem(files.chain_pem.into_bytes(), files.key_pem.into_bytes()).await?;
+            let server = patient(
+                axum_server::from_tcp(listener)?.acceptor(RustlsAcceptor::new(tls).acceptor(room(false))),
+            );
             tokio::spawn(server.serve(app.into_make_service()));
         }
         None => {
-            tokio::spawn(patient(axum_server::from_tcp(listener)?).serve(app.into_make_service()));
+            tokio::spawn(
+                patient(axum_server::from_tcp(listener)?.acceptor(room(true))).serve(app.into_make_service()),
+            );
         }
     }
     announce(&lan);

@@ -6,6 +6,7 @@ mod authority;
 mod commands;
 mod lan;
 mod patience;
+mod room;
 mod serve;
 
 use clap::{Parser, Subcommand};

@@ -17,7 +17,12 @@ const BODY_PART: Duration = Duration::from_secs(30);
 pub(crate) fn patient<A: Address, Acceptor: Accept<A::Stream, Router>>(
     server: Server<A, Acceptor>,
 ) -> Server<A, Acceptor> {
-    let mut server = server.first_request_timeout(FIRST_REQUEST);
+    let mut server = server.first_request_timeout(FIRST_REQUEST).accept_error_handler(|from, error| {
+        // Of no one in particular: the system gives no more sockets. The server waits and goes on.
+        if from.is_none() {
+            tracing::warn!("no connection can be taken for the moment: {error}");
+        }
+    });
     server.http_builder().http1().header_read_timeout(HEADER);
     server
 }

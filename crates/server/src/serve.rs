@@ -3,6 +3,7 @@
 use crate::application::unguarded;
 use crate::lan;
 use crate::patience::{patient, with_body_timeout};
+use crate::room::{MOST_LOCAL, Room};
 use anyhow::Context;
 use axum::Router;
 use axum::middleware::from_fn_with_state;
@@ -52,8 +53,10 @@ pub(crate) async fn serve(data: &Path, port: u16, open: Option<lan::Wanted>) -> 
         ending.cancelled().await;
         closing.graceful_shutdown(Some(PATIENCE_AT_THE_END));
     });
-    let server =
-        patient(axum_server::from_tcp(listener.into_std()?)?.handle(handle)).serve(app.into_make_service());
+    let server = patient(
+        axum_server::from_tcp(listener.into_std()?)?.acceptor(Room::new(MOST_LOCAL, true)).handle(handle),
+    )
+    .serve(app.into_make_service());
     tokio::select! {
         ended = server => ended?,
         () = patience => tracing::warn!("some connections did not end in time"),

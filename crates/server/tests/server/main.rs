@@ -3,6 +3,8 @@
 // A test that cannot go on has failed.
 #![allow(clippy::unwrap_used)]
 
+mod full;
+
 use open_beacon_exchange::to_json;
 use open_beacon_simulator::demo_site::{Addresses, demo_site};
 use serde_json::{Value, json};
@@ -29,9 +31,25 @@ fn start(data: &Path) -> Running {
     start_with(data, &[]).0
 }
 
+/// Begun by a shell that first does `before`: limits are set there.
+#[cfg(unix)]
+fn start_under(before: &str, data: &Path) -> Running {
+    let mut shell = Command::new("sh");
+    shell.args(["-c", &format!("{before}; exec \"$0\" \"$@\""), PROGRAM]);
+    ready(shell, data, &[]).0
+}
+
 /// With further options; answers the lines that it prints after it is ready, as they come.
 fn start_with(data: &Path, options: &[&str]) -> (Running, BufReader<std::process::ChildStdout>) {
-    let mut child = Command::new(PROGRAM)
+    ready(Command::new(PROGRAM), data, options)
+}
+
+fn ready(
+    mut program: Command,
+    data: &Path,
+    options: &[&str],
+) -> (Running, BufReader<std::process::ChildStdout>) {
+    let mut child = program
         .arg("--data")
         .arg(data)
         .args(["--port", "0"])
@@ -140,11 +158,11 @@ async fn import_backup_wipe_and_restore_from_the_command_line() {
     let folder = tempfile::tempdir().unwrap();
     let (data, file) = (folder.path().join("data"), folder.path().join("demo.json"));
     let at = |path: &str| format!("http://127.0.0.1:1/{path}");
-    let story = demo_site(7, &Addresses { status_url: at("a"), speed_url: at("b"), control_url: at("c") });
-    std::fs::write(&file, to_json(&story)).unwrap();
+    let demo = demo_site(7, &Addresses { status_url: at("a"), speed_url: at("b"), control_url: at("c") });
+    std::fs::write(&file, to_json(&demo)).unwrap();
     assert!(run(&data, &["import", file.to_str().unwrap()]).status.success());
     let copy = folder.path().join("copy.sqlite");
-    let compare = format!("/api/sites/{}/compare", story.site.id);
+    let compare = format!("/api/sites/{}/compare", demo.site.id);
     let before = {
         let running = start(&data);
         // While the program runs.
