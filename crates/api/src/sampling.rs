@@ -54,6 +54,12 @@ fn why_nothing_came(status: &LinkStatus, patience: Duration) -> String {
         LinkStatus::NotSet => "No gateway address is set.".into(),
         LinkStatus::Unreachable { problem, .. } => format!("The gateway does not answer: {problem}."),
         LinkStatus::Nonsense { problem, .. } => format!("The gateway answered something else: {problem}."),
+        LinkStatus::LoginFailed { problem, .. } => {
+            format!("The gateway does not let this program in: {problem}.")
+        }
+        LinkStatus::Untrusted { .. } => {
+            "The gateway shows a certificate that nobody vouches for; look at it under Settings.".into()
+        }
         _ => format!("The gateway's page did not change for {} seconds.", patience.as_secs()),
     }
 }

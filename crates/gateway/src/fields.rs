@@ -1,5 +1,7 @@
 //! From a page to a reading, by a map of JSON Pointers (RFC 6901).
 
+use crate::find::{find, standing};
+use open_beacon_domain::bands::bands_of_channel;
 use open_beacon_domain::metrics::{CodeKind, decode, flag_oddities};
 use open_beacon_domain::model::{
     Carrier, CarrierGroup, CarrierRole, ChannelKind, ConnectionMode, FieldAt, FieldMap, FieldUnit, Neighbour,
@@ -14,6 +16,13 @@ pub enum MapError {
     NoCarriers(String),
     #[error("{pointer} holds {found} where {wanted} is needed")]
     WrongType { pointer: String, found: String, wanted: &'static str },
+    /// Nothing is no evidence of no service: a torn or foreign page shows nothing, too.
+    #[error("the page shows no carrier, and does not say that there is no service")]
+    NothingShown,
+    #[error(
+        "{technology} is said of channel {channel}, which only {other} has: is this another carrier's row?"
+    )]
+    OtherTechnology { technology: &'static str, channel: u32, other: &'static str },
 }
 
 /// Reads a whole page. Missing fields stay unknown; a field of the wrong type is an error that names it. Values
@@ -22,22 +31,35 @@ pub enum MapError {
 /// # Errors
 /// [`MapError`] where no place of carriers is there, or a field has another type.
 pub fn read_fields(page: &Value, map: &FieldMap) -> Result<Reading, MapError> {
+    read_carriers(page, map, false)
+}
+
+/// [`read_fields`]; `keep_named`: a carrier that is only named, without any value, stays a carrier, so that what it lacks can be told.
+///
+/// # Errors
+/// Those of [`read_fields`].
+pub(crate) fn read_carriers(page: &Value, map: &FieldMap, keep_named: bool) -> Result<Reading, MapError> {
     let mut carriers = Vec::new();
-    let mut found = false;
+    let (mut found, mut empty_list) = (false, false);
     for group in &map.carriers {
         let Some(entries) = entries(page, group) else { continue };
         found = true;
+        empty_list |= find(page, &group.at).is_some_and(|there| there.as_array().is_some_and(Vec::is_empty));
+        // The page itself says that there is a carrier of this kind.
+        let told = group.fields.iter().any(|one| one.field == PageField::Technology && one.fixed.is_empty());
         for entry in entries {
-            carriers.push(carrier(entry, group)?);
+            let carrier = carrier(entry, group)?;
+            // A part of the page about a technology that is not in use says nothing of it.
+            let stays = match map.carriers.len() {
+                0 | 1 => told || is_named(&carrier),
+                _ => says_something(&carrier) || keep_named && is_named(&carrier),
+            };
+            carriers.extend(stays.then_some(carrier));
         }
     }
     if !found {
         let at = map.carriers.first().map(|group| group.at.clone()).unwrap_or_default();
         return Err(MapError::NoCarriers(at));
-    }
-    // A part of the page about a technology that is not in use says nothing of it.
-    if map.carriers.len() > 1 {
-        carriers.retain(says_something);
     }
     let mut neighbours = Vec::new();
     for group in &map.neighbours {
@@ -52,9 +74,14 @@ pub fn read_fields(page: &Value, map: &FieldMap) -> Result<Reading, MapError> {
         Some("sa" | "nr5g-sa" | "5g sa") => ConnectionMode::Sa,
         Some("no_service" | "no service" | "none") => ConnectionMode::NoService,
         Some(_) => ConnectionMode::Unknown,
+        None if carriers.is_empty() => ConnectionMode::NoService,
         None if map.mode.is_some() => ConnectionMode::Unknown,
         None => mode_of(&carriers),
     };
+    let told = matches!(mode, ConnectionMode::NoService) && said.is_some();
+    if carriers.is_empty() && !told && !empty_list {
+        return Err(MapError::NothingShown);
+    }
     Ok(Reading { mode, carriers, neighbours })
 }
 
@@ -69,6 +96,14 @@ fn mode_of(carriers: &[Carrier]) -> ConnectionMode {
     }
 }
 
+/// A row about some carrier, though it may show no values.
+fn is_named(carrier: &Carrier) -> bool {
+    says_something(carrier)
+        || carrier.band.is_some()
+        || carrier.channel.is_some()
+        || carrier.cell_identity.is_some()
+}
+
 fn says_something(carrier: &Carrier) -> bool {
     [carrier.rsrp_dbm, carrier.rsrq_db, carrier.sinr_db, carrier.rssi_dbm].iter().any(Option::is_some)
         || carrier.pci.is_some()
@@ -76,7 +111,7 @@ fn says_something(carrier: &Carrier) -> bool {
 
 /// The carriers of a group: the entries of a list, or the one object; none where nothing stands there.
 fn entries<'a>(page: &'a Value, group: &CarrierGroup) -> Option<Vec<&'a Value>> {
-    match page.pointer(&group.at)? {
+    match find(page, &group.at)? {
         Value::Array(list) => Some(list.iter().filter(|one| !one.is_null()).collect()),
         one @ Value::Object(_) => Some(vec![one]),
         _ => None,
@@ -105,13 +140,13 @@ impl<'a> Entry<'a> {
 
     fn number(&self, field: PageField) -> Result<Option<f64>, MapError> {
         let Some(at) = self.field(field) else { return Ok(None) };
-        let Some(value) = present(self.value, &at.at) else { return Ok(None) };
+        let Some(value) = standing(self.value, at) else { return Ok(None) };
         number(value, at, self.technology)
     }
 
     fn whole<T: TryFrom<u64>>(&self, field: PageField) -> Result<Option<T>, MapError> {
         let Some(at) = self.field(field) else { return Ok(None) };
-        let Some(value) = present(self.value, &at.at) else { return Ok(None) };
+        let Some(value) = standing(self.value, at) else { return Ok(None) };
         whole(value, at)
     }
 }
@@ -146,8 +181,44 @@ fn carrier(entry: &Value, group: &CarrierGroup) -> Result<Carrier, MapError> {
     carrier.mcs = entry.whole(F::Mcs)?;
     carrier.transmit_power_dbm = entry.number(F::TransmitPowerDbm)?;
     carrier.timing_advance = entry.whole(F::TimingAdvance)?;
+    unfill(&mut carrier);
+    of_its_technology(&carrier)?;
     flag_oddities(&mut carrier);
     Ok(carrier)
+}
+
+/// Zero everywhere is what a device fills in where it has nothing: no cell is received with 0 dBm.
+fn unfill(carrier: &mut Carrier) {
+    let zero = |value: Option<f64>| value.is_none_or(|value| value == 0.0);
+    if carrier.rsrp_dbm == Some(0.0)
+        && zero(carrier.rsrq_db)
+        && zero(carrier.sinr_db)
+        && zero(carrier.rssi_dbm)
+    {
+        (carrier.rsrp_dbm, carrier.rsrq_db) = (None, None);
+        (carrier.sinr_db, carrier.rssi_dbm) = (None, None);
+        carrier.pci = carrier.pci.filter(|pci| *pci != 0);
+        carrier.band = carrier.band.filter(|band| *band != 0);
+        carrier.channel = carrier.channel.filter(|channel| *channel != 0);
+        carrier.cell_identity = carrier.cell_identity.filter(|identity| *identity != 0);
+    }
+}
+
+/// A table that vanished shifts the next one into its place: a channel that only the other technology has tells.
+fn of_its_technology(carrier: &Carrier) -> Result<(), MapError> {
+    let (own, technology, other_technology, other) = match carrier.technology {
+        Technology::Lte => (Technology::Lte, "LTE", Technology::Nr, "NR"),
+        Technology::Nr => (Technology::Nr, "NR", Technology::Lte, "LTE"),
+    };
+    match carrier.channel {
+        Some(channel)
+            if bands_of_channel(own, channel).is_empty()
+                && !bands_of_channel(other_technology, channel).is_empty() =>
+        {
+            Err(MapError::OtherTechnology { technology, channel, other })
+        }
+        _ => Ok(()),
+    }
 }
 
 fn neighbour(entry: &Value, group: &CarrierGroup) -> Result<Neighbour, MapError> {
@@ -176,18 +247,6 @@ fn technology(entry: &Value, group: &CarrierGroup) -> Result<Technology, MapErro
     }
 }
 
-/// What pages write where they know nothing.
-const UNKNOWN: [&str; 7] = ["", "-", "--", "---", "n/a", "na", "null"];
-
-/// A value that is there, not null, and not a way of saying "unknown".
-fn present<'a>(entry: &'a Value, pointer: &str) -> Option<&'a Value> {
-    entry.pointer(pointer).filter(|value| match value {
-        Value::Null => false,
-        Value::String(text) => !UNKNOWN.contains(&text.trim().to_lowercase().as_str()),
-        _ => true,
-    })
-}
-
 fn wrong(pointer: &str, value: &Value, wanted: &'static str) -> MapError {
     let mut found = value.to_string();
     if found.len() > 60 {
@@ -201,7 +260,7 @@ fn word(entry: &Value, at: &FieldAt) -> Result<Option<String>, MapError> {
     if !at.fixed.is_empty() {
         return Ok(Some(at.fixed.to_lowercase()));
     }
-    let Some(value) = present(entry, &at.at) else { return Ok(None) };
+    let Some(value) = standing(entry, at) else { return Ok(None) };
     let text = match value {
         Value::String(text) => text.trim().to_lowercase(),
         // Numbers stand for words on many pages, but only where the map says for which.
@@ -212,7 +271,14 @@ fn word(entry: &Value, at: &FieldAt) -> Result<Option<String>, MapError> {
     Ok(Some(ours.map_or(text, |pair| pair.value.trim().to_lowercase())))
 }
 
-/// The number at the start of a text, with a unit behind it or none: `-97 dBm`, `20MHz`, `−8,5`.
+/// The number of a text, with a label before it or none, and a unit behind it or none: `-97 dBm`, `SINR: 12,5 dB`, `20MHz`, `−8,5`.
+fn number_in(text: &str) -> Option<f64> {
+    leading_number(text).or_else(|| {
+        let (label, rest) = text.split_once([':', '='])?;
+        label.chars().any(char::is_alphabetic).then(|| leading_number(rest))?
+    })
+}
+
 fn leading_number(text: &str) -> Option<f64> {
     let text = text.trim().replace('\u{2212}', "-");
     let body = text.trim_start_matches(['+', '-']);
@@ -241,7 +307,7 @@ fn code_kind(field: PageField, technology: Technology) -> Option<CodeKind> {
 
 /// Numbers may be written as text, as many pages do.
 pub(crate) fn number(value: &Value, at: &FieldAt, technology: Technology) -> Result<Option<f64>, MapError> {
-    let read = value.as_f64().or_else(|| leading_number(value.as_str()?)).filter(|number| number.is_finite());
+    let read = value.as_f64().or_else(|| number_in(value.as_str()?)).filter(|number| number.is_finite());
     let number = read.ok_or_else(|| wrong(&at.at, value, "a number"))? * at.scale;
     match at.unit {
         FieldUnit::Own => Ok(Some(number)),
@@ -260,7 +326,7 @@ pub(crate) fn number(value: &Value, at: &FieldAt, technology: Technology) -> Res
 
 fn branches(entry: &Entry<'_>) -> Result<Vec<f64>, MapError> {
     let Some(at) = entry.field(PageField::BranchRsrpDbm) else { return Ok(Vec::new()) };
-    let Some(value) = present(entry.value, &at.at) else { return Ok(Vec::new()) };
+    let Some(value) = standing(entry.value, at) else { return Ok(Vec::new()) };
     let list = value.as_array().ok_or_else(|| wrong(&at.at, value, "a list of numbers"))?;
     let read = list.iter().map(|item| number(item, at, entry.technology));
     read.filter_map(Result::transpose).collect()

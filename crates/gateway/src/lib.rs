@@ -7,8 +7,11 @@ mod at;
 mod close;
 mod driver;
 mod fields;
+mod find;
+mod html;
 mod http;
 mod page;
+mod sound;
 mod suggest;
 mod watch;
 

@@ -1,16 +1,17 @@
 //! One shape for all pages: JSON as it is; XML and HTML as JSON values, so that JSON Pointers reach into them too.
 
+use crate::html;
 use open_beacon_domain::limits::check_markup;
 use open_beacon_domain::model::PageFormat;
-use scraper::{ElementRef, Html, Selector};
 use serde_json::{Map, Value};
 
 /// Turns a page into a JSON value.
 ///
 /// XML: an element becomes an object of its children, repeated children a list, an element without children its text;
 /// attributes stand under `@name`. HTML: an object with `title`; `rows`, the cells beside a label in two-column tables
-/// and definition lists; `tables`, each a list of rows of cells; `ids`, texts of elements with an identifier; `inputs`
-/// and `meta`, values by name.
+/// and definition lists; `named`, the same and the lists of tables with a heading row, under the caption or heading above
+/// them; `tables`, each a list of rows of cells; `ids`, texts of elements with an identifier; `inputs` and `meta`, values
+/// by name.
 ///
 /// # Errors
 /// What the page is not, in words.
@@ -28,7 +29,7 @@ pub fn parse_page(body: &str, format: PageFormat) -> Result<Value, String> {
         }
         PageFormat::Html => {
             check_markup(body, true).map_err(|limit| format!("the page is not read: {limit}"))?;
-            Ok(html(body))
+            Ok(html::as_value(body))
         }
     }
 }
@@ -52,7 +53,7 @@ pub fn looks_like(body: &str) -> PageFormat {
 pub fn asks_for_login(body: &str) -> bool {
     looks_like(body) == PageFormat::Html && {
         let lower = body.to_ascii_lowercase();
-        lower.contains("type=\"password\"") || lower.contains("type='password'") || lower.contains("sign in")
+        ["type=\"password\"", "type='password'", "type=password"].iter().any(|sign| lower.contains(sign))
     }
 }
 
@@ -87,56 +88,4 @@ fn element(node: roxmltree::Node<'_, '_>) -> Value {
         object.insert("#text".into(), Value::String(text.to_owned()));
     }
     Value::Object(object)
-}
-
-fn words(of: ElementRef<'_>) -> String {
-    of.text().flat_map(str::split_whitespace).collect::<Vec<_>>().join(" ")
-}
-
-fn select<'a>(document: &'a Html, selector: &str) -> Vec<ElementRef<'a>> {
-    Selector::parse(selector).map(|selector| document.select(&selector).collect()).unwrap_or_default()
-}
-
-fn html(body: &str) -> Value {
-    let document = Html::parse_document(body);
-    let (mut rows, mut tables) = (Map::new(), Vec::new());
-    let label = |text: &str| text.trim_end_matches([':', ' ']).to_owned();
-    for table in select(&document, "table") {
-        let cells_of = |row: ElementRef<'_>| -> Vec<String> {
-            let cells = row.child_elements().filter(|one| matches!(one.value().name(), "td" | "th"));
-            cells.map(words).collect()
-        };
-        let lines: Vec<Vec<String>> =
-            table.descendent_elements().filter(|one| one.value().name() == "tr").map(cells_of).collect();
-        for line in lines.iter().filter(|line| line.len() == 2) {
-            rows.entry(label(&line[0])).or_insert_with(|| Value::String(line[1].clone()));
-        }
-        tables.push(Value::from(lines));
-    }
-    for term in select(&document, "dt") {
-        let value = term.next_siblings().filter_map(ElementRef::wrap).find(|one| one.value().name() == "dd");
-        if let Some(value) = value {
-            rows.entry(label(&words(term))).or_insert_with(|| Value::String(words(value)));
-        }
-    }
-    let pairs = |selector: &str, name: &str, value: Option<&str>| -> Map<String, Value> {
-        select(&document, selector)
-            .into_iter()
-            .filter_map(|one| {
-                let name = one.attr(name)?.to_owned();
-                let value =
-                    value.map_or_else(|| Some(words(one)), |value| one.attr(value).map(str::to_owned));
-                Some((name, Value::String(value.unwrap_or_default())))
-            })
-            .collect()
-    };
-    let title = select(&document, "title").first().map(|one| words(*one)).unwrap_or_default();
-    Value::Object(Map::from_iter([
-        ("title".to_owned(), Value::String(title)),
-        ("rows".to_owned(), Value::Object(rows)),
-        ("tables".to_owned(), Value::Array(tables)),
-        ("ids".to_owned(), Value::Object(pairs("body [id]", "id", None))),
-        ("inputs".to_owned(), Value::Object(pairs("input[name]", "name", Some("value")))),
-        ("meta".to_owned(), Value::Object(pairs("meta[name]", "name", Some("content")))),
-    ]))
 }

@@ -1,6 +1,8 @@
 //! A first map from what can be recognised on a page, to be looked over by the user.
 
-use open_beacon_domain::model::{CarrierGroup, FieldAt, FieldMap, FieldUnit, PageField};
+use crate::find::find;
+use open_beacon_domain::bands::bands_of_channel;
+use open_beacon_domain::model::{CarrierGroup, FieldAt, FieldMap, FieldUnit, PageField, Technology};
 use serde_json::Value;
 use std::collections::BTreeMap;
 
@@ -59,10 +61,46 @@ fn technology_of(place: &str) -> Option<&'static str> {
     }
 }
 
+/// Whether the technology can be told from a value: a band written as TS 38.101-1 and TS 36.101 do (`n78`, `B3`), a channel
+/// number that only one of them has.
+fn technology_in(group: &Value, field: &FieldAt) -> Option<&'static str> {
+    let entry = group.as_array().map_or(Some(group), |list| list.first())?;
+    let said = match find(entry, &field.at)? {
+        Value::String(text) => text.trim().to_lowercase(),
+        other => other.to_string(),
+    };
+    match field.field {
+        PageField::Band => match said.split_at_checked(1)? {
+            ("n", rest) if rest.parse::<u16>().is_ok() => Some("nr"),
+            ("b", rest) if rest.parse::<u16>().is_ok() => Some("lte"),
+            _ => None,
+        },
+        PageField::Channel => {
+            let channel = said.parse().ok()?;
+            let lte = !bands_of_channel(Technology::Lte, channel).is_empty();
+            match (lte, bands_of_channel(Technology::Nr, channel).is_empty()) {
+                (true, true) => Some("lte"),
+                (false, false) => Some("nr"),
+                _ => None,
+            }
+        }
+        _ => None,
+    }
+}
+
 /// A map of what was recognised; none where no signal strength was.
 pub fn suggest_map(page: &Value) -> Option<FieldMap> {
     let mut groups: BTreeMap<String, Vec<FieldAt>> = BTreeMap::new();
     walk(page, "", None, &mut groups);
+    // What stands under a heading is found again when a table vanishes; what only has a place is not.
+    if groups.keys().any(|at| at.starts_with("/named/")) {
+        groups.retain(|at, _| at.starts_with("/named/"));
+        let listed: Vec<String> =
+            groups.keys().filter_map(|at| Some(at.strip_suffix("/list")?.to_owned())).collect();
+        groups.retain(|at, _| {
+            at.strip_suffix("/rows").is_none_or(|table| !listed.iter().any(|one| one == table))
+        });
+    }
     let mut map = FieldMap { mode: None, carriers: Vec::new(), neighbours: Vec::new() };
     for (at, mut fields) in groups {
         if !fields.iter().any(|one| one.field == PageField::RsrpDbm) {
@@ -73,7 +111,8 @@ pub fn suggest_map(page: &Value) -> Option<FieldMap> {
                 .iter()
                 .map(|one| one.at.as_str())
                 .find_map(technology_of)
-                .or_else(|| technology_of(&at));
+                .or_else(|| technology_of(&at))
+                .or_else(|| fields.iter().find_map(|field| technology_in(find(page, &at)?, field)));
             let mut fixed = FieldAt::plain(PageField::Technology, "");
             from.unwrap_or("lte").clone_into(&mut fixed.fixed);
             fields.insert(0, fixed);

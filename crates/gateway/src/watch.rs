@@ -4,8 +4,9 @@ use crate::driver::Driver;
 use crate::http::DriverError;
 use chrono::{DateTime, Utc};
 use open_beacon_domain::metrics::{Novelty, RefreshLearner};
-use open_beacon_domain::model::Reading;
+use open_beacon_domain::model::{Carrier, Reading, Technology};
 use serde::{Deserialize, Serialize};
+use std::collections::HashMap;
 use std::hash::{DefaultHasher, Hash, Hasher};
 use std::sync::Arc;
 use std::time::{Duration, Instant};
@@ -78,6 +79,8 @@ pub struct LinkState {
 #[derive(Clone, Debug, PartialEq)]
 pub struct Look {
     pub at: DateTime<Utc>,
+    /// What was measured anew: a carrier whose block only repeats what it showed before is there without its values, whatever
+    /// else on the page has changed.
     pub reading: Reading,
     pub novelty: Novelty,
 }
@@ -90,14 +93,29 @@ const STALE_UNLEARNED_S: f64 = 30.0;
 /// Share of the learned refresh period for which a page that has just been renewed is not looked at. Less than one, so
 /// that a device that grows quicker is noticed.
 const RESTS: f64 = 0.6;
+/// A block whose own refresh period is this many times the page's is renewed less often than the page.
+const SLOWER: f64 = 1.5;
+/// Whole numbers come out the same by chance now and then: so many unchanged blocks on changed pages are let pass (common
+/// practice, no source).
+const CHANCE_REPEATS: u32 = 1;
 /// Pause after the first failure.
 const FIRST_PAUSE: Duration = Duration::from_secs(2);
+
+/// What is known of one carrier's block on the page.
+#[derive(Debug, Default)]
+struct Block {
+    learner: RefreshLearner,
+    /// How often the page changed and this block did not, one after the other.
+    repeats: u32,
+}
 
 /// Keeps what is known of one gateway between looks.
 #[derive(Debug)]
 pub struct Watcher {
     driver: Arc<Driver>,
     learner: RefreshLearner,
+    /// Each carrier's own block: some are renewed less often than the page, some not at all.
+    carriers: HashMap<CarrierKey, Block>,
     began: Instant,
     changed_at: Instant,
     /// The last look brought a new measurement.
@@ -114,6 +132,7 @@ impl Watcher {
         Self {
             driver: driver.into(),
             learner: RefreshLearner::default(),
+            carriers: HashMap::new(),
             began: now,
             changed_at: now,
             fresh: false,
@@ -162,7 +181,32 @@ impl Watcher {
         self.state.status = if stale { LinkStatus::Stale } else { LinkStatus::Live };
         self.state.refresh_period_s = period;
         self.state.reading = Some(reading.clone());
-        Look { at, reading, novelty }
+        Look { at, reading: self.measured_anew(reading, novelty), novelty }
+    }
+
+    /// The reading without the values of blocks that repeat themselves while others change.
+    fn measured_anew(&mut self, mut reading: Reading, page: Novelty) -> Reading {
+        let at_s = self.began.elapsed().as_secs_f64();
+        let page_s = self.learner.period_s();
+        let shown: Vec<CarrierKey> = reading.carriers.iter().map(key).collect();
+        self.carriers.retain(|key, _| shown.contains(key));
+        for carrier in &mut reading.carriers {
+            let block = self.carriers.entry(key(carrier)).or_default();
+            let counts = block.learner.look(at_s, hash_of(carrier)).counts();
+            block.repeats = match page {
+                _ if counts => 0,
+                Novelty::Fresh => block.repeats + 1,
+                _ => block.repeats,
+            };
+            let slower = block.learner.period_s().zip(page_s).is_some_and(|(own, page)| own > SLOWER * page);
+            if page == Novelty::Fresh && !counts && (slower || block.repeats > CHANCE_REPEATS) {
+                (carrier.rsrp_dbm, carrier.rsrq_db) = (None, None);
+                (carrier.sinr_db, carrier.rssi_dbm) = (None, None);
+                carrier.branch_rsrp_dbm.clear();
+                carrier.flags.clear();
+            }
+        }
+        reading
     }
 
     fn failed(&self, at: DateTime<Utc>, error: DriverError) -> LinkStatus {
@@ -202,10 +246,21 @@ impl Watcher {
     }
 }
 
+/// What tells one carrier on a page from another.
+type CarrierKey = (Technology, Option<u16>, Option<u32>, Option<u16>);
+
+fn key(carrier: &Carrier) -> CarrierKey {
+    (carrier.technology, carrier.band, carrier.channel, carrier.pci)
+}
+
 /// A hash of every measured value of a reading: two pages with the same one show the same measurement.
 pub fn fingerprint(reading: &Reading) -> u64 {
+    hash_of(reading)
+}
+
+/// The debug form holds every field; readings are small and looks are rare.
+fn hash_of(shown: &impl std::fmt::Debug) -> u64 {
     let mut hasher = DefaultHasher::new();
-    // The debug form holds every field; readings are small and looks are rare.
-    format!("{reading:?}").hash(&mut hasher);
+    format!("{shown:?}").hash(&mut hasher);
     hasher.finish()
 }

@@ -3,7 +3,7 @@
 use super::Checker;
 use crate::model::{
     CarrierGroup, FieldAt, GatewayRecipe, GatewaySettings, LockRecipe, Login, LoginStep, ModemRead, Named,
-    PageField, is_own_path,
+    PageChecks, PageField, is_own_path,
 };
 
 /// Whether a text is a JSON Pointer: empty, or parts that each begin with `/`, `~` only as `~0` or `~1` (RFC 6901
@@ -13,6 +13,8 @@ pub fn is_pointer(text: &str) -> bool {
     (text.is_empty() || text.starts_with('/')) && tildes
 }
 
+/// Most conditions, signs or places of one kind in a recipe.
+const MOST_CONDITIONS: usize = 12;
 const POINTER: &str =
     "A JSON Pointer (RFC 6901): empty, or parts that each begin with /, for instance /radio/rsrp.";
 
@@ -96,6 +98,7 @@ impl Checker {
                 checked.field_at(&format!("{pointer}/map/mode"), mode);
             }
         }
+        checked.page_checks(&format!("{pointer}/checks"), &recipe.checks);
         for (at, read) in recipe.modem_reads.iter().enumerate() {
             checked.modem_read(&format!("{pointer}/modem_reads/{at}"), read);
         }
@@ -103,6 +106,27 @@ impl Checker {
             checked.lock(&format!("{pointer}/lock"), lock);
         }
         checked
+    }
+
+    fn page_checks(&mut self, pointer: &str, checks: &PageChecks) {
+        for (list, conditions) in [("must_hold", &checks.must_hold), ("no_service", &checks.no_service)] {
+            for (at, condition) in conditions.iter().enumerate() {
+                let pointer = format!("{pointer}/{list}/{at}");
+                if !is_pointer(&condition.at) {
+                    self.refuse(&format!("{pointer}/at"), POINTER);
+                }
+                if condition.is.trim().is_empty() {
+                    self.refuse(
+                        &format!("{pointer}/is"),
+                        "The value that has to stand there, 0 or ok for instance.",
+                    );
+                }
+            }
+        }
+        let listed = checks.must_hold.len().max(checks.no_service.len()).max(checks.login_signs.len());
+        if listed > MOST_CONDITIONS {
+            self.refuse(pointer, format!("At most {MOST_CONDITIONS} of each."));
+        }
     }
 
     fn headers(&mut self, pointer: &str, headers: &[Named]) {
@@ -155,6 +179,9 @@ impl Checker {
     fn field_at(&mut self, pointer: &str, field: &FieldAt) {
         if !is_pointer(&field.at) {
             self.refuse(&format!("{pointer}/at"), POINTER);
+        }
+        if field.or.len() > MOST_CONDITIONS || !field.or.iter().all(|at| is_pointer(at)) {
+            self.refuse(&format!("{pointer}/or"), POINTER);
         }
         if !field.scale.is_finite() || field.scale == 0.0 {
             self.refuse(

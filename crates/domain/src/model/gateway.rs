@@ -52,10 +52,40 @@ pub struct GatewayRecipe {
     pub format: PageFormat,
     /// Where on the page each thing stands; none for the plain page of `docs/formats/gateway-status.md`.
     pub map: Option<FieldMap>,
+    /// What has to hold of an answer before anything on it is a reading.
+    pub checks: PageChecks,
     /// What a modem answers beyond the standard.
     pub modem_reads: Vec<ModemRead>,
     /// How it is told which bands to use; none where it cannot be, or nobody said how.
     pub lock: Option<super::LockRecipe>,
+}
+
+/// What has to hold of an answer before anything on it is a reading. What fails is a failed look with its reason, never a sample.
+#[derive(Clone, Debug, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(default)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct PageChecks {
+    /// All of them have to hold.
+    pub must_hold: Vec<PageCondition>,
+    /// Where all of these hold, the gateway has no service; where there are none, only its own word or an empty list says so.
+    pub no_service: Vec<PageCondition>,
+    /// What every carrier on the page has to show.
+    pub required: Vec<PageField>,
+    /// What the answer ends with when it is whole, `</html>` for instance; empty where nothing is known.
+    pub end_mark: String,
+    /// Texts of the page that asks to be signed in to, beside any page with a field for a password.
+    pub login_signs: Vec<String>,
+}
+
+/// A thing that holds of a page.
+#[derive(Clone, Debug, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(default)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct PageCondition {
+    /// Where the value stands, as in [`FieldAt`]; empty: the text may stand anywhere in the answer.
+    pub at: String,
+    /// The value, in the page's own words; without regard to case.
+    pub is: String,
 }
 
 /// How a page is asked for.
@@ -156,9 +186,13 @@ pub struct CarrierGroup {
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct FieldAt {
     pub field: PageField,
-    /// JSON Pointer (RFC 6901), from the group's own place.
+    /// JSON Pointer (RFC 6901), from the group's own place. A step `[name=RSRP]` goes into the entry of a list whose `name` is
+    /// `RSRP`.
     #[serde(default)]
     pub at: String,
+    /// Where else it may stand, tried in order where nothing is at `at`.
+    #[serde(default)]
+    pub or: Vec<String>,
     #[serde(default)]
     pub unit: FieldUnit,
     /// What the number on the page is multiplied by; 0.1 for tenths.
@@ -182,6 +216,7 @@ impl FieldAt {
         Self {
             field,
             at: at.to_owned(),
+            or: Vec::new(),
             unit: FieldUnit::Own,
             scale: 1.0,
             fixed: String::new(),

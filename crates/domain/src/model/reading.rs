@@ -239,6 +239,13 @@ pub struct Reading {
     pub neighbours: Vec<Neighbour>,
 }
 
+impl Reading {
+    /// What a gateway without service shows.
+    pub fn no_service() -> Self {
+        Self { mode: ConnectionMode::NoService, carriers: Vec::new(), neighbours: Vec::new() }
+    }
+}
+
 /// One independent reading kept in a run.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]

@@ -2,20 +2,20 @@
 //! (10.1.22), `+C5GREG?` (10.1.47), and `+CSQ` (8.5) where a modem knows no `+CESQ`. Readings ask questions only; what is set
 //! are band locks by commands that the user gave, when the user starts them.
 
+mod exchange;
 mod reads;
 
 use crate::http::DriverError;
+use exchange::{ONE_QUESTION, ask, lines_of};
 use open_beacon_domain::metrics::{CodeKind, decode, flag_oddities};
 use open_beacon_domain::model::{Carrier, CarrierRole, ConnectionMode, ModemRead, Reading, Technology};
 use reads::read_more;
 use std::time::Duration;
-use tokio::io::{AsyncRead, AsyncReadExt, AsyncWrite, AsyncWriteExt};
+use tokio::io::{AsyncRead, AsyncWrite};
 use tokio::net::TcpStream;
 use tokio_serial::SerialPortBuilderExt;
 
 const TIMEOUT: Duration = Duration::from_secs(5);
-/// Longest answer that is read, bytes.
-const LONGEST: usize = 4096;
 
 /// How the modem is reached.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -87,7 +87,7 @@ impl AtDriver {
                 None => self.connect().await?,
             };
             for command in commands {
-                if lines_of(&mut *stream, command).await?.is_none() {
+                if lines_of(&mut *stream, command, None, TIMEOUT).await?.is_none() {
                     *kept = Some(stream);
                     return Err(nonsense("it refused the lock", command));
                 }
@@ -156,48 +156,10 @@ async fn ask_all(stream: &mut dyn Wire, reads: &[ModemRead]) -> Result<Answers, 
         more: Vec::new(),
     };
     for read in reads {
-        answers.more.push(lines_of(stream, &read.command).await?.unwrap_or_default());
+        let named = read.answer.split_once(':').map(|(name, _)| name);
+        answers.more.push(lines_of(stream, &read.command, named, ONE_QUESTION).await?.unwrap_or_default());
     }
     Ok(answers)
-}
-
-/// What stands behind a standard command's own name.
-async fn ask(stream: &mut dyn Wire, command: &str) -> Result<Option<String>, DriverError> {
-    let prefix = format!("{}:", command.trim_start_matches("AT").trim_end_matches('?'));
-    let lines = lines_of(stream, command).await?;
-    Ok(lines.and_then(|lines| {
-        lines.iter().find_map(|line| line.strip_prefix(&prefix)).map(|rest| rest.trim().to_owned())
-    }))
-}
-
-/// Sends a command and waits for its final result code (TS 27.007 clause 9.1; V.250 clause 5.7.1). `None` for an error
-/// result: the command is not known or not allowed now.
-async fn lines_of(stream: &mut dyn Wire, command: &str) -> Result<Option<Vec<String>>, DriverError> {
-    let broke = |_| DriverError::Unreachable("the connection broke off".into());
-    stream.write_all(format!("{command}\r").as_bytes()).await.map_err(broke)?;
-    let mut heard = Vec::new();
-    loop {
-        let mut chunk = [0u8; 512];
-        let count = stream.read(&mut chunk).await.map_err(broke)?;
-        if count == 0 {
-            return Err(broke(std::io::Error::from(std::io::ErrorKind::UnexpectedEof)));
-        }
-        heard.extend_from_slice(&chunk[..count]);
-        let text = String::from_utf8_lossy(&heard);
-        if heard.len() > LONGEST || text.starts_with("HTTP/") || text.trim_start().starts_with('<') {
-            return Err(nonsense("this is no modem; is the port right?", &text));
-        }
-        // Lines are whole once their end has come.
-        let whole = text.rfind(['\r', '\n']).map_or("", |end| &text[..end]);
-        let mut lines = whole.split(['\r', '\n']).map(str::trim).filter(|line| !line.is_empty());
-        if lines.clone().any(|line| line == "OK") {
-            let told = |line: &&str| *line != "OK" && !line.starts_with("AT");
-            return Ok(Some(lines.filter(told).map(str::to_owned).collect()));
-        }
-        if lines.any(|line| line == "ERROR" || line.starts_with("+CME ERROR:")) {
-            return Ok(None);
-        }
-    }
 }
 
 fn nonsense(problem: &str, said: &str) -> DriverError {

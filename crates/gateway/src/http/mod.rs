@@ -4,11 +4,13 @@ mod lock;
 mod template;
 mod trust;
 
-use crate::fields::{MapError, read_fields};
-use crate::page::{asks_for_login, looks_like, parse_page};
+use crate::fields::{MapError, read_carriers};
+use crate::page::{looks_like, parse_page};
+use crate::sound;
 pub(crate) use lock::filled_command;
 use open_beacon_domain::model::{
-    AskMethod, GatewayRecipe, GatewaySecrets, GatewaySettings, Login, LoginStep, Reading, SendAs, is_own_path,
+    AskMethod, GatewayRecipe, GatewaySecrets, GatewaySettings, Login, LoginStep, PageFormat, Reading, SendAs,
+    is_own_path,
 };
 use open_beacon_outbound::{Redirects, SendError, client, send};
 use reqwest::StatusCode;
@@ -16,7 +18,7 @@ use reqwest::header::CONTENT_TYPE;
 use serde_json::Value;
 use std::sync::atomic::{AtomicBool, AtomicU8, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
-use std::time::Duration;
+use std::time::{Duration, Instant};
 use template::{Escape, Known, fill};
 use trust::Refused;
 
@@ -26,6 +28,8 @@ const TIMEOUT: Duration = Duration::from_secs(5);
 /// Failed logins after which none is tried any more: devices lock their owner out after three or so (common practice,
 /// no source).
 const MOST_FAILED_LOGINS: u8 = 2;
+/// A page that stays foreign although it is signed in to is no reason to sign in at every look.
+const RENEWAL_PAUSE: Duration = Duration::from_secs(60);
 
 /// Why no reading came.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
@@ -73,6 +77,10 @@ pub struct HttpDriver {
     secrets: GatewaySecrets,
     attempts: LoginAttempts,
     signed_in: AtomicBool,
+    /// An answer was seen to close its HTML: one that does not is torn.
+    closed: AtomicBool,
+    /// When a session was last renewed because of what a page showed.
+    renewed: Mutex<Option<Instant>>,
     kept: Mutex<Known>,
     refused: Refused,
 }
@@ -121,6 +129,8 @@ impl HttpDriver {
             secrets,
             attempts,
             signed_in: AtomicBool::new(false),
+            closed: AtomicBool::new(false),
+            renewed: Mutex::default(),
             kept: Mutex::new(known.into()),
             refused,
         })
@@ -132,9 +142,46 @@ impl HttpDriver {
     /// [`DriverError`].
     pub async fn read(&self) -> Result<Reading, DriverError> {
         let body = self.fetch().await?;
-        let page = parse_page(&body, self.recipe.format).map_err(|problem| nonsense(problem, &body))?;
+        match self.reading_of(&body) {
+            // A session that ran out may answer any page at all: signed in anew, it is asked once more.
+            Err(_) if self.may_renew() => {
+                self.sign_in().await?;
+                let body = self.fetch().await?;
+                self.reading_of(&body).map_err(|problem| nonsense(problem, &body))
+            }
+            read => read.map_err(|problem| nonsense(problem, &body)),
+        }
+    }
+
+    /// What an answer says, where it is a whole status page.
+    fn reading_of(&self, body: &str) -> Result<Reading, String> {
+        let checks = &self.recipe.checks;
+        sound::whole(body, checks, self.closed.load(Ordering::Acquire))?;
+        let page = parse_page(body, self.recipe.format)?;
+        if let Some(no_service) = sound::conditions(body, &page, self.recipe.format, checks)? {
+            return Ok(no_service);
+        }
         let map = self.recipe.map.clone().unwrap_or_default();
-        read_fields(&page, &map).map_err(|error: MapError| nonsense(error.to_string(), &body))
+        let reading = read_carriers(&page, &map, !checks.required.is_empty())
+            .map_err(|error: MapError| error.to_string())?;
+        sound::complete(&reading, checks)?;
+        let closes = self.recipe.format == PageFormat::Html && sound::closes(body);
+        self.closed.fetch_or(closes, Ordering::AcqRel);
+        Ok(reading)
+    }
+
+    /// Whether a login is worth another try: signed in by steps, and not tried just before.
+    fn may_renew(&self) -> bool {
+        if !matches!(self.recipe.login, Login::Steps { .. }) || self.attempts.stopped() {
+            return false;
+        }
+        let mut last = self.renewed.lock().unwrap_or_else(PoisonError::into_inner);
+        let now = Instant::now();
+        let due = last.is_none_or(|last| now.duration_since(last) >= RENEWAL_PAUSE);
+        if due {
+            *last = Some(now);
+        }
+        due
     }
 
     /// Fetches the page once, whatever it says; signs in before, and again where the session has run out.
@@ -251,10 +298,12 @@ impl HttpDriver {
         let response = send(request).await.map_err(|error| self.not_sent(error))?;
         let (status, headers) = (response.status(), response.headers().clone());
         let body = self.read_limited(response).await?;
-        if status.is_client_error() {
+        // A good login may land on a page that is not there: whether one is in, the status page tells.
+        if matches!(status, StatusCode::UNAUTHORIZED | StatusCode::FORBIDDEN | StatusCode::TOO_MANY_REQUESTS)
+        {
             return Err(self.login_failed(format!("it refused the login{}", status_said(status))));
         }
-        if !status.is_success() && !status.is_redirection() {
+        if status.is_server_error() {
             return Err(nonsense(format!("{} answered with status {}", step.path, status.as_u16()), &body));
         }
         let page = parse_page(&body, looks_like(&body)).unwrap_or(Value::Null);
@@ -335,7 +384,7 @@ impl HttpDriver {
 /// Whether an answer says that one is not signed in.
 fn shut(answer: &Answer, recipe: &GatewayRecipe) -> bool {
     matches!(answer.status, StatusCode::UNAUTHORIZED | StatusCode::FORBIDDEN)
-        || (recipe.login != Login::None && asks_for_login(&answer.body))
+        || (recipe.login != Login::None && sound::wants_login(&answer.body, &recipe.checks))
 }
 
 fn status_said(status: StatusCode) -> String {

@@ -237,3 +237,100 @@ fn only_questions_are_sent() {
         assert!(!asked(not), "{not}");
     }
 }
+
+/// A modem that answers each command with what `answers` says; anything else with an error.
+async fn scripted(answers: &'static [(&'static str, &'static str)]) -> AtDriver {
+    let listener = TcpListener::bind("127.0.0.1:0").await.unwrap();
+    let address = format!("tcp://{}", listener.local_addr().unwrap());
+    tokio::spawn(async move {
+        while let Ok((mut stream, _)) = listener.accept().await {
+            let mut heard = Vec::new();
+            let mut byte = [0u8; 1];
+            while let Ok(1) = stream.read(&mut byte).await {
+                if byte[0] != b'\r' {
+                    heard.push(byte[0]);
+                    continue;
+                }
+                let command = String::from_utf8_lossy(&std::mem::take(&mut heard)).into_owned();
+                let answer = answers
+                    .iter()
+                    .find(|(name, _)| *name == command)
+                    .map_or("\r\nERROR\r\n", |(_, text)| text);
+                for part in answer.split('|') {
+                    let _ = stream.write_all(part.as_bytes()).await;
+                    tokio::time::sleep(Duration::from_millis(20)).await;
+                }
+            }
+        }
+    });
+    AtDriver::for_address(&address, &[]).unwrap()
+}
+
+const CESQ: &str = "\r\n+CESQ: 99,99,255,255,20,43\r\n\r\nOK\r\n";
+const COPS: &str = "\r\n+COPS: 0,2,\"00101\",7\r\n\r\nOK\r\n";
+const CEREG: &str = "\r\n+CEREG: 2,1,\"1A2B\",\"0020150A\",7\r\n\r\nOK\r\n";
+
+/// What each kind of talk costs: at most the one question.
+#[tokio::test]
+async fn a_modem_that_talks_between_costs_one_question_at_most() {
+    let cases: [(&str, &'static [(&'static str, &'static str)], Option<u64>); 7] = [
+        (
+            "as the standard has it",
+            &[("AT+CESQ", CESQ), ("AT+COPS?", COPS), ("AT+CEREG?", CEREG)],
+            Some(0x0020_150A),
+        ),
+        (
+            "registration announced between question and answer",
+            &[
+                (
+                    "AT+CESQ",
+                    "\r\n+CEREG: 5,\"1A2B\",\"0FFFFFFF\",7\r\n|\r\n+CESQ: 99,99,255,255,20,43\r\n\r\nOK\r\n",
+                ),
+                ("AT+COPS?", COPS),
+                (
+                    "AT+CEREG?",
+                    "\r\n+CEREG: 5,\"1A2B\",\"0FFFFFFF\",7\r\n|\r\n+CEREG: 2,1,\"1A2B\",\"0020150A\",7\r\n|\r\nOK\r\n\r\n+CEREG: 1,\"1A2B\",\"0EEEEEEE\",7\r\n",
+                ),
+            ],
+            Some(0x0020_150A),
+        ),
+        (
+            "echoes twice, and a stray OK before the answer",
+            &[
+                ("AT+CESQ", "AT+CESQ\rAT+CESQ\r\r\nOK\r\n|\r\n+CESQ: 99,99,255,255,20,43\r\n\r\nOK\r\n"),
+                ("AT+COPS?", COPS),
+                ("AT+CEREG?", CEREG),
+            ],
+            Some(0x0020_150A),
+        ),
+        (
+            "another error of the standard",
+            &[("AT+CESQ", CESQ), ("AT+COPS?", COPS), ("AT+CEREG?", "\r\n+CMS ERROR: 302\r\n")],
+            None,
+        ),
+        (
+            "results as numbers",
+            &[
+                ("AT+CESQ", "+CESQ: 99,99,255,255,20,43\r\n0\r"),
+                ("AT+COPS?", "+COPS: 0,2,\"00101\",7\r\n0\r"),
+                ("AT+CEREG?", "4\r"),
+            ],
+            None,
+        ),
+        (
+            "in words of its own",
+            &[("AT+CESQ", CESQ), ("AT+COPS?", COPS), ("AT+CEREG?", "\r\nCOMMAND NOT SUPPORT\r\n")],
+            None,
+        ),
+        ("no result at all", &[("AT+CESQ", CESQ), ("AT+COPS?", COPS), ("AT+CEREG?", "\r\n")], None),
+    ];
+    for (what, answers, identity) in cases {
+        let driver = scripted(answers).await;
+        for again in 0..2 {
+            let reading = driver.read().await.unwrap_or_else(|error| panic!("{what}, {again}: {error}"));
+            assert_eq!(reading.mode, ConnectionMode::Lte, "{what}");
+            let carrier = &reading.carriers[0];
+            assert_eq!((carrier.rsrp_dbm, carrier.cell_identity), (Some(-97.5), identity), "{what}, {again}");
+        }
+    }
+}

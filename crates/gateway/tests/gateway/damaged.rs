@@ -34,8 +34,14 @@ fn torn(whole: &str, from: f64, to: f64, put: &str) -> String {
 const WORDS: [&str; 12] =
     ["", "<", "</table>", "<td>", "\"", "}", "[", "&amp;&x;", "\0", "1e999", "NaN dB", "<div><div><div>"];
 
+/// How many cases: few among the other tests, as many as are asked for by `cargo xtask fuzz`.
+fn budget(few: u32) -> ProptestConfig {
+    let asked = std::env::var("OPEN_BEACON_CASES").ok().and_then(|cases| cases.parse().ok());
+    ProptestConfig { cases: asked.unwrap_or(few), ..ProptestConfig::default() }
+}
+
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 500, ..ProptestConfig::default() })]
+    #![proptest_config(budget(500))]
 
     /// A torn page is refused, or what is read of it are finite numbers.
     #[test]

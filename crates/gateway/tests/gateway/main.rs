@@ -7,6 +7,7 @@ mod at;
 mod damaged;
 mod doors;
 mod pages;
+mod sound;
 
 use axum::Router;
 use axum::response::Html;

@@ -10,13 +10,14 @@ import type {
   PageFormat,
   SiteView,
 } from "../../../api/schema";
-import { saveSettings, useSiteId } from "../../../shell/useSiteContext";
+import { type SeenSite, saveSettings, useSiteId, useStoredSettings } from "../../../shell/useSiteContext";
 import { Button } from "../../../ui/Button";
 import { ChoiceField, TextArea, TextField } from "../../../ui/Field";
 import { FormProblem, useDraftForm } from "../../../ui/form";
 import { useNotice } from "../../../ui/notices";
 import { Section, StageHeader } from "../../StageHeader";
 import { BARE_RECIPE } from "./bare";
+import { Checks } from "./Checks";
 import { GatewayTest } from "./GatewayTest";
 import { LiveTree } from "./LiveTree";
 import { Locking } from "./Locking";
@@ -69,12 +70,20 @@ function Editor({ view, gateway }: { view: SiteView; gateway: GatewaySettings })
   const [target, setTarget] = useState<Target>();
   const [pointed, setPointed] = useState<string>();
   const notice = useNotice();
-  const save = async (gateway: GatewaySettings) => {
-    await saveSettings(view, { gateway });
+  const stored = useStoredSettings(view);
+  const save = async (gateway: GatewaySettings, seen: SeenSite = stored) => {
+    const now = await saveSettings(seen, { gateway });
     setRefused(null);
     notice("How this gateway is read is saved.");
+    return now;
   };
-  const form = useDraftForm<GatewaySettings>({ draft: `gateway:${siteId}`, initial, save });
+  const form = useDraftForm<GatewaySettings, SeenSite>({
+    draft: `gateway:${siteId}`,
+    initial,
+    save,
+    stored,
+    draftOf: ({ settings }) => settings.gateway ?? gateway,
+  });
   const { values: draft, dirty, set: change } = form;
   const recipe = draft.recipe ?? BARE_RECIPE;
   const set = (part: Partial<GatewayRecipe>) => change({ recipe: { ...recipe, ...part } });
@@ -226,6 +235,13 @@ function Editor({ view, gateway }: { view: SiteView; gateway: GatewaySettings })
                 )
               )}
             </div>
+          </Section>
+          <Section title="When an answer is a reading">
+            <Checks
+              checks={{ ...BARE_RECIPE.checks, ...recipe.checks }}
+              onChange={(checks) => set({ checks })}
+              problem={problem}
+            />
           </Section>
         </>
       )}

@@ -2,6 +2,7 @@
 import type { LockRecipe } from "../../../api/schema";
 import { Button } from "../../../ui/Button";
 import { TextArea, TextField } from "../../../ui/Field";
+import { readNumber } from "../../../ui/number";
 
 const BARE: LockRecipe = {
   request: null,
@@ -134,7 +135,7 @@ export function Locking({
         value={String(lock.reattach_s ?? 60)}
         error={at("reattach_s")}
         inputMode="numeric"
-        onChange={(text) => onChange({ ...lock, reattach_s: Number(text) || 0 })}
+        onChange={(text) => onChange({ ...lock, reattach_s: readNumber(text) ?? 0 })}
       />
       <label className="flex min-h-11 items-center gap-3">
         <input

@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { CarrierGroup, FieldAt, FieldMap, FieldUnit, PageField } from "../../../api/schema";
 import { Button } from "../../../ui/Button";
 import { ChoiceField, TextField } from "../../../ui/Field";
+import { readNumber } from "../../../ui/number";
 import { FIELDS, type Target } from "./pointing";
 
 const UNITS: readonly (readonly [FieldUnit, string])[] = [
@@ -196,18 +197,18 @@ function FieldRow({
 /** The text is kept as typed, so that a number half typed stands. */
 function Scale({ value, onChange }: { value: number; onChange: (scale: number) => void }) {
   const [typed, setTyped] = useState(String(value));
-  const read = Number(typed.replace(",", "."));
+  const read = readNumber(typed);
   return (
     <div className="w-20">
       <TextField
         label="Times"
         inputMode="decimal"
         value={typed}
-        error={Number.isFinite(read) && read !== 0 ? undefined : "0.1, say"}
+        error={read !== null && read !== 0 ? undefined : "0.1, say"}
         onChange={(text) => {
           setTyped(text);
-          const scale = Number(text.replace(",", "."));
-          if (Number.isFinite(scale) && scale !== 0) onChange(scale);
+          const scale = readNumber(text);
+          if (scale !== null && scale !== 0) onChange(scale);
         }}
       />
     </div>

@@ -9,6 +9,7 @@ export const BARE_RECIPE: GatewayRecipe = {
   login: { kind: "none" },
   format: "json",
   map: null,
+  checks: { must_hold: [], no_service: [], required: [], end_mark: "", login_signs: [] },
   modem_reads: [],
   lock: null,
 };
