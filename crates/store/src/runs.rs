@@ -219,6 +219,18 @@ impl Store {
         if changed == 0 { Err(StoreError::NotFound("run")) } else { Ok(()) }
     }
 
+    /// Adds a line to a run's notes.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`].
+    pub fn note_run(&self, id: RunId, line: &str) -> Result<(), StoreError> {
+        let changed = self.write().execute(
+            "UPDATE run SET notes = trim(notes || char(10) || ?2, char(10)) WHERE id = ?1",
+            (id.to_string(), line),
+        )?;
+        if changed == 0 { Err(StoreError::NotFound("run")) } else { Ok(()) }
+    }
+
     /// Changes what is noted about a run's conditions.
     ///
     /// # Errors

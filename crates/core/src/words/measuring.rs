@@ -1,6 +1,8 @@
 //! What is being measured, and how far it is.
 
 use crate::model::{Measuring, MeasuringProgress, SpeedTestSettings};
+use chrono::TimeDelta;
+use std::time::Duration;
 
 /// Rate at which the data of a test are told, Mbit/s: what a good mobile line gives.
 const TOLD_AT_MBPS: f64 = 100.0;
@@ -44,4 +46,28 @@ pub fn how_far(progress: &MeasuringProgress) -> String {
     let to_come = progress.remaining_mb.filter(|left_mb| *left_mb >= 1.0);
     let to_come = to_come.map(|left_mb| format!(", about {left_mb:.0}\u{202f}MB to come"));
     format!("{samples}{tests}{}{}", left.unwrap_or_default(), to_come.unwrap_or_default())
+}
+
+/// Shorter steps of the clock are those of a computer that keeps its time by the network (common practice, no source).
+const CLOCK_STEP_S: f64 = 10.0;
+
+/// By how much the wall clock was set while something went on: its own `passed` against the `steady` clock's.
+pub fn clock_jump(passed: TimeDelta, steady: Duration) -> Option<TimeDelta> {
+    let by = passed - TimeDelta::from_std(steady).ok()?;
+    (by.as_seconds_f64().abs() > CLOCK_STEP_S).then_some(by)
+}
+
+/// That the clock was set during a run, for its notes.
+pub fn clock_jumped(by: TimeDelta) -> String {
+    let way = if by < TimeDelta::zero() { "back" } else { "forward" };
+    let seconds = by.as_seconds_f64().abs();
+    let by = match seconds {
+        s if s < 120.0 => format!("{s:.0} s"),
+        s if s < 7200.0 => format!("{:.0} min", s / 60.0),
+        s if s < 172_800.0 => format!("{:.0} h", s / 3600.0),
+        s => format!("{:.0} days", s / 86_400.0),
+    };
+    format!(
+        "The computer's clock was set {way} by {by} during this run: its times before and after do not belong together."
+    )
 }

@@ -287,3 +287,32 @@ fn every_request_that_settings_make_is_told() {
     }
     assert!(words::outward::requests(&SiteSettings::default()).is_empty());
 }
+
+#[test]
+fn a_clock_that_was_set_during_a_run_is_noticed_and_said() {
+    use chrono::TimeDelta;
+    use open_beacon_core::words::measuring::{clock_jump, clock_jumped};
+    use std::time::Duration;
+    let minute = Duration::from_secs(60);
+    for by in [0, 3, -9] {
+        assert_eq!(
+            clock_jump(TimeDelta::seconds(60 + by), minute),
+            None,
+            "{by} s are a correction by the network"
+        );
+    }
+    for (by, said) in [
+        (-86_400, "set back by 24 h"),
+        (3_600, "set forward by 60 min"),
+        (45, "set forward by 45 s"),
+        (-864_000, "set back by 10 days"),
+    ] {
+        let jump = clock_jump(TimeDelta::seconds(60 + by), minute);
+        assert_eq!(jump, Some(TimeDelta::seconds(by)));
+        assert!(
+            clock_jumped(TimeDelta::seconds(by)).contains(said),
+            "{}",
+            clock_jumped(TimeDelta::seconds(by))
+        );
+    }
+}
