@@ -1,6 +1,6 @@
 import { QueryObserver } from "@tanstack/react-query";
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
-import { askAgain, keys, queryClient } from "../src/api/queries";
+import { askAgain, catalogueChanged, keys, queryClient, RESTS_ON, refreshPart } from "../src/api/queries";
 
 const key = keys.bands("site-1");
 /** What the server would say now; an answer takes this long. */
@@ -68,4 +68,31 @@ test("a single change is asked for once", async () => {
   await vi.advanceTimersByTimeAsync(10_000);
   expect([seen, asked]).toEqual([[0, 1], 2]);
   end();
+});
+
+test("a change asks for what rests on it, at its own site only", async () => {
+  const of = (key: readonly unknown[]) => queryClient.setQueryData(key, 1);
+  const [record, elsewhere, plan, parts] = [
+    keys.bands("site-1"),
+    keys.bands("site-2"),
+    keys.survey("site-1"),
+    keys.catalogue,
+  ];
+  for (const one of [record, elsewhere, plan, parts]) of(one);
+  const old = (one: readonly unknown[]) => queryClient.getQueryState(one)?.isInvalidated;
+  refreshPart("site-1", { of: "record" });
+  expect([record, elsewhere, plan, parts].map(old)).toEqual([true, false, false, false]);
+  refreshPart("site-1", { of: "everything" });
+  expect([record, elsewhere, plan, parts].map(old)).toEqual([true, false, true, false]);
+  catalogueChanged();
+  expect([record, elsewhere, plan, parts].map(old)).toEqual([true, false, true, true]);
+});
+
+test("each kind of key stands in the table under its own name", () => {
+  for (const [name, key] of Object.entries(keys)) {
+    const made =
+      typeof key === "function" ? (key as (...all: string[]) => readonly unknown[])("a", "b") : key;
+    expect(made[0]).toBe(name);
+    expect(RESTS_ON).toHaveProperty(name);
+  }
 });

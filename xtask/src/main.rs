@@ -3,8 +3,10 @@
 mod bench;
 mod client;
 mod demo;
+mod fuzz;
 mod lint;
 mod screenshots;
+mod supply;
 mod test;
 mod tools;
 
@@ -42,6 +44,13 @@ enum Task {
     },
     /// Measure start time, memory, sizes and the speed of the log.
     Bench,
+    /// Run the damage tests of every reader for some minutes each.
+    Fuzz {
+        #[arg(long, default_value_t = 10)]
+        minutes: u64,
+    },
+    /// Check licences and sources, and write the lists of parts.
+    Supply,
     /// Take the pictures in docs/screenshots anew.
     Screenshots,
 }
@@ -53,6 +62,8 @@ fn main() -> anyhow::Result<()> {
         Task::Lint => lint::lint(),
         Task::Client { check } => client::client(check),
         Task::Bench => bench::bench(),
+        Task::Fuzz { minutes } => fuzz::fuzz(minutes),
+        Task::Supply => supply::supply(),
         Task::Screenshots => screenshots::screenshots(),
     }
 }

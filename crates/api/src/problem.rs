@@ -2,15 +2,19 @@
 
 use crate::contract::PROBLEM_JSON;
 use axum::Json;
+use axum::body::Bytes;
 use axum::extract::rejection::JsonRejection;
 use axum::extract::{FromRequest, FromRequestParts};
 use axum::http::request::Parts;
 use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use open_beacon_core::check::FieldProblem;
+use open_beacon_core::limits::{composed, composed_bytes};
 use open_beacon_store::StoreError;
 use serde::Serialize;
 use serde::de::DeserializeOwned;
+use serde_json::Value;
+use std::borrow::Cow;
 use utoipa::ToSchema;
 
 /// A problem document.
@@ -157,10 +161,38 @@ impl<T: DeserializeOwned, S: Send + Sync> FromRequest<S> for Body<T> {
     type Rejection = Problem;
 
     async fn from_request(request: axum::extract::Request, state: &S) -> Result<Self, Problem> {
+        let (parts, body) = request.into_parts();
+        let sent = Bytes::from_request(axum::extract::Request::from_parts(parts.clone(), body), state)
+            .await
+            .map_err(|rejection| rejected(&rejection.into()))?;
+        let request = axum::extract::Request::from_parts(parts, composed_json(sent).into());
         match Json::<T>::from_request(request, state).await {
             Ok(Json(value)) => Ok(Self(value)),
             Err(rejection) => Err(rejected(&rejection)),
         }
+    }
+}
+
+/// A JSON document whose texts are in composed form, also those that are written with escapes.
+fn composed_json(sent: Bytes) -> Bytes {
+    let escaped = |bytes: &Bytes| bytes.windows(2).any(|pair| pair == b"\\u");
+    match composed_bytes(&sent) {
+        Cow::Owned(text) => text.into(),
+        Cow::Borrowed(_) if escaped(&sent) => {
+            let read = serde_json::from_slice(&sent).ok();
+            read.and_then(|value: Value| serde_json::to_vec(&value_composed(value)).ok())
+                .map_or(sent, Bytes::from)
+        }
+        Cow::Borrowed(_) => sent,
+    }
+}
+
+fn value_composed(value: Value) -> Value {
+    match value {
+        Value::String(text) => Value::String(composed(&text).into_owned()),
+        Value::Array(all) => all.into_iter().map(value_composed).collect(),
+        Value::Object(all) => all.into_iter().map(|(key, value)| (key, value_composed(value))).collect(),
+        other => other,
     }
 }
 

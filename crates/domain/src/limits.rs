@@ -1,6 +1,9 @@
 //! How much is taken from outside at once: the figures, and what is told where one is passed. Files are shared, and a small one
 //! must not fill the memory or keep the processor busy.
 
+use icu_normalizer::ComposingNormalizerBorrowed;
+use std::borrow::Cow;
+
 /// Most levels of nesting in a page, a KML file or a JSON document.
 pub const MOST_NESTING: usize = 200;
 /// Most elements of a page or a KML file.
@@ -79,6 +82,19 @@ pub fn check_markup(text: &str, html: bool) -> Result<(), String> {
 /// Whether a text shows anything: spaces, invisible and direction-changing characters alone do not.
 pub fn is_visible(text: &str) -> bool {
     !text.chars().all(|c| c.is_whitespace() || c.is_control() || is_invisible(c))
+}
+
+/// A text in Unicode's composed form (NFC, UAX #15): the same name typed on two devices is the same name.
+pub fn composed(text: &str) -> Cow<'_, str> {
+    ComposingNormalizerBorrowed::new_nfc().normalize(text)
+}
+
+/// [`composed`] for the bytes of a text file; bytes that are no text stay as they are.
+pub fn composed_bytes(bytes: &[u8]) -> Cow<'_, [u8]> {
+    match std::str::from_utf8(bytes).map(composed) {
+        Ok(Cow::Owned(text)) => Cow::Owned(text.into_bytes()),
+        _ => Cow::Borrowed(bytes),
+    }
 }
 
 /// Characters without a shape of their own (Unicode general category Cf, and the fillers), from memory.

@@ -1,7 +1,7 @@
 //! Between values and CSV cells, by a list of columns.
 
 use crate::RowProblem;
-use open_beacon_core::limits::{MOST_PROBLEMS, MOST_ROWS};
+use open_beacon_core::limits::{MOST_PROBLEMS, MOST_ROWS, composed_bytes};
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 use serde_json::{Map, Value};
@@ -73,7 +73,7 @@ pub(crate) fn read<T: DeserializeOwned>(
     columns: &[Column],
     bytes: &[u8],
 ) -> Result<Vec<(u64, T)>, Vec<RowProblem>> {
-    let bytes = bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(bytes);
+    let bytes = &*composed_bytes(bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(bytes));
     let mut reader = csv::Reader::from_reader(bytes);
     let heading = reader
         .headers()

@@ -1,6 +1,7 @@
 //! A site as one JSON document.
 
 use crate::RowProblem;
+use open_beacon_core::limits::composed_bytes;
 use open_beacon_core::model::{BUNDLE_FORMAT, BUNDLE_VERSION, SiteBundle};
 
 /// The site as indented JSON.
@@ -22,7 +23,7 @@ pub fn write_json(bundle: &SiteBundle, mut target: impl std::io::Write) -> std::
 /// # Errors
 /// One problem with the line where the document stops making sense.
 pub fn from_json(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
-    let bundle: SiteBundle = serde_json::from_slice(bytes).map_err(|error| {
+    let bundle: SiteBundle = serde_json::from_slice(&composed_bytes(bytes)).map_err(|error| {
         vec![RowProblem::new(
             "json",
             Some(error.line() as u64),

@@ -20,7 +20,7 @@ export const keys = {
   run: (id: string) => ["run", id] as const,
   baseline: (id: string, network: string | undefined) => ["baseline", id, network ?? null] as const,
   compare: (id: string, choice: object) => ["compare", id, choice] as const,
-  standIn: (id: string) => ["stand-in", id] as const,
+  standIn: (id: string) => ["standIn", id] as const,
   kits: (id: string) => ["kits", id] as const,
   catalogue: ["catalogue"] as const,
   tried: (id: string, spec: object) => ["tried", id, spec] as const,
@@ -29,7 +29,7 @@ export const keys = {
   bands: (id: string) => ["bands", id] as const,
   sweeps: (id: string) => ["sweeps", id] as const,
   sweep: (id: string, sweep: string) => ["sweep", id, sweep] as const,
-  jobCard: (id: string) => ["job-card", id] as const,
+  jobCard: (id: string) => ["jobCard", id] as const,
 };
 
 /** What a phone keeps of its last look, so that the screen is not empty while the server is out of reach. */
@@ -79,62 +79,51 @@ queryClient.getQueryCache().subscribe((event) => {
   setTimeout(() => askAgain(event.query.queryKey), PAUSE_MS);
 });
 
-/** Everything that may look different after something stored has changed. */
-export function refresh(siteId: string): void {
-  for (const key of [
-    keys.sites,
-    keys.site(siteId),
-    ["log"],
-    ["run"],
-    ["compare"],
-    ["baseline", siteId],
-    keys.kits(siteId),
-    ["tried", siteId],
-    keys.survey(siteId),
-    ["path", siteId],
-    keys.bands(siteId),
-    keys.sweeps(siteId),
-    ["sweep", siteId],
-    keys.standIn(siteId),
-  ]) {
-    askAgain(key);
-  }
-}
+/** What can change: what the event stream tells apart, and the catalogue, which is of no site. */
+type Part = Changed["of"] | "catalogue";
+
+/**
+ * What each kind of answer rests on: it is asked for again when that changes, and when anything of the site may have.
+ * Nothing: the event stream brings it, or it is asked again and again by itself.
+ */
+export const RESTS_ON: Record<keyof typeof keys, readonly Part[]> = {
+  sites: ["everything"],
+  site: ["everything", "setups", "record", "bands"],
+  link: [],
+  job: [],
+  measuring: [],
+  log: ["everything", "setups", "record", "bands"],
+  run: ["everything", "record"],
+  baseline: ["everything", "setups", "record"],
+  compare: ["everything", "setups", "record", "bands"],
+  standIn: ["everything", "setups"],
+  // The kit in use is the setup's, and the survey and its paths are worked out with it.
+  kits: ["everything", "setups", "record", "catalogue"],
+  catalogue: ["catalogue"],
+  tried: ["everything", "catalogue"],
+  survey: ["everything", "setups", "catalogue"],
+  path: ["everything", "setups", "catalogue"],
+  bands: ["everything", "setups", "record", "bands"],
+  sweeps: ["everything", "setups", "sweep"],
+  sweep: ["everything", "setups", "sweep"],
+  jobCard: ["everything", "setups", "catalogue"],
+};
+
+/** Kinds of answer whose key does not begin with the site: all of them are asked for. */
+const OF_NO_SITE = new Set<string>(["sites", "log", "run", "catalogue", "jobCard"]);
 
 /** What a change touches: only that is asked for again. */
-export function refreshPart(siteId: string, change: Changed): void {
-  const touched: Record<Exclude<Changed["of"], "everything">, (readonly unknown[])[]> = {
-    setups: [
-      keys.site(siteId),
-      ["log"],
-      ["compare"],
-      ["baseline", siteId],
-      // The kit in use is the setup's, and the survey and its paths are worked out with it.
-      keys.kits(siteId),
-      keys.survey(siteId),
-      ["path", siteId],
-      keys.bands(siteId),
-      keys.sweeps(siteId),
-      ["sweep", siteId],
-      keys.standIn(siteId),
-    ],
-    record: [
-      keys.site(siteId),
-      ["log"],
-      ["run"],
-      ["compare"],
-      ["baseline", siteId],
-      keys.kits(siteId),
-      keys.bands(siteId),
-    ],
-    sweep: [keys.sweeps(siteId), ["sweep", siteId]],
-    bands: [keys.bands(siteId), ["log"], ["compare"], keys.site(siteId)],
-  };
-  if (change.of === "everything") {
-    refresh(siteId);
-    return;
-  }
-  for (const key of touched[change.of]) askAgain(key);
+export function refreshPart(siteId: string, change: { of: Part }): void {
+  for (const [kind, parts] of Object.entries(RESTS_ON))
+    if (parts.includes(change.of)) askAgain(OF_NO_SITE.has(kind) ? [kind] : [kind, siteId]);
+}
+
+/** Everything that may look different after something stored has changed. */
+export const refresh = (siteId: string): void => refreshPart(siteId, { of: "everything" });
+
+/** After the catalogue has changed, kits of every site look different too. */
+export function catalogueChanged(): void {
+  for (const [kind, parts] of Object.entries(RESTS_ON)) if (parts.includes("catalogue")) askAgain([kind]);
 }
 
 export const useSites = () =>

@@ -3253,6 +3253,112 @@ export interface components {
         EditSetup: components["schemas"]["SetupSpec"] & {
             new_id: components["schemas"]["SetupId"];
         };
+        /** @description An edit, with the values it was made on. What is stored now is answered with 409 where it differs from both. */
+        Edited_Conditions: {
+            attach?: components["schemas"]["Attach"];
+            instrument?: components["schemas"]["Instrument"];
+            /** @description The operator whose network was measured, as the user calls it; empty for the one in use. */
+            network?: string;
+            notes?: string;
+            weather?: string;
+        } & {
+            seen?: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /** @description An edit, with the values it was made on. What is stored now is answered with 409 where it differs from both. */
+        Edited_EditSetup: (components["schemas"]["SetupSpec"] & {
+            new_id: components["schemas"]["SetupId"];
+        }) & {
+            seen?: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /** @description An edit, with the values it was made on. What is stored now is answered with 409 where it differs from both. */
+        Edited_KitBody: {
+            /** Format: date */
+            bought_on?: string | null;
+            name: string;
+            notes?: string;
+            /** Format: date */
+            return_by?: string | null;
+            spec: components["schemas"]["KitSpec"];
+        } & {
+            seen?: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /** @description An edit, with the values it was made on. What is stored now is answered with 409 where it differs from both. */
+        Edited_MastBody: {
+            /** @description Archived; nothing is lost. */
+            archived?: boolean;
+            cells?: components["schemas"]["MastCell"][];
+            /**
+             * Format: double
+             * @description m, 1..=350.
+             */
+            height_m?: number | null;
+            name: string;
+            notes?: string;
+            operator?: string;
+            place: components["schemas"]["GeoPoint"];
+        } & {
+            seen?: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /** @description An edit, with the values it was made on. What is stored now is answered with 409 where it differs from both. */
+        Edited_Part: {
+            /** Format: date-time */
+            archived_at?: string | null;
+            id: components["schemas"]["PartId"];
+            name: string;
+            notes?: string;
+            /**
+             * Format: double
+             * @description In the currency of the site; a feed line's is for one piece, its price by the metre stands in its spec.
+             */
+            price?: number | null;
+            spec: components["schemas"]["PartSpec"];
+            /**
+             * Format: int32
+             * @description How many lie in the installer's own stock; `None` where no stock is kept.
+             */
+            stock?: number | null;
+        } & {
+            seen?: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /** @description An edit, with the values it was made on. What is stored now is answered with 409 where it differs from both. */
+        Edited_PositionBody: {
+            /**
+             * Format: double
+             * @description m, 0..=200.
+             */
+            height_above_ground_m?: number | null;
+            mount: components["schemas"]["Mount"];
+            name: string;
+            notes?: string;
+            place?: components["schemas"]["GeoPoint"] | null;
+            spot?: components["schemas"]["Spot"];
+        } & {
+            seen?: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /** @description An edit, with the values it was made on. What is stored now is answered with 409 where it differs from both. */
+        Edited_SiteBody: {
+            name: string;
+            notes?: string;
+            place?: components["schemas"]["GeoPoint"] | null;
+            /** @description IANA name, for instance `Europe/Oslo`. */
+            time_zone: string;
+        } & {
+            seen?: {
+                [key: string]: unknown;
+            } | null;
+        };
         /** @description What it takes. */
         Effort: {
             /** Format: int32 */
@@ -3411,11 +3517,16 @@ export interface components {
         };
         /** @description Where one field stands, how it is written. */
         FieldAt: {
-            /** @description JSON Pointer (RFC 6901), from the group's own place. */
+            /**
+             * @description JSON Pointer (RFC 6901), from the group's own place. A step `[name=RSRP]` goes into the entry of a list whose `name` is
+             *     `RSRP`.
+             */
             at?: string;
             field: components["schemas"]["PageField"];
             /** @description Said of every such carrier, where the page does not: `lte` for a part of the page that is about LTE only. */
             fixed?: string;
+            /** @description Where else it may stand, tried in order where nothing is at `at`. */
+            or?: string[];
             /**
              * Format: double
              * @description What the number on the page is multiplied by; 0.1 for tenths.
@@ -3942,6 +4053,17 @@ export interface components {
              * @default
              */
             body: string;
+            /**
+             * @description What has to hold of an answer before anything on it is a reading.
+             * @default {
+             *       "must_hold": [],
+             *       "no_service": [],
+             *       "required": [],
+             *       "end_mark": "",
+             *       "login_signs": []
+             *     }
+             */
+            checks: components["schemas"]["PageChecks"];
             /** @default json */
             format: components["schemas"]["PageFormat"];
             /**
@@ -6249,6 +6371,47 @@ export interface components {
             second_pair?: components["schemas"]["SecondPair"] | null;
             up_mbps?: components["schemas"]["Estimate"] | null;
         };
+        /** @description What has to hold of an answer before anything on it is a reading. What fails is a failed look with its reason, never a sample. */
+        PageChecks: {
+            /**
+             * @description What the answer ends with when it is whole, `</html>` for instance; empty where nothing is known.
+             * @default
+             */
+            end_mark: string;
+            /**
+             * @description Texts of the page that asks to be signed in to, beside any page with a field for a password.
+             * @default []
+             */
+            login_signs: string[];
+            /**
+             * @description All of them have to hold.
+             * @default []
+             */
+            must_hold: components["schemas"]["PageCondition"][];
+            /**
+             * @description Where all of these hold, the gateway has no service; where there are none, only its own word or an empty list says so.
+             * @default []
+             */
+            no_service: components["schemas"]["PageCondition"][];
+            /**
+             * @description What every carrier on the page has to show.
+             * @default []
+             */
+            required: components["schemas"]["PageField"][];
+        };
+        /** @description A thing that holds of a page. */
+        PageCondition: {
+            /**
+             * @description Where the value stands, as in [`FieldAt`]; empty: the text may stand anywhere in the answer.
+             * @default
+             */
+            at: string;
+            /**
+             * @description The value, in the page's own words; without regard to case.
+             * @default
+             */
+            is: string;
+        };
         /**
          * @description What a page can tell of the connection (`mode`) and of each carrier.
          * @enum {string}
@@ -8474,6 +8637,13 @@ export type Dropped = components['schemas']['Dropped'];
 export type Duplex = components['schemas']['Duplex'];
 export type DuplicateSite = components['schemas']['DuplicateSite'];
 export type EditSetup = components['schemas']['EditSetup'];
+export type EditedConditions = components['schemas']['Edited_Conditions'];
+export type EditedEditSetup = components['schemas']['Edited_EditSetup'];
+export type EditedKitBody = components['schemas']['Edited_KitBody'];
+export type EditedMastBody = components['schemas']['Edited_MastBody'];
+export type EditedPart = components['schemas']['Edited_Part'];
+export type EditedPositionBody = components['schemas']['Edited_PositionBody'];
+export type EditedSiteBody = components['schemas']['Edited_SiteBody'];
 export type Effort = components['schemas']['Effort'];
 export type Entry = components['schemas']['Entry'];
 export type EntryMistake = components['schemas']['EntryMistake'];
@@ -8635,6 +8805,8 @@ export type OutdoorAssumptions = components['schemas']['OutdoorAssumptions'];
 export type OutdoorKind = components['schemas']['OutdoorKind'];
 export type OutdoorOutlook = components['schemas']['OutdoorOutlook'];
 export type Outlook = components['schemas']['Outlook'];
+export type PageChecks = components['schemas']['PageChecks'];
+export type PageCondition = components['schemas']['PageCondition'];
 export type PageField = components['schemas']['PageField'];
 export type PageFormat = components['schemas']['PageFormat'];
 export type PairBody = components['schemas']['PairBody'];
@@ -9291,7 +9463,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Part"];
+                "application/json": components["schemas"]["Edited_Part"];
             };
         };
         responses: {
@@ -9560,7 +9732,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["KitBody"];
+                "application/json": components["schemas"]["Edited_KitBody"];
             };
         };
         responses: {
@@ -9926,7 +10098,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PositionBody"];
+                "application/json": components["schemas"]["Edited_PositionBody"];
             };
         };
         responses: {
@@ -10446,7 +10618,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Conditions"];
+                "application/json": components["schemas"]["Edited_Conditions"];
             };
         };
         responses: {
@@ -10530,7 +10702,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["EditSetup"];
+                "application/json": components["schemas"]["Edited_EditSetup"];
             };
         };
         responses: {
@@ -10997,7 +11169,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SiteBody"];
+                "application/json": components["schemas"]["Edited_SiteBody"];
             };
         };
         responses: {
@@ -12698,7 +12870,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MastBody"];
+                "application/json": components["schemas"]["Edited_MastBody"];
             };
         };
         responses: {

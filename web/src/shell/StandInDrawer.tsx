@@ -5,6 +5,7 @@ import type { Pose, SiteView } from "../api/schema";
 import { AimGlyph } from "../drawings/AimGlyph";
 import { Button } from "../ui/Button";
 import { bearing } from "../ui/format";
+import { wholeTurn } from "../ui/number";
 import { useAction } from "../ui/useAction";
 import { saveSettings } from "./useSiteContext";
 
@@ -36,7 +37,7 @@ export function StandInDrawer({ view }: { view: SiteView }) {
     await saveSettings(view, { stand_in_follows });
     await queryClient.invalidateQueries({ queryKey: keys.standIn(siteId) });
   });
-  const step = (degrees: number) => turn({ azimuth_deg: ((shown?.azimuth_deg ?? 0) + degrees + 360) % 360 });
+  const step = (degrees: number) => turn({ azimuth_deg: wholeTurn((shown?.azimuth_deg ?? 0) + degrees) });
 
   return (
     <details className="border-t border-rule px-5 py-3" open>

@@ -7,7 +7,7 @@ use open_beacon_exchange::{to_json, to_zip};
 use open_beacon_simulator::demo_site::{Addresses, demo_site};
 use serde_json::{Value, json};
 
-fn story() -> SiteBundle {
+fn demo_bundle() -> SiteBundle {
     let at = |path: &str| format!("http://127.0.0.1:1/{path}");
     demo_site(7, &Addresses { status_url: at("status"), speed_url: at("speed"), control_url: at("control") })
 }
@@ -36,7 +36,7 @@ async fn the_document_the_client_was_made_from_is_fresh() {
 async fn the_export_is_as_its_schema_says() {
     let schema = server().get("/api/export-schema.json").await;
     let validator = jsonschema::draft202012::new(&schema).unwrap();
-    let export: Value = serde_json::from_slice(&to_json(&story())).unwrap();
+    let export: Value = serde_json::from_slice(&to_json(&demo_bundle())).unwrap();
     let errors: Vec<String> = validator.iter_errors(&export).map(|error| error.to_string()).collect();
     assert!(errors.is_empty(), "{errors:?}");
     let mut broken = export.clone();
@@ -50,8 +50,8 @@ async fn the_export_is_as_its_schema_says() {
 #[tokio::test]
 async fn export_wipe_import_gives_the_same_screens() {
     let first = server();
-    let site = story().site.id;
-    for file in [to_zip(&story()), to_json(&story())] {
+    let site = demo_bundle().site.id;
+    for file in [to_zip(&demo_bundle()), to_json(&demo_bundle())] {
         let (status, _) = first.bytes("POST", "/api/import", file, "application/octet-stream").await;
         assert_eq!(status, StatusCode::OK, "the second time it is all here already");
     }
@@ -71,7 +71,7 @@ async fn export_wipe_import_gives_the_same_screens() {
         for path in [
             format!("/api/sites/{site}"),
             format!("/api/sites/{site}/compare"),
-            format!("/api/setups/{}/log", story().setups[3].id),
+            format!("/api/setups/{}/log", demo_bundle().setups[3].id),
         ] {
             assert_eq!(second.get(&path).await, first.get(&path).await, "{path} by {ending}");
         }
@@ -81,7 +81,7 @@ async fn export_wipe_import_gives_the_same_screens() {
 #[tokio::test]
 async fn a_bad_row_takes_nothing_in() {
     let server = server();
-    let mut bundle = story();
+    let mut bundle = demo_bundle();
     bundle.runs[0].setup_id = open_beacon_core::model::SetupId(uuid::Uuid::from_u128(404));
     let file = to_json(&bundle);
     let (_, answer) = server.bytes("POST", "/api/import/preview", file.clone(), "application/json").await;
@@ -101,9 +101,9 @@ async fn a_bad_row_takes_nothing_in() {
 #[tokio::test]
 async fn a_copy_stands_beside_the_original() {
     let server = server();
-    server.bytes("POST", "/api/import", to_zip(&story()), "application/zip").await;
+    server.bytes("POST", "/api/import", to_zip(&demo_bundle()), "application/zip").await;
     let (status, _) =
-        server.bytes("POST", "/api/import?copy=true", to_zip(&story()), "application/zip").await;
+        server.bytes("POST", "/api/import?copy=true", to_zip(&demo_bundle()), "application/zip").await;
     assert_eq!(status, StatusCode::OK);
     assert_eq!(server.get("/api/sites").await.as_array().unwrap().len(), 2);
 }
@@ -111,12 +111,12 @@ async fn a_copy_stands_beside_the_original() {
 #[tokio::test]
 async fn the_comparison_follows_its_choices() {
     let server = server();
-    server.bytes("POST", "/api/import", to_zip(&story()), "application/zip").await;
-    let site = story().site.id;
+    server.bytes("POST", "/api/import", to_zip(&demo_bundle()), "application/zip").await;
+    let site = demo_bundle().site.id;
     let all = server.get(&format!("/api/sites/{site}/compare")).await;
     // Seven setups of the log, and four locks that the band rounds tried on one of them.
     assert_eq!(all["rows"].as_array().unwrap().len(), 11);
-    let [away, aimed] = [story().setups[4].id, story().setups[5].id];
+    let [away, aimed] = [demo_bundle().setups[4].id, demo_bundle().setups[5].id];
     let two = server.get(&format!("/api/sites/{site}/compare?baseline={away}&setups={aimed}")).await;
     assert_eq!(two["baseline"], json!(away));
     assert!(

@@ -11,7 +11,7 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
 use tower::ServiceExt;
 
-fn story() -> open_beacon_core::model::SiteBundle {
+fn demo_bundle() -> open_beacon_core::model::SiteBundle {
     let at = |path: &str| format!("http://127.0.0.1:1/{path}");
     demo_site(7, &Addresses { status_url: at("status"), speed_url: at("speed"), control_url: at("control") })
 }
@@ -37,7 +37,7 @@ async fn stranger() -> (u16, Arc<AtomicUsize>) {
 #[tokio::test]
 async fn a_file_that_came_by_import_is_never_run_by_a_browser() {
     let server = server();
-    let mut bundle = story();
+    let mut bundle = demo_bundle();
     let script = b"<script>fetch('/api/sites')</script>".to_vec();
     let told = ["text/html", "text/javascript", "image/svg+xml", "x/..\\..\\evil", "x/y\r\nSet-Cookie: a=b"];
     let run_id = bundle.runs[0].id;
@@ -148,7 +148,7 @@ async fn the_program_does_not_ask_itself_for_a_pairing_code() {
 async fn a_site_from_a_file_sends_nothing_before_it_is_allowed() {
     let server = server();
     let (port, asked) = stranger().await;
-    let mut bundle = story();
+    let mut bundle = demo_bundle();
     bundle.settings.gateway.as_mut().unwrap().status_url = format!("http://127.0.0.1:{port}/status.json");
     let (site, setup) = (bundle.site.id.to_string(), bundle.setups[0].id);
     assert_eq!(import(&server, to_zip(&bundle)).await, StatusCode::OK);
@@ -253,7 +253,7 @@ async fn what_is_accepted_can_be_brought_in_again() {
 #[tokio::test]
 async fn identifiers_that_came_by_import_are_taken_not_broken() {
     let (server, site) = demo().await;
-    let bundle = story();
+    let bundle = demo_bundle();
     let (position, setup, run, kit) =
         (bundle.positions[0].id, bundle.setups[0].id, bundle.runs[0].id, bundle.kits[0].id);
     for (path, content) in [
@@ -342,7 +342,7 @@ async fn a_phone_may_measure_and_note_and_set_no_address() {
         let answer = ask(method, path.clone(), cookie.clone(), content).await;
         assert_eq!(answer.status(), StatusCode::FORBIDDEN, "{path}");
     }
-    let setup = story().setups[1].id;
+    let setup = demo_bundle().setups[1].id;
     let choose = json!({"sections": {"active_setup_id": {"value": setup}}});
     let answer = ask("PATCH", format!("/api/sites/{site}/settings"), cookie.clone(), choose).await;
     let (status, answer) = body(answer).await;

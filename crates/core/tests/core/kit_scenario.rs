@@ -19,7 +19,7 @@ use open_beacon_core::model::*;
 use open_beacon_core::terrain::Ground;
 use proptest::prelude::*;
 
-/// A spot of the story's kind with one carrier.
+/// A spot of the demo's kind with one carrier.
 fn view(n: u128, name: &str, mount: Mount, carrier: Carrier, instrument: Instrument) -> (Position, SpotView) {
     let position = Position {
         id: PositionId(crate::samples::id(n)),

@@ -221,7 +221,7 @@ pub fn read_entry(quantity: Quantity, technology: Technology, text: &str) -> Res
     let cannot_be_positive = match quantity {
         Quantity::Rsrp | Quantity::Rssi => value > 0.0,
         // The NR range reaches to +20 dB, but nobody reads a positive RSRQ off a page: beyond 2.5 dB (the top of
-        // the LTE range) a missing minus sign is the likelier story.
+        // the LTE range) a missing minus sign is the likelier explanation.
         Quantity::Rsrq => value > 2.5,
         _ => false,
     };

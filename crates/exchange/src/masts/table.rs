@@ -3,7 +3,7 @@
 use crate::cells::from_text;
 use geojson::{GeoJson, GeometryValue};
 use kml::{Kml, KmlReader};
-use open_beacon_core::limits::check_markup;
+use open_beacon_core::limits::{check_markup, composed};
 use std::collections::BTreeMap;
 use std::io::Cursor;
 
@@ -28,7 +28,7 @@ pub fn read_mast_table(file_name: &str, bytes: &[u8]) -> Result<MastTable, Strin
         return Err("This is a zip (or KMZ). Unpack it and give the file inside.".into());
     }
     let text = std::str::from_utf8(bytes)
-        .map(|text| text.trim_start_matches('\u{feff}').to_owned())
+        .map(|text| composed(text.trim_start_matches('\u{feff}')).into_owned())
         // Older registers are written in Latin-1.
         .unwrap_or_else(|_| bytes.iter().map(|byte| char::from(*byte)).collect());
     let table = match text.trim_start().chars().next() {

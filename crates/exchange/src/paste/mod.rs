@@ -12,6 +12,7 @@ mod token;
 mod value;
 mod words;
 
+use open_beacon_core::limits::composed;
 use open_beacon_core::model::{Carrier, ConnectionMode};
 use serde::{Deserialize, Serialize};
 
@@ -103,6 +104,7 @@ pub fn read_paste(text: &str) -> Result<Pasted, PasteError> {
     if text.len() > LONGEST_PASTE {
         return Err(PasteError::TooLong);
     }
+    let text = &*composed(text);
     let mut gathered = gather::Gatherer::default();
     if let Some(document) = json::document(text) {
         json::read(&document, &mut gathered);

@@ -2,7 +2,7 @@
 //! brings the program down. Short fuzzing with fixed budgets in the shape of property tests; what takes a value from a damaged file
 //! may differ from the whole one's, but must be one that the program can hold and write again.
 
-use crate::story;
+use crate::demo_bundle;
 use crate::terrain::{geographic, geotiff};
 use open_beacon_core::model::SiteId;
 use open_beacon_exchange::masts::{
@@ -99,13 +99,13 @@ fn damaged(whole: &[u8], blows: &[Blow]) -> Vec<u8> {
 
 fn site_files() -> &'static [Vec<u8>; 2] {
     static FILES: OnceLock<[Vec<u8>; 2]> = OnceLock::new();
-    FILES.get_or_init(|| [to_json(&story()), to_zip(&story())])
+    FILES.get_or_init(|| [to_json(&demo_bundle()), to_zip(&demo_bundle())])
 }
 
 fn mast_files() -> &'static [Vec<u8>; 3] {
     static FILES: OnceLock<[Vec<u8>; 3]> = OnceLock::new();
     FILES.get_or_init(|| {
-        let masts = story().masts;
+        let masts = demo_bundle().masts;
         [masts_to_csv(&masts), masts_to_geojson(&masts), masts_to_kml(&masts)]
     })
 }
@@ -137,8 +137,14 @@ const PAGES: [&str; 4] = [
     include_str!("pages/10-german.txt"),
 ];
 
+/// How many cases: few among the other tests, as many as are asked for by `cargo xtask fuzz`.
+fn budget(few: u32) -> ProptestConfig {
+    let asked = std::env::var("OPEN_BEACON_CASES").ok().and_then(|cases| cases.parse().ok());
+    ProptestConfig { cases: asked.unwrap_or(few), ..ProptestConfig::default() }
+}
+
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 160, ..ProptestConfig::default() })]
+    #![proptest_config(budget(160))]
 
     /// A damaged export is refused with its reasons, or is a site that can be written and read again just the same.
     #[test]
@@ -157,7 +163,7 @@ proptest! {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 400, ..ProptestConfig::default() })]
+    #![proptest_config(budget(400))]
 
     /// A damaged table of masts: what is read has a place on earth, and everything else its line and reason.
     #[test]

@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 import { Button } from "../../ui/Button";
 import { bearing } from "../../ui/format";
+import { wholeTurn } from "../../ui/number";
 
 interface Turned extends DeviceOrientationEvent {
   /** Degrees from magnetic north, where a browser gives it so. */
@@ -11,7 +12,7 @@ type Asks = typeof DeviceOrientationEvent & { requestPermission?: () => Promise<
 /** Degrees from magnetic north that the phone's top edge points to; none where the browser does not tell. */
 function headingOf(event: Turned): number | undefined {
   if (typeof event.webkitCompassHeading === "number") return event.webkitCompassHeading;
-  return event.absolute && event.alpha !== null ? (360 - event.alpha) % 360 : undefined;
+  return event.absolute && event.alpha !== null ? wholeTurn(-event.alpha) : undefined;
 }
 
 /** The phone's own compass, where the browser gives it: rough, and rougher near steel. */
@@ -23,7 +24,7 @@ export function Compass({ declination, onTake }: { declination: number; onTake: 
     if (!on) return;
     const heard = (event: Event) => {
       const magnetic = headingOf(event as Turned);
-      if (magnetic !== undefined) setHeading((magnetic + declination + 360) % 360);
+      if (magnetic !== undefined) setHeading(wholeTurn(magnetic + declination));
     };
     window.addEventListener("deviceorientationabsolute", heard);
     window.addEventListener("deviceorientation", heard);

@@ -6,6 +6,7 @@ import type { SiteView, SweepAxis, SweepView } from "../../api/schema";
 import { saveSettings } from "../../shell/useSiteContext";
 import { Button } from "../../ui/Button";
 import { whole } from "../../ui/format";
+import { wholeTurn } from "../../ui/number";
 import { useAction } from "../../ui/useAction";
 import { angle } from "./angle";
 import { Compass } from "./Compass";
@@ -38,7 +39,7 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
   const by = (degrees: number) =>
     setMoved({
       from: asked,
-      to: axis === "tilt" ? to + degrees : (to + degrees + 360) % 360,
+      to: axis === "tilt" ? to + degrees : wholeTurn(to + degrees),
       ...(here.by === undefined ? {} : { by: here.by + degrees }),
     });
   const samples = view.ask.ask === "set" ? 4 : view.ask.samples;
@@ -152,7 +153,7 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
       )}
       {axis === "azimuth" && view.declination_deg != null && (
         <p className="mt-1 text-muted">
-          {whole((to - view.declination_deg + 360) % 360)}° on a compass, away from steel
+          {whole(wholeTurn(to - view.declination_deg))}° on a compass, away from steel
         </p>
       )}
       {measuring?.problem && (
@@ -173,7 +174,7 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
       {axis === "azimuth" && (
         <Compass
           declination={view.declination_deg ?? 0}
-          onTake={(heading) => setMoved({ from: asked, to: Math.round(heading) % 360 })}
+          onTake={(heading) => setMoved({ from: asked, to: wholeTurn(Math.round(heading)) })}
         />
       )}
       {view.sweep.attach === "restarted_to_rescan" && (

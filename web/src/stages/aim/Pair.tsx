@@ -2,9 +2,10 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answered, api } from "../../api/client";
 import { TextField } from "../../ui/Field";
+import { readNumber } from "../../ui/number";
 import { Section } from "../StageHeader";
 
-const read = (text: string) => Number(text.trim().replace(",", "."));
+const read = (text: string) => readNumber(text) ?? Number.NaN;
 
 /** Two single antennas made a pair: slants at right angles, and far enough apart. */
 export function Pair() {

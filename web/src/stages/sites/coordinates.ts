@@ -1,4 +1,5 @@
 import type { GeoPoint } from "../../api/schema";
+import { readNumber } from "../../ui/number";
 
 /** What stands in the two coordinate fields. */
 export interface PlaceText {
@@ -13,8 +14,7 @@ export const placeText = (place: GeoPoint | null | undefined): PlaceText => ({
   longitude: text(place?.longitude_deg),
 });
 
-const number = (typed: string) =>
-  Number(typed.trim().replace(/[−–]/g, "-").replace(",", ".").replace(/°$/, ""));
+const number = (typed: string) => readNumber(typed, "°") ?? Number.NaN;
 
 /** Both fields or none; the ranges are checked by the server. */
 export function readPlace(typed: PlaceText): { place: GeoPoint | null; error?: string } {
