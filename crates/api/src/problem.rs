@@ -131,6 +131,12 @@ impl From<StoreError> for Problem {
                 "The disk cannot be written",
                 "The data folder cannot be written: it is read-only, or belongs to somebody else. Nothing was changed; try again once it can be.",
             ),
+            other if other.is_disk_fault() => Self::new(
+                StatusCode::INSUFFICIENT_STORAGE,
+                "disk-fault",
+                "The disk did not take this",
+                "The disk did not take this: a quota, a limit on the size of files, or a fault. Nothing was changed; look at the disk and try again.",
+            ),
             other => {
                 tracing::error!(error = %other, "store");
                 Self::new(

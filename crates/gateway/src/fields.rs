@@ -48,10 +48,10 @@ pub(crate) fn read_carriers(page: &Value, map: &FieldMap, keep_named: bool) -> R
         // The page itself says that there is a carrier of this kind.
         let told = group.fields.iter().any(|one| one.field == PageField::Technology && one.fixed.is_empty());
         for entry in entries {
-            let carrier = carrier(entry, group)?;
+            let (carrier, filled) = carrier(entry, group)?;
             // A part of the page about a technology that is not in use says nothing of it.
             let stays = match map.carriers.len() {
-                0 | 1 => told || is_named(&carrier),
+                0 | 1 => told && !filled || is_named(&carrier),
                 _ => says_something(&carrier) || keep_named && is_named(&carrier),
             };
             carriers.extend(stays.then_some(carrier));
@@ -151,7 +151,8 @@ impl<'a> Entry<'a> {
     }
 }
 
-fn carrier(entry: &Value, group: &CarrierGroup) -> Result<Carrier, MapError> {
+/// One carrier, and whether zeros were only filled in for its values.
+fn carrier(entry: &Value, group: &CarrierGroup) -> Result<(Carrier, bool), MapError> {
     use PageField as F;
     let entry = Entry::new(entry, group)?;
     let role = match entry.word(F::Role)?.as_deref() {
@@ -181,27 +182,26 @@ fn carrier(entry: &Value, group: &CarrierGroup) -> Result<Carrier, MapError> {
     carrier.mcs = entry.whole(F::Mcs)?;
     carrier.transmit_power_dbm = entry.number(F::TransmitPowerDbm)?;
     carrier.timing_advance = entry.whole(F::TimingAdvance)?;
-    unfill(&mut carrier);
+    let filled = unfill(&mut carrier);
     of_its_technology(&carrier)?;
     flag_oddities(&mut carrier);
-    Ok(carrier)
+    Ok((carrier, filled))
 }
 
 /// Zero everywhere is what a device fills in where it has nothing: no cell is received with 0 dBm.
-fn unfill(carrier: &mut Carrier) {
+fn unfill(carrier: &mut Carrier) -> bool {
     let zero = |value: Option<f64>| value.is_none_or(|value| value == 0.0);
-    if carrier.rsrp_dbm == Some(0.0)
-        && zero(carrier.rsrq_db)
-        && zero(carrier.sinr_db)
-        && zero(carrier.rssi_dbm)
-    {
-        (carrier.rsrp_dbm, carrier.rsrq_db) = (None, None);
-        (carrier.sinr_db, carrier.rssi_dbm) = (None, None);
-        carrier.pci = carrier.pci.filter(|pci| *pci != 0);
-        carrier.band = carrier.band.filter(|band| *band != 0);
-        carrier.channel = carrier.channel.filter(|channel| *channel != 0);
-        carrier.cell_identity = carrier.cell_identity.filter(|identity| *identity != 0);
+    let others = [carrier.rsrq_db, carrier.sinr_db, carrier.rssi_dbm];
+    if carrier.rsrp_dbm != Some(0.0) || !others.into_iter().all(zero) {
+        return false;
     }
+    (carrier.rsrp_dbm, carrier.rsrq_db) = (None, None);
+    (carrier.sinr_db, carrier.rssi_dbm) = (None, None);
+    carrier.pci = carrier.pci.filter(|pci| *pci != 0);
+    carrier.band = carrier.band.filter(|band| *band != 0);
+    carrier.channel = carrier.channel.filter(|channel| *channel != 0);
+    carrier.cell_identity = carrier.cell_identity.filter(|identity| *identity != 0);
+    true
 }
 
 /// A table that vanished shifts the next one into its place: a channel that only the other technology has tells.

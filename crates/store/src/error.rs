@@ -51,6 +51,11 @@ impl StoreError {
         io || self.code() == Some(rusqlite::ErrorCode::DiskFull)
     }
 
+    /// Whether the disk failed otherwise: a quota, a limit on a file's size, a fault.
+    pub fn is_disk_fault(&self) -> bool {
+        self.code() == Some(rusqlite::ErrorCode::SystemIoFailure)
+    }
+
     /// Whether the folder cannot be written.
     pub fn is_read_only(&self) -> bool {
         let io = matches!(self, Self::Io(error)

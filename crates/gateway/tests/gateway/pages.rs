@@ -113,7 +113,10 @@ fn numbers_with_units_and_codes_are_read_and_nonsense_is_not() {
     let of = |unit, value: Value, field| {
         let at = FieldAt { unit, ..FieldAt::plain(field, "/v") };
         let technology = FieldAt { fixed: "nr".into(), ..FieldAt::plain(PageField::Technology, "") };
-        let group = CarrierGroup { at: String::new(), fields: vec![technology, FieldAt::plain(PageField::Pci, "/pci"), at] };
+        let group = CarrierGroup {
+            at: String::new(),
+            fields: vec![technology, FieldAt::plain(PageField::Pci, "/pci"), at],
+        };
         let map = FieldMap { mode: None, carriers: vec![group], neighbours: Vec::new() };
         read_fields(&json!({ "v": value, "pci": 7 }), &map).map(|reading| reading.carriers[0].clone())
     };

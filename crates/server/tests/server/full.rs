@@ -46,17 +46,17 @@ async fn open(running: &Running, count: usize) -> Vec<TcpStream> {
 async fn one_connection_too_many_is_told_and_room_comes_back() {
     let data = tempfile::tempdir().unwrap();
     let running = start(&data.path().join("data"));
-    let held = open(&running, MOST).await;
+    let mut held = open(&running, MOST).await;
     assert_eq!(held.len(), MOST);
-    let mut refused = String::new();
-    // Connections are taken one after another: the last of them may not be counted yet.
-    for _ in 0..50 {
-        refused = ask(&running).await;
-        if refused.contains("503") {
-            break;
-        }
-        tokio::time::sleep(Duration::from_millis(100)).await;
+    // Each was answered once: a connection that only seems open, because the system has not handed it over, takes no place.
+    let address = running.address.strip_prefix("http://").unwrap();
+    let request = format!("GET /api/sites HTTP/1.1\r\nHost: {address}\r\n\r\n");
+    for stream in &mut held {
+        stream.write_all(request.as_bytes()).await.unwrap();
+        let mut answer = [0u8; 512];
+        assert!(stream.read(&mut answer).await.unwrap() > 0);
     }
+    let refused = ask(&running).await;
     assert!(refused.contains("Too many connections are open. Close some pages"), "{refused}");
     drop(held);
     assert!(answered_again(&running).await, "no room came back");
