@@ -18,11 +18,12 @@ const STRAY_RESULT: Duration = Duration::from_millis(300);
 pub(super) async fn ask(stream: &mut dyn Wire, command: &str) -> Result<Option<String>, DriverError> {
     let name = command.trim_start_matches("AT").trim_end_matches('?');
     let lines = lines_of(stream, command, Some(name), ONE_QUESTION).await?.unwrap_or_default();
-    let answers = lines.iter().filter_map(|line| Some(line.strip_prefix(name)?.strip_prefix(':')?.trim()));
+    let mut answers =
+        lines.iter().filter_map(|line| Some(line.strip_prefix(name)?.strip_prefix(':')?.trim()));
     // The registration may be announced between question and answer: then its state is the first field, in the answer the second
     // (clause 10.1.22).
     let is_answer = |text: &&str| !command.ends_with("REG?") || state_is_second(text);
-    Ok(answers.filter(is_answer).next_back().map(str::to_owned))
+    Ok(answers.rfind(is_answer).map(str::to_owned))
 }
 
 fn state_is_second(text: &str) -> bool {

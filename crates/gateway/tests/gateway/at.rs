@@ -238,8 +238,11 @@ fn only_questions_are_sent() {
     }
 }
 
+/// Commands with what is answered to each; `|` is a pause.
+type Script = &'static [(&'static str, &'static str)];
+
 /// A modem that answers each command with what `answers` says; anything else with an error.
-async fn scripted(answers: &'static [(&'static str, &'static str)]) -> AtDriver {
+async fn scripted(answers: Script) -> AtDriver {
     let listener = TcpListener::bind("127.0.0.1:0").await.unwrap();
     let address = format!("tcp://{}", listener.local_addr().unwrap());
     tokio::spawn(async move {
@@ -273,7 +276,7 @@ const CEREG: &str = "\r\n+CEREG: 2,1,\"1A2B\",\"0020150A\",7\r\n\r\nOK\r\n";
 /// What each kind of talk costs: at most the one question.
 #[tokio::test]
 async fn a_modem_that_talks_between_costs_one_question_at_most() {
-    let cases: [(&str, &'static [(&'static str, &'static str)], Option<u64>); 7] = [
+    let cases: [(&str, Script, Option<u64>); 7] = [
         (
             "as the standard has it",
             &[("AT+CESQ", CESQ), ("AT+COPS?", COPS), ("AT+CEREG?", CEREG)],
