@@ -23,7 +23,7 @@ fn main() {
         let cell =
             CellKey { technology: Technology::Lte, band: Some(3), channel: Some(1300), pci: Some(211) };
         let stops = (0..count as usize).collect();
-        let sweep = CellSweep { cell, bandwidth_mhz: Some(20.0), points, stops };
+        let sweep = CellSweep { cell, bandwidth_mhz: Some(20.0), points, stops, unanswered_deg: Vec::new() };
         let measured: Vec<f64> = sweep.points.iter().map(|point| point.angle_deg).collect();
         let mut times: Vec<f64> = (0..41)
             .map(|_| {

@@ -1969,7 +1969,7 @@ export interface components {
             axis: components["schemas"]["SweepAxis"];
             /**
              * Format: double
-             * @description Beamwidth as it was found, degrees.
+             * @description Beamwidth as it was found, degrees, and as it was said to be.
              */
             beamwidth_deg: number;
             /**
@@ -1983,11 +1983,15 @@ export interface components {
             curve: components["schemas"]["CurvePoint"][];
             /** @description No further point is worth the turn. */
             enough: boolean;
+            /** @description At so many bearings another cell answered: the gateway hops. */
+            hopped: number;
             /**
              * Format: double
              * @description Where a further point says most.
              */
             next_deg: number;
+            /** Format: double */
+            nominal_beamwidth_deg: number;
             /** @description Places of points that hardly count. */
             outliers: number[];
             /**
@@ -2154,6 +2158,12 @@ export interface components {
             angle_deg: number;
             /** @enum {string} */
             ask: "set";
+        } | {
+            /** Format: double */
+            angle_deg: number;
+            /** @enum {string} */
+            ask: "stopped";
+            points: number;
         };
         /**
          * @description How a page is asked for.

@@ -1,8 +1,8 @@
 //! Where to point: strongest, cleanest or fastest, by the criterion that is chosen, and why they differ.
 
 use super::fit::{AngleInterval, Nominal, SignalFit, fit};
-use super::interference::{CleanestFit, DisturbanceFit, cleanest, interference_plus_noise};
-use super::next::{SweepPlan, is_enough, next_deg, plan};
+use super::interference::{CleanestFit, DisturbanceFit, cleanest, explanations};
+use super::next::{SweepPlan, is_enough, next_clean_deg, next_deg, plan};
 use super::sweep::{CellKey, CellSweep};
 use crate::geo::{normalise_bearing_deg, turn_deg};
 pub use crate::model::AimCriterion;
@@ -67,8 +67,11 @@ pub struct AimFit {
     /// SINR at the cleanest and at the strongest bearing, dB.
     pub best_sinr_db: Option<f64>,
     pub peak_sinr_db: Option<f64>,
-    /// Beamwidth as it was found, degrees.
+    /// Beamwidth as it was found, degrees, and as it was said to be.
     pub beamwidth_deg: f64,
+    pub nominal_beamwidth_deg: f64,
+    /// At so many bearings another cell answered: the gateway hops.
+    pub hopped: usize,
     /// Spread of a point, dB.
     pub spread_db: f64,
     /// Places of points that hardly count.
@@ -119,9 +122,22 @@ pub fn aim_fit(
 ) -> Option<AimFit> {
     let signal = fit(&sweep.points, nominal)?;
     let beam = signal.best.beam;
-    let disturbed = interference_plus_noise(&sweep.points, &beam);
-    let clean = disturbed.as_ref().map(|one| cleanest(&sweep.points, &signal, one));
+    let explained = explanations(&sweep.points, &beam);
+    let clean = cleanest(&sweep.points, &signal, &explained);
+    let disturbed = explained.into_iter().next().map(|one| one.fit);
     let (recommended_deg, reason) = recommend(&signal, clean.as_ref(), criterion);
+    // Enough is by what is aimed for: under the signal's criterion its peak; else the cleanest bearing, too.
+    let signal_known = is_enough(&signal, nominal);
+    let open_clean = clean
+        .as_ref()
+        .filter(|one| criterion != AimCriterion::Signal && one.regret_db(recommended_deg) > ENOUGH_REGRET_DB);
+    let clean_known = open_clean.is_none();
+    let next = match open_clean {
+        Some(clean) if signal_known => {
+            next_clean_deg(&sweep.points, &sweep.unanswered_deg, recommended_deg, clean, nominal)
+        }
+        _ => next_deg(&sweep.points, &sweep.unanswered_deg, &signal, nominal),
+    };
     let of =
         |interval: AngleInterval| AngleInterval { angle_deg: on_axis(axis, interval.angle_deg), ..interval };
     Some(AimFit {
@@ -129,10 +145,12 @@ pub fn aim_fit(
         axis,
         strongest: of(signal.peak),
         peak_rsrp_dbm: signal.best.level_dbm,
-        cleanest: clean.map(|one| of(one.best)),
-        best_sinr_db: clean.map(|one| one.sinr_db),
-        peak_sinr_db: clean.map(|one| one.at_peak_db),
+        cleanest: clean.as_ref().map(|one| of(one.best)),
+        best_sinr_db: clean.as_ref().map(|one| one.sinr_db),
+        peak_sinr_db: clean.as_ref().map(|one| one.at_peak_db),
         beamwidth_deg: beam.width_deg,
+        nominal_beamwidth_deg: nominal.beamwidth_deg,
+        hopped: sweep.unanswered_deg.len(),
         spread_db: signal.spread_db,
         suspects: disturbed.as_ref().map_or_else(Vec::new, |one| suspects(one, masts)),
         recommended_deg: on_axis(axis, recommended_deg),
@@ -140,8 +158,8 @@ pub fn aim_fit(
             AimReason::TestBoth { other_deg } => AimReason::TestBoth { other_deg: on_axis(axis, other_deg) },
             other => other,
         },
-        next_deg: on_axis(axis, next_deg(&sweep.points, &signal, nominal)),
-        enough: is_enough(&signal, nominal),
+        next_deg: on_axis(axis, next),
+        enough: signal_known && clean_known,
         curve: (0..DRAWN)
             .map(|index| {
                 let angle_deg = 360.0 * index as f64 / DRAWN as f64;
@@ -157,11 +175,9 @@ pub fn aim_fit(
 fn recommend(signal: &SignalFit, clean: Option<&CleanestFit>, criterion: AimCriterion) -> (f64, AimReason) {
     let strongest = signal.peak.angle_deg;
     let Some(clean) = clean else { return (strongest, AimReason::SignalOnly) };
-    let apart = turn_deg(strongest, clean.best.angle_deg).abs();
-    // By both intervals together: the difference of two doubtful bearings.
-    let differs = apart > signal.peak.half_deg().hypot(clean.best.half_deg());
-    let gain_db = clean.sinr_db - clean.at_peak_db;
-    if !differs || gain_db < WORTH_DB {
+    // What is expected counts, not whether the two intervals overlap: they may, and yet some decibels lie between.
+    let gain_db = clean.gain_db;
+    if gain_db < WORTH_DB {
         return (strongest, AimReason::Same);
     }
     match criterion {
@@ -174,6 +190,8 @@ fn recommend(signal: &SignalFit, clean: Option<&CleanestFit>, criterion: AimCrit
     }
 }
 
+/// A sweep for the cleanest bearing goes on while more than this is expected to be lost at the recommended one, dB (common practice, no source).
+const ENOUGH_REGRET_DB: f64 = 0.35;
 /// Less gain in SINR than this is not worth aiming past the mast, dB (common practice, no source).
 const WORTH_DB: f64 = 0.5;
 
@@ -206,15 +224,18 @@ pub enum Ask {
     Further { angle_deg: f64, samples: u32, hold_s: f64 },
     /// Enough: set it.
     Set { angle_deg: f64 },
+    /// Not enough after `points` points, and further ones are not worth their turns: this is the best that was found.
+    Stopped { angle_deg: f64, points: usize },
 }
 
 impl Ask {
     /// Where to point, degrees.
     pub fn angle_deg(&self) -> f64 {
         match self {
-            Self::Planned { angle_deg, .. } | Self::Further { angle_deg, .. } | Self::Set { angle_deg } => {
-                *angle_deg
-            }
+            Self::Planned { angle_deg, .. }
+            | Self::Further { angle_deg, .. }
+            | Self::Set { angle_deg }
+            | Self::Stopped { angle_deg, .. } => *angle_deg,
         }
     }
 }
@@ -255,7 +276,8 @@ pub fn ask(
         (_, Some(one)) if !one.enough && measured_deg.len() < MOST_POINTS => {
             Ask::Further { angle_deg: one.next_deg, samples: first.samples, hold_s: first.hold_s }
         }
-        (_, Some(one)) => Ask::Set { angle_deg: one.recommended_deg },
+        (_, Some(one)) if one.enough => Ask::Set { angle_deg: one.recommended_deg },
+        (_, Some(one)) => Ask::Stopped { angle_deg: one.recommended_deg, points: measured_deg.len() },
         (_, None) => {
             Ask::Further { angle_deg: first.angle_deg, samples: first.samples, hold_s: first.hold_s }
         }

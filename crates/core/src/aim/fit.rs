@@ -1,7 +1,8 @@
 //! Peak of the signal from a sweep. The top of a beam is flat; its flanks tell where the middle is.
 //!
 //! Bayesian, on a grid: the peak's bearing anywhere on the circle, the beamwidth near what the catalogue says (spread
-//! [`WIDTH_SPREAD`]), the floor near its front-to-back ratio. Noise is Student's t with four degrees of freedom, so that a
+//! [`WIDTH_SPREAD`], with tails heavy enough that the points can show a datasheet wrong by half), the floor near its
+//! front-to-back ratio. A point counts by its samples. Noise is Student's t with four degrees of freedom, so that a
 //! point read while a lorry went by does not turn the antenna; its scale is learned from the points, with what is usual as
 //! prior. The level of the peak is put to its best for each bearing (profiled).
 
@@ -95,8 +96,14 @@ const COARSE_DEG: f64 = 4.0;
 const FINE: usize = 80;
 /// What lies so far below the best, in natural logarithms, is left out.
 const NEGLIGIBLE: f64 = 9.0;
-/// Widths tried, in spreads of the prior.
-const WIDTHS: [f64; 5] = [-1.8, -0.9, 0.0, 0.9, 1.8];
+/// Widths tried, in spreads of the prior: from half to twice what is said.
+const WIDTHS: [f64; 9] = [-4.6, -3.2, -1.8, -0.9, 0.0, 0.9, 1.8, 3.2, 4.6];
+/// Degrees of freedom of the prior of the width.
+const WIDTH_FREEDOM: f64 = 3.0;
+/// Samples at a point that the usual spread is of.
+const USUAL_SAMPLES: f64 = 4.0;
+/// Share of a point's variance that more samples do not take away: fading that outlasts them (common practice, no source).
+const OUTLASTS: f64 = 0.5;
 /// Floors tried, dB against what is said.
 const FLOORS: [f64; 2] = [-5.0, 3.0];
 /// Hypotheses kept for what is computed from the fit.
@@ -107,7 +114,11 @@ pub fn fit(points: &[SweepPoint], nominal: Nominal) -> Option<SignalFit> {
     if points.len() < LEAST_POINTS {
         return None;
     }
-    let job = Job { points, nominal };
+    let variances = points
+        .iter()
+        .map(|point| OUTLASTS + (1.0 - OUTLASTS) * USUAL_SAMPLES / f64::from(point.samples.max(1)))
+        .collect();
+    let job = Job { points, nominal, variances };
     // From the strongest point round, so that the steps turn with the points and north is nothing special.
     let strongest = points.iter().max_by(|a, b| a.rsrp_dbm.total_cmp(&b.rsrp_dbm))?.angle_deg;
     let coarse: Vec<f64> =
@@ -147,7 +158,7 @@ pub fn fit(points: &[SweepPoint], nominal: Nominal) -> Option<SignalFit> {
     let outliers = (0..points.len())
         .filter(|at| {
             let off = points[*at].rsrp_dbm - best.rsrp_dbm(points[*at].angle_deg);
-            off.abs() > OUTLIER * spread_db
+            off.abs() > OUTLIER * spread_db * job.variances[*at].sqrt()
         })
         .collect();
     Some(SignalFit {
@@ -199,6 +210,8 @@ fn thinned(all: Vec<Hypothesis>) -> Vec<Hypothesis> {
 struct Job<'a> {
     points: &'a [SweepPoint],
     nominal: Nominal,
+    /// Of each point, against one of the usual number of samples.
+    variances: Vec<f64>,
 }
 
 impl Job<'_> {
@@ -218,7 +231,8 @@ impl Job<'_> {
                         width_deg: self.nominal.beamwidth_deg * (width * WIDTH_SPREAD).exp(),
                         floor_db: (self.nominal.front_to_back_db + floor).max(6.0),
                     };
-                    (beam, -width * width / 2.0)
+                    let prior = (WIDTH_FREEDOM + 1.0) / 2.0 * (1.0 + width * width / WIDTH_FREEDOM).ln();
+                    (beam, -prior)
                 })
             })
             .collect();
@@ -253,8 +267,8 @@ impl Job<'_> {
         let scale = FREEDOM * spread_db * spread_db;
         for _ in 0..3 {
             let (mut sum, mut weights) = (0.0, 0.0);
-            for off in self.offs(shapes) {
-                let weight = 1.0 / (scale + (off - level) * (off - level));
+            for (off, variance) in self.offs(shapes).zip(&self.variances) {
+                let weight = 1.0 / (scale * variance + (off - level) * (off - level));
                 sum += weight * off;
                 weights += weight;
             }
@@ -262,8 +276,8 @@ impl Job<'_> {
         }
         // Products of a few factors at a time: one logarithm for four points.
         let (mut logarithm, mut product) = (0.0, 1.0);
-        for (at, off) in self.offs(shapes).enumerate() {
-            product *= 1.0 + (off - level) * (off - level) / scale;
+        for (at, (off, variance)) in self.offs(shapes).zip(&self.variances).enumerate() {
+            product *= 1.0 + (off - level) * (off - level) / (scale * variance);
             if at % 4 == 3 {
                 logarithm += f64::ln(product);
                 product = 1.0;
@@ -280,8 +294,13 @@ impl Job<'_> {
     /// Spread of the points round a hypothesis: their median deviation, drawn to what is usual while they are few, and
     /// widened by what the fit itself took out of it.
     fn spread_db(&self, best: &Hypothesis) -> f64 {
-        let mut offs: Vec<f64> =
-            self.points.iter().map(|point| (point.rsrp_dbm - best.rsrp_dbm(point.angle_deg)).abs()).collect();
+        let off = |point: &SweepPoint| (point.rsrp_dbm - best.rsrp_dbm(point.angle_deg)).abs();
+        let mut offs: Vec<f64> = self
+            .points
+            .iter()
+            .zip(&self.variances)
+            .map(|(point, variance)| off(point) / variance.sqrt())
+            .collect();
         offs.sort_by(f64::total_cmp);
         let count = offs.len() as f64;
         let middle = f64::midpoint(offs[(offs.len() - 1) / 2], offs[offs.len() / 2]);

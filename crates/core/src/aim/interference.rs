@@ -59,13 +59,21 @@ fn disturbances(points: &[SweepPoint]) -> Vec<(f64, f64)> {
     points.iter().filter_map(|point| Some((point.angle_deg, point.rsrp_dbm - point.sinr_db?))).collect()
 }
 
-/// Fits interference and noise; `None` for fewer than two points with SINR.
-pub fn interference_plus_noise(points: &[SweepPoint], beam: &Beam) -> Option<DisturbanceFit> {
+/// One number of interferers with the share of belief that it has.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Explanation {
+    pub fit: DisturbanceFit,
+    pub share: f64,
+}
+
+/// Fits with 0, 1 and 2 interferers as far as the points allow, the likeliest first; shares by their criterion (Kass and Raftery 1995:
+/// half its difference is about the logarithm of the odds). Empty for fewer than two points with SINR.
+pub fn explanations(points: &[SweepPoint], beam: &Beam) -> Vec<Explanation> {
     let all = disturbances(points);
     if all.len() < LEAST[0] {
-        return None;
+        return Vec::new();
     }
-    let mut best: Option<(f64, DisturbanceFit)> = None;
+    let mut tried: Vec<(f64, DisturbanceFit)> = Vec::new();
     let mut known: Vec<Interferer> = Vec::new();
     for (count, least) in LEAST.into_iter().enumerate() {
         if all.len() < least {
@@ -81,13 +89,15 @@ pub fn interference_plus_noise(points: &[SweepPoint], beam: &Beam) -> Option<Dis
         // line do not look perfect.
         let criterion = number * (loss / number).max(LEAST_SPREAD_DB.powi(2)).ln()
             + (1.0 + 2.0 * count as f64) * number.ln();
-        if best.as_ref().is_none_or(|(before, _)| criterion < *before) {
-            let mut interferers = known.clone();
-            interferers.sort_by(|a, b| b.above_db.total_cmp(&a.above_db));
-            best = Some((criterion, DisturbanceFit { floor_dbm, interferers, spread_db }));
-        }
+        let mut interferers = known.clone();
+        interferers.sort_by(|a, b| b.above_db.total_cmp(&a.above_db));
+        tried.push((criterion, DisturbanceFit { floor_dbm, interferers, spread_db }));
     }
-    best.map(|(_, found)| found)
+    tried.sort_by(|a, b| a.0.total_cmp(&b.0));
+    let best = tried.first().map_or(0.0, |one| one.0);
+    let odds = |criterion: f64| ((best - criterion) / 2.0).exp();
+    let sum: f64 = tried.iter().map(|one| odds(one.0)).sum();
+    tried.into_iter().map(|(criterion, fit)| Explanation { fit, share: odds(criterion) / sum }).collect()
 }
 
 /// The best floor for these interferers, and what is left, dB² (Huber).
@@ -180,12 +190,53 @@ fn anew(all: &[(f64, f64)], fitted: &DisturbanceFit, beam: &Beam) -> Disturbance
 }
 
 /// Where the signal is cleanest.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct CleanestFit {
     pub best: AngleInterval,
     /// SINR there and at the peak of the signal, dB.
     pub sinr_db: f64,
     pub at_peak_db: f64,
+    /// How much better it is expected to be there than at the peak of the signal, dB: the mean over what is left open.
+    pub gain_db: f64,
+    /// What the signal and the disturbance may be, as far as the points leave it open.
+    pub open: Vec<Open>,
+}
+
+/// One way that signal and disturbance may be.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Open {
+    pub signal: Hypothesis,
+    pub disturbance: DisturbanceFit,
+    /// How much it counts in what is expected to be lost.
+    pub weight: f64,
+}
+
+impl CleanestFit {
+    /// How much SINR is expected to be lost at `angle_deg` against the cleanest bearing, wherever that is, dB.
+    pub fn regret_db(&self, angle_deg: f64) -> f64 {
+        let lost = |Open { signal, disturbance, weight }: &Open| {
+            let best = sinr_db(signal, disturbance, top_deg(signal, disturbance));
+            weight * (best - sinr_db(signal, disturbance, angle_deg))
+        };
+        self.open.iter().map(lost).sum()
+    }
+}
+
+fn sinr_db(one: &Hypothesis, disturbance: &DisturbanceFit, angle_deg: f64) -> f64 {
+    one.rsrp_dbm(angle_deg) - disturbance.power_dbm(angle_deg, &one.beam)
+}
+
+/// The bearing of the best SINR of one hypothesis.
+fn top_deg(one: &Hypothesis, disturbance: &DisturbanceFit) -> f64 {
+    let step = one.beam.width_deg * SHARE;
+    let steps = (REACH / SHARE) as i32;
+    let value = |index: i32| sinr_db(one, disturbance, one.peak_deg + f64::from(index) * step);
+    let at = (-steps..=steps).max_by(|a, b| value(*a).total_cmp(&value(*b))).unwrap_or(0);
+    // A parabola through the best step and its neighbours.
+    let (low, mid, high) = (value(at - 1), value(at), value(at + 1));
+    let bend = low - 2.0 * mid + high;
+    let shift = if bend < -1e-9 { (0.5 * (low - high) / bend).clamp(-0.5, 0.5) } else { 0.0 };
+    one.peak_deg + (f64::from(at) + shift) * step
 }
 
 /// Steps of the search for the cleanest bearing, shares of a beamwidth.
@@ -199,31 +250,30 @@ const EVERY: usize = 3;
 const REACH: f64 = 1.1;
 
 /// The bearing of the best SINR: the fitted signal less the fitted disturbance, over the signal's posterior and what
-/// leaving out each point in turn does to the disturbance (jackknife, Quenouille 1956).
-pub fn cleanest(points: &[SweepPoint], signal: &SignalFit, fitted: &DisturbanceFit) -> CleanestFit {
+/// leaving out each point in turn does to the disturbance (jackknife, Quenouille 1956); what other numbers of interferers would mean
+/// counts by their share. `None` where there is no explanation.
+pub fn cleanest(
+    points: &[SweepPoint],
+    signal: &SignalFit,
+    explanations: &[Explanation],
+) -> Option<CleanestFit> {
+    let (Explanation { fit: fitted, share }, others) = explanations.split_first()?;
     let beam = signal.best.beam;
-    let sinr_db = |one: &Hypothesis, disturbance: &DisturbanceFit, angle_deg: f64| {
-        one.rsrp_dbm(angle_deg) - disturbance.power_dbm(angle_deg, &one.beam)
-    };
-    let top = |one: &Hypothesis, disturbance: &DisturbanceFit| {
-        let step = one.beam.width_deg * SHARE;
-        let steps = (REACH / SHARE) as i32;
-        let value = |index: i32| sinr_db(one, disturbance, one.peak_deg + f64::from(index) * step);
-        let at = (-steps..=steps).max_by(|a, b| value(*a).total_cmp(&value(*b))).unwrap_or(0);
-        // A parabola through the best step and its neighbours.
-        let (low, mid, high) = (value(at - 1), value(at), value(at + 1));
-        let bend = low - 2.0 * mid + high;
-        let shift = if bend < -1e-9 { (0.5 * (low - high) / bend).clamp(-0.5, 0.5) } else { 0.0 };
-        one.peak_deg + (f64::from(at) + shift) * step
-    };
-    let middle = top(&signal.best, fitted);
+    let middle = top_deg(&signal.best, fitted);
     // Each hypothesis of the signal has its own beam, and sees the interferers through it.
     let all = disturbances(points);
-    let mut found: Vec<f64> = signal
-        .posterior
+    let tried: Vec<(Hypothesis, DisturbanceFit)> =
+        signal.posterior.iter().step_by(EVERY).map(|one| (*one, anew(&all, fitted, &one.beam))).collect();
+    let own = share / tried.len().max(1) as f64;
+    let mut open: Vec<Open> =
+        tried.into_iter().map(|(signal, disturbance)| Open { signal, disturbance, weight: own }).collect();
+    let other =
+        |one: &Explanation| Open { signal: signal.best, disturbance: one.fit.clone(), weight: one.share };
+    open.extend(others.iter().map(other));
+    let mut found: Vec<f64> = open
         .iter()
-        .step_by(EVERY)
-        .map(|one| turn_deg(middle, top(one, &anew(&all, fitted, &one.beam))))
+        .take(open.len() - others.len())
+        .map(|one| turn_deg(middle, top_deg(&one.signal, &one.disturbance)))
         .collect();
     let half = |found: &mut Vec<f64>| {
         found.sort_by(f64::total_cmp);
@@ -231,42 +281,53 @@ pub fn cleanest(points: &[SweepPoint], signal: &SignalFit, fitted: &DisturbanceF
         [(1.0 - LEVEL) / 2.0, 0.5, (1.0 + LEVEL) / 2.0].map(|share| quantile(found, &shares, share))
     };
     let [left, shift, right] = half(&mut found);
-    let moved = jackknife_deg(points, fitted, &beam, |disturbance| top(&signal.best, disturbance));
+    let without = left_out(&all, fitted, &beam);
+    let moved = jackknife_deg(&all, &without, middle, |disturbance| top_deg(&signal.best, disturbance));
     let doubt = moved.hypot(PATTERN_DOUBT * beam.width_deg);
     // 1.645: 90 % of a normal distribution lie within as many standard deviations.
     let widened = |own: f64| own.max(0.0).hypot(1.645 * doubt);
     let angle_deg = normalise_bearing_deg(middle + shift);
-    CleanestFit {
+    let gain = |one: &Open, at: f64| one.weight * sinr_db(&one.signal, &one.disturbance, at);
+    let gain_db = open.iter().map(|one| gain(one, angle_deg) - gain(one, signal.peak.angle_deg)).sum();
+    // Each point left out moves the fit by less than its doubt: together they count as the jackknife's variance does.
+    let weight = share * (all.len() as f64 - 1.0) / without.len().max(1) as f64;
+    open.extend(without.into_iter().map(|disturbance| Open { signal: signal.best, disturbance, weight }));
+    Some(CleanestFit {
         best: AngleInterval { angle_deg, left_deg: widened(shift - left), right_deg: widened(right - shift) },
         sinr_db: sinr_db(&signal.best, fitted, angle_deg),
         at_peak_db: sinr_db(&signal.best, fitted, signal.peak.angle_deg),
-    }
+        gain_db,
+        open,
+    })
 }
 
 /// Most points left out in turn: beyond, every second or third goes.
 const LEFT_OUT: usize = 6;
 
-/// Standard error of a bearing by leaving out points in turn, degrees: interferers keep their number and are moved anew.
+/// The disturbance anew without each point in turn: interferers keep their number and are moved.
+fn left_out(all: &[(f64, f64)], fitted: &DisturbanceFit, beam: &Beam) -> Vec<DisturbanceFit> {
+    if fitted.interferers.is_empty() || all.len() < 4 {
+        return Vec::new();
+    }
+    let without = |left_out: usize| {
+        let mut rest = all.to_vec();
+        rest.remove(left_out);
+        anew(&rest, fitted, beam)
+    };
+    (0..all.len()).step_by(all.len().div_ceil(LEFT_OUT)).map(without).collect()
+}
+
+/// Standard error of a bearing by leaving out points in turn, degrees; `whole`: with all of them.
 fn jackknife_deg(
-    points: &[SweepPoint],
-    fitted: &DisturbanceFit,
-    beam: &Beam,
+    all: &[(f64, f64)],
+    without: &[DisturbanceFit],
+    whole: f64,
     top: impl Fn(&DisturbanceFit) -> f64,
 ) -> f64 {
-    let all = disturbances(points);
-    if fitted.interferers.is_empty() || all.len() < 4 {
+    if without.is_empty() {
         return 0.0;
     }
-    let every = all.len().div_ceil(LEFT_OUT);
-    let whole = top(fitted);
-    let turns: Vec<f64> = (0..all.len())
-        .step_by(every)
-        .map(|left_out| {
-            let mut rest = all.clone();
-            rest.remove(left_out);
-            turn_deg(whole, top(&anew(&rest, fitted, beam)))
-        })
-        .collect();
+    let turns: Vec<f64> = without.iter().map(|fitted| turn_deg(whole, top(fitted))).collect();
     let count = turns.len() as f64;
     let mean = turns.iter().sum::<f64>() / count;
     let number = all.len() as f64;

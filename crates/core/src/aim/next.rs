@@ -1,6 +1,7 @@
 //! What to do next: the plan of a sweep, the most informative next bearing, and when it is enough.
 
 use super::fit::{Nominal, SignalFit};
+use super::interference::{CleanestFit, Open};
 use super::sweep::SweepPoint;
 use crate::geo::{normalise_bearing_deg, turn_deg};
 use serde::{Deserialize, Serialize};
@@ -86,17 +87,23 @@ pub fn plan(nominal: Nominal, expected_deg: Option<f64>, refresh_period_s: f64) 
 /// Farther from the peak than this many beamwidths a point says little.
 const REACH: f64 = 1.25;
 
+/// A bearing at which another cell answered is worth as much less as after so many visits: it would answer again.
+const HOPPED_VISITS: f64 = 4.0;
+
 /// The bearing at which the hypotheses that are left differ most, seen against the spread of a point there; a point that
-/// was measured already counts for less with each visit. Whole steps of [`step_deg`].
-pub fn next_deg(points: &[SweepPoint], fitted: &SignalFit, nominal: Nominal) -> f64 {
+/// was measured already counts for less with each visit, one where another cell answered (`unanswered_deg`) for much less. Whole
+/// steps of [`step_deg`].
+pub fn next_deg(points: &[SweepPoint], unanswered_deg: &[f64], fitted: &SignalFit, nominal: Nominal) -> f64 {
     let step = step_deg(nominal.beamwidth_deg);
     let reach = (REACH * nominal.beamwidth_deg + fitted.peak.half_deg()).min(180.0);
     let first = ((fitted.peak.angle_deg - reach) / step).ceil() as i64;
     let last = ((fitted.peak.angle_deg + reach) / step).floor() as i64;
     let worth = |index: i64| {
         let angle = index as f64 * step;
+        let here = |at: f64| turn_deg(angle, at).abs() < step / 2.0;
+        let hopped = unanswered_deg.iter().filter(|at| here(**at)).count() as f64;
         let visits =
-            points.iter().filter(|point| turn_deg(angle, point.angle_deg).abs() < step / 2.0).count() as f64;
+            points.iter().filter(|point| here(point.angle_deg)).count() as f64 + HOPPED_VISITS * hopped;
         let mean: f64 = fitted.posterior.iter().map(|one| one.weight * one.rsrp_dbm(angle)).sum();
         let disagreement: f64 =
             fitted.posterior.iter().map(|one| one.weight * (one.rsrp_dbm(angle) - mean).powi(2)).sum();
@@ -106,8 +113,39 @@ pub fn next_deg(points: &[SweepPoint], fitted: &SignalFit, nominal: Nominal) -> 
     normalise_bearing_deg(best as f64 * step)
 }
 
-/// Whether another point is worth the turn.
+/// The bearing at which what is left open of the disturbance differs most, seen against its spread; for a sweep whose signal is known
+/// and whose cleanest bearing is not. As [`next_deg`] otherwise.
+pub fn next_clean_deg(
+    points: &[SweepPoint],
+    unanswered_deg: &[f64],
+    around_deg: f64,
+    clean: &CleanestFit,
+    nominal: Nominal,
+) -> f64 {
+    let step = step_deg(nominal.beamwidth_deg);
+    let reach = (REACH * nominal.beamwidth_deg).min(180.0);
+    let (first, last) =
+        (((around_deg - reach) / step).ceil() as i64, ((around_deg + reach) / step).floor() as i64);
+    let worth = |index: i64| {
+        let angle = index as f64 * step;
+        let here = |at: f64| turn_deg(angle, at).abs() < step / 2.0;
+        let hopped = unanswered_deg.iter().filter(|at| here(**at)).count() as f64;
+        let visits =
+            points.iter().filter(|point| here(point.angle_deg)).count() as f64 + HOPPED_VISITS * hopped;
+        let power = |one: &Open| one.disturbance.power_dbm(angle, &one.signal.beam);
+        let all: f64 = clean.open.iter().map(|one| one.weight).sum();
+        let mean = clean.open.iter().map(|one| one.weight * power(one)).sum::<f64>() / all;
+        let differs = clean.open.iter().map(|one| one.weight * (power(one) - mean).powi(2)).sum::<f64>();
+        differs / (1.0 + visits)
+    };
+    let best = (first..=last).max_by(|a, b| worth(*a).total_cmp(&worth(*b))).unwrap_or(first);
+    normalise_bearing_deg(best as f64 * step)
+}
+
+/// Whether no other point is worth the turn: by the beam as it is said and as it was found, whichever is narrower, and never while
+/// the interval is wider than half a beamwidth.
 pub fn is_enough(fitted: &SignalFit, nominal: Nominal) -> bool {
-    let enough = enough_deg(nominal.beamwidth_deg);
+    let width = nominal.beamwidth_deg.min(fitted.best.beam.width_deg);
+    let enough = enough_deg(width).min(width / 4.0);
     fitted.peak.left_deg <= enough && fitted.peak.right_deg <= enough
 }

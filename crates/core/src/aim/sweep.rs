@@ -49,6 +49,8 @@ pub struct CellSweep {
     pub points: Vec<SweepPoint>,
     /// Place of the stop that each point was read at; a bearing may be visited twice.
     pub stops: Vec<usize>,
+    /// Bearings at which something was read, and nothing of this cell: another one answered there.
+    pub unanswered_deg: Vec<f64>,
 }
 
 /// What was read at one bearing.
@@ -67,7 +69,11 @@ struct Answered {
     sinr: Vec<f64>,
 }
 
-/// Sorts what was read by cell: the cell with the most points first, among equals the widest.
+/// A cell that answered at the beginning stays the wanted one as long as no other has this many times its points.
+const TAKEN_OVER: usize = 2;
+
+/// Sorts what was read by cell: the cell that is aimed at first, then those with more points, among equals the widest. It is one that
+/// answered when the sweep began, before the antenna was turned: where the gateway hops, another may answer at more bearings.
 pub fn by_cell(stops: &[Stop]) -> Vec<CellSweep> {
     let mut found: Vec<CellSweep> = Vec::new();
     for (place, stop) in stops.iter().enumerate() {
@@ -96,12 +102,30 @@ pub fn by_cell(stops: &[Stop]) -> Vec<CellSweep> {
                     one.stops.push(place);
                 }
                 None => {
-                    found.push(CellSweep { cell, bandwidth_mhz, points: vec![point], stops: vec![place] })
+                    found.push(CellSweep {
+                        cell,
+                        bandwidth_mhz,
+                        points: vec![point],
+                        stops: vec![place],
+                        unanswered_deg: Vec::new(),
+                    });
                 }
             }
         }
     }
     let width = |one: &CellSweep| one.bandwidth_mhz.unwrap_or(0.0);
     found.sort_by(|a, b| b.points.len().cmp(&a.points.len()).then(width(b).total_cmp(&width(a))));
+    let first = stops.iter().position(|stop| stop.samples.iter().any(|sample| !sample.is_empty()));
+    let most = found.first().map_or(0, |one| one.points.len());
+    let began = |one: &CellSweep| first.is_some_and(|first| one.stops.contains(&first));
+    if let Some(wanted) = found.iter().position(|one| began(one) && TAKEN_OVER * one.points.len() >= most) {
+        found[..=wanted].rotate_right(1);
+    }
+    for one in &mut found {
+        let unanswered = stops.iter().enumerate().filter(|(place, stop)| {
+            !one.stops.contains(place) && stop.samples.iter().any(|sample| !sample.is_empty())
+        });
+        one.unanswered_deg = unanswered.map(|(_, stop)| stop.angle_deg).collect();
+    }
     found
 }

@@ -8,6 +8,10 @@ use crate::words::{bearing, decibels, signed};
 
 /// An interval wider than this to either side names no bearing, degrees.
 const UNKNOWN_DEG: f64 = 40.0;
+/// A beam as many times wider or narrower than it is said to be is worth a sentence.
+const OTHER_BEAM: f64 = 1.45;
+/// From this share of all bearings on, a gateway that hops has to be held before a sweep says anything.
+const HOPS: f64 = 1.0 / 3.0;
 
 /// "143° T"; of a tilt "2.5° up", "4.0° down".
 fn angle(axis: SweepAxis, degrees: f64) -> String {
@@ -38,12 +42,32 @@ pub fn title(found: &AimFit) -> String {
             format!("Test the speed at {to} and at {}; the faster stays.", say(other_deg))
         }
         _ if found.enough => format!("Point at {to}."),
+        _ if found.strongest.half_deg() > found.beamwidth_deg / 4.0 => {
+            format!("No direction yet; the best so far is {to}.")
+        }
         _ => format!("So far {to}; another point will make it surer."),
     }
 }
 
+/// That the antenna's beam is not what it is said to be; empty where it is, or nothing shows it.
+fn beam(found: &AimFit) -> String {
+    let share = found.beamwidth_deg / found.nominal_beamwidth_deg;
+    if (1.0 / OTHER_BEAM..=OTHER_BEAM).contains(&share) {
+        return String::new();
+    }
+    format!(
+        " This antenna's beam is about {:.0}° wide, not {:.0}°.",
+        (found.beamwidth_deg / 5.0).round() * 5.0,
+        found.nominal_beamwidth_deg
+    )
+}
+
 /// Why, with intervals.
 pub fn detail(found: &AimFit) -> String {
+    format!("{}{}", reasons(found), beam(found))
+}
+
+fn reasons(found: &AimFit) -> String {
     let strongest = format!("Strongest signal at {}", interval(found.axis, &found.strongest));
     let Some(clean) = &found.cleanest else {
         return format!("{strongest}. No SINR was read, so nothing is known of interference.");
@@ -102,10 +126,13 @@ pub fn left_out(cells: &[CellSweep]) -> Option<String> {
         cells[1..].iter().flat_map(angles).filter(|angle| !known.contains(angle)).collect();
     others.sort_by(f64::total_cmp);
     others.dedup();
+    let all = known.len() + own.unanswered_deg.len();
+    let hops = own.unanswered_deg.len() as f64 >= HOPS * all as f64 && own.unanswered_deg.len() > 1;
+    let hold = if hops { " The gateway hops: lock the cell or the band first, under Bands." } else { "" };
     match others.len() {
         0 => None,
-        1 => Some("One bearing is left out: another cell answered there.".into()),
-        count => Some(format!("{count} bearings are left out: another cell answered there.")),
+        1 => Some(format!("One bearing is left out: another cell answered there.{hold}")),
+        count => Some(format!("{count} bearings are left out: another cell answered there.{hold}")),
     }
 }
 
@@ -121,6 +148,9 @@ pub fn next(axis: SweepAxis, ask: &Ask) -> String {
         Ask::Set { angle_deg } if axis == SweepAxis::Ports => {
             format!("Enough. Leave the leads as {}.", say(*angle_deg))
         }
+        Ask::Stopped { angle_deg, points } if axis == SweepAxis::Ports => {
+            format!("No difference shown after {points} turns. Leave the leads as {}.", say(*angle_deg))
+        }
         Ask::Planned { angle_deg, done, planned, .. } if axis == SweepAxis::Ports => {
             format!("Trial {} of {planned}: {verb} {}, then measure.", done + 1, say(*angle_deg))
         }
@@ -131,6 +161,10 @@ pub fn next(axis: SweepAxis, ask: &Ask) -> String {
             format!("Next, to be sure: {verb} to {} and hold still.", say(*angle_deg))
         }
         Ask::Set { angle_deg } => format!("Enough. Set it to {} and tighten.", say(*angle_deg)),
+        Ask::Stopped { angle_deg, points } => format!(
+            "Stopped at {points} points, and still unsure. The best so far is {}: set it there, or hold the gateway to one cell and sweep again.",
+            say(*angle_deg)
+        ),
     }
 }
 

@@ -21,6 +21,7 @@ fn trial(sinr: &[f64]) -> CellSweep {
         bandwidth_mhz: None,
         points: sinr.iter().enumerate().map(point).collect(),
         stops: (0..sinr.len()).collect(),
+        unanswered_deg: Vec::new(),
     }
 }
 

@@ -5,6 +5,7 @@
 
 mod advice;
 mod aim;
+mod aim_field;
 mod aim_live;
 mod aim_pairs_and_ports;
 mod baseline;

@@ -42,7 +42,8 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
       to: axis === "tilt" ? to + degrees : wholeTurn(to + degrees),
       ...(here.by === undefined ? {} : { by: here.by + degrees }),
     });
-  const samples = view.ask.ask === "set" ? 4 : view.ask.samples;
+  const ends = view.ask.ask === "set" || view.ask.ask === "stopped";
+  const samples = "samples" in view.ask ? view.ask.samples : 4;
   const path = { id: siteId, sweep: view.sweep.id };
   const measure = useAction(siteId, async () => {
     const stop = { id: newId(), angle_deg: to, samples };
@@ -185,7 +186,7 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
           Turn the simulated antenna there
         </Button>
       )}
-      {view.ask.ask === "set" && waiting === 0 ? (
+      {ends && waiting === 0 ? (
         <>
           <Button look="filled" className={MAIN} onClick={() => end.run(to)}>
             {axis === "ports" ? "It is plugged and tight" : "It is set and tight"}
