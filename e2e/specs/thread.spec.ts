@@ -148,6 +148,7 @@ test("of two browsers the second to save is shown what is newer", async ({ demo,
   // A position, too: and the other way out.
   for (const one of [page, phone]) {
     await one.goto(`${demo.address}/sites/${id}/mount`);
+    await one.getByRole("button", { name: "Edit the position" }).click();
     await one
       .getByLabel("Notes")
       .first()
@@ -158,6 +159,6 @@ test("of two browsers the second to save is shown what is newer", async ({ demo,
   await phone.getByRole("button", { name: "Save the position" }).click();
   await expect(told.getByRole("row", { name: /Notes/ })).toContainText("Bracket is looseLadder is short");
   await phone.getByRole("button", { name: "Take what is stored" }).click();
-  await expect(phone.getByLabel("Notes").first()).toHaveValue("Bracket is loose");
+  await expect(phone.getByRole("region", { name: "Position" }).getByLabel("Notes")).toHaveValue("Bracket is loose");
   await phone.context().close();
 });

@@ -46,7 +46,7 @@ fn holds(body: &str, page: &Value, condition: &PageCondition) -> bool {
 }
 
 /// Whether the page reports an error instead of its values: a code other than zero, or words.
-fn reported_error(page: &Value) -> Option<String> {
+pub(crate) fn reported_error(page: &Value) -> Option<String> {
     let fails = |value: &Value| match value {
         Value::Number(code) => code.as_f64() != Some(0.0),
         Value::Bool(failed) => *failed,

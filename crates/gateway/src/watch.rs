@@ -181,11 +181,15 @@ impl Watcher {
         self.state.status = if stale { LinkStatus::Stale } else { LinkStatus::Live };
         self.state.refresh_period_s = period;
         self.state.reading = Some(reading.clone());
-        Look { at, reading: self.measured_anew(reading, novelty), novelty }
+        let (reading, standing) = self.measured_anew(reading, novelty);
+        // Where only neighbours changed, and every carrier's block stands still, nothing was measured.
+        let nothing = standing > 0 && standing == reading.carriers.len();
+        Look { at, reading, novelty: if nothing { Novelty::Repeat } else { novelty } }
     }
 
-    /// The reading without the values of blocks that repeat themselves while others change.
-    fn measured_anew(&mut self, mut reading: Reading, page: Novelty) -> Reading {
+    /// The reading without the values of blocks that repeat themselves while others change, and how many those are.
+    fn measured_anew(&mut self, mut reading: Reading, page: Novelty) -> (Reading, usize) {
+        let mut standing = 0;
         let at_s = self.began.elapsed().as_secs_f64();
         let page_s = self.learner.period_s();
         let shown: Vec<CarrierKey> = reading.carriers.iter().map(key).collect();
@@ -204,9 +208,10 @@ impl Watcher {
                 (carrier.sinr_db, carrier.rssi_dbm) = (None, None);
                 carrier.branch_rsrp_dbm.clear();
                 carrier.flags.clear();
+                standing += 1;
             }
         }
-        reading
+        (reading, standing)
     }
 
     fn failed(&self, at: DateTime<Utc>, error: DriverError) -> LinkStatus {

@@ -2,8 +2,11 @@
 
 use super::template::fill;
 use super::{Answer, DriverError, HttpDriver, escape_of, media_type, nonsense, shut};
-use open_beacon_domain::model::{AskMethod, LockRequest, Login};
+use crate::page::{looks_like, parse_page};
+use crate::sound::reported_error;
+use open_beacon_domain::model::{AskMethod, LockRequest, Login, PageFormat};
 use reqwest::header::CONTENT_TYPE;
+use serde_json::Value;
 use std::sync::PoisonError;
 
 impl HttpDriver {
@@ -29,7 +32,10 @@ impl HttpDriver {
             return Err(self.login_failed("it does not let in with this name and password".into()));
         }
         if answer.status.is_success() {
-            return Ok(());
+            return match refusal(&answer.body) {
+                Some(said) => Err(nonsense(format!("it refused the lock: {said}"), &answer.body)),
+                None => Ok(()),
+            };
         }
         Err(nonsense(format!("it refused the lock (status {})", answer.status.as_u16()), &answer.body))
     }
@@ -67,6 +73,27 @@ impl HttpDriver {
         }
         self.send(sent).await
     }
+}
+
+/// What an answer that arrived well says went wrong: many devices answer 200 to what they refuse.
+fn refusal(body: &str) -> Option<String> {
+    let format = looks_like(body);
+    if format == PageFormat::Html {
+        return None;
+    }
+    let page = parse_page(body, format).ok()?;
+    let inner = page.as_object().filter(|page| page.len() == 1).and_then(|page| page.values().next());
+    let failed = page.as_object().and_then(|page| {
+        page.iter().find(|(key, value)| {
+            let tells = matches!(key.to_lowercase().as_str(), "result" | "success" | "status");
+            let said = value.as_str().map(str::to_lowercase);
+            let words = matches!(said.as_deref(), Some("fail" | "failed" | "failure" | "error" | "false"));
+            tells && (words || **value == Value::Bool(false))
+        })
+    });
+    reported_error(&page)
+        .or_else(|| reported_error(inner?))
+        .or_else(|| failed.map(|(key, value)| format!("the page reports an error ({key}: {value})")))
 }
 
 /// A text with a lock's values in it; for a modem's command.

@@ -341,3 +341,34 @@ async fn each_carrier_is_new_by_its_own_block() {
     let state = watcher.state().reading.as_ref().unwrap();
     assert_eq!(state.carriers[1].rsrp_dbm, Some(-88.0), "what is shown is shown");
 }
+
+/// Devices answer 200 to what they refuse: an error in the answer is an error.
+#[tokio::test]
+async fn a_lock_that_was_answered_with_an_error_is_refused() {
+    for (answer, taken) in [
+        (r#"{"error_code": 108, "message": "busy"}"#, false),
+        (r#"{"result": "failure"}"#, false),
+        (r#"{"success": false}"#, false),
+        (r#"{"error": {"code": "100003"}, "error_code": "100003"}"#, false),
+        ("<?xml version=\"1.0\"?><error><code>125002</code><errorcode>125002</errorcode></error>", false),
+        (r#"{"result": "ok", "error_code": 0}"#, true),
+        ("OK", true),
+        ("<html><body>Saved</body></html>", true),
+        ("", true),
+    ] {
+        let router = Router::new().route("/lock", post(move || async move { answer }));
+        let address = serve(router).await;
+        let request = LockRequest {
+            method: AskMethod::Post,
+            path: "/lock".into(),
+            body: "bands=${lte_bands}".into(),
+            undo_body: "bands=".into(),
+            ..LockRequest::default()
+        };
+        let recipe = LockRecipe { request: Some(request), ..LockRecipe::default() };
+        let driver =
+            driver_with(&address, GatewayRecipe { lock: Some(recipe.clone()), ..GatewayRecipe::default() });
+        let told = driver.lock(&recipe, Some(&[("lte_bands", "3".into())])).await;
+        assert_eq!(told.is_ok(), taken, "{answer}: {told:?}");
+    }
+}
