@@ -133,7 +133,7 @@ test("of two browsers the second to save is shown what is newer", async ({ demo,
   await phone.getByLabel("Operator in use").fill("Phone's name");
   await page.getByLabel("Operator in use").fill("Laptop's name");
   await page.getByRole("button", { name: "Save the site" }).click();
-  await expect(page.getByText("The site is saved.")).toBeVisible();
+  await expect(page.getByText("The site is saved.", { exact: true })).toBeVisible();
   await phone.getByRole("button", { name: "Save the site" }).click();
   const told = phone.getByRole("alert");
   await expect(told).toContainText("changed meanwhile, on another screen. Nothing was overwritten");
@@ -143,7 +143,7 @@ test("of two browsers the second to save is shown what is newer", async ({ demo,
     page.evaluate(async (site) => (await (await fetch(`/api/sites/${site}`)).json()).settings.network, id);
   expect(await kept()).toBe("Laptop's name");
   await phone.getByRole("button", { name: "Save mine" }).click();
-  await expect(phone.getByText("The site is saved.")).toBeVisible();
+  await expect(phone.getByText("The site is saved.", { exact: true })).toBeVisible();
   expect(await kept()).toBe("Phone's name");
   // A position, too: and the other way out.
   for (const one of [page, phone]) {
@@ -155,10 +155,12 @@ test("of two browsers the second to save is shown what is newer", async ({ demo,
       .fill(one === page ? "Bracket is loose" : "Ladder is short");
   }
   await page.getByRole("button", { name: "Save the position" }).click();
-  await expect(page.getByText("The position is saved.")).toBeVisible();
+  await expect(page.getByText("The position is saved.", { exact: true })).toBeVisible();
   await phone.getByRole("button", { name: "Save the position" }).click();
   await expect(told.getByRole("row", { name: /Notes/ })).toContainText("Bracket is looseLadder is short");
   await phone.getByRole("button", { name: "Take what is stored" }).click();
-  await expect(phone.getByRole("region", { name: "Position" }).getByLabel("Notes")).toHaveValue("Bracket is loose");
+  await expect(phone.getByRole("region", { name: "Position" }).getByLabel("Notes")).toHaveValue(
+    "Bracket is loose",
+  );
   await phone.context().close();
 });

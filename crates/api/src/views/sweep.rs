@@ -181,6 +181,7 @@ pub(crate) fn view(
             })
             .collect(),
         title: match (&fit, &ports) {
+            (Some(fit), _) if sweep.set_deg.is_some() => words::aim::ended(fit),
             (Some(fit), _) => words::aim::title(fit),
             (None, Some(ports)) => ports.words.clone(),
             (None, None) => untried.0.into(),

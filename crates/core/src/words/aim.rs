@@ -49,6 +49,16 @@ pub fn title(found: &AimFit) -> String {
     }
 }
 
+/// Where to point, of a sweep that was ended: no further point is called for.
+pub fn ended(found: &AimFit) -> String {
+    let unsure = !found.enough && matches!(found.reason, AimReason::Same | AimReason::SignalOnly);
+    if unsure {
+        format!("Best at {}, as far as it was swept.", angle(found.axis, found.recommended_deg))
+    } else {
+        title(found)
+    }
+}
+
 /// That the antenna's beam is not what it is said to be; empty where it is, or nothing shows it.
 fn beam(found: &AimFit) -> String {
     let share = found.beamwidth_deg / found.nominal_beamwidth_deg;

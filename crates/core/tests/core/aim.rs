@@ -1,6 +1,7 @@
 //! Aiming: synthetic sweeps made by another pattern than the fit's own (side lobes, ripple, beamwidth mis-stated, noise,
 //! outliers, hops), closed forms, invariants. The antenna below is this file's own: an array factor, no quadratic.
 
+use crate::aim_world::{Dice, Real, World};
 use open_beacon_core::aim::advice::{AimCriterion, AimReason, Ask, MastSeen, aim_fit, ask};
 use open_beacon_core::aim::fit::{LEAST_POINTS, Nominal, fit};
 use open_beacon_core::aim::next::{enough_deg, is_enough, next_deg, plan, step_deg};
@@ -11,82 +12,6 @@ use open_beacon_core::model::*;
 use open_beacon_core::words;
 use proptest::prelude::*;
 use uuid::Uuid;
-
-/// Numbers from 0 to 1, the same in every run.
-pub struct Dice(fastrand::Rng);
-
-impl Dice {
-    pub fn seeded(seed: u64) -> Self {
-        Self(fastrand::Rng::with_seed(seed))
-    }
-
-    pub fn next(&mut self) -> f64 {
-        self.0.f64()
-    }
-
-    pub fn normal(&mut self) -> f64 {
-        (-2.0 * (1.0 - self.next()).ln()).sqrt() * (std::f64::consts::TAU * self.next()).cos()
-    }
-}
-
-/// A uniform line source: 20 lg |sinc|, first side lobes 13 dB down, nulls filled by what is scattered, a back, and a
-/// ripple of the mast it hangs on.
-pub struct Real {
-    pub width_deg: f64,
-    pub ripple_db: f64,
-    pub ripple_phase: f64,
-}
-
-impl Real {
-    pub fn gain_db(&self, off_deg: f64) -> f64 {
-        // Half power of sinc² lies at 0.4429 of the first null's distance.
-        let u = 2.0 * 0.4429 * off_deg / self.width_deg;
-        let x = std::f64::consts::PI * u;
-        let field = if x.abs() < 1e-6 { 1.0 } else { x.sin() / x };
-        let front = if off_deg.abs() < 110.0 { field * field } else { 0.0 };
-        let ripple = self.ripple_db * (off_deg.to_radians() * 5.0 + self.ripple_phase).cos();
-        10.0 * (front + 0.006).log10() + ripple
-    }
-}
-
-pub struct World {
-    pub truth_deg: f64,
-    pub real: Real,
-    /// Bearing and power above noise of interferers with the beam on them, dB.
-    pub interferers: Vec<(f64, f64)>,
-    pub noise_dbm: f64,
-    pub level_dbm: f64,
-}
-
-impl World {
-    pub fn point(&self, at_deg: f64, spread_db: f64, dice: &mut Dice) -> SweepPoint {
-        let rsrp_dbm = self.rsrp_dbm(at_deg) + spread_db * dice.normal();
-        let disturbance = self.disturbance_dbm(at_deg) + 0.7 * dice.normal();
-        SweepPoint { angle_deg: at_deg, rsrp_dbm, sinr_db: Some(rsrp_dbm - disturbance), samples: 4 }
-    }
-
-    pub fn rsrp_dbm(&self, at_deg: f64) -> f64 {
-        self.level_dbm + self.real.gain_db(turn_deg(self.truth_deg, at_deg))
-    }
-
-    pub fn disturbance_dbm(&self, at_deg: f64) -> f64 {
-        let one = |(bearing, above): &(f64, f64)| {
-            10f64.powf((above + self.real.gain_db(turn_deg(*bearing, at_deg))) / 10.0)
-        };
-        let own: f64 = self.interferers.iter().map(one).sum();
-        self.noise_dbm + 10.0 * (1.0 + own).log10()
-    }
-
-    /// By trying every tenth of a degree.
-    pub fn cleanest_deg(&self) -> f64 {
-        let sinr = |tenth: &i32| {
-            let at = self.truth_deg + f64::from(*tenth) / 10.0;
-            self.rsrp_dbm(at) - self.disturbance_dbm(at)
-        };
-        let best = (-700..=700).max_by(|a, b| sinr(a).total_cmp(&sinr(b))).unwrap();
-        self.truth_deg + f64::from(best) / 10.0
-    }
-}
 
 fn world(dice: &mut Dice, ripple_db: f64, misstated: f64) -> (World, Nominal) {
     let width_deg = 30.0 + 45.0 * dice.next();
@@ -477,6 +402,12 @@ fn what_is_said_bears_its_intervals_and_never_a_bearing_nobody_knows() {
         words::aim::title(&few).starts_with("No direction yet; the best so far is"),
         "{}",
         words::aim::title(&few)
+    );
+    let quiet = by(beside(None)[4..7].to_vec(), AimCriterion::Signal);
+    assert!(
+        words::aim::ended(&quiet).ends_with(", as far as it was swept."),
+        "{}",
+        words::aim::ended(&quiet)
     );
     let deaf: Vec<SweepPoint> = points.iter().map(|point| SweepPoint { sinr_db: None, ..*point }).collect();
     assert!(

@@ -1,8 +1,8 @@
 //! Sweeps as they are in the field, taken by the tool's own advice to its own end: wrong datasheets, hops over a third of the
-//! bearings, one or two interferers, whole decibels, few samples. The world is that of `aim.rs`: an array factor with ripple, not the
+//! bearings, one or two interferers, whole decibels, few samples. The world is that of `aim_world.rs`: an array factor with ripple, not the
 //! fit's own shape.
 
-use crate::aim::{Dice, Real, World};
+use crate::aim_world::{Dice, Real, World};
 use open_beacon_core::aim::advice::{AimCriterion, AimFit, Ask, aim_fit, ask};
 use open_beacon_core::aim::fit::Nominal;
 use open_beacon_core::aim::sweep::{CellSweep, Stop, by_cell};

@@ -8,6 +8,7 @@ mod aim;
 mod aim_field;
 mod aim_live;
 mod aim_pairs_and_ports;
+mod aim_world;
 mod baseline;
 mod baseline_words;
 mod compare;
