@@ -46,14 +46,14 @@ export function Checks({
   return (
     <div className="grid gap-4 sm:grid-cols-2">
       <TextArea
-        label="Has to hold (one a line)"
+        label="Must be in the answer (one a line)"
         hint="A value at its place, /status/code = 200 for instance, or a text anywhere in the answer."
         error={at("must_hold") ?? problem("/gateway/recipe/checks")}
         {...mustHold}
       />
       <TextArea
-        label="Means no service (one a line)"
-        hint="Where all of these hold. An answer without carriers alone is no evidence."
+        label="No service when it says (one a line)"
+        hint="All of these. An answer without carriers alone is no evidence."
         error={at("no_service")}
         {...noService}
       />
@@ -65,13 +65,13 @@ export function Checks({
         onChange={(end_mark) => set({ end_mark })}
       />
       <TextArea
-        label="Asks to be signed in to, where it says (one a line)"
-        hint="Beside any page with a field for a password."
+        label="The sign-in page says (one a line)"
+        hint="A page with a password field is one anyway."
         error={at("login_signs")}
         {...signs}
       />
       <fieldset className="sm:col-span-2">
-        <legend className="font-semibold">Every carrier has to show</legend>
+        <legend className="font-semibold">Every carrier must show</legend>
         <div className="mt-1 flex flex-wrap gap-x-5">
           {REQUIRED.map(([field, name]) => (
             <label key={field} className="flex min-h-11 items-center gap-2">
