@@ -199,12 +199,12 @@ pub struct CleanestFit {
     /// How much better it is expected to be there than at the peak of the signal, dB: the mean over what is left open.
     pub gain_db: f64,
     /// What the signal and the disturbance may be, as far as the points leave it open.
-    pub open: Vec<Open>,
+    pub possibilities: Vec<Possibility>,
 }
 
 /// One way that signal and disturbance may be.
 #[derive(Clone, Debug, PartialEq)]
-pub struct Open {
+pub struct Possibility {
     pub signal: Hypothesis,
     pub disturbance: DisturbanceFit,
     /// How much it counts in what is expected to be lost.
@@ -214,11 +214,11 @@ pub struct Open {
 impl CleanestFit {
     /// How much SINR is expected to be lost at `angle_deg` against the cleanest bearing, wherever that is, dB.
     pub fn regret_db(&self, angle_deg: f64) -> f64 {
-        let lost = |Open { signal, disturbance, weight }: &Open| {
+        let lost = |Possibility { signal, disturbance, weight }: &Possibility| {
             let best = sinr_db(signal, disturbance, top_deg(signal, disturbance));
             weight * (best - sinr_db(signal, disturbance, angle_deg))
         };
-        self.open.iter().map(lost).sum()
+        self.possibilities.iter().map(lost).sum()
     }
 }
 
@@ -265,14 +265,19 @@ pub fn cleanest(
     let tried: Vec<(Hypothesis, DisturbanceFit)> =
         signal.posterior.iter().step_by(EVERY).map(|one| (*one, anew(&all, fitted, &one.beam))).collect();
     let own = share / tried.len().max(1) as f64;
-    let mut open: Vec<Open> =
-        tried.into_iter().map(|(signal, disturbance)| Open { signal, disturbance, weight: own }).collect();
-    let other =
-        |one: &Explanation| Open { signal: signal.best, disturbance: one.fit.clone(), weight: one.share };
-    open.extend(others.iter().map(other));
-    let mut found: Vec<f64> = open
+    let mut possibilities: Vec<Possibility> = tried
+        .into_iter()
+        .map(|(signal, disturbance)| Possibility { signal, disturbance, weight: own })
+        .collect();
+    let other = |one: &Explanation| Possibility {
+        signal: signal.best,
+        disturbance: one.fit.clone(),
+        weight: one.share,
+    };
+    possibilities.extend(others.iter().map(other));
+    let mut found: Vec<f64> = possibilities
         .iter()
-        .take(open.len() - others.len())
+        .take(possibilities.len() - others.len())
         .map(|one| turn_deg(middle, top_deg(&one.signal, &one.disturbance)))
         .collect();
     let half = |found: &mut Vec<f64>| {
@@ -287,17 +292,22 @@ pub fn cleanest(
     // 1.645: 90 % of a normal distribution lie within as many standard deviations.
     let widened = |own: f64| own.max(0.0).hypot(1.645 * doubt);
     let angle_deg = normalise_bearing_deg(middle + shift);
-    let gain = |one: &Open, at: f64| one.weight * sinr_db(&one.signal, &one.disturbance, at);
-    let gain_db = open.iter().map(|one| gain(one, angle_deg) - gain(one, signal.peak.angle_deg)).sum();
+    let gain = |one: &Possibility, at: f64| one.weight * sinr_db(&one.signal, &one.disturbance, at);
+    let gain_db =
+        possibilities.iter().map(|one| gain(one, angle_deg) - gain(one, signal.peak.angle_deg)).sum();
     // Each point left out moves the fit by less than its doubt: together they count as the jackknife's variance does.
     let weight = share * (all.len() as f64 - 1.0) / without.len().max(1) as f64;
-    open.extend(without.into_iter().map(|disturbance| Open { signal: signal.best, disturbance, weight }));
+    possibilities.extend(without.into_iter().map(|disturbance| Possibility {
+        signal: signal.best,
+        disturbance,
+        weight,
+    }));
     Some(CleanestFit {
         best: AngleInterval { angle_deg, left_deg: widened(shift - left), right_deg: widened(right - shift) },
         sinr_db: sinr_db(&signal.best, fitted, angle_deg),
         at_peak_db: sinr_db(&signal.best, fitted, signal.peak.angle_deg),
         gain_db,
-        open,
+        possibilities,
     })
 }
 
