@@ -50,9 +50,9 @@ pub(crate) fn heard_carriers(
 ) -> Result<Vec<Carrier>, StoreError> {
     let mut newest: Vec<Reading> = Vec::new();
     if let Some(setup) = active(store, settings) {
-        let evidence = store.evidence(setup.id, String::new(), Some(RUNS))?.of_network(&settings.network);
-        let older = evidence.samples.len().saturating_sub(SAMPLES);
-        newest.extend(evidence.samples.into_iter().skip(older).map(|sample| sample.reading));
+        let samples = store.newest_samples(setup.id, &settings.network, RUNS)?;
+        let older = samples.len().saturating_sub(SAMPLES);
+        newest.extend(samples.into_iter().skip(older).map(|sample| sample.reading));
     }
     Ok(known::heard_carriers(&newest, &of_setup(store, site, settings)?.1))
 }

@@ -9,9 +9,10 @@ use crate::sampling::begin_trickle;
 use crate::state::AppState;
 use chrono::Utc;
 use open_beacon_core::model::{
-    BandChoice, BandRound, GatewaySecrets, LockIntent, LockRecipe, Measuring, RoundEnd, SiteId, SiteSettings,
+    BandChoice, BandRound, GatewaySecrets, LockIntent, LockRecipe, Measuring, Reading, RoundEnd, SiteId,
+    SiteSettings,
 };
-use open_beacon_core::trial::confirm::{Confirmed, confirm};
+use open_beacon_core::trial::confirm::{Confirmed, confirm, confirm_undone};
 use open_beacon_core::trial::known::KnownBands;
 use open_beacon_core::trial::order::lock_values;
 use std::time::{Duration, Instant};
@@ -108,8 +109,15 @@ pub(crate) async fn lock(
     let turn = app.rounds.telling(site);
     let _turn = turn.lock().await;
     step(app, site, RoundStep::Noting).await;
-    let intent =
-        LockIntent { site_id: site, wanted: choice.clone(), good: good.clone(), noted_at: Utc::now() };
+    let before =
+        app.links.peek(site).and_then(|link| link.reading).map_or_else(Vec::new, |read| read.carriers);
+    let intent = LockIntent {
+        site_id: site,
+        wanted: choice.clone(),
+        good: good.clone(),
+        before,
+        noted_at: Utc::now(),
+    };
     app.db(move |store| store.note_lock_intent(&intent))
         .await
         .map_err(|problem| LockFailure::Failed(problem.detail))?;
@@ -120,7 +128,10 @@ pub(crate) async fn lock(
         way.send(app, site, choice).await.map_err(LockFailure::Failed)?;
     }
     step(app, site, RoundStep::Told).await;
-    attached(app, site, way, choice, lease, cancel).await
+    step(app, site, RoundStep::Attaching).await;
+    // Devices take their time to let go; half the wait with service on other bands is no obedience.
+    let patience = way.wait() / 2;
+    attached(way, |reading| confirm(choice, reading), patience, lease, cancel).await
 }
 
 /// Waits until hands have done their part.
@@ -138,15 +149,15 @@ async fn hands(
     }
 }
 
+/// Waits until the gateway was seen attached as it was told, which `read` tells of a reading: how long that took. After
+/// `patience` with service on other bands it is taken to have ignored what it was told.
 async fn attached(
-    app: &AppState,
-    site: SiteId,
     way: &LockMethod,
-    choice: &BandChoice,
+    read: impl Fn(&Reading) -> Confirmed,
+    patience: Duration,
     lease: &mut LinkLease,
     cancel: &CancellationToken,
 ) -> Result<Duration, LockFailure> {
-    step(app, site, RoundStep::Attaching).await;
     let quiet = cancel.child_token();
     let _stop_trickle = quiet.clone().drop_guard();
     let settings = way.settings.clone();
@@ -161,7 +172,7 @@ async fn attached(
                 tokio::time::sleep(Duration::from_millis(200)).await;
                 continue;
             };
-            match confirm(choice, &look.reading) {
+            match read(&look.reading) {
                 Confirmed::Yes if let_go || told.elapsed() >= TOO_SOON => return Ok(told.elapsed()),
                 Confirmed::Yes => otherwise_since = None,
                 Confirmed::NotYet => {
@@ -170,8 +181,7 @@ async fn attached(
                 }
                 Confirmed::Otherwise => {
                     let since = *otherwise_since.get_or_insert_with(Instant::now);
-                    // Devices take their time to let go; half the wait with service on other bands is no obedience.
-                    if since.elapsed() >= wait / 2 {
+                    if since.elapsed() >= patience {
                         return Err(LockFailure::Ignored);
                     }
                 }
@@ -194,19 +204,48 @@ pub(crate) async fn step(app: &AppState, site: SiteId, step: RoundStep) {
     app.rounds.may_break(step).await;
 }
 
-/// Puts a site's gateway back to the last known good, again and again until it has taken it. Where only hands can, the
-/// screen says so until they have.
+/// Why a gateway that took the order to go back is not believed.
+fn not_seen_back(failure: &LockFailure, waited: Duration) -> String {
+    match failure {
+        LockFailure::NoService => {
+            format!("it took the order and was not seen attached within {} s", waited.as_secs())
+        }
+        LockFailure::Ignored => "it took the order and still uses only what the lock allows".into(),
+        LockFailure::Failed(why) => why.clone(),
+        LockFailure::Cancelled => "it was broken off".into(),
+    }
+}
+
+/// Tells a gateway to go back and reads back whether it did. What its own answer says is not enough.
+async fn go_back(
+    app: &AppState,
+    site: SiteId,
+    way: &LockMethod,
+    intent: &LockIntent,
+    until: &CancellationToken,
+) -> Result<(), String> {
+    let mut lease = app.links.lease(site);
+    way.send(app, site, &intent.good).await?;
+    // Carriers come back one after the other: it is given nearly the whole time.
+    let patience = way.wait().mul_f64(0.8);
+    let seen = attached(way, |reading| confirm_undone(intent, reading), patience, &mut lease, until).await;
+    seen.map(|_| ()).map_err(|failure| not_seen_back(&failure, way.wait()))
+}
+
+/// Puts a site's gateway back to the last known good, again and again until it is seen there; what to do by hand stands on the
+/// screen meanwhile.
 pub(crate) async fn restore(app: &AppState, site: SiteId, by_hand: bool) {
     let turn = app.rounds.telling(site);
     let _turn = turn.lock().await;
     let mut tries = 0;
     loop {
         step(app, site, RoundStep::Restoring).await;
+        let until = app.rounds.begin_restore(site, &app.stopping);
         let Ok(intent) = app.db(move |store| store.lock_intent(site)).await else {
             tokio::time::sleep(Duration::from_secs(2)).await;
             continue;
         };
-        let Some(LockIntent { good, wanted, .. }) = intent else {
+        let Some(intent) = intent else {
             app.rounds.set_restore(site, None);
             app.changed(site);
             return;
@@ -214,7 +253,7 @@ pub(crate) async fn restore(app: &AppState, site: SiteId, by_hand: bool) {
         let way = LockMethod::of(app, site, by_hand).await;
         let hands = way.as_ref().is_ok_and(|way| way.by_hand);
         let told = match &way {
-            Ok(way) if !hands => way.send(app, site, &good).await,
+            Ok(way) if !hands => go_back(app, site, way, &intent, &until).await,
             Ok(_) => Err("this program cannot tell this gateway".into()),
             Err(problem) => Err(problem.detail.clone()),
         };
@@ -229,7 +268,14 @@ pub(crate) async fn restore(app: &AppState, site: SiteId, by_hand: bool) {
             },
             Err(problem) => problem,
         };
+        if app.stopping.is_cancelled() {
+            return;
+        }
+        if until.is_cancelled() {
+            continue;
+        }
         tries += 1;
+        let LockIntent { good, wanted, .. } = intent;
         let state = RestoreState { good, wanted, tries, problem: Some(problem), by_hand: hands };
         app.rounds.set_restore(site, Some(state));
         app.changed(site);
@@ -238,8 +284,11 @@ pub(crate) async fn restore(app: &AppState, site: SiteId, by_hand: bool) {
         }
         let pause = TRY_AGAIN[(tries as usize - 1).min(TRY_AGAIN.len() - 1)];
         tokio::select! {
-            () = app.stopping.cancelled() => return,
+            () = until.cancelled() => {}
             () = tokio::time::sleep(Duration::from_secs(pause)) => {}
+        }
+        if app.stopping.is_cancelled() {
+            return;
         }
     }
 }

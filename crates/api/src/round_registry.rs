@@ -77,6 +77,8 @@ struct Known {
     restores: HashMap<SiteId, RestoreState>,
     /// A gateway is told one thing at a time, whoever asks.
     telling: HashMap<SiteId, Arc<tokio::sync::Mutex<()>>>,
+    /// Ends the waiting of a try to put a gateway back.
+    releases: HashMap<SiteId, CancellationToken>,
     breaks_at: Option<RoundStep>,
 }
 
@@ -140,6 +142,21 @@ impl RoundRegistry {
             Some(state) => known.restores.insert(site, state),
             None => known.restores.remove(&site),
         };
+    }
+
+    /// A try to put a gateway back begins; the token ends its waiting.
+    pub(crate) fn begin_restore(&self, site: SiteId, stopping: &CancellationToken) -> CancellationToken {
+        let until = stopping.child_token();
+        self.lock().releases.insert(site, until.clone());
+        until
+    }
+
+    /// Hands have put the gateway back: nothing is waited for any more.
+    pub(crate) fn put_back_by_hand(&self, site: SiteId) {
+        self.set_restore(site, None);
+        if let Some(until) = self.lock().releases.remove(&site) {
+            until.cancel();
+        }
     }
 
     /// Takes a round on.

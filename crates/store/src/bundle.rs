@@ -134,6 +134,7 @@ impl Store {
                 parts::put(&transaction, part)?;
             }
         }
+        crate::digests::fill(&transaction)?;
         transaction.commit()?;
         Ok(plan)
     }

@@ -3,7 +3,7 @@
 use crate::convert::{Result as Row_, id};
 use crate::{Store, StoreError, readings, runs, speed_tests};
 use open_beacon_core::judge::SetupEvidence;
-use open_beacon_core::model::{Run, RunId, SetupId, SiteId};
+use open_beacon_core::model::{Run, RunId, Sample, SetupId, SiteId};
 use std::collections::HashMap;
 
 /// How much a setup has recorded, archived runs left out.
@@ -38,26 +38,37 @@ impl Store {
         let db = self.read();
         let key = setup_id.to_string();
         let (limit, as_it_stands) = (latest.map_or(-1, i64::from), runs::AS_IT_STANDS);
-        let sql = format!(
-            "SELECT {} FROM run WHERE setup_id = ?1 AND archived_at IS NULL AND {as_it_stands} ORDER BY started_at DESC LIMIT {limit}",
-            runs::COLUMNS
+        let in_use = format!(
+            "WHERE setup_id = ?1 AND archived_at IS NULL AND {as_it_stands} ORDER BY started_at DESC LIMIT {limit}"
         );
-        let mut runs: Vec<Run> =
-            db.prepare_cached(&sql)?.query_map([&key], runs::from_row)?.collect::<Row_<_>>()?;
-        runs.reverse();
-        let in_use = |table: &str| {
-            format!(
-                "WHERE {table}.run_id IN (SELECT id FROM run WHERE setup_id = ?1 AND archived_at IS NULL AND {as_it_stands}
-                 ORDER BY started_at DESC LIMIT {limit})"
-            )
-        };
-        Ok(SetupEvidence {
-            setup_id,
-            label,
-            runs,
-            samples: readings::select(&db, &in_use("sample"), &key)?,
-            tests: speed_tests::select(&db, &in_use("speed_test"), &key)?,
-        })
+        let mut recorded = runs::with_digests(&db, &in_use, &key)?;
+        recorded.reverse();
+        let radio = recorded.iter().map(|(run, heard)| (run.id, heard.clone())).collect();
+        let of_them = format!("WHERE speed_test.run_id IN (SELECT id FROM run {in_use})");
+        let tests = speed_tests::select(&db, &of_them, &key)?;
+        let runs = recorded.into_iter().map(|(run, _)| run).collect();
+        Ok(SetupEvidence { setup_id, label, runs, radio, tests })
+    }
+
+    /// Samples of a setup's newest runs as it stands, those of one network only (those of runs that name none among them), in
+    /// order of time.
+    ///
+    /// # Errors
+    /// Where the database does not answer.
+    pub fn newest_samples(
+        &self,
+        setup_id: SetupId,
+        network: &str,
+        runs: u32,
+    ) -> Result<Vec<Sample>, StoreError> {
+        let evidence = self.evidence(setup_id, String::new(), Some(runs))?.of_network(network);
+        let db = self.read();
+        let mut samples = Vec::new();
+        for run in &evidence.runs {
+            samples.extend(readings::select(&db, "WHERE sample.run_id = ?1", &run.id.to_string())?);
+        }
+        samples.sort_by_key(|sample| sample.taken_at);
+        Ok(samples)
     }
 
     /// Counts of every setup of a site.
@@ -69,7 +80,8 @@ impl Store {
         // Sub-selects walk the run indexes; a join would multiply samples by tests.
         let sql = format!(
             "SELECT setup.id AS id, count(*) AS runs,
-               sum((SELECT count(*) FROM sample WHERE sample.run_id = run.id)) AS samples,
+               sum(coalesce((SELECT samples FROM run_digest WHERE run_digest.run_id = run.id),
+                 (SELECT count(*) FROM sample WHERE sample.run_id = run.id))) AS samples,
                sum((SELECT count(*) FROM speed_test WHERE speed_test.run_id = run.id AND speed_test.completion = 'complete')) AS tests
              FROM {} WHERE position.site_id = ?1 AND run.archived_at IS NULL AND {} GROUP BY setup.id",
             runs::RUNS_OF_SITE,

@@ -12,6 +12,7 @@ mod bundle;
 mod convert;
 mod creation;
 mod devices;
+mod digests;
 mod error;
 mod evidence;
 mod kits;

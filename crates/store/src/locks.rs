@@ -30,15 +30,17 @@ impl Store {
         Ok(rows.collect::<Result<_, _>>()?)
     }
 
-    /// Notes what is about to be told; on disk when this returns. What it goes back to stays as it was noted first.
+    /// Notes what is about to be told; on disk when this returns. What it goes back to, and what it
+    /// used before, stay as they were noted first.
     ///
     /// # Errors
     /// [`StoreError::NotFound`] where there is no such site.
     pub fn note_lock_intent(&self, intent: &LockIntent) -> Result<(), StoreError> {
         self.site(intent.site_id)?;
-        let before = self.lock_intent(intent.site_id)?;
-        let intent =
-            LockIntent { good: before.map_or_else(|| intent.good.clone(), |one| one.good), ..intent.clone() };
+        let mut intent = intent.clone();
+        if let Some(first) = self.lock_intent(intent.site_id)? {
+            (intent.good, intent.before) = (first.good, first.before);
+        }
         self.write().execute(
             "INSERT INTO lock_intent (site_id, body) VALUES (?1, ?2) ON CONFLICT (site_id) DO UPDATE SET body = ?2",
             (intent.site_id.to_string(), json(&intent)),

@@ -10,6 +10,9 @@ use std::path::{Path, PathBuf};
 use std::sync::atomic::Ordering;
 use std::sync::{Mutex, MutexGuard, PoisonError};
 
+/// Pages kept of the database for reading, at the most; a negative number is KiB.
+const READ_CACHE_KIB: i64 = -32 * 1024;
+
 const FILE_NAME: &str = "open-beacon.sqlite";
 
 fn migrations() -> Migrations<'static> {
@@ -32,14 +35,17 @@ fn migrations() -> Migrations<'static> {
         }),
         M::up(include_str!("migrations/0011_asleep.sql")),
         M::up(include_str!("migrations/0012_aim_criterion.sql")),
+        M::up(include_str!("migrations/0013_run_digest.sql")),
     ])
 }
 
 /// An open data directory.
 #[derive(Debug)]
 pub struct Store {
-    writer: Mutex<Connection>,
+    // Closed before the writer, in the order of the fields: the last one to close has to be able to write, so that the log is
+    // taken into the database file.
     reader: Mutex<Connection>,
+    writer: Mutex<Connection>,
     secrets: Mutex<Connection>,
     versions: Versions,
     path: PathBuf,
@@ -71,7 +77,13 @@ impl Store {
         crate::secrets::move_from_record(&writer, &secrets)?;
         back_up_before_migration(&writer, &path)?;
         migrations().to_latest(&mut writer)?;
-        let reader = Connection::open_with_flags(&path, OpenFlags::SQLITE_OPEN_READ_ONLY)?;
+        let transaction = writer.transaction()?;
+        crate::digests::fill(&transaction)?;
+        transaction.commit()?;
+        // One thread at a time asks it; SQLite need not see to that.
+        let flags = OpenFlags::SQLITE_OPEN_READ_ONLY | OpenFlags::SQLITE_OPEN_NO_MUTEX;
+        let reader = Connection::open_with_flags(&path, flags)?;
+        reader.pragma_update(None, "cache_size", READ_CACHE_KIB)?;
         reader.pragma_update(None, "query_only", true)?;
         reader.busy_timeout(std::time::Duration::from_secs(5))?;
         let versions = Versions::default();

@@ -1,9 +1,10 @@
 //! Runs: their life from start to end.
 
-use crate::convert::{self, Result as Row_, id, maybe_time, millis, time};
+use crate::convert::{self, Result as Row_, id, maybe_time, millis, places, time};
 use crate::creation::{Created, claim};
-use crate::{Store, StoreError};
+use crate::{Store, StoreError, digests};
 use chrono::{DateTime, Utc};
+use open_beacon_core::judge::RadioDigest;
 use open_beacon_core::model::{Completion, Conditions, Run, RunId, Sample, SetupId, SiteId, SpeedTest};
 use rusqlite::{Connection, OptionalExtension, Row, ToSql};
 use serde::Serialize;
@@ -20,26 +21,28 @@ pub(crate) const RUNS_OF_SITE: &str =
 pub(crate) const AS_IT_STANDS: &str = "json_extract(run.context, '$.kind') <> 'sweep_point'";
 
 pub(crate) fn from_row(row: &Row) -> Row_<Run> {
+    // In the order of `COLUMNS`.
+    let mut next = places();
     Ok(Run {
-        id: id(row, "id")?,
-        setup_id: id(row, "setup_id")?,
-        source: convert::from_word(row, "source")?,
-        started_at: time(row, "started_at")?,
-        ended_at: maybe_time(row, "ended_at")?,
-        completion: convert::from_word(row, "completion")?,
-        reason: row.get("reason")?,
-        planned_samples: row.get("planned_samples")?,
-        planned_speed_tests: row.get("planned_speed_tests")?,
-        refresh_period_s: row.get("refresh_period_s")?,
+        id: id(row, next())?,
+        setup_id: id(row, next())?,
+        source: convert::from_word(row, next())?,
+        started_at: time(row, next())?,
+        ended_at: maybe_time(row, next())?,
+        completion: convert::from_word(row, next())?,
+        reason: row.get(next())?,
+        planned_samples: row.get(next())?,
+        planned_speed_tests: row.get(next())?,
+        refresh_period_s: row.get(next())?,
         conditions: Conditions {
-            attach: convert::from_word(row, "attach")?,
-            instrument: convert::from_word(row, "instrument")?,
-            network: row.get("network")?,
-            weather: row.get("weather")?,
-            notes: row.get("notes")?,
+            attach: convert::from_word(row, next())?,
+            instrument: convert::from_word(row, next())?,
+            network: row.get(next())?,
+            weather: row.get(next())?,
+            notes: row.get(next())?,
         },
-        context: convert::from_json(row, "context")?,
-        archived_at: maybe_time(row, "archived_at")?,
+        context: convert::from_json(row, next())?,
+        archived_at: maybe_time(row, next())?,
     })
 }
 
@@ -94,6 +97,24 @@ pub(crate) fn insert_whole(
     Ok(())
 }
 
+/// Runs selected by `filter` (a WHERE over `run`, one parameter), each with what was heard in it.
+pub(crate) fn with_digests(
+    db: &Connection,
+    filter: &str,
+    parameter: &str,
+) -> Result<Vec<(Run, RadioDigest)>, StoreError> {
+    let sql = format!("SELECT {COLUMNS}, run_digest.radio AS radio FROM run {} {filter}", digests::joined());
+    let mut statement = db.prepare_cached(&sql)?;
+    let mut rows = statement.query([parameter])?;
+    let mut found = Vec::new();
+    while let Some(row) = rows.next()? {
+        let run = from_row(row)?;
+        let heard = digests::from_row(db, row, run.id)?;
+        found.push((run, heard));
+    }
+    Ok(found)
+}
+
 fn run_exists(db: &Connection, id: RunId) -> Result<bool, StoreError> {
     Ok(db.prepare_cached("SELECT 1 FROM run WHERE id = ?1")?.exists([id.to_string()])?)
 }
@@ -141,6 +162,7 @@ impl Store {
             }
             let site = site_of_setup(&transaction, run.setup_id)?;
             insert_whole(&transaction, site, run, samples, tests)?;
+            digests::fill(&transaction)?;
         }
         transaction.commit()?;
         Ok(created)
@@ -211,12 +233,19 @@ impl Store {
         reason: Option<&str>,
         refresh_period_s: Option<f64>,
     ) -> Result<(), StoreError> {
-        let changed = self.write().execute(
+        let mut db = self.write();
+        let transaction = db.transaction()?;
+        let changed = transaction.execute(
             // A clock that was set back meanwhile makes no run that ends before it began.
             "UPDATE run SET ended_at = max(?2, started_at), completion = ?3, reason = ?4, refresh_period_s = ?5 WHERE id = ?1",
             (id.to_string(), millis(at), convert::word(&completion), reason, refresh_period_s),
         )?;
-        if changed == 0 { Err(StoreError::NotFound("run")) } else { Ok(()) }
+        if changed == 0 {
+            return Err(StoreError::NotFound("run"));
+        }
+        digests::fill(&transaction)?;
+        transaction.commit()?;
+        Ok(())
     }
 
     /// Adds a line to a run's notes.
@@ -256,12 +285,16 @@ impl Store {
     /// # Errors
     /// Where the database does not answer.
     pub fn close_interrupted_runs(&self, reason: &str) -> Result<usize, StoreError> {
-        let changed = self.write().execute(
+        let mut db = self.write();
+        let transaction = db.transaction()?;
+        let changed = transaction.execute(
             "UPDATE run SET completion = 'partial', reason = ?1,
              ended_at = coalesce((SELECT max(taken_at) FROM sample WHERE sample.run_id = run.id), started_at)
              WHERE completion = 'running'",
             [reason],
         )?;
+        digests::fill(&transaction)?;
+        transaction.commit()?;
         Ok(changed)
     }
 }

@@ -1,6 +1,6 @@
 //! Speed tests.
 
-use crate::convert::{self, Result as Row_, id, maybe_id, millis, time};
+use crate::convert::{self, Result as Row_, id, maybe_id, millis, places, time};
 use crate::{Store, StoreError};
 use open_beacon_core::model::{RunId, SittingId, SpeedFigures, SpeedTest, SpeedTestId};
 use rusqlite::{Connection, OptionalExtension, Row, ToSql};
@@ -11,25 +11,27 @@ const COLUMNS: &str = "speed_test.id, speed_test.run_id, speed_test.sitting_id, 
     speed_test.bytes_down, speed_test.bytes_up, speed_test.connections";
 
 fn from_row(row: &Row) -> Row_<SpeedTest> {
+    // In the order of `COLUMNS`.
+    let mut next = places();
     Ok(SpeedTest {
-        id: id(row, "id")?,
-        run_id: id(row, "run_id")?,
-        sitting_id: maybe_id(row, "sitting_id")?,
-        started_at: time(row, "started_at")?,
-        source: convert::from_word(row, "source")?,
-        completion: convert::from_word(row, "completion")?,
-        reason: row.get("reason")?,
-        server: row.get("server")?,
+        id: id(row, next())?,
+        run_id: id(row, next())?,
+        sitting_id: maybe_id(row, next())?,
+        started_at: time(row, next())?,
+        source: convert::from_word(row, next())?,
+        completion: convert::from_word(row, next())?,
+        reason: row.get(next())?,
+        server: row.get(next())?,
         figures: SpeedFigures {
-            download_mbps: row.get("download_mbps")?,
-            upload_mbps: row.get("upload_mbps")?,
-            idle_latency_ms: row.get("idle_latency_ms")?,
-            download_latency_ms: row.get("download_latency_ms")?,
-            upload_latency_ms: row.get("upload_latency_ms")?,
-            probe_loss: row.get("probe_loss")?,
-            bytes_down: row.get::<_, i64>("bytes_down")?.cast_unsigned(),
-            bytes_up: row.get::<_, i64>("bytes_up")?.cast_unsigned(),
-            connections: row.get("connections")?,
+            download_mbps: row.get(next())?,
+            upload_mbps: row.get(next())?,
+            idle_latency_ms: row.get(next())?,
+            download_latency_ms: row.get(next())?,
+            upload_latency_ms: row.get(next())?,
+            probe_loss: row.get(next())?,
+            bytes_down: row.get::<_, i64>(next())?.cast_unsigned(),
+            bytes_up: row.get::<_, i64>(next())?.cast_unsigned(),
+            connections: row.get(next())?,
         },
     })
 }

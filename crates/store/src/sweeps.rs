@@ -1,13 +1,12 @@
 //! Points of sweeps. Their samples are runs like any other; here stands which point it was.
 
-use crate::convert::{Result as Row_, millis};
+use crate::convert::millis;
 use crate::{Store, StoreError, readings, runs, setups, sites, survey};
 use open_beacon_core::aim::record::{point_record, with_samples};
 use open_beacon_core::handover::swept_setup;
-use open_beacon_core::judge::SetupEvidence;
-use open_beacon_core::model::{Run, RunId, Sample, SetupId, SiteId, Sweep, SweepId, SweepStop};
+use open_beacon_core::judge::{RadioDigest, SetupEvidence};
+use open_beacon_core::model::{Run, RunId, SetupId, SiteId, Sweep, SweepId, SweepStop};
 use rusqlite::Connection;
-use std::collections::HashMap;
 
 fn find(db: &Connection, site: SiteId, id: SweepId) -> Result<Sweep, StoreError> {
     let sweeps: Vec<Sweep> = survey::of_site(db, site)?;
@@ -87,6 +86,7 @@ impl Store {
         let transaction = db.transaction()?;
         let sweep = find(&transaction, stop.site_id, stop.sweep_id)?;
         put_whole(&transaction, &sweep, stop)?;
+        crate::digests::fill(&transaction)?;
         transaction.commit()?;
         Ok(())
     }
@@ -102,6 +102,7 @@ impl Store {
         if sweep.setup_id.is_none() {
             give_setup(&transaction, &sweep, setup)?;
         }
+        crate::digests::fill(&transaction)?;
         transaction.commit()?;
         Ok(())
     }
@@ -120,18 +121,11 @@ impl Store {
                AND json_extract(sweep.body, '$.archived_at') IS NOT NULL)",
             runs::AS_IT_STANDS
         );
-        let sql = format!("SELECT {} FROM run WHERE {chosen} ORDER BY started_at, id", runs::COLUMNS);
-        let found: Vec<Run> =
-            db.prepare_cached(&sql)?.query_map([&key], runs::from_row)?.collect::<Row_<_>>()?;
-        let filter = format!("WHERE sample.run_id IN (SELECT id FROM run WHERE {chosen})");
-        let mut samples: HashMap<RunId, Vec<Sample>> = HashMap::new();
-        for sample in readings::select(&db, &filter, &key)? {
-            samples.entry(sample.run_id).or_default().push(sample);
-        }
-        let point = |run: Run| SetupEvidence {
+        let found = runs::with_digests(&db, &format!("WHERE {chosen} ORDER BY started_at, id"), &key)?;
+        let point = |(run, heard): (Run, RadioDigest)| SetupEvidence {
             setup_id,
             label: String::new(),
-            samples: samples.remove(&run.id).unwrap_or_default(),
+            radio: vec![(run.id, heard)],
             tests: Vec::new(),
             runs: vec![run],
         };

@@ -110,6 +110,7 @@ impl Store {
         } else {
             put_whole(&transaction, round, trial, &server)?;
         }
+        crate::digests::fill(&transaction)?;
         transaction.commit()?;
         Ok(())
     }
@@ -122,6 +123,7 @@ impl Store {
         let mut db = self.write();
         let transaction = db.transaction()?;
         record_all(&transaction)?;
+        crate::digests::fill(&transaction)?;
         transaction.commit()?;
         Ok(())
     }
@@ -139,6 +141,7 @@ impl Store {
         let mut settings = crate::sites::settings(&transaction, site)?;
         settings.active_setup_id = Some(id);
         crate::sites::write_settings(&transaction, site, &settings)?;
+        crate::digests::fill(&transaction)?;
         transaction.commit()?;
         Ok((created, id))
     }

@@ -2514,6 +2514,7 @@ export interface components {
             /** @description Repeat on another day, at this hour. */
             repeat?: string | null;
             restoring?: components["schemas"]["RestoreState"] | null;
+            restoring_card?: components["schemas"]["HandCard"] | null;
             rounds: components["schemas"]["RoundLine"][];
             rows: components["schemas"]["TrialRow"][];
             running_card?: components["schemas"]["HandCard"] | null;
@@ -3581,7 +3582,7 @@ export interface components {
             /** @description Visits to one hour that the tests are of. */
             sittings: number;
             summary?: components["schemas"]["Summary"] | null;
-            /** @description Every complete test; of more than forty, as many chosen evenly, the least and the greatest among them. */
+            /** @description Every complete test; of more than thirty-two, as many chosen evenly, the least and the greatest among them. */
             values: components["schemas"]["FigureValue"][];
             versus?: components["schemas"]["Versus"] | null;
         };
@@ -3646,6 +3647,7 @@ export interface components {
             sinr_db?: number | null;
         } | {
             after_samples: number;
+            changes: number;
             from: components["schemas"]["CellName"];
             /** @enum {string} */
             kind: "cell_changed";

@@ -318,7 +318,7 @@ async fn put_back(
     app.db(move |store| store.site(id)).await?;
     if asked.by_hand {
         app.db(move |store| store.settle_lock(id, None)).await?;
-        app.rounds.set_restore(id, None);
+        app.rounds.put_back_by_hand(id);
         app.changed(id);
     } else {
         // Where it is on its way back already, this only hurries it on.

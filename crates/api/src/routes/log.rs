@@ -5,9 +5,7 @@ use crate::problem::{Path, Problem};
 use crate::state::AppState;
 use axum::Json;
 use axum::extract::State;
-use open_beacon_core::judge::{
-    FigureRow, NextAction, RadioSummary, figure_row, log_advice, summarise_samples,
-};
+use open_beacon_core::judge::{FigureRow, NextAction, RadioSummary, figure_row, log_advice};
 use open_beacon_core::model::{SetupId, SpeedFigure};
 use open_beacon_core::words;
 use open_beacon_store::Store;
@@ -54,7 +52,7 @@ fn view(store: &Store, id: SetupId) -> Result<LogView, open_beacon_store::StoreE
         detail,
         next: advice.next,
         figures: SpeedFigure::ALL.iter().map(|figure| figure_row(&evidence, *figure)).collect(),
-        radio: summarise_samples(&evidence.samples),
+        radio: evidence.whole_radio().summary(),
         runs: runs::rows(store, store.runs_of_setup(id, None, RUNS_IN_LOG)?)?,
     })
 }

@@ -171,6 +171,8 @@ pub struct BandsView {
     /// The card for what hands are to set now.
     pub running_card: Option<HandCard>,
     pub restoring: Option<RestoreState>,
+    /// The card for hands to put the gateway back.
+    pub restoring_card: Option<HandCard>,
 }
 
 /// Which choices an outlook is asked for.
@@ -198,9 +200,8 @@ fn offered(
     let mut neighbours: Vec<Neighbour> = Vec::new();
     let mut mode = ConnectionMode::Unknown;
     if let Some(setup) = settings.active_setup_id.filter(|id| store.setup(*id).is_ok()) {
-        let evidence = store.evidence(setup, String::new(), Some(3))?.of_network(&settings.network);
-        for sample in &evidence.samples {
-            neighbours.extend(sample.reading.neighbours.clone());
+        for sample in store.newest_samples(setup, &settings.network, 3)? {
+            neighbours.extend(sample.reading.neighbours);
             // NR that rides along comes and goes; seen once it is part of the connection.
             if mode == ConnectionMode::Unknown || sample.reading.mode != ConnectionMode::Lte {
                 mode = sample.reading.mode;
@@ -447,6 +448,7 @@ pub(crate) fn bands_view(
         running_words: None,
         running_card: None,
         restoring: None,
+        restoring_card: None,
     })
 }
 
@@ -462,6 +464,7 @@ pub(crate) fn with_running(
         running_words: shown.map(|state| words::trial::choice_words(&state.choice)),
         running_card: shown.map(|state| hand_card(&state.choice, has)),
         running_round,
+        restoring_card: restoring.as_ref().map(|state| hand_card(&state.good, has)),
         restoring,
         ..view
     }

@@ -308,6 +308,47 @@ async fn hands_set_the_lock_where_nobody_said_how() {
     assert_eq!(house.view().await["restoring"], Value::Null);
 }
 
+/// Thanks for the order to go back are not believed: it counts as back when it is seen on what the lock shut out.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_gateway_that_only_says_it_went_back_is_not_believed() {
+    let house = house(false, page_lock()).await;
+    let site: SiteId = house.site.parse().unwrap();
+    house.read_undo().await;
+    let under_lock = async |round: u128| {
+        assert_eq!(house.begin(round, &lte_only()).await.0, StatusCode::CREATED);
+        house
+            .until("the lock holds", |view| {
+                view["running_round"]["visits_done"] == 1 && view["running_round"]["step"] == "testing"
+            })
+            .await;
+        house.stand_in.set_fault(Fault::IgnoresLocks, REBOOT);
+        house.server.state.rounds.cancel(site, open_beacon_core::model::RoundId(id(round).parse().unwrap()));
+        house.until("it is told that it is not back", |view| !view["restoring"].is_null()).await
+    };
+    let view = under_lock(40).await;
+    let problem = view["restoring"]["problem"].as_str().unwrap();
+    assert!(problem.contains("took the order and still uses only what the lock allows"), "{problem}");
+    assert!(view["restoring_card"]["step"].is_string(), "{}", view["restoring_card"]);
+    assert_eq!(view["running_round"]["running"], true, "nothing else is measured meanwhile");
+    assert!(house.server.state.store.lock_intent(site).unwrap().is_some(), "the note stays");
+    assert!(house.stand_in.locked_to() != Lock::default());
+
+    // It comes to its senses: seen back, and only then settled.
+    house.stand_in.set_fault(Fault::None, REBOOT);
+    house.ended().await;
+    assert_eq!(house.stand_in.locked_to(), Lock::default());
+    assert!(house.server.state.store.lock_intent(site).unwrap().is_none());
+    assert!(house.view().await["restoring"].is_null());
+
+    // Hands did it: nothing is waited for any more.
+    under_lock(41).await;
+    house.server.send("POST", &house.path("/put-back"), Some(json!({"by_hand": true}))).await;
+    let pressed = Instant::now();
+    house.ended().await;
+    assert!(pressed.elapsed() < Duration::from_secs(3), "{:?}", pressed.elapsed());
+    assert!(house.server.state.store.lock_intent(site).unwrap().is_none());
+}
+
 /// The program's end at every step of a lock: the next start puts the gateway back to the last known good first thing.
 #[tokio::test(flavor = "multi_thread")]
 async fn a_power_cut_at_every_step_leaves_the_gateway_as_it_was() {

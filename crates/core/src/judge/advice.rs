@@ -1,8 +1,8 @@
 //! The sentence on top of a stage and the one next sensible action.
 
+use super::Finding;
 use super::compare::{Comparison, VersusVerdict};
 use super::evidence::SetupEvidence;
-use super::{Finding, summarise_samples};
 use crate::model::{Activity, SpeedFigure};
 use crate::stats::{FEWEST_SITTINGS, FEWEST_TESTS};
 use serde::{Deserialize, Serialize};
@@ -39,7 +39,7 @@ pub fn log_advice(setup: Option<&SetupEvidence>) -> Advice {
     let download = super::figure_row(evidence, SpeedFigure::Download);
     let (downloads, sittings) = (download.values.len(), download.sittings);
     let mut detail = carrier_medians(evidence);
-    if evidence.samples.is_empty() && evidence.tests.is_empty() {
+    if !evidence.has_samples() && evidence.tests.is_empty() {
         return Advice { title: Finding::NothingRecorded { setup: name }, detail, next: NextAction::Record };
     }
     if downloads == 0 {
@@ -61,14 +61,14 @@ pub fn log_advice(setup: Option<&SetupEvidence>) -> Advice {
     if sittings < FEWEST_SITTINGS {
         detail.insert(0, Finding::SittingsMissing { have: sittings, need: FEWEST_SITTINGS });
     }
-    let next = if evidence.samples.is_empty() { NextAction::Record } else { NextAction::Compare };
+    let next = if evidence.has_samples() { NextAction::Compare } else { NextAction::Record };
     Advice { title, detail, next }
 }
 
 /// One finding for the carrier that moves the most bits: the widest. Trickle samples are preferred, because idle
 /// ones miss NR.
 fn carrier_medians(evidence: &SetupEvidence) -> Vec<Finding> {
-    let radio = summarise_samples(&evidence.samples);
+    let radio = evidence.whole_radio().summary();
     let rank = |activity| match activity {
         Activity::Trickle => 0,
         Activity::Loaded => 1,

@@ -1,7 +1,7 @@
 //! Two or more setups side by side against a baseline.
 
 use super::differed::what_else_differed;
-use super::evidence::{CarrierSummary, SetupEvidence, summarise_samples};
+use super::evidence::{CarrierSummary, SetupEvidence};
 use super::{CellName, Finding};
 use crate::metrics::Metric;
 use crate::model::{Activity, Completion, SetupId, SittingId, SpeedFigure, SpeedTestId};
@@ -56,7 +56,7 @@ pub struct FigureValue {
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct FigureRow {
     pub figure: SpeedFigure,
-    /// Every complete test; of more than forty, as many chosen evenly, the least and the greatest among them.
+    /// Every complete test; of more than thirty-two, as many chosen evenly, the least and the greatest among them.
     pub values: Vec<FigureValue>,
     /// How many, their median and spread.
     pub summary: Option<Summary>,
@@ -170,7 +170,7 @@ pub fn figure_row(evidence: &SetupEvidence, figure: SpeedFigure) -> FigureRow {
 }
 
 /// Dots drawn of a figure at the most; more lie on top of each other.
-const MOST_DOTS: usize = 40;
+const MOST_DOTS: usize = 32;
 
 /// Leaves the dots that a drawing needs: all of few; of many, evenly chosen by size, the least and the greatest among them.
 fn thinned(values: Vec<FigureValue>) -> Vec<FigureValue> {
@@ -209,7 +209,7 @@ pub fn compare(baseline: &SetupEvidence, others: &[SetupEvidence], zone: chrono_
 }
 
 fn describe(evidence: &SetupEvidence) -> ComparisonRow {
-    let radio = summarise_samples(&evidence.samples);
+    let radio = evidence.whole_radio().summary();
     let mut findings = radio.findings;
     let partial = evidence.tests.iter().filter(|test| test.completion != Completion::Complete).count();
     if partial > 0 {

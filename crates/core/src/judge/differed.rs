@@ -3,7 +3,7 @@
 use super::evidence::{SetupEvidence, cell_of};
 use super::{CellName, Finding, HourSpan};
 use crate::bands::band_name;
-use crate::model::{Activity, Attach, Instrument, Source};
+use crate::model::{Activity, Attach, Carrier, Instrument, Source};
 use chrono::{Timelike, Utc};
 use std::collections::BTreeSet;
 
@@ -70,27 +70,21 @@ fn hours(evidence: &SetupEvidence, zone: chrono_tz::Tz) -> Option<HourSpan> {
     Some(HourSpan { first: all.clone().min()?, last: all.max()? })
 }
 
+fn carriers(evidence: &SetupEvidence) -> impl Iterator<Item = &Carrier> {
+    evidence.radio.iter().flat_map(|(_, heard)| &heard.carriers).map(|one| &one.carrier)
+}
+
 fn cells(evidence: &SetupEvidence) -> BTreeSet<CellName> {
-    evidence
-        .samples
-        .iter()
-        .flat_map(|sample| &sample.reading.carriers)
-        .filter(|carrier| carrier.pci.is_some())
-        .map(cell_of)
-        .collect()
+    carriers(evidence).filter(|carrier| carrier.pci.is_some()).map(cell_of).collect()
 }
 
 fn bands(evidence: &SetupEvidence) -> BTreeSet<String> {
-    evidence
-        .samples
-        .iter()
-        .flat_map(|sample| &sample.reading.carriers)
-        .filter_map(|carrier| Some(band_name(carrier.technology, carrier.band?)))
-        .collect()
+    carriers(evidence).filter_map(|carrier| Some(band_name(carrier.technology, carrier.band?))).collect()
 }
 
 fn traffic(evidence: &SetupEvidence) -> BTreeSet<Activity> {
-    evidence.samples.iter().map(|sample| sample.activity).collect()
+    let modes = evidence.radio.iter().flat_map(|(_, heard)| &heard.modes);
+    modes.filter(|one| one.samples > 0).map(|one| one.activity).collect()
 }
 
 fn instruments(evidence: &SetupEvidence) -> BTreeSet<Instrument> {

@@ -1,14 +1,11 @@
 //! A setup's samples and tests, and what its samples say in short.
 
-use super::{CellName, Finding};
-use crate::bands::carrier_frequency_mhz;
-use crate::metrics::{CarrierClass, Metric, class_of_carrier};
-use crate::model::{
-    Activity, Carrier, CarrierRole, FlagKind, Run, RunId, Sample, SetupId, SpeedTest, Technology,
-};
-use crate::stats::{Summary, summarise};
+use super::{CellName, Finding, RadioDigest};
+use crate::metrics::{CarrierClass, Metric};
+use crate::model::{Activity, Carrier, CarrierRole, Run, RunId, Sample, SetupId, SpeedTest};
+use crate::stats::Summary;
 use serde::{Deserialize, Serialize};
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::BTreeSet;
 
 /// Everything recorded on one setup.
 #[derive(Clone, Debug, PartialEq)]
@@ -16,9 +13,10 @@ pub struct SetupEvidence {
     pub setup_id: SetupId,
     /// The setup's name as the user knows it.
     pub label: String,
-    pub runs: Vec<Run>,
     /// In order of time.
-    pub samples: Vec<Sample>,
+    pub runs: Vec<Run>,
+    /// What was heard in each run, in short; in order of time.
+    pub radio: Vec<(RunId, RadioDigest)>,
     /// In order of time.
     pub tests: Vec<SpeedTest>,
 }
@@ -28,9 +26,31 @@ impl SetupEvidence {
     pub fn of_network(mut self, in_use: &str) -> Self {
         self.runs.retain(|run| run.conditions.network.is_empty() || run.conditions.network == in_use);
         let kept: BTreeSet<RunId> = self.runs.iter().map(|run| run.id).collect();
-        self.samples.retain(|sample| kept.contains(&sample.run_id));
+        self.radio.retain(|(run, _)| kept.contains(run));
         self.tests.retain(|test| kept.contains(&test.run_id));
         self
+    }
+
+    /// Puts samples in the place of what was heard. `samples` are in order of time.
+    pub fn heard(&mut self, samples: &[Sample]) {
+        let mut runs: Vec<RunId> = Vec::new();
+        for sample in samples {
+            if !runs.contains(&sample.run_id) {
+                runs.push(sample.run_id);
+            }
+        }
+        let of = |run: RunId| RadioDigest::of(samples.iter().filter(move |sample| sample.run_id == run));
+        self.radio = runs.into_iter().map(|run| (run, of(run))).collect();
+    }
+
+    /// What was heard in all runs.
+    pub fn whole_radio(&self) -> RadioDigest {
+        RadioDigest::merged(self.radio.iter().map(|(_, heard)| heard))
+    }
+
+    /// Whether any sample was taken.
+    pub fn has_samples(&self) -> bool {
+        self.radio.iter().any(|(_, heard)| heard.samples() > 0)
     }
 }
 
@@ -82,107 +102,13 @@ pub(super) fn cell_of(carrier: &Carrier) -> CellName {
 }
 
 /// The cell that holds the connection: the anchor, else the primary, else the first carrier.
-fn serving(sample: &Sample) -> Option<&Carrier> {
+pub(super) fn serving(sample: &Sample) -> Option<&Carrier> {
     let carriers = &sample.reading.carriers;
     let with_role = |role| carriers.iter().find(|carrier| carrier.role == role);
     with_role(CarrierRole::Anchor).or_else(|| with_role(CarrierRole::Primary)).or_else(|| carriers.first())
 }
 
-type Group = (Activity, Technology, Option<u16>, Option<u32>, Option<u16>);
-
-/// Groups samples by traffic, carrier and cell and summarises each group; like is kept with like.
+/// What samples say, in order of time: a summary a carrier and kind of traffic; like is kept with like.
 pub fn summarise_samples(samples: &[Sample]) -> RadioSummary {
-    let mut groups: BTreeMap<Group, Vec<&Carrier>> = BTreeMap::new();
-    for sample in samples {
-        for carrier in &sample.reading.carriers {
-            let key = (sample.activity, carrier.technology, carrier.band, carrier.channel, carrier.pci);
-            groups.entry(key).or_default().push(carrier);
-        }
-    }
-    let mut carriers: Vec<CarrierSummary> =
-        groups.iter().map(|((activity, ..), heard)| summarise_carrier(*activity, heard)).collect();
-    carriers.sort_by_key(|carrier| (carrier.activity, carrier.role, carrier.cell, carrier.channel));
-    let mut findings = Vec::new();
-    findings.extend(cell_changes(samples));
-    findings.extend(nr_came_and_went(samples));
-    findings.extend(outside_range(&groups));
-    RadioSummary { samples: samples.len(), carriers, findings }
-}
-
-fn summarise_carrier(activity: Activity, heard: &[&Carrier]) -> CarrierSummary {
-    let of = |metric| {
-        let values: Vec<f64> = heard.iter().filter_map(|carrier| carrier.value(metric)).collect();
-        summarise(&values)
-    };
-    let last = heard[heard.len() - 1];
-    let mut typical = last.clone();
-    typical.flags.clear();
-    typical.rsrp_dbm = of(Metric::Rsrp).map(|summary| summary.median);
-    typical.rsrq_db = of(Metric::Rsrq).map(|summary| summary.median);
-    typical.sinr_db = of(Metric::Sinr).map(|summary| summary.median);
-    typical.rssi_dbm = of(Metric::Rssi).map(|summary| summary.median);
-    CarrierSummary {
-        cell: cell_of(last),
-        role: last.role,
-        activity,
-        channel: last.channel,
-        bandwidth_mhz: last.bandwidth_mhz,
-        frequency_mhz: carrier_frequency_mhz(last),
-        samples: heard.len(),
-        rsrp_dbm: of(Metric::Rsrp),
-        rsrq_db: of(Metric::Rsrq),
-        sinr_db: of(Metric::Sinr),
-        rssi_dbm: of(Metric::Rssi),
-        class: class_of_carrier(&typical),
-    }
-}
-
-fn cell_changes(samples: &[Sample]) -> Vec<Finding> {
-    let mut changes = Vec::new();
-    let mut before: Option<(&Sample, CellName)> = None;
-    let mut since = 0;
-    for sample in samples {
-        let Some(now) = serving(sample).map(cell_of) else { continue };
-        if let Some((last, from)) = before
-            && last.run_id == sample.run_id
-        {
-            since += 1;
-            if from != now {
-                changes.push(Finding::CellChanged { from, to: now, after_samples: since });
-            }
-        } else {
-            since = 0;
-        }
-        before = Some((sample, now));
-    }
-    changes
-}
-
-fn nr_came_and_went(samples: &[Sample]) -> Option<Finding> {
-    let heard = samples
-        .iter()
-        .filter(|sample| sample.reading.carriers.iter().any(|carrier| carrier.technology == Technology::Nr))
-        .count();
-    (heard > 0 && heard < samples.len()).then_some(Finding::NrCameAndWent { heard, of: samples.len() })
-}
-
-fn outside_range(groups: &BTreeMap<Group, Vec<&Carrier>>) -> Vec<Finding> {
-    let mut findings = Vec::new();
-    for heard in groups.values() {
-        for metric in Metric::ALL {
-            let samples = heard
-                .iter()
-                .filter(|carrier| {
-                    carrier
-                        .flags
-                        .iter()
-                        .any(|flag| flag.metric == metric && flag.kind == FlagKind::OutsideReportingRange)
-                })
-                .count();
-            if samples > 0 {
-                findings.push(Finding::OutsideRange { cell: cell_of(heard[0]), metric, samples });
-            }
-        }
-    }
-    findings
+    RadioDigest::of(samples).summary()
 }

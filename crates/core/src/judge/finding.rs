@@ -56,8 +56,8 @@ pub enum Finding {
         sinr_db: Option<f64>,
         class: Option<Class>,
     },
-    /// The serving cell changed during a run.
-    CellChanged { from: CellName, to: CellName, after_samples: usize },
+    /// The serving cell changed during a run: the first change of `changes`.
+    CellChanged { from: CellName, to: CellName, after_samples: usize, changes: usize },
     /// NR was heard in only part of the samples.
     NrCameAndWent { heard: usize, of: usize },
     /// A gateway reported values outside the reporting range.

@@ -7,6 +7,7 @@ mod advice;
 mod baseline;
 mod compare;
 mod differed;
+mod digest;
 mod evidence;
 mod explain;
 mod finding;
@@ -23,6 +24,7 @@ pub use compare::{
     CarrierDifference, Comparison, ComparisonRow, FigureRow, FigureValue, Versus, VersusVerdict, compare,
     compare_figure, figure_row,
 };
+pub use digest::{CarrierDigest, CellChanges, ModeCount, RadioDigest};
 pub use evidence::{CarrierSummary, RadioSummary, SetupEvidence, summarise_samples};
 pub use explain::{ExplainedCarrier, explain};
 pub use finding::{CellName, Finding, HourSpan, Said};

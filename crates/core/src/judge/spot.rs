@@ -1,15 +1,16 @@
 //! One spot in the house on one network: what was heard there, what it could carry, what was measured.
 
+use super::RadioDigest;
 use super::compare::{FigureRow, figure_row};
-use super::evidence::{SetupEvidence, summarise_samples};
+use super::evidence::{SetupEvidence, cell_of};
 use super::explain::{ExplainedCarrier, explain};
 use crate::bands::usual_widths_of;
 use crate::capacity::Estimate;
 use crate::capacity::possible::{AchievableRate, measured_share, possible};
 use crate::metrics::flag_oddities;
 use crate::model::{
-    Activity, Carrier, ConnectionMode, Instrument, LinkAssumptions, Mount, Position, PositionId, Sample,
-    SetupId, SpeedFigure,
+    Activity, Carrier, ConnectionMode, Instrument, LinkAssumptions, Mount, Position, PositionId, SetupId,
+    SpeedFigure,
 };
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
@@ -71,12 +72,13 @@ pub fn spot_views(spot: &SpotEvidence, in_use: &str, assumed: &LinkAssumptions) 
         let key = (name_of(&run.conditions.network), run.conditions.instrument);
         let part = groups.entry(key).or_insert_with(|| SetupEvidence {
             runs: Vec::new(),
-            samples: Vec::new(),
+            radio: Vec::new(),
             tests: Vec::new(),
-            ..spot.evidence.clone()
+            setup_id: spot.evidence.setup_id,
+            label: spot.evidence.label.clone(),
         });
         part.runs.push(run.clone());
-        part.samples.extend(spot.evidence.samples.iter().filter(|sample| sample.run_id == run.id).cloned());
+        part.radio.extend(spot.evidence.radio.iter().filter(|(id, _)| *id == run.id).cloned());
         part.tests.extend(spot.evidence.tests.iter().filter(|test| test.run_id == run.id).cloned());
     }
     groups
@@ -92,9 +94,9 @@ fn view(
     evidence: &SetupEvidence,
     assumed: &LinkAssumptions,
 ) -> SpotView {
-    let samples = best_traffic(&evidence.samples);
-    let mode = commonest_mode(&samples);
-    let mut carriers = typical_carriers(&samples);
+    let heard = best_traffic(&evidence.whole_radio());
+    let mode = commonest_mode(&heard);
+    let mut carriers = typical_carriers(&heard);
     let width = |carrier: &Carrier| {
         carrier.bandwidth_mhz.or_else(|| Some(usual_widths_of(carrier)?.likely_mhz)).unwrap_or(0.0)
     };
@@ -113,7 +115,7 @@ fn view(
         mount: position.mount,
         network,
         instrument,
-        samples: samples.len(),
+        samples: heard.samples(),
         tests: download.values.len().max(upload.values.len()),
         mode,
         carriers: explained,
@@ -133,50 +135,33 @@ fn place_words(position: &Position) -> String {
     parts.into_iter().filter(|part| !part.is_empty()).collect::<Vec<_>>().join(", ")
 }
 
-/// Samples of the kind of traffic that shows most: with a trickle, else under load, else as typed, else idle (which
-/// misses NR).
-fn best_traffic(samples: &[Sample]) -> Vec<Sample> {
+/// What was heard under the kind of traffic that shows most: with a trickle, else under load, else as typed, else idle
+/// (which misses NR).
+fn best_traffic(radio: &RadioDigest) -> RadioDigest {
     [Activity::Trickle, Activity::Loaded, Activity::Unknown, Activity::Idle]
         .into_iter()
-        .map(|wanted| samples.iter().filter(|sample| sample.activity == wanted).cloned().collect::<Vec<_>>())
-        .find(|found| !found.is_empty())
+        .map(|wanted| radio.under(wanted))
+        .find(|found| found.samples() > 0)
         .unwrap_or_default()
 }
 
-fn commonest_mode(samples: &[Sample]) -> ConnectionMode {
+fn commonest_mode(heard: &RadioDigest) -> ConnectionMode {
     use ConnectionMode::{Lte, NoService, Nsa, Sa, Unknown};
-    let count = |mode: &ConnectionMode| samples.iter().filter(|sample| sample.reading.mode == *mode).count();
+    let count = |mode: &ConnectionMode| -> usize {
+        heard.modes.iter().filter(|one| one.mode == *mode).map(|one| one.samples).sum()
+    };
     [Unknown, NoService, Lte, Nsa, Sa].into_iter().max_by_key(count).unwrap_or(Unknown)
 }
 
 /// Medians of every carrier that was heard in at least a third of the samples.
-fn typical_carriers(samples: &[Sample]) -> Vec<Carrier> {
-    let enough = samples.len().div_ceil(3);
-    summarise_samples(samples)
-        .carriers
+fn typical_carriers(heard: &RadioDigest) -> Vec<Carrier> {
+    let enough = heard.samples().div_ceil(3);
+    let mut often: Vec<_> = heard.carriers.iter().filter(|one| one.samples >= enough).collect();
+    often.sort_by_key(|one| (one.carrier.role, cell_of(&one.carrier), one.carrier.channel));
+    often
         .into_iter()
-        .filter(|summary| summary.samples >= enough)
-        .map(|summary| {
-            let mut carrier = Carrier::empty(summary.cell.technology, summary.role);
-            carrier.band = summary.cell.band;
-            carrier.pci = summary.cell.pci;
-            carrier.channel = summary.channel;
-            carrier.bandwidth_mhz = summary.bandwidth_mhz;
-            let newest = |of: &dyn Fn(&Carrier) -> bool| {
-                let all = samples.iter().rev().flat_map(|sample| &sample.reading.carriers);
-                all.filter(|one| {
-                    (one.technology, one.channel, one.pci)
-                        == (carrier.technology, carrier.channel, carrier.pci)
-                })
-                .find(|one| of(one))
-            };
-            let identity = newest(&|one| one.cell_identity.is_some()).and_then(|one| one.cell_identity);
-            let advance = newest(&|one| one.timing_advance.is_some()).and_then(|one| one.timing_advance);
-            (carrier.cell_identity, carrier.timing_advance) = (identity, advance);
-            carrier.rsrp_dbm = summary.rsrp_dbm.map(|values| values.median);
-            carrier.rsrq_db = summary.rsrq_db.map(|values| values.median);
-            carrier.sinr_db = summary.sinr_db.map(|values| values.median);
-            carrier.rssi_dbm = summary.rssi_dbm.map(|values| values.median);
+        .map(|one| {
+            let mut carrier = one.typical();
             flag_oddities(&mut carrier);
             carrier
         })

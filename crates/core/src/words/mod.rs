@@ -260,12 +260,18 @@ pub fn sentence(finding: &Finding, _style: Style) -> String {
             let class = class.map_or(String::new(), |class| format!(", {}", class_word(class)));
             format!("{}: {}{class}, over {}.", cell(name), parts.join(", "), counted(*samples, "sample"))
         }
-        Finding::CellChanged { from, to, after_samples } => format!(
-            "The serving cell changed from {} to {} after {}: these are readings of two cells, not of one.",
-            cell(from),
-            cell(to),
-            counted(*after_samples, "sample"),
-        ),
+        Finding::CellChanged { from, to, after_samples, changes } => {
+            let first =
+                format!("from {} to {} after {}", cell(from), cell(to), counted(*after_samples, "sample"));
+            match changes {
+                1 => {
+                    format!("The serving cell changed {first}: these are readings of two cells, not of one.")
+                }
+                _ => format!(
+                    "The serving cell changed {changes} times, first {first}: these are not readings of one cell."
+                ),
+            }
+        }
         Finding::NrCameAndWent { heard, of } => {
             format!("5G was heard in {heard} of {of} samples; it comes and goes when the line is quiet.",)
         }

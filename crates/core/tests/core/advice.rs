@@ -10,21 +10,20 @@ fn the_log_leads_from_nothing_to_a_comparison() {
     assert_eq!(log_advice(None).next, NextAction::AddSetup);
     let mut setup = evidence("A", &[]);
     assert_eq!(next(&setup), NextAction::Record);
-    setup.samples = vec![sample(1, 1, Activity::Trickle, vec![lte(3, 1, -90.0, 10.0)])];
+    setup.heard(&[sample(1, 1, Activity::Trickle, vec![lte(3, 1, -90.0, 10.0)])]);
     assert_eq!(next(&setup), NextAction::SpeedTest { tests: 3 });
     let mut one = evidence("A", &[10.0]);
     assert_eq!(next(&one), NextAction::SpeedTest { tests: 2 });
     one = evidence("A", &[10.0, 11.0, 12.0]);
     assert_eq!(next(&one), NextAction::Record, "tests without a reading");
-    one.samples = setup.samples;
+    one.radio = setup.radio;
     assert_eq!(next(&one), NextAction::Compare);
 }
 
 #[test]
 fn the_widest_carrier_is_told_of() {
     let mut setup = evidence("A", &[10.0, 11.0, 12.0]);
-    setup.samples =
-        vec![sample(1, 1, Activity::Trickle, vec![lte(3, 1, -90.0, 10.0), nr(78, 2, -95.0, 14.0)])];
+    setup.heard(&[sample(1, 1, Activity::Trickle, vec![lte(3, 1, -90.0, 10.0), nr(78, 2, -95.0, 14.0)])]);
     let advice = log_advice(Some(&setup));
     assert!(matches!(&advice.detail[..], [Finding::CarrierMedians { cell, .. }] if cell.band == Some(78)));
 }

@@ -63,14 +63,17 @@ fn spot(n: u128, mount: Mount, network: &str, carriers: &[Carrier], downs: &[f64
         test.run_id = run_id;
         test.figures.upload_mbps = Some(up);
     }
-    evidence.samples = (0..10)
-        .map(|k| Sample {
-            run_id,
-            taken_at: morning() + Duration::seconds(3 * k),
-            ..sample(n * 100 + k as u128, 1, Activity::Trickle, carriers.to_vec())
-        })
-        .collect();
+    evidence.heard(&ten_samples(n, run_id, carriers));
     SpotEvidence { position: position(n, &format!("Spot {n}"), mount), evidence }
+}
+
+fn ten_samples(n: u128, run_id: RunId, carriers: &[Carrier]) -> Vec<Sample> {
+    let taken = |k: i64| Sample {
+        run_id,
+        taken_at: morning() + Duration::seconds(3 * k),
+        ..sample(n * 100 + k as u128, 1, Activity::Trickle, carriers.to_vec())
+    };
+    (0..10).map(taken).collect()
 }
 
 /// The stage over spots on the gateway's own antennas, an antenna to go on the wall at the settings' height.
@@ -183,9 +186,9 @@ fn networks_are_compared_at_one_spot_only() {
     let mut evidence = spot(1, Mount::Indoor, "North", &[nr(78, 1, -85.0, 18.0)], &[100.0], 10.0);
     let mut other = spot(1, Mount::Indoor, "South", &[lte(20, 2, -95.0, 8.0)], &[20.0], 5.0);
     other.evidence.runs[0].id = RunId(id(77));
-    other.evidence.samples.iter_mut().for_each(|sample| sample.run_id = RunId(id(77)));
+    other.evidence.radio[0].0 = RunId(id(77));
     evidence.evidence.runs.extend(other.evidence.runs);
-    evidence.evidence.samples.extend(other.evidence.samples);
+    evidence.evidence.radio.extend(other.evidence.radio);
     let settings = SiteSettings { network: "North".into(), ..SiteSettings::default() };
     let found = stage(&[evidence.clone()], Some("South"), &settings);
     assert_eq!(found.network, "South");
@@ -330,7 +333,9 @@ fn shares_need_both_a_measurement_and_a_possible_rate() {
 #[test]
 fn carriers_heard_in_few_samples_are_left_out_of_a_spot() {
     let mut evidence = spot(1, Mount::Indoor, "", &[lte(3, 1, -90.0, 12.0)], &[20.0], 5.0);
-    evidence.evidence.samples[0].reading.carriers.push(lte(7, 9, -110.0, 1.0));
+    let mut samples = ten_samples(1, evidence.evidence.runs[0].id, &[lte(3, 1, -90.0, 12.0)]);
+    samples[0].reading.carriers.push(lte(7, 9, -110.0, 1.0));
+    evidence.evidence.heard(&samples);
     let found = judged(&[evidence]);
     assert_eq!(found.spots[0].carriers.len(), 1);
 }
@@ -338,10 +343,12 @@ fn carriers_heard_in_few_samples_are_left_out_of_a_spot() {
 #[test]
 fn samples_with_a_trickle_are_preferred_to_idle_ones() {
     let mut evidence = spot(1, Mount::Indoor, "", &[nr(78, 1, -95.0, 12.0)], &[50.0], 5.0);
-    for sample in &mut evidence.evidence.samples[..6] {
+    let mut samples = ten_samples(1, evidence.evidence.runs[0].id, &[nr(78, 1, -95.0, 12.0)]);
+    for sample in &mut samples[..6] {
         sample.activity = Activity::Idle;
         sample.reading.carriers = vec![lte(20, 2, -90.0, 10.0)];
     }
+    evidence.evidence.heard(&samples);
     let found = judged(&[evidence]);
     assert_eq!(found.spots[0].samples, 4);
     assert_eq!(found.spots[0].carriers[0].cell.technology, Technology::Nr);
@@ -353,7 +360,7 @@ fn next_steps_follow_what_is_missing() {
     let carriers = [lte(3, 1, -104.0, 9.0)];
     let mut unread = spot(1, Mount::Indoor, "", &[], &[], 0.0);
     unread.evidence.runs.clear();
-    unread.evidence.samples.clear();
+    unread.evidence.radio.clear();
     assert_eq!(next(&[unread]), NextAction::Record);
     assert_eq!(
         next(&[spot(1, Mount::Indoor, "", &carriers, &[20.0], 4.0)]),

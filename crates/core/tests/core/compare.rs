@@ -122,16 +122,16 @@ fn partial_tests_are_left_out_and_said() {
 #[test]
 fn carriers_are_compared_under_the_same_traffic_only() {
     let mut here = evidence("B", &[]);
-    here.samples = vec![sample(1, 1, Activity::Trickle, vec![lte(3, 211, -90.0, 15.0)])];
+    here.heard(&[sample(1, 1, Activity::Trickle, vec![lte(3, 211, -90.0, 15.0)])]);
     let mut there = evidence("A", &[]);
-    there.samples = vec![sample(2, 2, Activity::Idle, vec![lte(3, 211, -110.0, 5.0)])];
+    there.heard(&[sample(2, 2, Activity::Idle, vec![lte(3, 211, -110.0, 5.0)])]);
     let comparison = compare(&there, &[here.clone()], OSLO);
     assert!(comparison.rows[1].carrier_differences.is_empty());
     assert!(
         comparison.rows[1].differed.iter().any(|finding| matches!(finding, Finding::ActivityDiffers { .. }))
     );
 
-    there.samples[0].activity = Activity::Trickle;
+    there.heard(&[sample(2, 2, Activity::Trickle, vec![lte(3, 211, -110.0, 5.0)])]);
     let comparison = compare(&there, &[here], OSLO);
     let rsrp = comparison.rows[1].carrier_differences[0];
     assert_eq!((rsrp.difference_db, rsrp.same_cell), (20.0, true));
@@ -140,9 +140,9 @@ fn carriers_are_compared_under_the_same_traffic_only() {
 #[test]
 fn another_cell_on_the_same_channel_is_marked() {
     let mut here = evidence("B", &[]);
-    here.samples = vec![sample(1, 1, Activity::Trickle, vec![lte(3, 87, -90.0, 15.0)])];
+    here.heard(&[sample(1, 1, Activity::Trickle, vec![lte(3, 87, -90.0, 15.0)])]);
     let mut there = evidence("A", &[]);
-    there.samples = vec![sample(2, 2, Activity::Trickle, vec![lte(3, 211, -110.0, 5.0)])];
+    there.heard(&[sample(2, 2, Activity::Trickle, vec![lte(3, 211, -110.0, 5.0)])]);
     let row = &compare(&there, &[here], OSLO).rows[1];
     assert!(row.carrier_differences.iter().all(|difference| !difference.same_cell));
     assert!(row.differed.iter().any(|finding| matches!(finding, Finding::ServingCellDiffers { .. })));
@@ -156,9 +156,9 @@ fn what_else_differed_is_told() {
         test.server = "another".into();
         test.source = Source::Typed;
     }
-    evening.samples = vec![sample(1, 1, Activity::Trickle, vec![nr(78, 1, -90.0, 15.0)])];
+    evening.heard(&[sample(1, 1, Activity::Trickle, vec![nr(78, 1, -90.0, 15.0)])]);
     let mut morning = evidence("A", &[10.0, 11.0, 12.0]);
-    morning.samples = vec![sample(2, 2, Activity::Trickle, vec![lte(3, 1, -90.0, 15.0)])];
+    morning.heard(&[sample(2, 2, Activity::Trickle, vec![lte(3, 1, -90.0, 15.0)])]);
     let differed = compare(&morning, &[evening], OSLO).rows[1].differed.clone();
     // 09:00 UTC is 10 o'clock in the valley, ten hours later 20 o'clock.
     let hours = Finding::HoursDiffer {
@@ -177,9 +177,9 @@ fn what_else_differed_is_told() {
 #[test]
 fn better_radio_without_speed_is_named() {
     let mut before = evidence("A", &[700.0, 850.0, 990.0]);
-    before.samples = vec![sample(1, 1, Activity::Trickle, vec![nr(78, 1, -75.0, 9.0)])];
+    before.heard(&[sample(1, 1, Activity::Trickle, vec![nr(78, 1, -75.0, 9.0)])]);
     let mut after = evidence("B", &[70.0, 68.0, 75.0]);
-    after.samples = vec![sample(2, 2, Activity::Trickle, vec![nr(78, 1, -63.0, 15.0)])];
+    after.heard(&[sample(2, 2, Activity::Trickle, vec![nr(78, 1, -63.0, 15.0)])]);
     let row = &compare(&before, &[after], OSLO).rows[1];
     assert!(row.findings.iter().any(|finding| matches!(
         finding,

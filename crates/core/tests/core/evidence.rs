@@ -31,8 +31,24 @@ fn a_change_of_the_serving_cell_is_told_with_its_place() {
     let radio = summarise_samples(&[cell(1, 211), cell(2, 211), cell(3, 87), cell(4, 87)]);
     let changes: Vec<&Finding> =
         radio.findings.iter().filter(|finding| matches!(finding, Finding::CellChanged { .. })).collect();
-    let [Finding::CellChanged { from, to, after_samples }] = changes[..] else { panic!("{changes:?}") };
+    let [Finding::CellChanged { from, to, after_samples, changes: 1 }] = changes[..] else {
+        panic!("{changes:?}")
+    };
     assert_eq!((from.pci, to.pci, *after_samples), (Some(211), Some(87), 2));
+}
+
+/// A cell that flaps all day is one sentence, not one a change.
+#[test]
+fn changes_of_the_serving_cell_are_counted() {
+    let samples: Vec<Sample> = (0..9)
+        .map(|n| {
+            sample(n, 1, Activity::Trickle, vec![lte(3, if n % 3 == 2 { 87 } else { 211 }, -90.0, 10.0)])
+        })
+        .collect();
+    let radio = summarise_samples(&samples);
+    let [Finding::CellChanged { after_samples: 2, changes: 5, .. }] = radio.findings[..] else {
+        panic!("{:?}", radio.findings)
+    };
 }
 
 #[test]

@@ -41,8 +41,7 @@ fn view(n: u128, name: &str, mount: Mount, carrier: Carrier, instrument: Instrum
     for test in &mut evidence.tests {
         test.run_id = run_id;
     }
-    evidence.samples =
-        vec![Sample { run_id, ..crate::samples::sample(n, 1, Activity::Trickle, vec![carrier]) }];
+    evidence.heard(&[Sample { run_id, ..crate::samples::sample(n, 1, Activity::Trickle, vec![carrier]) }]);
     let spot = SpotEvidence { position: position.clone(), evidence };
     let mut views = spot_views(&spot, "", &LinkAssumptions::default());
     (position, views.remove(0))

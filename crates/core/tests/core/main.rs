@@ -12,6 +12,7 @@ mod aim_world;
 mod baseline;
 mod baseline_words;
 mod compare;
+mod digest;
 mod evidence;
 mod ground;
 mod handover;

@@ -23,7 +23,7 @@ pub fn evidence(label: &str, downloads: &[f64]) -> SetupEvidence {
         setup_id: SetupId(id(key)),
         label: label.into(),
         runs: Vec::new(),
-        samples: Vec::new(),
+        radio: Vec::new(),
         tests,
     }
 }

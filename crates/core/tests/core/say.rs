@@ -157,7 +157,7 @@ fn readings_are_said_plainly() {
     assert_eq!(text(connected(1, Some(Class::Thin))), "5G riding on LTE (NSA), one carrier, thin.");
     let cell = |pci| CellName { technology: Technology::Lte, band: Some(3), pci: Some(pci) };
     assert_eq!(
-        text(Finding::CellChanged { from: cell(211), to: cell(87), after_samples: 4 }),
+        text(Finding::CellChanged { from: cell(211), to: cell(87), after_samples: 4, changes: 1 }),
         "The serving cell changed from B3 cell 211 to B3 cell 87 after four samples: these are readings of two cells, not of one."
     );
     assert_eq!(

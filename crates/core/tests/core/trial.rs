@@ -4,7 +4,7 @@ use chrono::{DateTime, TimeDelta, TimeZone, Utc};
 use open_beacon_core::kit::need::Need;
 use open_beacon_core::model::*;
 use open_beacon_core::stats::{BlockValue, block_fit, tests_a_side};
-use open_beacon_core::trial::confirm::{Confirmed, confirm};
+use open_beacon_core::trial::confirm::{Confirmed, confirm, confirm_undone};
 use open_beacon_core::trial::judge::{BlockComparison, Dropped, ScoringContext, by_hour, dropped, winner};
 use open_beacon_core::trial::next::{Course, Next, next};
 use open_beacon_core::trial::order::{OrderError, lock_values, order};
@@ -106,6 +106,39 @@ fn a_lock_is_read_back_from_mode_and_bands() {
             words::trial::choice_words(&choice),
             reading.mode
         );
+    }
+}
+
+/// A connection that the lock would allow as well does not show that it is gone, where more was used before it.
+#[test]
+fn an_undone_lock_shows_what_it_shut_out() {
+    let reading = |bands: &[&str]| Reading {
+        mode: if bands.is_empty() { ConnectionMode::NoService } else { ConnectionMode::Nsa },
+        carriers: bands.iter().map(|name| carrier(name, CarrierRole::Unknown, -90.0, 10.0, 10.0)).collect(),
+        neighbours: Vec::new(),
+    };
+    let free = BandChoice::default();
+    let b3 = choice(BandAccess::Lte, &[3], &[]);
+    let intent = |good: &BandChoice, before: &[&str]| LockIntent {
+        site_id: SiteId(Uuid::from_u128(1)),
+        wanted: choice(BandAccess::Lte, &[20], &[]),
+        good: good.clone(),
+        before: reading(before).carriers,
+        noted_at: Utc.with_ymd_and_hms(2026, 11, 9, 9, 0, 0).unwrap(),
+    };
+    let cases = [
+        (&free, &["B3", "n78"][..], &["B20"][..], Confirmed::Otherwise),
+        (&free, &["B3", "n78"], &["B20", "n78"], Confirmed::Yes),
+        (&free, &["B3", "n78"], &["B3"], Confirmed::Yes),
+        (&free, &["B3", "n78"], &[], Confirmed::NotYet),
+        // It used no other band before: nothing else is expected of it.
+        (&free, &["B20"], &["B20"], Confirmed::Yes),
+        (&free, &[], &["B20"], Confirmed::Yes),
+        (&b3, &["B3"], &["B20"], Confirmed::Otherwise),
+        (&b3, &["B3"], &["B3"], Confirmed::Yes),
+    ];
+    for (good, before, now, wanted) in cases {
+        assert_eq!(confirm_undone(&intent(good, before), &reading(now)), wanted, "{before:?}, then {now:?}");
     }
 }
 

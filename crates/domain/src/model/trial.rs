@@ -283,5 +283,9 @@ pub struct LockIntent {
     pub wanted: BandChoice,
     /// What it goes back to.
     pub good: BandChoice,
+    /// Carriers in use when the first of these notes was made, as far as the gateway showed them: what it is expected to show
+    /// again.
+    #[serde(default)]
+    pub before: Vec<Carrier>,
     pub noted_at: DateTime<Utc>,
 }

@@ -1,12 +1,14 @@
 //! Summaries of repeated measurements. Speeds are random draws: medians, spreads and intervals, never a lone number.
 
 mod blocks;
+mod counted;
 mod pace;
 mod power;
 mod ratio;
 mod summary;
 
 pub use blocks::{BlockFit, BlockValue, block_fit};
+pub use counted::Counted;
 pub use pace::left_at_pace;
 pub use power::tests_a_side;
 pub use ratio::{

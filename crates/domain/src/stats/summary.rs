@@ -47,15 +47,7 @@ pub fn median(values: &[f64]) -> Option<f64> {
 
 /// Median, median absolute deviation, extremes; `None` for an empty list.
 pub fn summarise(values: &[f64]) -> Option<Summary> {
-    let centre = median(values)?;
-    let deviations: Vec<f64> = values.iter().map(|value| (value - centre).abs()).collect();
-    Some(Summary {
-        n: values.len(),
-        median: centre,
-        mad: median(&deviations)?,
-        min: values.iter().copied().fold(f64::INFINITY, f64::min),
-        max: values.iter().copied().fold(f64::NEG_INFINITY, f64::max),
-    })
+    super::Counted::of(values.iter().copied()).summary()
 }
 
 /// Student's t interval on the logarithms, back-transformed: an interval for the geometric mean of positive,

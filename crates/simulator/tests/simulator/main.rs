@@ -135,13 +135,13 @@ fn the_demo_has_a_clear_winner() {
             .unwrap();
         let runs: Vec<Run> = bundle.runs.iter().filter(|run| run.setup_id == setup.id).cloned().collect();
         let of = |id: RunId| runs.iter().any(|run| run.id == id);
-        SetupEvidence {
-            setup_id: setup.id,
-            label: name.into(),
-            samples: bundle.samples.iter().filter(|sample| of(sample.run_id)).cloned().collect(),
-            tests: bundle.speed_tests.iter().filter(|test| of(test.run_id)).cloned().collect(),
-            runs,
-        }
+        let samples: Vec<Sample> =
+            bundle.samples.iter().filter(|sample| of(sample.run_id)).cloned().collect();
+        let tests = bundle.speed_tests.iter().filter(|test| of(test.run_id)).cloned().collect();
+        let mut evidence =
+            SetupEvidence { setup_id: setup.id, label: name.into(), radio: Vec::new(), tests, runs };
+        evidence.heard(&samples);
+        evidence
     };
     let turned_away = evidence(53.0, "East gable");
     let aimed = evidence(143.0, "East gable");

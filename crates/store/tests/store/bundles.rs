@@ -107,10 +107,10 @@ fn points_of_sweeps_are_runs_of_the_setup_that_was_turned() {
     );
     let as_it_stands = store.evidence(setup, String::new(), None).unwrap();
     assert!(as_it_stands.runs.iter().all(|run| !matches!(run.context, RunContext::SweepPoint { .. })));
-    assert!(!as_it_stands.samples.is_empty());
+    assert!(as_it_stands.has_samples());
     assert_eq!(store.setup_counts(site).unwrap()[&setup].runs, as_it_stands.runs.len());
     let points = store.sweep_points(setup).unwrap();
-    assert_eq!(points.iter().map(|point| point.samples.len()).sum::<usize>(), turned);
+    assert_eq!(points.iter().map(|point| point.whole_radio().samples()).sum::<usize>(), turned);
 
     let mut left_out = stops[0].clone();
     left_out.archived_at = Some(Utc::now());

@@ -206,6 +206,24 @@ fn a_clock_set_back_makes_no_run_that_ends_before_it_began() {
     assert_eq!(noted, format!("{before}\nThe clock was set back.\nAnd forward.").trim_start_matches('\n'));
 }
 
+/// After a proper end the one file is the whole record: who copies it by hand loses nothing.
+#[test]
+fn a_closed_store_leaves_one_whole_file() {
+    let (directory, store) = crate::open();
+    let bundle = crate::demo_bundle();
+    store.import_bundle(&bundle).unwrap();
+    let there = store.bundle(bundle.site.id).unwrap();
+    drop(store);
+    assert!(!directory.path().join("open-beacon.sqlite-wal").exists());
+    let elsewhere = tempfile::tempdir().unwrap();
+    let file = "open-beacon.sqlite";
+    std::fs::copy(directory.path().join(file), elsewhere.path().join(file)).unwrap();
+    assert_eq!(
+        open_beacon_store::Store::open(elsewhere.path()).unwrap().bundle(bundle.site.id).unwrap(),
+        there
+    );
+}
+
 #[test]
 fn a_failed_backup_leaves_nothing_behind() {
     let (directory, store) = crate::open();

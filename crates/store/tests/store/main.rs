@@ -4,6 +4,7 @@
 #![allow(clippy::unwrap_used)]
 
 mod bundles;
+mod digests;
 mod durability;
 mod kits;
 mod migration;

@@ -221,6 +221,10 @@ fn what_is_aimed_for_keeps_its_value_and_its_version() {
         let change = format!("UPDATE site SET {column} = replace({column}, 'aim_criterion', 'school')");
         assert_eq!(raw.execute(&change, []).unwrap(), 1);
     }
+    raw.execute_batch(
+        "DROP TRIGGER sample_ends_digest; DROP TABLE run_digest; DROP INDEX speed_test_counts;",
+    )
+    .unwrap();
     raw.pragma_update(None, "user_version", 11).unwrap();
     drop(raw);
     let store = Store::open(directory.path()).unwrap();

@@ -6,7 +6,7 @@ use open_beacon_core::model::*;
 use open_beacon_store::{Archivable, Store, StoreError};
 use uuid::Uuid;
 
-fn told() -> (tempfile::TempDir, Store, SiteBundle) {
+pub fn told() -> (tempfile::TempDir, Store, SiteBundle) {
     let (directory, store) = open();
     let bundle = demo_bundle();
     store.import_bundle(&bundle).unwrap();
@@ -32,9 +32,15 @@ fn evidence_can_be_cut_to_the_newest_runs() {
     let newest = store.evidence(setup, "sill".into(), Some(1)).unwrap();
     assert_eq!(newest.runs.len(), 1);
     assert_eq!(newest.runs.last(), whole.runs.last());
-    assert!(newest.samples.iter().all(|sample| sample.run_id == newest.runs[0].id));
+    assert!(newest.radio.iter().all(|(of, _)| *of == newest.runs[0].id));
     assert!(newest.tests.iter().all(|test| test.run_id == newest.runs[0].id));
-    assert!(whole.samples.windows(2).all(|pair| pair[0].taken_at <= pair[1].taken_at));
+    let samples = store.newest_samples(setup, "", 2).unwrap();
+    assert!(samples.windows(2).all(|pair| pair[0].taken_at <= pair[1].taken_at));
+    assert!(
+        samples
+            .iter()
+            .all(|sample| whole.runs[whole.runs.len() - 2..].iter().any(|run| run.id == sample.run_id))
+    );
 }
 
 #[test]
@@ -45,7 +51,7 @@ fn an_archived_run_is_left_out_of_evidence_and_counts() {
     store.set_archived(Archivable::Run, &run.id.to_string(), Some(Utc::now())).unwrap();
     let evidence = store.evidence(run.setup_id, String::new(), None).unwrap();
     assert!(evidence.runs.iter().all(|other| other.id != run.id));
-    assert!(evidence.samples.iter().all(|sample| sample.run_id != run.id));
+    assert!(evidence.radio.iter().all(|(of, _)| *of != run.id));
     let after = store.setup_counts(bundle.site.id).unwrap()[&run.setup_id];
     assert_eq!((after.runs + 1, after.samples < before.samples), (before.runs, true));
     store.set_archived(Archivable::Run, &run.id.to_string(), None).unwrap();

@@ -47,7 +47,7 @@ fn archived_runs_are_left_out_of_the_evidence_and_come_back() {
     store.set_archived(Archivable::Run, &run.id.to_string(), Some(Utc::now())).unwrap();
     let without = evidence();
     assert_eq!(without.runs.len() + 1, before.runs.len());
-    assert!(without.samples.iter().all(|sample| sample.run_id != run.id));
+    assert!(without.radio.iter().all(|(of, _)| *of != run.id));
     assert!(without.tests.iter().all(|test| test.run_id != run.id));
     store.set_archived(Archivable::Run, &run.id.to_string(), None).unwrap();
     assert_eq!(evidence(), before);
@@ -61,9 +61,7 @@ fn the_newest_runs_can_be_asked_for_alone() {
     let all = store.evidence(setup, "A".into(), None).unwrap();
     let newest = store.evidence(setup, "A".into(), Some(1)).unwrap();
     assert_eq!(newest.runs, all.runs[all.runs.len() - 1..]);
-    assert!(
-        newest.samples.iter().all(|sample| sample.run_id == newest.runs[0].id) && !newest.samples.is_empty()
-    );
+    assert!(newest.radio.iter().all(|(of, _)| *of == newest.runs[0].id) && newest.has_samples());
 }
 
 #[test]

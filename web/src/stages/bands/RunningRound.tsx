@@ -99,6 +99,7 @@ export function RunningRound({ siteId, view }: { siteId: string; view: BandsView
 export function Restoring({ siteId, view }: { siteId: string; view: BandsView }) {
   const state = view.restoring;
   const failed = !view.running_round?.running && view.running_round?.problem;
+  const back = state ? "" : " The gateway went back to how it was.";
   const put = useAction(siteId, (by_hand: boolean) =>
     answered(
       api.POST("/api/sites/{id}/bands/put-back", { params: { path: { id: siteId } }, body: { by_hand } }),
@@ -108,7 +109,8 @@ export function Restoring({ siteId, view }: { siteId: string; view: BandsView })
     <>
       {failed && (
         <p role="alert" className="mt-4 max-w-3xl font-semibold text-starved">
-          {failed} The gateway went back to how it was.
+          {failed}
+          {back}
         </p>
       )}
       {state && (
@@ -121,8 +123,14 @@ export function Restoring({ siteId, view }: { siteId: string; view: BandsView })
           <p className="mt-1">
             {state.by_hand
               ? "This program cannot tell it: take the lock away by hand, then say so."
-              : `It is being put back, tried ${state.tries} times so far. ${state.problem ? `The last one failed: ${state.problem}.` : ""}`}
+              : `It is being put back, tried ${counted(state.tries, "time")} so far. ${state.problem ? `Last time: ${state.problem}.` : ""}`}
           </p>
+          {view.restoring_card && (
+            <div className="mt-3">
+              <p className="font-semibold">By hand, on the gateway's own page:</p>
+              <ByHand card={view.restoring_card} />
+            </div>
+          )}
           <div className="mt-3 flex flex-wrap gap-3">
             {!state.by_hand && <Button onClick={() => put.run(false)}>Try now</Button>}
             <Button look={state.by_hand ? "filled" : "outlined"} onClick={() => put.run(true)}>
