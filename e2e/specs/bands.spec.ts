@@ -107,6 +107,27 @@ test("a lock is tried after the undo page, goes back, and the winner is kept", a
   expect(await lock(demo)).toEqual(free);
 });
 
+test("a gateway that only says it went back is not believed", async ({ demo, page }) => {
+  test.setTimeout(480_000);
+  await open(demo, page);
+  await readUndo(page);
+  await only(page, /^SA, n78/);
+  await page.getByRole("button", { name: "Begin the trials" }).click();
+  await expect.poll(() => lock(demo), { timeout: 120_000 }).toEqual({ way: "sa", lte: [], nr: [78] });
+  await demo.fault("ignores_locks");
+  await page.getByRole("button", { name: "Cancel, and go back" }).click();
+  const alert = page.getByRole("alert", { name: "Not back yet" });
+  await expect(alert).toContainText("it took the order and still uses only what the lock allows", {
+    timeout: 180_000,
+  });
+  await expect(alert).toContainText("By hand, on the gateway's own page");
+  const shot = process.env["OPEN_BEACON_SHOT"];
+  if (shot) await page.screenshot({ path: shot, fullPage: false });
+  await alert.getByRole("button", { name: "I have put it back by hand" }).click();
+  await expect(alert).toBeHidden({ timeout: 30_000 });
+  await expect(running(page)).toBeHidden({ timeout: 30_000 });
+});
+
 test("a killed program puts the gateway back first thing", async ({ demo, page }) => {
   test.setTimeout(480_000);
   await open(demo, page);

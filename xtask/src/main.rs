@@ -4,6 +4,7 @@ mod bench;
 mod client;
 mod demo;
 mod fuzz;
+mod kills;
 mod lint;
 mod screenshots;
 mod supply;
@@ -49,6 +50,11 @@ enum Task {
         #[arg(long, default_value_t = 10)]
         minutes: u64,
     },
+    /// Kill the program again and again while everything is written, and look for what it acknowledged.
+    Kills {
+        #[arg(long, default_value_t = 200)]
+        times: u32,
+    },
     /// Check licences and sources, and write the lists of parts.
     Supply,
     /// Take the pictures in docs/screenshots anew.
@@ -63,6 +69,7 @@ fn main() -> anyhow::Result<()> {
         Task::Client { check } => client::client(check),
         Task::Bench => bench::bench(),
         Task::Fuzz { minutes } => fuzz::fuzz(minutes),
+        Task::Kills { times } => kills::kills(times),
         Task::Supply => supply::supply(),
         Task::Screenshots => screenshots::screenshots(),
     }

@@ -15,6 +15,9 @@ use open_beacon_core::model::{
 use open_beacon_core::trial::confirm::{Confirmed, confirm, confirm_undone};
 use open_beacon_core::trial::known::KnownBands;
 use open_beacon_core::trial::order::lock_values;
+use open_beacon_core::trial::wait::{given_up_after_s, learned_wait_s};
+use open_beacon_core::words::trial::late_words;
+use std::sync::{Mutex, PoisonError};
 use std::time::{Duration, Instant};
 use tokio_util::sync::CancellationToken;
 
@@ -38,12 +41,14 @@ pub(crate) enum LockFailure {
 }
 
 /// How a site's gateway is told.
-#[derive(Clone, Debug)]
+#[derive(Debug)]
 pub(crate) struct LockMethod {
     pub(crate) settings: SiteSettings,
     secrets: GatewaySecrets,
     has: KnownBands,
     pub(crate) by_hand: bool,
+    /// The wait that this gateway was found to need, and that as a sentence.
+    learned: Mutex<Option<(Duration, String)>>,
 }
 
 fn recipe(settings: &SiteSettings) -> Option<&LockRecipe> {
@@ -56,6 +61,7 @@ impl LockMethod {
             let settings = store.settings(site)?;
             Ok(Self {
                 by_hand: by_hand || recipe(&settings).is_none(),
+                learned: Mutex::default(),
                 has: bands_known(store, site, &settings)?,
                 secrets: match &settings.gateway {
                     Some(gateway) => store.gateway_secrets(site, &gateway.status_url)?.0,
@@ -67,10 +73,45 @@ impl LockMethod {
         .await
     }
 
+    /// The wait that was learned, else the one that is set, else a usual one.
     pub(crate) fn wait(&self) -> Duration {
+        if let Some((wait, _)) = &*self.learned.lock().unwrap_or_else(PoisonError::into_inner) {
+            return *wait;
+        }
         match recipe(&self.settings).map(|one| one.reattach_s) {
             Some(seconds) if seconds >= 5.0 => Duration::from_secs_f64(seconds),
             _ => USUAL_WAIT,
+        }
+    }
+
+    /// After how long it counts as without service.
+    fn given_up_after(&self) -> Duration {
+        Duration::from_secs_f64(given_up_after_s(self.wait().as_secs_f64()))
+    }
+
+    /// What was learned of how long this gateway takes, a sentence.
+    pub(crate) fn learned(&self) -> Option<String> {
+        let learned = self.learned.lock().unwrap_or_else(PoisonError::into_inner);
+        learned.as_ref().map(|(_, words)| words.clone())
+    }
+
+    /// Learns from how long it took; a wait that was too short is set anew.
+    async fn learn(&self, app: &AppState, site: SiteId, took: Duration) {
+        let (took_s, set_s) = (took.as_secs_f64(), self.wait().as_secs_f64());
+        let Some(wait_s) = learned_wait_s(took_s, set_s) else { return };
+        let words = late_words(took_s, set_s, wait_s);
+        *self.learned.lock().unwrap_or_else(PoisonError::into_inner) =
+            Some((Duration::from_secs_f64(wait_s), words));
+        let kept = app.db(move |store| {
+            store.update_settings(site, |settings| {
+                if let Some(lock) = settings.gateway.as_mut().and_then(|gateway| gateway.recipe.lock.as_mut())
+                {
+                    lock.reattach_s = wait_s;
+                }
+            })
+        });
+        if let Err(problem) = kept.await {
+            tracing::warn!(?problem, "the wait that a gateway needs could not be kept");
         }
     }
 
@@ -129,9 +170,10 @@ pub(crate) async fn lock(
     }
     step(app, site, RoundStep::Told).await;
     step(app, site, RoundStep::Attaching).await;
-    // Devices take their time to let go; half the wait with service on other bands is no obedience.
-    let patience = way.wait() / 2;
-    attached(way, |reading| confirm(choice, reading), patience, lease, cancel).await
+    // Devices take their time to let go; the whole wait with service on other bands is no obedience.
+    let took = attached(way, |reading| confirm(choice, reading), lease, cancel).await?;
+    way.learn(app, site, took).await;
+    Ok(took)
 }
 
 /// Waits until hands have done their part.
@@ -150,11 +192,10 @@ async fn hands(
 }
 
 /// Waits until the gateway was seen attached as it was told, which `read` tells of a reading: how long that took. After
-/// `patience` with service on other bands it is taken to have ignored what it was told.
+/// the set wait with service on other bands it is taken to have ignored what it was told; without service it is given longer.
 async fn attached(
     way: &LockMethod,
     read: impl Fn(&Reading) -> Confirmed,
-    patience: Duration,
     lease: &mut LinkLease,
     cancel: &CancellationToken,
 ) -> Result<Duration, LockFailure> {
@@ -163,7 +204,7 @@ async fn attached(
     let settings = way.settings.clone();
     // NR that rides along shows on a busy line only.
     tokio::spawn(async move { begin_trickle(&settings, quiet).await });
-    let (told, wait) = (Instant::now(), way.wait());
+    let told = Instant::now();
     let mut let_go = false;
     let mut otherwise_since: Option<Instant> = None;
     let waiting = async {
@@ -181,7 +222,7 @@ async fn attached(
                 }
                 Confirmed::Otherwise => {
                     let since = *otherwise_since.get_or_insert_with(Instant::now);
-                    if since.elapsed() >= patience {
+                    if since.elapsed() >= way.wait() {
                         return Err(LockFailure::Ignored);
                     }
                 }
@@ -190,7 +231,7 @@ async fn attached(
     };
     tokio::select! {
         () = cancel.cancelled() => Err(LockFailure::Cancelled),
-        waited = tokio::time::timeout(wait, waiting) => waited.unwrap_or(Err(LockFailure::NoService)),
+        waited = tokio::time::timeout(way.given_up_after(), waiting) => waited.unwrap_or(Err(LockFailure::NoService)),
     }
 }
 
@@ -226,10 +267,11 @@ async fn go_back(
 ) -> Result<(), String> {
     let mut lease = app.links.lease(site);
     way.send(app, site, &intent.good).await?;
-    // Carriers come back one after the other: it is given nearly the whole time.
-    let patience = way.wait().mul_f64(0.8);
-    let seen = attached(way, |reading| confirm_undone(intent, reading), patience, &mut lease, until).await;
-    seen.map(|_| ()).map_err(|failure| not_seen_back(&failure, way.wait()))
+    match attached(way, |reading| confirm_undone(intent, reading), &mut lease, until).await {
+        Ok(took) => way.learn(app, site, took).await,
+        Err(failure) => return Err(not_seen_back(&failure, way.given_up_after())),
+    }
+    Ok(())
 }
 
 /// Puts a site's gateway back to the last known good, again and again until it is seen there; what to do by hand stands on the

@@ -53,7 +53,7 @@ async fn run(
         LockFailure::NoService => (RoundEnd::Failed, Some("the gateway was not attached any more".into())),
     });
     round.end = Some(end);
-    round.reason = reason;
+    round.reason = reason.or_else(|| way.learned());
     round.ended_at = Some(Utc::now());
     let kept = round.clone();
     if let Err(problem) = app.db(move |store| store.put_entities(site, std::slice::from_ref(&kept))).await {

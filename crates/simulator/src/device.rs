@@ -40,7 +40,7 @@ pub struct Device {
 }
 
 /// Attaching anew takes this long at least and at most, s.
-const REATTACH_S: (f64, f64) = (4.0, 11.0);
+pub const REATTACH_S: (f64, f64) = (4.0, 11.0);
 
 impl Device {
     /// A gateway indoors on its own antennas. `seed` sets all that is random.

@@ -30,7 +30,7 @@ fn made(db: &Connection, run: RunId) -> Result<RadioDigest, StoreError> {
 /// Makes the digests that are missing, of all runs that are over.
 pub(crate) fn fill(db: &Connection) -> Result<(), StoreError> {
     let sql =
-        format!("SELECT run.id AS id FROM run {} WHERE completion <> 'running' AND radio IS NULL", joined());
+        format!("SELECT run.id AS id FROM run {} WHERE completion <> 'running' AND run_id IS NULL", joined());
     let missing: Vec<RunId> =
         db.prepare_cached(&sql)?.query_map([], |row| id(row, "id"))?.collect::<Row_<_>>()?;
     let mut keep = db.prepare_cached(

@@ -4,7 +4,8 @@ use crate::convert::{Result as Row_, id};
 use crate::{Store, StoreError, readings, runs, speed_tests};
 use open_beacon_core::judge::SetupEvidence;
 use open_beacon_core::model::{Run, RunId, Sample, SetupId, SiteId};
-use std::collections::HashMap;
+use rusqlite::Row;
+use std::collections::{HashMap, HashSet};
 
 /// How much a setup has recorded, archived runs left out.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -71,6 +72,26 @@ impl Store {
         Ok(samples)
     }
 
+    /// Setups of a site that have a sample or a complete speed test as they stand, archived runs left out.
+    ///
+    /// # Errors
+    /// Where the database does not answer.
+    pub fn recorded_setups(&self, site: SiteId) -> Result<HashSet<SetupId>, StoreError> {
+        let db = self.read();
+        let sql = format!(
+            "SELECT setup.id AS id FROM setup JOIN position ON position.id = setup.position_id
+             WHERE position.site_id = ?1 AND EXISTS (
+               SELECT 1 FROM run WHERE run.setup_id = setup.id AND run.archived_at IS NULL AND {} AND (
+                 EXISTS (SELECT 1 FROM sample WHERE sample.run_id = run.id)
+                 OR EXISTS (SELECT 1 FROM speed_test WHERE speed_test.run_id = run.id
+                   AND speed_test.completion = 'complete')))",
+            runs::AS_IT_STANDS
+        );
+        let mut statement = db.prepare_cached(&sql)?;
+        let rows = statement.query_map([site.to_string()], |row| id(row, "id"))?;
+        Ok(rows.collect::<Row_<_>>()?)
+    }
+
     /// Counts of every setup of a site.
     ///
     /// # Errors
@@ -80,39 +101,34 @@ impl Store {
         // Sub-selects walk the run indexes; a join would multiply samples by tests.
         let sql = format!(
             "SELECT setup.id AS id, count(*) AS runs,
-               sum(coalesce((SELECT samples FROM run_digest WHERE run_digest.run_id = run.id),
-                 (SELECT count(*) FROM sample WHERE sample.run_id = run.id))) AS samples,
-               sum((SELECT count(*) FROM speed_test WHERE speed_test.run_id = run.id AND speed_test.completion = 'complete')) AS tests
+               sum(coalesce(
+                 (SELECT samples FROM run_digest INDEXED BY run_digest_samples WHERE run_digest.run_id = run.id),
+                 (SELECT count(*) FROM sample WHERE sample.run_id = run.id))) AS samples
              FROM {} WHERE position.site_id = ?1 AND run.archived_at IS NULL AND {} GROUP BY setup.id",
             runs::RUNS_OF_SITE,
             runs::AS_IT_STANDS
         );
+        let count =
+            |row: &Row, column: &str| -> Row_<usize> { Ok(row.get::<_, i64>(column)?.max(0) as usize) };
+        let mut counts: HashMap<SetupId, SetupCounts> = HashMap::new();
         let mut statement = db.prepare_cached(&sql)?;
-        let rows = statement.query_map([site.to_string()], |row| {
-            let count = |column: &str| row.get::<_, i64>(column).map(|n| n.max(0).cast_unsigned() as usize);
-            let counts = SetupCounts {
-                runs: count("runs")?,
-                samples: count("samples")?,
-                tests: count("tests")?,
-                sittings: 0,
-            };
-            Ok((id(row, "id")?, counts))
-        })?;
-        let mut counts: HashMap<SetupId, SetupCounts> = rows.collect::<Row_<_>>()?;
+        let mut rows = statement.query([site.to_string()])?;
+        while let Some(row) = rows.next()? {
+            let of: &mut SetupCounts = counts.entry(id(row, "id")?).or_default();
+            (of.runs, of.samples) = (count(row, "runs")?, count(row, "samples")?);
+        }
         let sql = format!(
-            "SELECT setup.id AS id, count(DISTINCT speed_test.sitting_id) AS sittings
+            "SELECT setup.id AS id, count(*) AS tests, count(DISTINCT speed_test.sitting_id) AS sittings
              FROM {} JOIN speed_test ON speed_test.run_id = run.id
              WHERE position.site_id = ?1 AND run.archived_at IS NULL AND speed_test.completion = 'complete'
              GROUP BY setup.id",
             runs::RUNS_OF_SITE
         );
         let mut statement = db.prepare_cached(&sql)?;
-        let rows = statement.query_map([site.to_string()], |row| {
-            Ok((id::<SetupId>(row, "id")?, row.get::<_, i64>("sittings")?))
-        })?;
-        for row in rows {
-            let (setup, sittings) = row?;
-            counts.entry(setup).or_default().sittings = sittings.max(0).cast_unsigned() as usize;
+        let mut rows = statement.query([site.to_string()])?;
+        while let Some(row) = rows.next()? {
+            let of: &mut SetupCounts = counts.entry(id(row, "id")?).or_default();
+            (of.tests, of.sittings) = (count(row, "tests")?, count(row, "sittings")?);
         }
         Ok(counts)
     }

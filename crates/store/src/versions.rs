@@ -18,7 +18,10 @@ pub enum Aggregate {
     Aside,
 }
 
-const ALL: [Aggregate; 3] = [Aggregate::Record, Aggregate::Surroundings, Aggregate::Aside];
+impl Aggregate {
+    /// Every part.
+    pub const ALL: [Self; 3] = [Self::Record, Self::Surroundings, Self::Aside];
+}
 
 fn of_table(table: &str) -> Aggregate {
     match table {
@@ -50,7 +53,7 @@ impl Versions {
     /// changed.
     pub(crate) fn rise(&self) {
         let touched = self.touched.swap(0, Ordering::Relaxed);
-        for part in ALL {
+        for part in Aggregate::ALL {
             if touched == 0 || touched & (1 << part as u8) != 0 {
                 self.counts[part as usize].fetch_add(1, Ordering::Release);
             }

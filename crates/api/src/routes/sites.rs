@@ -8,11 +8,12 @@ use crate::views::site::{SiteView, view};
 use axum::Json;
 use axum::extract::State;
 use axum::http::StatusCode;
+use axum::response::Response;
 use chrono::Utc;
 use open_beacon_core::check::{Checker, FieldProblem};
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::model::{Site, SiteId, SiteSettings};
-use open_beacon_store::{Archivable, Store};
+use open_beacon_store::{Aggregate, Archivable, Store};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use utoipa_axum::router::OpenApiRouter;
@@ -102,8 +103,10 @@ async fn create_site(
 /// One site with its positions, setups, settings and stages.
 #[utoipa::path(get, path = "/api/sites/{id}", params(("id" = SiteId, Path)),
     responses((status = 200, body = SiteView), (status = 404, body = Problem)))]
-async fn get_site(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Json<SiteView>, Problem> {
-    app.db(move |store| view(store, id)).await.map(Json)
+async fn get_site(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Response, Problem> {
+    // It says how many days are left to give a kit back, and days begin at some quarter of an hour.
+    let question = format!("site {id} at {}", Utc::now().timestamp() / 900);
+    app.kept_answer(question, &Aggregate::ALL, app.db(move |store| view(store, id))).await
 }
 
 /// Lets a site that came from a file send what its settings say: somebody has seen what that is.

@@ -99,14 +99,14 @@ pub(crate) fn labels(
 
 /// Setups in use that have something recorded, in order of making.
 pub(crate) fn recorded(store: &Store, site: SiteId) -> Result<Vec<SetupId>, StoreError> {
-    let counts = store.setup_counts(site)?;
+    let recorded = store.recorded_setups(site)?;
     let positions = store.positions(site)?;
     let in_use = |setup: &open_beacon_core::model::Setup| {
         setup.archived_at.is_none()
             && positions
                 .iter()
                 .any(|position| position.id == setup.position_id && position.archived_at.is_none())
-            && counts.get(&setup.id).is_some_and(|counts| counts.samples + counts.tests > 0)
+            && recorded.contains(&setup.id)
     };
     Ok(store.setups(site)?.iter().filter(|setup| in_use(setup)).map(|setup| setup.id).collect())
 }

@@ -10,7 +10,7 @@ use open_beacon_api::locking::restore_all;
 use open_beacon_api::round_registry::RoundStep;
 use open_beacon_core::model::{BandAccess, BandChoice, Kit, KitId, KitSpec, SiteId};
 use open_beacon_simulator::at::serve_at;
-use open_beacon_simulator::device::Device;
+use open_beacon_simulator::device::{Device, REATTACH_S};
 use open_beacon_simulator::lock::{Lock, LockedAccess};
 use open_beacon_simulator::pages::gateway_router;
 use open_beacon_simulator::serve::{Fault, REBOOT, StandIn};
@@ -51,12 +51,17 @@ fn page_lock() -> Value {
 
 /// A site whose gateway takes locks by its page or, with `modem`, by commands.
 async fn house(modem: bool, lock: Value) -> House {
+    house_attaching(modem, lock, 8.0).await
+}
+
+/// As [`house`], attaching `hurry` times sooner than usual.
+async fn house_attaching(modem: bool, lock: Value, hurry: f64) -> House {
     let mut device = Device::new(7);
     device.pose.antenna = "external".into();
     device.pose.mount = "roof_mast".into();
     device.pose.height_above_ground_m = 8.0;
     device.pose.azimuth_deg = 143.0;
-    let stand_in = StandIn::hurried(device, Duration::from_millis(250), 8.0);
+    let stand_in = StandIn::hurried(device, Duration::from_millis(250), hurry);
     let page = serve(gateway_router(stand_in.clone())).await;
     let speed = serve(open_beacon_speedtest::router(stand_in.clone())).await;
     let listener = TcpListener::bind("127.0.0.1:0").await.unwrap();
@@ -306,6 +311,24 @@ async fn hands_set_the_lock_where_nobody_said_how() {
     house.stand_in.set_lock(Lock::default());
     house.server.send("POST", &house.path("/put-back"), Some(json!({"by_hand": true}))).await;
     assert_eq!(house.view().await["restoring"], Value::Null);
+}
+
+/// A gateway that needs longer than was set is not without service: it is waited for, and the wait is set anew.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_wait_that_is_too_short_is_learned() {
+    let mut lock = page_lock();
+    lock["reattach_s"] = json!(5.0);
+    let house = house_attaching(false, lock, REATTACH_S.0 / 6.0).await;
+    house.read_undo().await;
+    assert_eq!(house.begin(40, &lte_only()).await.0, StatusCode::CREATED);
+    let view = house.ended().await;
+    let rounds = &view["rounds"][0]["words"];
+    let words = rounds.as_str().unwrap();
+    assert!(words.contains("5\u{202f}s were set. From now on"), "{words}");
+    let site = house.server.get(&format!("/api/sites/{}", house.site)).await;
+    let set = site["settings"]["gateway"]["recipe"]["lock"]["reattach_s"].as_f64().unwrap();
+    assert!(set >= 10.0, "{set}");
+    assert_eq!(house.stand_in.locked_to(), Lock::default());
 }
 
 /// Thanks for the order to go back are not believed: it counts as back when it is seen on what the lock shut out.

@@ -1,13 +1,13 @@
 //! Two or more setups side by side against a baseline.
 
-use super::differed::what_else_differed;
-use super::evidence::{CarrierSummary, SetupEvidence};
+use super::differed::{Circumstances, what_else_differed};
+use super::evidence::{CarrierSummary, RadioSummary, SetupEvidence};
 use super::{CellName, Finding};
 use crate::metrics::Metric;
 use crate::model::{Activity, Completion, SetupId, SittingId, SpeedFigure, SpeedTestId};
 use crate::stats::{
-    BySitting, COVERAGE, FEWEST_SITTINGS, Interval, RatioEstimate, SittingRatio, Summary,
-    geometric_mean_over_sittings, interval_over_sittings, ratio_over_sittings, summarise,
+    BySitting, COVERAGE, FEWEST_SITTINGS, Interval, RatioEstimate, SittingMeans, SittingRatio, Summary,
+    summarise,
 };
 use chrono::{DateTime, Utc};
 use serde::{Deserialize, Serialize};
@@ -125,14 +125,17 @@ pub fn compare_figure<K: Ord + Copy>(
     here: &BySitting<K>,
     there: &BySitting<K>,
 ) -> Option<Versus> {
-    let of = ratio_over_sittings(here, there, COVERAGE)?;
-    let Some(estimate) = of.estimate else { return Some(Versus { of, verdict: VersusVerdict::TooFew }) };
+    Some(versus(figure, &SittingMeans::of(here)?, &SittingMeans::of(there)?))
+}
+
+fn versus<K: Ord + Copy>(figure: SpeedFigure, here: &SittingMeans<K>, there: &SittingMeans<K>) -> Versus {
+    let of = here.ratio_to(there, COVERAGE);
+    let Some(estimate) = of.estimate else { return Versus { of, verdict: VersusVerdict::TooFew } };
     let (low, high) = (estimate.interval.low, estimate.interval.high);
     let within_share = low >= 1.0 / (1.0 + RATE_SHARE_THAT_MATTERS) && high <= 1.0 + RATE_SHARE_THAT_MATTERS;
-    let within_ms = geometric_mean_over_sittings(there).is_some_and(|baseline_ms| {
-        (low - 1.0) * baseline_ms >= -LATENCY_THAT_MATTERS_MS
-            && (high - 1.0) * baseline_ms <= LATENCY_THAT_MATTERS_MS
-    });
+    let baseline_ms = there.geometric_mean();
+    let within_ms = (low - 1.0) * baseline_ms >= -LATENCY_THAT_MATTERS_MS
+        && (high - 1.0) * baseline_ms <= LATENCY_THAT_MATTERS_MS;
     let verdict = if within_share || !figure.larger_is_better() && within_ms {
         VersusVerdict::Same
     } else if low <= 1.0 && high >= 1.0 {
@@ -142,11 +145,17 @@ pub fn compare_figure<K: Ord + Copy>(
     } else {
         VersusVerdict::ClearLoss
     };
-    Some(Versus { of, verdict })
+    Versus { of, verdict }
 }
 
 /// A setup's figure with its dots, summary and interval. Partial tests are left out: their phases were cut short.
 pub fn figure_row(evidence: &SetupEvidence, figure: SpeedFigure) -> FigureRow {
+    row_and_means(evidence, figure).0
+}
+
+type Means = Option<SittingMeans<Option<SittingId>>>;
+
+fn row_and_means(evidence: &SetupEvidence, figure: SpeedFigure) -> (FigureRow, Means) {
     let values: Vec<FigureValue> = evidence
         .tests
         .iter()
@@ -158,15 +167,17 @@ pub fn figure_row(evidence: &SetupEvidence, figure: SpeedFigure) -> FigureRow {
         .collect();
     let numbers: Vec<f64> = values.iter().map(|dot| dot.value).collect();
     let grouped = by_sitting(&values);
-    FigureRow {
+    let means = SittingMeans::of(&grouped);
+    let row = FigureRow {
         figure,
         summary: summarise(&numbers),
-        geometric_mean: geometric_mean_over_sittings(&grouped),
+        geometric_mean: means.as_ref().map(SittingMeans::geometric_mean),
         sittings: grouped.iter().map(|(sitting, _)| sitting).collect::<BTreeSet<_>>().len(),
-        interval: interval_over_sittings(&grouped, COVERAGE),
+        interval: means.as_ref().and_then(|means| means.interval(COVERAGE)),
         versus: None,
         values,
-    }
+    };
+    (row, means)
 }
 
 /// Dots drawn of a figure at the most; more lie on top of each other.
@@ -187,19 +198,17 @@ fn thinned(values: Vec<FigureValue>) -> Vec<FigureValue> {
 
 /// Puts setups side by side. `baseline` is compared with each of `others`; `zone` tells the hours of the day.
 pub fn compare(baseline: &SetupEvidence, others: &[SetupEvidence], zone: chrono_tz::Tz) -> Comparison {
-    let mut base_row = describe(baseline);
-    base_row.is_baseline = true;
-    let mut rows = vec![base_row];
+    let base = Described::of(baseline, zone);
+    let mut rows = vec![ComparisonRow { is_baseline: true, ..base.row }];
     for other in others {
-        let mut row = describe(other);
-        for figure in &mut row.figures {
-            let there = rows[0].figures.iter().find(|base| base.figure == figure.figure);
-            let base = there.map_or(&[][..], |base| &base.values);
-            figure.versus = compare_figure(figure.figure, &by_sitting(&figure.values), &by_sitting(base));
+        let Described { mut row, means, circumstances } = Described::of(other, zone);
+        for (figure, (here, there)) in row.figures.iter_mut().zip(means.iter().zip(&base.means)) {
+            figure.versus =
+                here.as_ref().zip(there.as_ref()).map(|(here, there)| versus(figure.figure, here, there));
         }
         row.carrier_differences = carrier_differences(&row.carriers, &rows[0].carriers);
         row.findings.extend(findings_against(&row, &rows[0]));
-        row.differed = what_else_differed(other, baseline, zone);
+        row.differed = what_else_differed(&circumstances, &base.circumstances);
         rows.push(row);
     }
     for figure in rows.iter_mut().flat_map(|row| &mut row.figures) {
@@ -208,8 +217,24 @@ pub fn compare(baseline: &SetupEvidence, others: &[SetupEvidence], zone: chrono_
     Comparison { rows }
 }
 
-fn describe(evidence: &SetupEvidence) -> ComparisonRow {
-    let radio = evidence.whole_radio().summary();
+/// A setup by itself, with what a comparison asks of it again and again.
+struct Described {
+    row: ComparisonRow,
+    /// Of each figure, in the order of the row's.
+    means: Vec<Means>,
+    circumstances: Circumstances,
+}
+
+impl Described {
+    fn of(evidence: &SetupEvidence, zone: chrono_tz::Tz) -> Self {
+        let heard = evidence.whole_radio();
+        let (figures, means) = SpeedFigure::ALL.iter().map(|figure| row_and_means(evidence, *figure)).unzip();
+        let circumstances = Circumstances::of(evidence, &heard, zone);
+        Self { row: describe(evidence, heard.summary(), figures), means, circumstances }
+    }
+}
+
+fn describe(evidence: &SetupEvidence, radio: RadioSummary, figures: Vec<FigureRow>) -> ComparisonRow {
     let mut findings = radio.findings;
     let partial = evidence.tests.iter().filter(|test| test.completion != Completion::Complete).count();
     if partial > 0 {
@@ -221,7 +246,7 @@ fn describe(evidence: &SetupEvidence) -> ComparisonRow {
         is_baseline: false,
         samples: radio.samples,
         tests: evidence.tests.len() - partial,
-        figures: SpeedFigure::ALL.iter().map(|figure| figure_row(evidence, *figure)).collect(),
+        figures,
         carriers: radio.carriers,
         carrier_differences: Vec::new(),
         findings,

@@ -1,94 +1,97 @@
 //! What else was different between two setups' runs: reasons to doubt a comparison.
 
 use super::evidence::{SetupEvidence, cell_of};
-use super::{CellName, Finding, HourSpan};
+use super::{CellName, Finding, HourSpan, RadioDigest};
 use crate::bands::band_name;
-use crate::model::{Activity, Attach, Carrier, Instrument, Source};
+use crate::model::{Activity, Attach, Instrument, Source};
 use chrono::{Timelike, Utc};
 use std::collections::BTreeSet;
 
+/// Under what a setup was measured, as far as it may explain a difference.
+pub(super) struct Circumstances {
+    hours: Option<HourSpan>,
+    cells: BTreeSet<CellName>,
+    bands: BTreeSet<String>,
+    traffic: BTreeSet<Activity>,
+    instruments: BTreeSet<Instrument>,
+    sources: Vec<Source>,
+    servers: BTreeSet<String>,
+    attach: BTreeSet<u8>,
+}
+
+impl Circumstances {
+    /// `heard` is what was heard in all its runs; `zone` tells the hours of the day.
+    pub(super) fn of(evidence: &SetupEvidence, heard: &RadioDigest, zone: chrono_tz::Tz) -> Self {
+        let carriers = || heard.carriers.iter().map(|one| &one.carrier);
+        Self {
+            hours: hours(evidence, zone),
+            cells: carriers().filter(|carrier| carrier.pci.is_some()).map(cell_of).collect(),
+            bands: carriers()
+                .filter_map(|carrier| Some((carrier.technology, carrier.band?)))
+                .map(|(technology, band)| band_name(technology, band))
+                .collect(),
+            traffic: heard.modes.iter().filter(|one| one.samples > 0).map(|one| one.activity).collect(),
+            instruments: evidence.runs.iter().map(|run| run.conditions.instrument).collect(),
+            sources: sources(evidence),
+            servers: servers(evidence),
+            attach: attach(evidence),
+        }
+    }
+}
+
 /// Lists time of day, serving cells, bands, traffic, source, server and attachment where they differ.
-pub(super) fn what_else_differed(
-    setup: &SetupEvidence,
-    baseline: &SetupEvidence,
-    zone: chrono_tz::Tz,
-) -> Vec<Finding> {
+pub(super) fn what_else_differed(setup: &Circumstances, baseline: &Circumstances) -> Vec<Finding> {
     let mut findings = Vec::new();
-    if let (Some(a), Some(b)) = (hours(setup, zone), hours(baseline, zone))
-        && (a.last < b.first || b.last < a.first)
+    if let (Some(setup), Some(baseline)) = (setup.hours, baseline.hours)
+        && (setup.last < baseline.first || baseline.last < setup.first)
     {
-        findings.push(Finding::HoursDiffer { setup: a, baseline: b });
+        findings.push(Finding::HoursDiffer { setup, baseline });
     }
-    let (cells_a, cells_b) = (cells(setup), cells(baseline));
-    if !cells_a.is_empty() && !cells_b.is_empty() && cells_a.is_disjoint(&cells_b) {
-        findings.push(Finding::ServingCellDiffers {
-            setup: cells_a.into_iter().collect(),
-            baseline: cells_b.into_iter().collect(),
-        });
+    let (cells_a, cells_b) = (&setup.cells, &baseline.cells);
+    if !cells_a.is_empty() && !cells_b.is_empty() && cells_a.is_disjoint(cells_b) {
+        findings.push(Finding::ServingCellDiffers { setup: listed(cells_a), baseline: listed(cells_b) });
     }
-    let (bands_a, bands_b) = (bands(setup), bands(baseline));
+    let (bands_a, bands_b) = (&setup.bands, &baseline.bands);
     if !bands_a.is_empty() && !bands_b.is_empty() && bands_a != bands_b {
         findings.push(Finding::BandsDiffer {
-            only_setup: bands_a.difference(&bands_b).cloned().collect(),
-            only_baseline: bands_b.difference(&bands_a).cloned().collect(),
+            only_setup: bands_a.difference(bands_b).cloned().collect(),
+            only_baseline: bands_b.difference(bands_a).cloned().collect(),
         });
     }
-    let (traffic_a, traffic_b) = (traffic(setup), traffic(baseline));
-    if !traffic_a.is_empty() && !traffic_b.is_empty() && traffic_a.is_disjoint(&traffic_b) {
-        findings.push(Finding::ActivityDiffers {
-            setup: traffic_a.into_iter().collect(),
-            baseline: traffic_b.into_iter().collect(),
-        });
+    let (traffic_a, traffic_b) = (&setup.traffic, &baseline.traffic);
+    if !traffic_a.is_empty() && !traffic_b.is_empty() && traffic_a.is_disjoint(traffic_b) {
+        findings.push(Finding::ActivityDiffers { setup: listed(traffic_a), baseline: listed(traffic_b) });
     }
-    let (read_a, read_b) = (instruments(setup), instruments(baseline));
+    let (read_a, read_b) = (&setup.instruments, &baseline.instruments);
     if !read_a.is_empty() && !read_b.is_empty() && read_a != read_b {
-        findings.push(Finding::InstrumentDiffers {
-            setup: read_a.into_iter().collect(),
-            baseline: read_b.into_iter().collect(),
-        });
+        findings.push(Finding::InstrumentDiffers { setup: listed(read_a), baseline: listed(read_b) });
     }
-    let (sources_a, sources_b) = (sources(setup), sources(baseline));
-    if sources_a != sources_b && !setup.tests.is_empty() && !baseline.tests.is_empty() {
-        findings.push(Finding::SourceDiffers { setup: sources_a, baseline: sources_b });
+    let (sources_a, sources_b) = (&setup.sources, &baseline.sources);
+    if !sources_a.is_empty() && !sources_b.is_empty() && sources_a != sources_b {
+        findings.push(Finding::SourceDiffers { setup: sources_a.clone(), baseline: sources_b.clone() });
     }
-    let (servers_a, servers_b) = (servers(setup), servers(baseline));
+    let (servers_a, servers_b) = (&setup.servers, &baseline.servers);
     if !servers_a.is_empty() && !servers_b.is_empty() && servers_a != servers_b {
-        findings.push(Finding::ServerDiffers {
-            setup: servers_a.into_iter().collect(),
-            baseline: servers_b.into_iter().collect(),
-        });
+        findings.push(Finding::ServerDiffers { setup: listed(servers_a), baseline: listed(servers_b) });
     }
-    if attach(setup) != attach(baseline) {
+    if setup.attach != baseline.attach {
         findings.push(Finding::AttachDiffers);
     }
     findings
 }
 
+fn listed<T: Clone>(all: &BTreeSet<T>) -> Vec<T> {
+    all.iter().cloned().collect()
+}
+
 fn hours(evidence: &SetupEvidence, zone: chrono_tz::Tz) -> Option<HourSpan> {
     let hour = |at: chrono::DateTime<Utc>| at.with_timezone(&zone).hour() as u8;
-    let all = evidence.tests.iter().map(|test| hour(test.started_at));
-    Some(HourSpan { first: all.clone().min()?, last: all.max()? })
-}
-
-fn carriers(evidence: &SetupEvidence) -> impl Iterator<Item = &Carrier> {
-    evidence.radio.iter().flat_map(|(_, heard)| &heard.carriers).map(|one| &one.carrier)
-}
-
-fn cells(evidence: &SetupEvidence) -> BTreeSet<CellName> {
-    carriers(evidence).filter(|carrier| carrier.pci.is_some()).map(cell_of).collect()
-}
-
-fn bands(evidence: &SetupEvidence) -> BTreeSet<String> {
-    carriers(evidence).filter_map(|carrier| Some(band_name(carrier.technology, carrier.band?))).collect()
-}
-
-fn traffic(evidence: &SetupEvidence) -> BTreeSet<Activity> {
-    let modes = evidence.radio.iter().flat_map(|(_, heard)| &heard.modes);
-    modes.filter(|one| one.samples > 0).map(|one| one.activity).collect()
-}
-
-fn instruments(evidence: &SetupEvidence) -> BTreeSet<Instrument> {
-    evidence.runs.iter().map(|run| run.conditions.instrument).collect()
+    // Tests of the same quarter of an hour are in the same hour, in every zone in use.
+    let quarters: BTreeSet<i64> =
+        evidence.tests.iter().map(|test| test.started_at.timestamp().div_euclid(900)).collect();
+    let starts = quarters.iter().filter_map(|quarter| chrono::DateTime::from_timestamp(quarter * 900, 0));
+    let hours: BTreeSet<u8> = starts.map(hour).collect();
+    Some(HourSpan { first: *hours.first()?, last: *hours.last()? })
 }
 
 fn sources(evidence: &SetupEvidence) -> Vec<Source> {
@@ -99,7 +102,8 @@ fn sources(evidence: &SetupEvidence) -> Vec<Source> {
 }
 
 fn servers(evidence: &SetupEvidence) -> BTreeSet<String> {
-    evidence.tests.iter().map(|test| test.server.clone()).filter(|server| !server.is_empty()).collect()
+    let named: BTreeSet<&str> = evidence.tests.iter().map(|test| test.server.as_str()).collect();
+    named.into_iter().filter(|server| !server.is_empty()).map(str::to_owned).collect()
 }
 
 fn attach(evidence: &SetupEvidence) -> BTreeSet<u8> {

@@ -8,6 +8,7 @@
 //! | [`order`] | what a gateway is told: names, lists, masks |
 //! | [`known`] | the gateway's bands as far as they are known, trials judged together |
 //! | [`confirm`] | whether it did as it was told |
+//! | [`wait`] | how long it is waited for |
 //! | [`plan`] | how many tests, minutes and megabytes |
 //! | [`next`] | which choice is visited next, when one is dropped, when it is enough |
 //! | [`judge`] | measured against possible, winners by need and by hour |
@@ -22,3 +23,4 @@ pub mod order;
 pub mod plan;
 pub mod score;
 pub mod visit;
+pub mod wait;

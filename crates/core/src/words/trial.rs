@@ -391,6 +391,13 @@ pub fn repeat_words(measured_hour: u32, now_hour: u32) -> String {
     )
 }
 
+/// That a gateway came later than it was waited for, and what was learned of it.
+pub fn late_words(took_s: f64, wait_s: f64, learned_s: f64) -> String {
+    format!(
+        "The gateway was attached {took_s:.0}\u{202f}s after it was told; {wait_s:.0}\u{202f}s were set. From now on {learned_s:.0}\u{202f}s are waited for."
+    )
+}
+
 /// A round in a line.
 pub fn round_words(round: &BandRound) -> String {
     let kept = round.kept.as_ref().map_or_else(String::new, |kept| format!(" Kept: {}.", choice_words(kept)));

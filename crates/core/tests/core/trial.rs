@@ -410,3 +410,23 @@ proptest! {
         }
     }
 }
+
+/// A learned wait is long enough for what it was learned from, and is not learned again from the same.
+#[test]
+fn a_learned_wait_covers_what_it_took() {
+    use open_beacon_core::trial::wait::{given_up_after_s, learned_wait_s};
+    proptest!(|(took_s in 1.0..300.0_f64, wait_s in 5.0..300.0_f64)| {
+        match learned_wait_s(took_s, wait_s) {
+            None => prop_assert!(took_s <= wait_s),
+            Some(learned_s) => {
+                prop_assert!(learned_s >= took_s && learned_s <= 300.0 && learned_s > wait_s);
+                prop_assert_eq!(learned_wait_s(took_s, learned_s), None);
+            }
+        }
+        prop_assert!(given_up_after_s(wait_s) >= wait_s.max(30.0) && given_up_after_s(wait_s) <= 300.0);
+    });
+    assert_eq!(
+        words::trial::late_words(40.2, 30.0, 65.0),
+        "The gateway was attached 40\u{202f}s after it was told; 30\u{202f}s were set. From now on 65\u{202f}s are waited for."
+    );
+}

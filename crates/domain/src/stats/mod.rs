@@ -12,7 +12,7 @@ pub use counted::Counted;
 pub use pace::left_at_pace;
 pub use power::tests_a_side;
 pub use ratio::{
-    BySitting, RatioEstimate, SittingRatio, geometric_mean_over_sittings, interval_over_sittings,
+    BySitting, RatioEstimate, SittingMeans, SittingRatio, geometric_mean_over_sittings,
     ratio_of_geometric_means, ratio_over_sittings,
 };
 pub use summary::{Interval, Summary, geometric_mean_interval, median, quantile, summarise};

@@ -61,57 +61,85 @@ pub struct SittingRatio {
     pub shared: usize,
 }
 
-/// Mean logarithm of each sitting; `None` where there is no value or one is not positive.
-fn sitting_means<K: Ord + Copy>(values: &BySitting<K>) -> Option<BTreeMap<K, f64>> {
-    let mut by_sitting: BTreeMap<K, Vec<f64>> = BTreeMap::new();
-    for (sitting, value) in values {
-        if !(*value > 0.0 && value.is_finite()) {
-            return None;
+/// Mean logarithm of each sitting's values: what every figure over sittings rests on.
+#[derive(Clone, Debug, PartialEq)]
+pub struct SittingMeans<K>(BTreeMap<K, f64>);
+
+impl<K: Ord + Copy> SittingMeans<K> {
+    /// `None` where there is no value or one is not positive.
+    pub fn of(values: &BySitting<K>) -> Option<Self> {
+        let mut sums: BTreeMap<K, (f64, f64)> = BTreeMap::new();
+        for (sitting, value) in values {
+            if !(*value > 0.0 && value.is_finite()) {
+                return None;
+            }
+            let sum = sums.entry(*sitting).or_default();
+            *sum = (sum.0 + value.ln(), sum.1 + 1.0);
         }
-        by_sitting.entry(*sitting).or_default().push(value.ln());
+        let means = sums.into_iter().map(|(sitting, (logs, n))| (sitting, logs / n));
+        let means: BTreeMap<K, f64> = means.collect();
+        (!means.is_empty()).then_some(Self(means))
     }
-    let mean = |logs: Vec<f64>| logs.iter().sum::<f64>() / logs.len() as f64;
-    let means: BTreeMap<K, f64> =
-        by_sitting.into_iter().map(|(sitting, logs)| (sitting, mean(logs))).collect();
-    (!means.is_empty()).then_some(means)
+
+    /// Number of sittings.
+    pub fn sittings(&self) -> usize {
+        self.0.len()
+    }
+
+    fn mean(&self) -> f64 {
+        self.0.values().sum::<f64>() / self.0.len() as f64
+    }
+
+    fn speeds(&self) -> Vec<f64> {
+        self.0.values().map(|log| log.exp()).collect()
+    }
+
+    /// The one central figure of repeated speeds and latencies: the geometric mean over sittings of the geometric mean of each
+    /// sitting's values.
+    pub fn geometric_mean(&self) -> f64 {
+        self.mean().exp()
+    }
+
+    /// Interval for [`SittingMeans::geometric_mean`]: Student's t on the sittings' mean logarithms; `None` below three sittings.
+    pub fn interval(&self, coverage: f64) -> Option<Interval> {
+        super::geometric_mean_interval(&self.speeds(), coverage)
+    }
+
+    /// How many times the geometric mean over sittings is another's.
+    ///
+    /// Where both sides were tested in the same sittings, two or more: Student's t on the differences of pairs, which the hour
+    /// does not touch. Else, from three sittings a side, Welch's interval on the sittings' means. Else no interval: tests of
+    /// one hour say nothing of the next.
+    pub fn ratio_to(&self, other: &Self, coverage: f64) -> SittingRatio {
+        let ratio = (self.mean() - other.mean()).exp();
+        let shared = self.0.keys().filter(|sitting| other.0.contains_key(sitting)).count();
+        let estimate = if shared >= 2 && shared == self.sittings() && shared == other.sittings() {
+            paired(&self.0, &other.0, coverage)
+        } else {
+            ratio_of_geometric_means(&self.speeds(), &other.speeds(), coverage)
+        };
+        SittingRatio {
+            ratio,
+            estimate,
+            sittings: self.sittings(),
+            baseline_sittings: other.sittings(),
+            shared,
+        }
+    }
 }
 
-/// The one central figure of repeated speeds and latencies: the geometric mean over sittings of the geometric mean of
-/// each sitting's values. `None` for an empty list or where a value is not positive.
+/// [`SittingMeans::geometric_mean`] of values; `None` for an empty list or where a value is not positive.
 pub fn geometric_mean_over_sittings<K: Ord + Copy>(values: &BySitting<K>) -> Option<f64> {
-    let means = sitting_means(values)?;
-    Some((means.values().sum::<f64>() / means.len() as f64).exp())
+    Some(SittingMeans::of(values)?.geometric_mean())
 }
 
-/// Interval for [`geometric_mean_over_sittings`]: Student's t on the sittings' mean logarithms; `None` below three sittings.
-pub fn interval_over_sittings<K: Ord + Copy>(values: &BySitting<K>, coverage: f64) -> Option<Interval> {
-    let means: Vec<f64> = sitting_means(values)?.into_values().map(f64::exp).collect();
-    super::geometric_mean_interval(&means, coverage)
-}
-
-/// How many times one side's geometric mean over sittings is the other's.
-///
-/// Where both sides were tested in the same sittings, two or more: Student's t on the differences of pairs, which the hour
-/// does not touch. Else, from three sittings a side, Welch's interval on the sittings' means. Else no interval: tests of
-/// one hour say nothing of the next.
-///
-/// `None` where a side is empty or a value is not positive.
+/// [`SittingMeans::ratio_to`] of values; `None` where a side is empty or a value is not positive.
 pub fn ratio_over_sittings<K: Ord + Copy>(
     numerator: &BySitting<K>,
     denominator: &BySitting<K>,
     coverage: f64,
 ) -> Option<SittingRatio> {
-    let (here, there) = (sitting_means(numerator)?, sitting_means(denominator)?);
-    let mean = |side: &BTreeMap<K, f64>| side.values().sum::<f64>() / side.len() as f64;
-    let ratio = (mean(&here) - mean(&there)).exp();
-    let shared = here.keys().filter(|sitting| there.contains_key(sitting)).count();
-    let speeds = |side: &BTreeMap<K, f64>| side.values().map(|log| log.exp()).collect::<Vec<f64>>();
-    let estimate = if shared >= 2 && shared == here.len() && shared == there.len() {
-        paired(&here, &there, coverage)
-    } else {
-        ratio_of_geometric_means(&speeds(&here), &speeds(&there), coverage)
-    };
-    Some(SittingRatio { ratio, estimate, sittings: here.len(), baseline_sittings: there.len(), shared })
+    Some(SittingMeans::of(numerator)?.ratio_to(&SittingMeans::of(denominator)?, coverage))
 }
 
 fn paired<K: Ord>(here: &BTreeMap<K, f64>, there: &BTreeMap<K, f64>, coverage: f64) -> Option<RatioEstimate> {

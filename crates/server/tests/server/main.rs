@@ -4,6 +4,7 @@
 #![allow(clippy::unwrap_used)]
 
 mod full;
+mod kills;
 
 use open_beacon_exchange::to_json;
 use open_beacon_simulator::demo_site::{Addresses, demo_site};
