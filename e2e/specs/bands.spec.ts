@@ -121,8 +121,6 @@ test("a gateway that only says it went back is not believed", async ({ demo, pag
     timeout: 180_000,
   });
   await expect(alert).toContainText("By hand, on the gateway's own page");
-  const shot = process.env["OPEN_BEACON_SHOT"];
-  if (shot) await page.screenshot({ path: shot, fullPage: false });
   await alert.getByRole("button", { name: "I have put it back by hand" }).click();
   await expect(alert).toBeHidden({ timeout: 30_000 });
   await expect(running(page)).toBeHidden({ timeout: 30_000 });

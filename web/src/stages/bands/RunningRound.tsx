@@ -63,7 +63,7 @@ export function RunningRound({ siteId, view }: { siteId: string; view: BandsView
         <p className="text-lg">
           <span className="font-bold">{view.running_words}</span>: {STEPS[state.step].toLowerCase()}.
         </p>
-        <Button onClick={() => cancel.run()}>Cancel, and go back</Button>
+        {state.step !== "restoring" && <Button onClick={() => cancel.run()}>Cancel, and go back</Button>}
       </div>
       {state.step === "by_hand" && view.running_card && (
         <div className="mt-3">
