@@ -12,7 +12,9 @@ use crate::survey::rank::Choice;
 /// A setup that is to be made, with what it comes from.
 #[derive(Clone, Debug, PartialEq)]
 pub struct NewSpec {
+    /// What it is.
     pub spec: SetupSpec,
+    /// What it was made from.
     pub origin: SetupOrigin,
 }
 

@@ -26,6 +26,8 @@
 //! | [`handover`] | here | what one stage found, as the setup the next one uses |
 //! | [`words`] | here | all of these as sentences; nothing here decides, nothing else words |
 
+#![warn(missing_docs)]
+
 pub use open_beacon_domain::{
     antenna, bands, capacity, check, feedline, geo, limits, metrics, model, propagation, spelling, stats,
     terrain,

@@ -16,6 +16,8 @@
 //! | [`stats`] | medians, spreads, intervals |
 //! | [`terrain`] | grids of heights, profiles, what is crossed |
 
+#![warn(missing_docs)]
+
 pub mod antenna;
 pub mod bands;
 pub mod capacity;

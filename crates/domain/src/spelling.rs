@@ -13,7 +13,9 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[error("“{piece}”: {works}")]
 pub struct SpellingError {
+    /// The piece that is not understood.
     pub piece: String,
+    /// What would work.
     pub works: &'static str,
 }
 
@@ -22,11 +24,17 @@ pub struct SpellingError {
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum ListKind {
+    /// Carriers expected of a network.
     ExpectedCarriers,
+    /// Combinations of bands.
     Combinations,
+    /// Bands with their layers.
     BandSupport,
+    /// Gain by frequency.
     Gain,
+    /// Antenna ports.
     Ports,
+    /// Metrics that a gateway shows.
     Metrics,
 }
 
@@ -45,6 +53,7 @@ pub trait Spelled: Sized {
     /// An entry, from its trimmed piece.
     fn parse(piece: &str) -> Option<Self>;
 
+    /// The entry as [`Spelled::parse`] takes it.
     fn spell(&self) -> String;
 }
 

@@ -1,6 +1,6 @@
 //! Sites out and in: JSON, and a zip with one CSV (RFC 4180) a table. Bytes in, values out; no SQL.
 //!
-//! Columns are documented in `docs/formats/site-export.md`; [`tables`] is where they are defined.
+//! Columns are documented in `docs/formats/site-export.md`; `tables` is where they are defined.
 
 mod cells;
 mod check;

@@ -22,7 +22,9 @@ use serde::{Deserialize, Serialize};
 pub struct Observation<'a> {
     /// What its spot is called.
     pub spot: String,
+    /// Where the antenna is.
     pub location: AntennaLocation,
+    /// The antenna.
     pub antenna: AimAntenna<'a>,
     /// Where the antenna points; `None` where it is not known, or hears all round.
     pub aim: Option<Aim>,
@@ -30,22 +32,30 @@ pub struct Observation<'a> {
     pub turned: bool,
     /// Medians.
     pub carriers: Vec<Carrier>,
+    /// How carriers are bundled.
     pub mode: ConnectionMode,
+    /// Bands that the gateway is held to.
     pub lock: BandChoice,
     /// Independent readings behind the medians.
     pub samples: usize,
     /// Geometric means over sittings, Mbit/s.
     pub download_mbps: Option<f64>,
+    /// Upload, Mbit/s.
     pub upload_mbps: Option<f64>,
 }
 
 /// What an environment is made from.
 #[derive(Debug)]
 pub struct Facts<'a> {
+    /// Masts.
     pub masts: &'a [Mast],
+    /// Buildings and trees.
     pub obstacles: &'a [Obstacle],
+    /// Heights of the ground.
     pub ground: &'a Ground,
+    /// Settings of the site.
     pub settings: &'a SiteSettings,
+    /// Where the house is.
     pub house: Option<GeoPoint>,
     /// Of the network in use.
     pub observations: Vec<Observation<'a>>,
@@ -57,6 +67,7 @@ pub struct Facts<'a> {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "from", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum Origin {
     /// Heard at a spot.
     Heard { spot: String, mount: Mount, height_m: Option<f64> },
@@ -71,10 +82,13 @@ pub enum Origin {
 pub struct LinkCell {
     /// Technology, band, channel, width, PCI and role; no levels.
     pub carrier: Carrier,
+    /// Operating band.
     pub band: BandName,
+    /// Frequency, MHz.
     pub frequency_mhz: f64,
     /// Middle of its uplink, MHz; the downlink's where the band has none.
     pub uplink_mhz: f64,
+    /// What it was made from.
     pub origin: Origin,
     /// The mast that has it, a place in the list of masts; where only readings are known, the one that serves.
     pub mast: Option<usize>,

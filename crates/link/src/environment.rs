@@ -30,11 +30,15 @@ pub struct Arriving {
     pub cell: usize,
     /// One resource element, dBm, before measurements and after.
     pub computed_dbm: f64,
+    /// Received power, dBm.
     pub power_dbm: Normal,
+    /// Loss through the wall, dB.
     pub wall_db: Normal,
     /// Where it comes from, if its mast is known.
     pub from: Option<Aim>,
+    /// Loss on the way.
     pub loss: Option<PathLoss>,
+    /// Share of its time that the cell is busy.
     pub load: f64,
     pub(super) point: PowerPoint,
 }
@@ -43,21 +47,32 @@ pub struct Arriving {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Residual {
+    /// The spot.
     pub spot: String,
+    /// The mast.
     pub mast_id: MastId,
+    /// The cell.
     pub cell: usize,
+    /// Measured, dBm.
     pub measured_dbm: f64,
+    /// Expected, dBm.
     pub predicted_dbm: f64,
 }
 
 /// What is known of the radio environment of a house; see the module.
 #[derive(Debug)]
 pub struct Environment<'a> {
+    /// Ground, masts and what stands between.
     pub landscape: Landscape<'a>,
+    /// Settings of the site.
     pub settings: &'a SiteSettings,
+    /// Cells, one an entry.
     pub cells: Vec<LinkCell>,
+    /// How carriers are bundled.
     pub mode: ConnectionMode,
+    /// Where the house is.
     pub house: Option<GeoPoint>,
+    /// What is left unexplained.
     pub residuals: Vec<Residual>,
     /// No receiver here reads cleaner than this, dB.
     pub(super) cleanest_sinr_db: f64,

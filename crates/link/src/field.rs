@@ -8,9 +8,11 @@ use open_beacon_domain::model::{BandChoice, Mount, PositionId};
 /// By what the same place is known again.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct SpotKey {
+    /// The position.
     pub position: Option<PositionId>,
     /// m above ground.
     pub height_m: f64,
+    /// What it stands on.
     pub mount: Mount,
 }
 
@@ -36,7 +38,9 @@ impl SpotKey {
 pub struct Spreads {
     /// By all masts: what is assumed of power.
     pub common_db: f64,
+    /// Spread of masts about the model, dB.
     pub mast_db: f64,
+    /// Spread of a cell about its mast, dB.
     pub cell_db: f64,
     /// By places near one another: shadowing.
     pub shadow_db: f64,
@@ -85,17 +89,25 @@ impl Spreads {
 /// Where a cell's power is asked for.
 #[derive(Clone, Debug, PartialEq)]
 pub struct PowerPoint {
+    /// The cell.
     pub cell: usize,
+    /// The mast.
     pub mast: Option<usize>,
+    /// Where.
     pub place: Option<GeoPoint>,
+    /// The spot.
     pub spot: SpotKey,
+    /// Height above ground, m.
     pub height_m: f64,
     /// Spread of the wall's loss, dB; 0 outside.
     pub wall_db: f64,
+    /// Change by height, dB.
     pub height_term_db: f64,
+    /// How wide it is.
     pub spreads: Spreads,
     /// What it is heard with, and the doubt of that antenna's gain, dB; 0 for the air itself.
     pub antenna: u128,
+    /// Gain towards the mast, dB.
     pub antenna_db: f64,
 }
 
@@ -157,8 +169,11 @@ impl Kernel for PowerKernel {
 /// Where interference on a cell's channel is asked for.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct InterferencePoint {
+    /// The cell.
     pub cell: usize,
+    /// The spot.
     pub spot: SpotKey,
+    /// The antenna.
     pub antenna: u128,
     /// Where it points, if it is pointed.
     pub azimuth_deg: Option<f64>,
@@ -196,7 +211,9 @@ impl Kernel for InterferenceKernel {
 /// Where the measured share of the possible is asked for.
 #[derive(Clone, Debug, PartialEq)]
 pub struct SharePoint {
+    /// The spot.
     pub spot: SpotKey,
+    /// The antenna.
     pub antenna: u128,
     /// Where it points, if it is pointed.
     pub azimuth_deg: Option<f64>,

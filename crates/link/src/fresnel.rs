@@ -7,6 +7,7 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(tag = "what", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum Blocker {
     Ground,
     /// Place in the list of obstacles.
@@ -23,9 +24,11 @@ pub struct Clearance {
     pub in_sight: bool,
     /// Where the line is least free: from the first end, m.
     pub distance_m: f64,
+    /// What comes nearest to the line.
     pub blocker: Blocker,
     /// Top of what is there, and the line, m above sea level; the earth's bulge is in the top.
     pub top_m: f64,
+    /// Height of the line, m above sea level.
     pub line_m: f64,
     /// Radius of the first Fresnel zone there, m.
     pub fresnel_m: f64,
@@ -50,7 +53,9 @@ pub struct Line<'a> {
     pub whose: &'a [Blocker],
     /// Antennas, m above sea level.
     pub first_m: f64,
+    /// Where it ends, m.
     pub last_m: f64,
+    /// Frequency, MHz.
     pub frequency_mhz: f64,
     /// Effective earth radius factor.
     pub k: f64,

@@ -17,6 +17,7 @@ pub trait Kernel {
 /// One measurement.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Measurement<P> {
+    /// Where it was measured.
     pub point: P,
     /// Measured less expected.
     pub residual: f64,
@@ -40,7 +41,9 @@ pub const Z_90: f64 = 1.281_551_6;
 /// Mean and standard deviation of a normal value.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Normal {
+    /// Mean.
     pub mean: f64,
+    /// Standard deviation.
     pub spread: f64,
 }
 

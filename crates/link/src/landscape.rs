@@ -73,6 +73,7 @@ pub struct AntennaLocation {
     pub place: Option<GeoPoint>,
     /// m above ground.
     pub height_m: f64,
+    /// What it stands on.
     pub mount: Mount,
     /// The position of the record, where it is one.
     pub position: Option<PositionId>,
@@ -90,15 +91,21 @@ impl AntennaLocation {
 pub struct Arrival {
     /// Places in the lists of masts and of that mast's cells.
     pub mast: usize,
+    /// The cell.
     pub cell: usize,
+    /// The carrier.
     pub carrier: Carrier,
+    /// Frequency, MHz.
     pub frequency_mhz: f64,
+    /// Bearing from true north, degrees.
     pub bearing_deg: f64,
     /// Degrees above the horizon as the antenna sees it; over flat ground where no terrain is.
     pub elevation_deg: f64,
     /// One resource element towards the place, dBm EIRP; loss takes it from there.
     pub eirp_dbm: f64,
+    /// Share of its time that the cell is busy.
     pub load: f64,
+    /// Loss on the way.
     pub loss: PathLoss,
 }
 
@@ -112,9 +119,13 @@ impl Arrival {
 /// All that a survey looks at.
 #[derive(Debug)]
 pub struct Landscape<'a> {
+    /// Masts.
     pub masts: &'a [Mast],
+    /// Buildings and trees.
     pub obstacles: &'a [Obstacle],
+    /// Heights of the ground.
     pub ground: &'a Ground,
+    /// Settings of the site.
     pub settings: &'a SiteSettings,
     routes: Mutex<HashMap<RouteKey, std::sync::Arc<Route>>>,
 }

@@ -18,6 +18,8 @@
 //! | [`receiver`] | layers, branches, carriers at once, the wire |
 //! | [`predict`] | what a setup would do |
 
+#![warn(missing_docs)]
+
 pub mod antenna;
 pub mod cells;
 pub mod environment;

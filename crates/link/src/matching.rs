@@ -11,8 +11,11 @@ use serde::{Deserialize, Serialize};
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Fit {
+    /// It is this mast.
     Confirmed,
+    /// It may be this mast.
     Possible,
+    /// It is not this mast.
     Contradicted,
 }
 
@@ -20,6 +23,7 @@ pub enum Fit {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "kind", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum Evidence {
     /// eNB or gNB identity is the same.
     NodeSame {
@@ -85,10 +89,13 @@ impl Evidence {
 pub struct CellMatch {
     /// Place of the carrier in what was asked.
     pub carrier: usize,
+    /// The mast.
     pub mast_id: MastId,
     /// Place in the mast's cells.
     pub cell: usize,
+    /// How well it fits.
     pub fit: Fit,
+    /// What it rests on.
     pub evidence: Vec<Evidence>,
 }
 

@@ -13,12 +13,15 @@ use open_beacon_domain::model::{BandAccess, BandChoice, Carrier, ConnectionMode}
 /// What is asked for: an antenna with its gateway at a place.
 #[derive(Clone, Debug)]
 pub struct LinkSetup<'a> {
+    /// Where the antenna is.
     pub location: AntennaLocation,
+    /// The antenna.
     pub antenna: AimAntenna<'a>,
     /// Where it points; aimed at each mast in turn where it is left open.
     pub aim: Option<Aim>,
     /// Leads used at the most.
     pub leads: u8,
+    /// Bands that the gateway is held to.
     pub lock: BandChoice,
 }
 
@@ -36,7 +39,9 @@ pub struct CarrierPrediction {
     pub cell: usize,
     /// As it arrives before the antenna.
     pub arriving: Arriving,
+    /// What arrives.
     pub received: Received,
+    /// Receive branches.
     pub branches: Branches,
     /// The carrier with its rates in an unlucky, a likely and a lucky case: 10, 50 and 90 %.
     pub cases: [(Carrier, CarrierRates); 3],
@@ -60,19 +65,25 @@ impl CarrierPrediction {
 pub struct LinkPrediction<'a> {
     /// Place in the list of masts; `None` for cells whose mast is not known.
     pub mast: Option<usize>,
+    /// Where the antenna points.
     pub aim: Option<Aim>,
     /// Those that the setup receives, in the environment's order.
     pub carriers: Vec<CarrierPrediction>,
     /// The cells ours alone, Mbit/s.
     pub possible_down_mbps: Option<Estimate>,
+    /// Possible upload on an empty cell, Mbit/s.
     pub possible_up_mbps: Option<Estimate>,
     /// What is to be expected: the share of the possible that is measured at this house, under the wire's cap.
     pub down_mbps: Option<Estimate>,
+    /// Upload, Mbit/s.
     pub up_mbps: Option<Estimate>,
+    /// What the wire to the router carries, Mbit/s.
     pub lan_cap_mbps: f64,
+    /// Whether the wire to the router limits it.
     pub lan_caps: bool,
     /// Likely shares of the possible.
     pub down_share: f64,
+    /// The same of the upload.
     pub up_share: f64,
     receiver: Receiver<'a>,
 }

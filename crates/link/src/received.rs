@@ -13,12 +13,15 @@ pub struct Received {
     pub net_gain_dbi: f64,
     /// What pattern and polarisation take of that towards the cell, dB.
     pub pattern_db: f64,
+    /// Loss by polarisation, dB.
     pub polarisation_db: f64,
     /// One resource element, dBm.
     pub rsrp_dbm: Normal,
     /// Others on the channel, one resource element, dBm.
     pub interference_dbm: Normal,
+    /// Noise, dBm.
     pub noise_dbm: f64,
+    /// Signal to interference and noise ratio, dB.
     pub sinr_db: Normal,
 }
 

@@ -22,6 +22,7 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "by", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum PathSource {
     /// Over the ground as it is.
     Terrain { surface: SurfaceKind, voids: usize },
@@ -37,6 +38,7 @@ pub enum PathSource {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "lack", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum Lack {
     NoTerrain,
     /// The terrain ends this far from the house, m.
@@ -50,6 +52,7 @@ pub enum Lack {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Through {
+    /// Where the line passes it.
     pub crossing: Crossing,
     /// Taken by leaves or walls on the way through, dB.
     pub inside_db: f64,
@@ -62,7 +65,9 @@ pub struct Through {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct PathLoss {
+    /// Where it comes from.
     pub source: PathSource,
+    /// Loss in free space, dB.
     pub free_space_db: f64,
     /// Over the bare ground, beyond free space, dB; 0 by the model.
     pub ground_db: f64,
@@ -70,7 +75,9 @@ pub struct PathLoss {
     pub obstacles_db: f64,
     /// All of it, dB, from a lucky to an unlucky case.
     pub total_db: Estimate,
+    /// Room about the line.
     pub clearance: Option<Clearance>,
+    /// What it passes through.
     pub through: Vec<Through>,
 }
 
@@ -113,6 +120,7 @@ const OWN_WALL_M: f64 = 2.0;
 /// A path between two points, its heights still open.
 #[derive(Clone, Debug)]
 pub struct Route {
+    /// The line over ground.
     pub track: Track,
     /// Distances, bare ground and, above it, obstacles' tops, where there is terrain; flat ground where there is none but
     /// something is drawn.
@@ -125,11 +133,15 @@ pub struct Route {
 /// A route's profile with the edges of obstacles put in.
 #[derive(Clone, Debug)]
 pub struct Cut {
+    /// Distances along the line, m.
     pub distances_m: Vec<f64>,
+    /// Heights of the ground, m above sea level.
     pub ground_m: Vec<f64>,
     /// Place in the list of crossings that holds this point, the tallest.
     pub under: Vec<Option<usize>>,
+    /// Points without a height.
     pub voids: usize,
+    /// Whether it is bare ground or has trees and houses on it.
     pub surface: SurfaceKind,
 }
 
@@ -138,6 +150,7 @@ pub struct Cut {
 pub struct Ends {
     /// Antennas above ground at the first (the house) and the last (the mast), m.
     pub first_above_m: f64,
+    /// Height of the last edge above the line, m.
     pub last_above_m: f64,
     /// The first end is inside the house: its own walls are reckoned elsewhere.
     pub indoors: bool,
@@ -146,7 +159,9 @@ pub struct Ends {
 /// What else a loss depends on.
 #[derive(Clone, Copy, Debug)]
 pub struct Around<'a> {
+    /// Buildings and trees.
     pub obstacles: &'a [Obstacle],
+    /// Settings of the site.
     pub settings: &'a SiteSettings,
     /// Trees taken as this much taller, m.
     pub taller_trees_m: f64,

@@ -3,7 +3,7 @@
 //! | Module | |
 //! |---|---|
 //! | [`measure`] | one whole test: idle latency, download, upload, latency under load |
-//! | [`serve`] | the serving end: `GET /down`, `POST /up`, `GET /ping` |
+//! | `serve` | the serving end: `GET /down`, `POST /up`, `GET /ping` |
 //! | [`probe_address`] | a short look at an address before it is relied on |
 //! | [`trickle`] | a trickle of traffic that keeps idle carriers from vanishing |
 

@@ -12,8 +12,11 @@ use serde::{Deserialize, Serialize};
 /// A mast as it lies from the antenna, for naming who disturbs.
 #[derive(Clone, Debug, PartialEq)]
 pub struct MastSeen {
+    /// Identifier.
     pub id: MastId,
+    /// Name.
     pub name: String,
+    /// Bearing from true north, degrees.
     pub bearing_deg: f64,
 }
 
@@ -21,6 +24,7 @@ pub struct MastSeen {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Suspect {
+    /// Bearing from true north, degrees.
     pub bearing_deg: f64,
     /// Above the floor with the antenna on it, dB.
     pub above_db: f64,
@@ -32,8 +36,11 @@ pub struct Suspect {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct SuspectMast {
+    /// The mast.
     pub mast_id: MastId,
+    /// Name.
     pub name: String,
+    /// Bearing from true north, degrees.
     pub bearing_deg: f64,
 }
 
@@ -41,6 +48,7 @@ pub struct SuspectMast {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "why", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum AimReason {
     /// Strongest and cleanest are the same within what was measured.
     Same,
@@ -58,17 +66,23 @@ pub enum AimReason {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct AimFit {
+    /// The cell.
     pub cell: CellKey,
+    /// What is turned.
     pub axis: SweepAxis,
+    /// Bearing at which the signal is strongest.
     pub strongest: AngleInterval,
     /// dBm there.
     pub peak_rsrp_dbm: f64,
+    /// Where signal to interference and noise is best.
     pub cleanest: Option<AngleInterval>,
     /// SINR at the cleanest and at the strongest bearing, dB.
     pub best_sinr_db: Option<f64>,
+    /// Best signal to interference and noise, dB.
     pub peak_sinr_db: Option<f64>,
     /// Beamwidth as it was found, degrees, and as it was said to be.
     pub beamwidth_deg: f64,
+    /// Beamwidth by the datasheet, degrees.
     pub nominal_beamwidth_deg: f64,
     /// At so many bearings another cell answered: the gateway hops.
     pub hopped: usize,
@@ -76,9 +90,11 @@ pub struct AimFit {
     pub spread_db: f64,
     /// Places of points that hardly count.
     pub outliers: Vec<usize>,
+    /// What may disturb.
     pub suspects: Vec<Suspect>,
     /// To point at.
     pub recommended_deg: f64,
+    /// Why.
     pub reason: AimReason,
     /// Where a further point says most.
     pub next_deg: f64,
@@ -92,8 +108,11 @@ pub struct AimFit {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct CurvePoint {
+    /// Angle that was set, degrees.
     pub angle_deg: f64,
+    /// Reference signal received power, dBm.
     pub rsrp_dbm: f64,
+    /// Signal to interference and noise ratio, dB.
     pub sinr_db: Option<f64>,
 }
 
@@ -217,6 +236,7 @@ fn suspects(found: &DisturbanceFit, masts: &[MastSeen]) -> Vec<Suspect> {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "ask", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum Ask {
     /// A stop of the plan: `done` of `planned` are measured.
     Planned { angle_deg: f64, samples: u32, hold_s: f64, done: usize, planned: usize },

@@ -17,6 +17,7 @@ use serde::{Deserialize, Serialize};
 pub struct Nominal {
     /// Half-power beamwidth in the plane that is swept, degrees, 3..=180.
     pub beamwidth_deg: f64,
+    /// Front-to-back ratio, dB.
     pub front_to_back_db: f64,
 }
 
@@ -40,6 +41,7 @@ pub struct AngleInterval {
     pub angle_deg: f64,
     /// To the left and right of it (below and above in tilt), degrees, 0 or more: 90 % of the posterior.
     pub left_deg: f64,
+    /// Its right end, degrees.
     pub right_deg: f64,
 }
 
@@ -58,8 +60,11 @@ impl AngleInterval {
 /// One way the points may have come about.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Hypothesis {
+    /// Bearing of its peak, degrees.
     pub peak_deg: f64,
+    /// Level at its peak, dBm.
     pub level_dbm: f64,
+    /// Its beam.
     pub beam: Beam,
     /// Share of the posterior.
     pub weight: f64,
@@ -75,6 +80,7 @@ impl Hypothesis {
 /// A fitted sweep.
 #[derive(Clone, Debug)]
 pub struct SignalFit {
+    /// Bearing of the peak.
     pub peak: AngleInterval,
     /// Of the most probable hypothesis.
     pub best: Hypothesis,

@@ -13,6 +13,7 @@ use crate::metrics::db_to_linear;
 /// One who disturbs.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Interferer {
+    /// Bearing from true north, degrees.
     pub bearing_deg: f64,
     /// Above the floor with the beam's middle on it, dB.
     pub above_db: f64,
@@ -62,7 +63,9 @@ fn disturbances(points: &[SweepPoint]) -> Vec<(f64, f64)> {
 /// One number of interferers with the share of belief that it has.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Explanation {
+    /// How well it fits.
     pub fit: DisturbanceFit,
+    /// Share, 0 to 1.
     pub share: f64,
 }
 
@@ -192,9 +195,11 @@ fn anew(all: &[(f64, f64)], fitted: &DisturbanceFit, beam: &Beam) -> Disturbance
 /// Where the signal is cleanest.
 #[derive(Clone, Debug, PartialEq)]
 pub struct CleanestFit {
+    /// The best there was or is.
     pub best: AngleInterval,
     /// SINR there and at the peak of the signal, dB.
     pub sinr_db: f64,
+    /// Expected at the peak, dB.
     pub at_peak_db: f64,
     /// How much better it is expected to be there than at the peak of the signal, dB: the mean over what is left open.
     pub gain_db: f64,
@@ -205,7 +210,9 @@ pub struct CleanestFit {
 /// One way that signal and disturbance may be.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Possibility {
+    /// What is taken for the signal.
     pub signal: Hypothesis,
+    /// What is taken for interference and noise.
     pub disturbance: DisturbanceFit,
     /// How much it counts in what is expected to be lost.
     pub weight: f64,

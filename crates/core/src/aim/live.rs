@@ -9,8 +9,11 @@ use serde::{Deserialize, Serialize};
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Trend {
+    /// It rises.
     Rising,
+    /// It stays.
     Steady,
+    /// It falls.
     Falling,
 }
 
@@ -20,7 +23,9 @@ pub enum Trend {
 pub struct LiveFigure {
     /// dBm or dB.
     pub value: f64,
+    /// The best there was or is.
     pub best: f64,
+    /// Whether it rises or falls.
     pub trend: Trend,
 }
 
@@ -28,8 +33,11 @@ pub struct LiveFigure {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Live {
+    /// The cell.
     pub cell: CellKey,
+    /// Signal power.
     pub rsrp: Option<LiveFigure>,
+    /// Signal to interference and noise.
     pub sinr: Option<LiveFigure>,
     /// A change of the antenna shows in full after this, s.
     pub settles_s: f64,

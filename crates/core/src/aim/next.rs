@@ -22,6 +22,7 @@ pub struct PlannedStop {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct SweepPlan {
+    /// Stops, in order.
     pub stops: Vec<PlannedStop>,
     /// Bearings are asked in these steps: a hand does no better, and need not.
     pub step_deg: f64,

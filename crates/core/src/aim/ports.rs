@@ -27,6 +27,7 @@ pub struct PortVerdict {
     pub difference_db: f64,
     /// 90 % interval of it.
     pub low_db: f64,
+    /// Upper end, dB.
     pub high_db: f64,
     /// Pairs of neighbouring stops behind it.
     pub pairs: usize,
@@ -34,6 +35,7 @@ pub struct PortVerdict {
     pub better: Option<u8>,
     /// No further stop is needed.
     pub enough: bool,
+    /// In words.
     pub words: String,
 }
 

@@ -10,7 +10,9 @@ use serde::{Deserialize, Serialize};
 pub struct TruePoint {
     /// Degrees from true north.
     pub azimuth_deg: f64,
+    /// Reference signal received power, dBm.
     pub rsrp_dbm: f64,
+    /// Signal to interference and noise ratio, dB.
     pub sinr_db: f64,
 }
 
@@ -18,6 +20,7 @@ pub struct TruePoint {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Truth {
+    /// Points, in order.
     pub points: Vec<TruePoint>,
 }
 
@@ -45,12 +48,17 @@ impl Truth {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Score {
+    /// The best angle, degrees.
     pub best_deg: f64,
+    /// Angle that was set, degrees.
     pub set_deg: f64,
+    /// How far off it was set, degrees.
     pub degrees_off: f64,
     /// What the criterion looks at, lost against the best bearing, dB.
     pub db_lost: f64,
+    /// Time it took, minutes.
     pub minutes: f64,
+    /// Points, in order.
     pub points: usize,
 }
 

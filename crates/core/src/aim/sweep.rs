@@ -9,10 +9,13 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct CellKey {
+    /// LTE or NR.
     pub technology: Technology,
+    /// Operating band.
     pub band: Option<u16>,
     /// EARFCN or NR-ARFCN.
     pub channel: Option<u32>,
+    /// Physical cell identity.
     pub pci: Option<u16>,
 }
 
@@ -34,7 +37,9 @@ impl CellKey {
 pub struct SweepPoint {
     /// Azimuth from true north or tilt above the horizon, degrees.
     pub angle_deg: f64,
+    /// Reference signal received power, dBm.
     pub rsrp_dbm: f64,
+    /// Signal to interference and noise ratio, dB.
     pub sinr_db: Option<f64>,
     /// Independent samples behind it, 1 or more.
     pub samples: u32,
@@ -44,8 +49,11 @@ pub struct SweepPoint {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct CellSweep {
+    /// The cell.
     pub cell: CellKey,
+    /// Channel bandwidth, MHz.
     pub bandwidth_mhz: Option<f64>,
+    /// Points, in order.
     pub points: Vec<SweepPoint>,
     /// Place of the stop that each point was read at; a bearing may be visited twice.
     pub stops: Vec<usize>,
@@ -56,6 +64,7 @@ pub struct CellSweep {
 /// What was read at one bearing.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Stop<'a> {
+    /// Angle that was set, degrees.
     pub angle_deg: f64,
     /// Carriers of each independent sample.
     pub samples: Vec<&'a [Carrier]>,

@@ -8,13 +8,17 @@ use serde::{Deserialize, Serialize};
 #[serde(default)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct AddressProbe {
+    /// Its address.
     pub url: String,
     /// Length of the body, bytes; `None` where it goes on for long.
     pub body_bytes: Option<u64>,
+    /// Download, Mbit/s.
     pub download_mbps: Option<f64>,
+    /// Upload, Mbit/s.
     pub upload_mbps: Option<f64>,
     /// True where an upload was tried.
     pub upload_asked: bool,
+    /// Latency, ms.
     pub latency_ms: Option<f64>,
     /// What went wrong.
     pub problem: Option<String>,

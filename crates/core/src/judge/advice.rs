@@ -11,6 +11,7 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(tag = "kind", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum NextAction {
     AddSetup,
     Record,
@@ -24,8 +25,11 @@ pub enum NextAction {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Advice {
+    /// What is said on top.
     pub title: Finding,
+    /// Supporting findings.
     pub detail: Vec<Finding>,
+    /// The next sensible action.
     pub next: NextAction,
 }
 

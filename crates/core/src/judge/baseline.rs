@@ -20,17 +20,25 @@ use std::collections::BTreeSet;
 pub struct NetworkRow {
     /// Blank: the operator in use where it has no name.
     pub network: String,
+    /// Whether it is the one in use.
     pub in_use: bool,
+    /// Number of spots.
     pub spots: usize,
     /// All bands heard on it.
     pub bands: Vec<String>,
+    /// Name of the best spot.
     pub best_spot: String,
+    /// What read it.
     pub instrument: Instrument,
+    /// How good it is.
     pub class: Option<Class>,
+    /// Possible download on an empty cell, Mbit/s.
     pub possible_down_mbps: Option<Estimate>,
+    /// Possible upload on an empty cell, Mbit/s.
     pub possible_up_mbps: Option<Estimate>,
     /// Medians of what was measured at that spot, Mbit/s.
     pub download_mbps: Option<f64>,
+    /// Upload, Mbit/s.
     pub upload_mbps: Option<f64>,
 }
 
@@ -42,12 +50,15 @@ pub struct Baseline {
     pub network: String,
     /// How each spot faces the known mast.
     pub facing: Vec<Finding>,
+    /// Networks, one an entry.
     pub networks: Vec<NetworkRow>,
     /// What stands out between networks.
     pub network_findings: Vec<Finding>,
     /// Of the chosen network, in order of the positions.
     pub spots: Vec<SpotView>,
+    /// What it comes to.
     pub verdict: GoNoGo,
+    /// The next sensible action.
     pub next: NextAction,
 }
 

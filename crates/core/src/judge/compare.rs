@@ -34,8 +34,10 @@ pub enum VersusVerdict {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Versus {
+    /// What the verdict is of.
     #[serde(flatten)]
     pub of: SittingRatio,
+    /// What it comes to.
     pub verdict: VersusVerdict,
 }
 
@@ -43,9 +45,11 @@ pub struct Versus {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct FigureValue {
+    /// The speed test.
     pub test_id: SpeedTestId,
     /// The visit to one hour it was taken in.
     pub sitting_id: Option<SittingId>,
+    /// When.
     pub at: DateTime<Utc>,
     /// Mbit/s for rates, ms for latencies.
     pub value: f64,
@@ -55,6 +59,7 @@ pub struct FigureValue {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct FigureRow {
+    /// Which figure it is.
     pub figure: SpeedFigure,
     /// Every complete test; of more than thirty-two, as many chosen evenly, the least and the greatest among them.
     pub values: Vec<FigureValue>,
@@ -74,8 +79,11 @@ pub struct FigureRow {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct CarrierDifference {
+    /// The cell.
     pub cell: CellName,
+    /// Traffic on the line meanwhile.
     pub activity: Activity,
+    /// Which metric it is.
     pub metric: Metric,
     /// Setup less baseline, dB.
     pub difference_db: f64,
@@ -87,13 +95,21 @@ pub struct CarrierDifference {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct ComparisonRow {
+    /// The setup.
     pub setup_id: SetupId,
+    /// Name as the user knows it.
     pub label: String,
+    /// Whether the others are compared with it.
     pub is_baseline: bool,
+    /// Samples.
     pub samples: usize,
+    /// Speed tests.
     pub tests: usize,
+    /// What was measured.
     pub figures: Vec<FigureRow>,
+    /// Carriers, one an entry.
     pub carriers: Vec<CarrierSummary>,
+    /// Differences of carriers that both sides heard.
     pub carrier_differences: Vec<CarrierDifference>,
     /// What the numbers say against the baseline.
     pub findings: Vec<Finding>,
@@ -105,6 +121,7 @@ pub struct ComparisonRow {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Comparison {
+    /// Rows, one an entry.
     pub rows: Vec<ComparisonRow>,
 }
 

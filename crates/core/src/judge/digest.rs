@@ -12,6 +12,7 @@ use std::collections::BTreeMap;
 /// One carrier under one kind of traffic.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct CarrierDigest {
+    /// Traffic on the line meanwhile.
     pub activity: Activity,
     /// As it was heard last, without its measured values, and with the newest cell identity and timing advance heard of it.
     #[serde(with = "without_empty")]
@@ -27,8 +28,11 @@ pub struct CarrierDigest {
 /// How many samples had one kind of traffic and one way of bundling carriers.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct ModeCount {
+    /// Traffic on the line meanwhile.
     pub activity: Activity,
+    /// How carriers are bundled.
     pub mode: ConnectionMode,
+    /// Samples.
     pub samples: usize,
 }
 
@@ -37,18 +41,22 @@ pub struct ModeCount {
 pub struct CellChanges {
     /// The first one.
     pub from: CellName,
+    /// What it changed to.
     pub to: CellName,
     /// Samples of its run before it.
     pub after_samples: usize,
+    /// How many there were.
     pub changes: usize,
 }
 
 /// A list of samples in short. Digests of several runs are put together without loss.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct RadioDigest {
+    /// Samples by traffic and bundling.
     pub modes: Vec<ModeCount>,
     /// Samples in which NR was heard.
     pub with_nr: usize,
+    /// Changes of the serving cell.
     pub cell_changes: Option<CellChanges>,
     /// By traffic, technology, band, channel and cell; like is kept with like.
     pub carriers: Vec<CarrierDigest>,

@@ -10,6 +10,7 @@ use std::collections::BTreeSet;
 /// Everything recorded on one setup.
 #[derive(Clone, Debug, PartialEq)]
 pub struct SetupEvidence {
+    /// The setup.
     pub setup_id: SetupId,
     /// The setup's name as the user knows it.
     pub label: String,
@@ -58,18 +59,27 @@ impl SetupEvidence {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct CarrierSummary {
+    /// The cell.
     pub cell: CellName,
+    /// Role in the connection.
     pub role: CarrierRole,
+    /// Traffic on the line meanwhile.
     pub activity: Activity,
+    /// EARFCN or NR-ARFCN of the downlink.
     pub channel: Option<u32>,
+    /// Channel bandwidth, MHz.
     pub bandwidth_mhz: Option<f64>,
     /// Downlink frequency by the channel number, MHz.
     pub frequency_mhz: Option<f64>,
     /// Samples in which the carrier was heard.
     pub samples: usize,
+    /// Reference signal received power, dBm.
     pub rsrp_dbm: Option<Summary>,
+    /// Reference signal received quality, dB.
     pub rsrq_db: Option<Summary>,
+    /// Signal to interference and noise ratio, dB.
     pub sinr_db: Option<Summary>,
+    /// Received signal strength, dBm.
     pub rssi_dbm: Option<Summary>,
     /// Class of the medians.
     pub class: Option<CarrierClass>,
@@ -91,8 +101,11 @@ impl CarrierSummary {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct RadioSummary {
+    /// Samples.
     pub samples: usize,
+    /// Carriers, one an entry.
     pub carriers: Vec<CarrierSummary>,
+    /// What is odd or worth saying.
     pub findings: Vec<Finding>,
 }
 

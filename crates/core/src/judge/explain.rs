@@ -16,15 +16,21 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct ExplainedCarrier {
+    /// The cell.
     pub cell: CellName,
+    /// The carrier.
     pub carrier: Carrier,
+    /// Frequency, MHz.
     pub frequency_mhz: Option<f64>,
     /// The band's ranges and names.
     pub band: Option<BandPlace>,
     /// Bands the channel number may belong to, where the page names none.
     pub band_guess: Vec<String>,
+    /// How good it is.
     pub class: Option<CarrierClass>,
+    /// What limits it, and by how much.
     pub limits: Limits,
+    /// What it can carry.
     pub rates: CarrierRates,
     /// What the SINR buys; judged by the careful one.
     pub buys: Option<ModulationMargin>,

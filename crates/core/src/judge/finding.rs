@@ -11,8 +11,11 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct CellName {
+    /// LTE or NR.
     pub technology: Technology,
+    /// Operating band.
     pub band: Option<u16>,
+    /// Physical cell identity.
     pub pci: Option<u16>,
 }
 
@@ -20,7 +23,9 @@ pub struct CellName {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct HourSpan {
+    /// The first one.
     pub first: u8,
+    /// The last one.
     pub last: u8,
 }
 
@@ -28,6 +33,7 @@ pub struct HourSpan {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "kind", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum Finding {
     /// What the gateway is connected by.
     Connected { mode: ConnectionMode, carriers: usize, best: Option<Class> },
@@ -199,6 +205,8 @@ pub enum Finding {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Said {
+    /// The text.
     pub text: String,
+    /// What was found.
     pub finding: Finding,
 }

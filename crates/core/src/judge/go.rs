@@ -31,7 +31,9 @@ pub enum Answer {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct GoNoGoReason {
+    /// What was found.
     pub finding: Finding,
+    /// The setup.
     pub setup_id: Option<SetupId>,
 }
 
@@ -39,10 +41,13 @@ pub struct GoNoGoReason {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct GoNoGo {
+    /// The answer, a sentence.
     pub answer: Answer,
-    /// The sentence on top.
+    /// What is said on top.
     pub title: Finding,
+    /// Why, one an entry.
     pub reasons: Vec<GoNoGoReason>,
+    /// What each kind of antenna would do.
     pub outlooks: Vec<OutdoorOutlook>,
     /// What measurement would change this answer.
     pub would_change: Vec<Finding>,

@@ -10,8 +10,11 @@ use crate::model::{Instrument, Position, SetupSpec};
 /// A spot with the setup that it was heard on.
 #[derive(Clone, Copy, Debug)]
 pub struct HeardOn<'a> {
+    /// The spot.
     pub spot: &'a SpotView,
+    /// The setup.
     pub setup: &'a SetupSpec,
+    /// The position.
     pub position: &'a Position,
     /// What the setup has.
     pub antenna: AimAntenna<'a>,

@@ -14,6 +14,7 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct OutdoorOutlook {
+    /// Kind.
     pub kind: OutdoorKind,
     /// On the widest carrier of the spot that it is received of, dB.
     pub rsrp_change_db: Estimate,
@@ -21,9 +22,11 @@ pub struct OutdoorOutlook {
     pub sinr_change_db: Estimate,
     /// Expected, Mbit/s.
     pub download_mbps: Option<Estimate>,
+    /// Upload, Mbit/s.
     pub upload_mbps: Option<Estimate>,
     /// Times what is there now: measured, else expected there.
     pub download_ratio: Option<Estimate>,
+    /// How many times today’s upload.
     pub upload_ratio: Option<Estimate>,
 }
 

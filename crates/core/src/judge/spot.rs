@@ -18,7 +18,9 @@ use std::collections::BTreeMap;
 /// A position with everything recorded on its setup on stock antennas.
 #[derive(Clone, Debug, PartialEq)]
 pub struct SpotEvidence {
+    /// The position.
     pub position: Position,
+    /// What it rests on.
     pub evidence: SetupEvidence,
 }
 
@@ -26,28 +28,41 @@ pub struct SpotEvidence {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct SpotView {
+    /// The position.
     pub position_id: PositionId,
+    /// The setup.
     pub setup_id: SetupId,
     /// The position's name.
     pub name: String,
     /// Floor, room and window in short.
     pub place: String,
+    /// Bearing it faces, degrees.
     pub facing_deg: Option<f64>,
+    /// What it stands on.
     pub mount: Mount,
     /// As the user calls the operator; empty for the one in use.
     pub network: String,
+    /// What read it.
     pub instrument: Instrument,
+    /// Samples.
     pub samples: usize,
+    /// Speed tests.
     pub tests: usize,
+    /// How carriers are bundled.
     pub mode: ConnectionMode,
     /// Medians of each carrier, the widest first.
     pub carriers: Vec<ExplainedCarrier>,
+    /// Possible on an empty cell.
     pub possible: AchievableRate,
+    /// Download.
     pub download: FigureRow,
+    /// Upload.
     pub upload: FigureRow,
+    /// Latency on an idle line.
     pub idle_latency: FigureRow,
     /// Measured download over possible download.
     pub download_share: Option<Estimate>,
+    /// Measured upload over possible upload.
     pub upload_share: Option<Estimate>,
 }
 

@@ -7,13 +7,21 @@ use serde::{Deserialize, Serialize};
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Stage {
+    /// What is there today.
     Baseline,
+    /// Which parts.
     Kit,
+    /// Where, and at which mast.
     Survey,
+    /// Putting it up.
     Mount,
+    /// Turning it.
     Aim,
+    /// Which bands.
     Bands,
+    /// What is measured.
     Log,
+    /// What came of it.
     Verdict,
 }
 
@@ -22,8 +30,11 @@ pub enum Stage {
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum StageState {
+    /// Nothing was done.
     Open,
+    /// Begun, or something waits.
     Attention,
+    /// Done.
     Done,
 }
 
@@ -31,7 +42,9 @@ pub enum StageState {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct StageStatus {
+    /// Which stage it is.
     pub stage: Stage,
+    /// How far it is.
     pub state: StageState,
 }
 
@@ -40,6 +53,7 @@ pub struct StageStatus {
 pub struct SetupTally {
     /// On the gateway's own antennas.
     pub stock_antennas: bool,
+    /// Samples.
     pub samples: usize,
     /// Complete speed tests.
     pub tests: usize,
@@ -48,11 +62,15 @@ pub struct SetupTally {
 /// What the earlier stages have.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct Planned {
+    /// Number of kits.
     pub kits: usize,
+    /// Masts.
     pub masts: usize,
+    /// Number of tiles.
     pub tiles: usize,
     /// Sweeps that ended with the antenna set, and those still going on.
     pub sweeps_set: usize,
+    /// Sweeps not ended.
     pub sweeps_open: usize,
     /// Rounds of band trials that came to a winner or ran their course.
     pub rounds_done: usize,

@@ -20,17 +20,23 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Assessment {
+    /// From antenna to gateway, piece by piece.
     pub chain: Chain,
+    /// What it would do here.
     pub outlook: Outlook,
     /// The gravest first.
     pub found: Vec<Found>,
+    /// What is said on top.
     pub title: KitFinding,
+    /// Price, time and holes.
     pub effort: Effort,
+    /// Parts, one an entry.
     pub parts: Vec<PartLine>,
     /// The plan first, then others worth a test.
     pub port_maps: Vec<PortMap>,
     /// How it is held.
     pub mount: Mount,
+    /// Whether the antenna stands in the open.
     pub in_open: bool,
 }
 
@@ -38,6 +44,7 @@ pub struct Assessment {
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct PortMap {
+    /// Which antenna port goes to which of the gateway.
     pub links: Vec<PortLink>,
 }
 
@@ -46,8 +53,11 @@ pub struct PortMap {
 pub struct Place {
     /// Of the position chosen for it.
     pub position: Option<PositionId>,
+    /// Where.
     pub place: Option<GeoPoint>,
+    /// What it stands on.
     pub mount: Option<Mount>,
+    /// Height above ground, m.
     pub height_m: Option<f64>,
 }
 

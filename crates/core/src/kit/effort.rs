@@ -8,9 +8,13 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct PartLine {
+    /// The part.
     pub part_id: PartId,
+    /// Kind.
     pub kind: PartKind,
+    /// Name.
     pub name: String,
+    /// How many.
     pub pieces: u32,
     /// Of each piece, m.
     pub length_m: Option<f64>,
@@ -30,6 +34,7 @@ pub struct Effort {
     pub unpriced: usize,
     /// For one person (common practice, no source).
     pub hours: f64,
+    /// Holes to drill.
     pub holes: u8,
     /// Nothing is drilled, and no device is opened or changed for good.
     pub reversible: bool,

@@ -1,4 +1,4 @@
-//! What was found in a kit, as kinds with typed values; [`super::say`] words them.
+//! What was found in a kit, as kinds with typed values; [`crate::words::kit`] words them.
 
 use crate::capacity::Estimate;
 use crate::feedline::joint::Connector;
@@ -22,6 +22,7 @@ pub enum Severity {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(tag = "at", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum At {
     Kit,
     Antenna,
@@ -42,8 +43,11 @@ pub enum At {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Found {
+    /// How grave it is.
     pub severity: Severity,
+    /// When.
     pub at: At,
+    /// What was found.
     pub finding: KitFinding,
 }
 
@@ -63,6 +67,7 @@ impl Found {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "fault", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum PowerFault {
     NoCable,
     NoInjector,
@@ -78,6 +83,7 @@ pub enum PowerFault {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "kind", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum KitFinding {
     // What is missing.
     NoGateway,
@@ -292,7 +298,10 @@ pub enum KitFinding {
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum FixTo {
+    /// Clamped to a pole.
     Pole,
+    /// Screwed to a wall.
     Wall,
+    /// Stuck to a pane.
     Glass,
 }

@@ -11,6 +11,7 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "caution", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum Caution {
     /// Work from a ladder.
     Ladder {
@@ -43,6 +44,7 @@ pub enum Caution {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "step", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum JobStep {
     CheckParts,
     Baseline,
@@ -73,19 +75,33 @@ pub enum JobStep {
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Tool {
+    /// A ladder.
     Ladder,
+    /// A harness, with something to hold it.
     Harness,
+    /// A drill.
     Drill,
+    /// A bit for masonry, as wide as the hole.
     MasonryBit,
+    /// A spanner.
     Spanner,
+    /// A compass.
     Compass,
+    /// A spirit level.
     Level,
+    /// Self-amalgamating silicone tape.
     SiliconeTape,
+    /// Sealant for the hole.
     Sealant,
+    /// Clips for the cable.
     CableClips,
+    /// Labels for the leads.
     Labels,
+    /// A screwdriver.
     Screwdriver,
+    /// A wrist strap against static.
     StrapForStatic,
+    /// A phone with the page for the roof.
     Phone,
 }
 
@@ -93,8 +109,11 @@ pub enum Tool {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct JobPlan {
+    /// What to bring.
     pub tools: Vec<Tool>,
+    /// Steps, in order.
     pub steps: Vec<JobStep>,
+    /// What people can get hurt by.
     pub cautions: Vec<Caution>,
 }
 

@@ -13,7 +13,9 @@ use crate::model::{
 pub struct Placing {
     /// By the position, where one is chosen.
     pub mount: Option<Mount>,
+    /// Wind it has to stand, m/s.
     pub wind_m_s: f64,
+    /// Whether a landlord has to agree.
     pub tenant: bool,
     /// Bands wanted, with a frequency of each.
     pub bands: Vec<(BandName, f64)>,

@@ -7,7 +7,9 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Need {
+    /// Download, Mbit/s.
     pub down_mbps: f64,
+    /// Upload, Mbit/s.
     pub up_mbps: f64,
     /// Latency under load that the most delicate use bears, ms; `None` where none minds.
     pub loaded_latency_ms: Option<f64>,

@@ -19,9 +19,13 @@ use statrs::distribution::{ContinuousCDF, Normal};
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct BandOutlook {
+    /// Operating band.
     pub band: BandName,
+    /// Channel bandwidth, MHz.
     pub bandwidth_mhz: Option<f64>,
+    /// What it was made from.
     pub origin: Origin,
+    /// Gains and losses one after the other.
     pub budget: Budget,
     /// Feed loss at the uplink's frequency, dB: it lowers what is radiated dB for dB.
     pub uplink_feed_loss_db: f64,
@@ -33,21 +37,29 @@ pub struct BandOutlook {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct BandRadio {
+    /// Reference signal received power, dBm.
     pub rsrp_dbm: Estimate,
+    /// Change of signal power, dB.
     pub rsrp_change_db: Estimate,
+    /// Signal to interference and noise ratio, dB.
     pub sinr_db: Estimate,
+    /// Change of signal to interference and noise, dB.
     pub sinr_change_db: f64,
     /// Interference and noise together, change against the reading, dB.
     pub disturbance_change_db: f64,
     /// How much less of the interferers the antenna hears than of the mast, dB.
     pub rejection_db: f64,
+    /// What limits it.
     pub limit: Limit,
     /// How far the signal may fall before this band is lost, dB: SINR above the least that carries data.
     pub margin_db: Estimate,
     /// Spatial layers that leads, gateway and mast allow.
     pub layers: u8,
+    /// Download, Mbit/s.
     pub down_mbps: Option<Estimate>,
+    /// Upload, Mbit/s.
     pub up_mbps: Option<Estimate>,
+    /// Whether the gateway’s power limits the upload.
     pub up_power_limited: bool,
 }
 
@@ -55,7 +67,9 @@ pub struct BandRadio {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct SecondPair {
+    /// With it, Mbit/s.
     pub with_mbps: f64,
+    /// Without it, Mbit/s.
     pub without_mbps: f64,
 }
 
@@ -67,6 +81,7 @@ pub struct Margin {
     pub margin_db: f64,
     /// With luck against it and for it, dB; 0 where the need is missed then.
     pub low_db: f64,
+    /// Upper end, dB.
     pub high_db: f64,
     /// Share of time that the need is met, for fading of 6 dB spread (TR 38.901 table 7.4.1-1 has 4 to 8).
     pub availability: f64,
@@ -76,21 +91,28 @@ pub struct Margin {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Outlook {
+    /// By band.
     pub bands: Vec<BandOutlook>,
     /// What the carriers could move together, the cell ours alone, Mbit/s.
     pub possible_down_mbps: Option<Estimate>,
+    /// Possible upload on an empty cell, Mbit/s.
     pub possible_up_mbps: Option<Estimate>,
     /// What is to be expected: possible, times the share that was measured today, under the wire's cap.
     pub down_mbps: Option<Estimate>,
+    /// Upload, Mbit/s.
     pub up_mbps: Option<Estimate>,
     /// Lowest of LAN port, cable and injector, Mbit/s of payload.
     /// Where it is taken to point, degrees from true north; `None` where the mast's place is not known.
     pub bearing_deg: Option<f64>,
+    /// What the wire to the router carries, Mbit/s.
     pub lan_cap_mbps: f64,
+    /// Whether the wire to the router limits it.
     pub lan_caps: bool,
+    /// What the household needs.
     pub need: Need,
     /// `None` where the need is not met even now, or nothing is known.
     pub margin: Option<Margin>,
+    /// What a second pair of antennas would add.
     pub second_pair: Option<SecondPair>,
 }
 

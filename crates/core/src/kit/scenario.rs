@@ -13,17 +13,22 @@ use crate::model::{BandName, Mount, OutdoorKind, SiteSettings};
 /// What stands at the house today: the gateway on its own antennas where speeds stand for the house.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Today {
+    /// The spot.
     pub spot: String,
+    /// Where the antenna is.
     pub location: AntennaLocation,
     /// Geometric means over sittings, Mbit/s.
     pub measured_down_mbps: Option<f64>,
+    /// Measured upload, Mbit/s.
     pub measured_up_mbps: Option<f64>,
 }
 
 /// Everything that judging a kit needs of the site.
 #[derive(Clone, Debug)]
 pub struct Scenario<'a> {
+    /// The radio environment of the house.
     pub env: &'a Environment<'a>,
+    /// What stands today.
     pub today: Option<Today>,
     /// Where a kit goes that says no position.
     pub reference: AntennaLocation,
@@ -31,6 +36,7 @@ pub struct Scenario<'a> {
     pub cells: Vec<usize>,
     /// Expected of what stands there today, Mbit/s.
     pub today_down_mbps: Option<f64>,
+    /// Upload today, Mbit/s.
     pub today_up_mbps: Option<f64>,
     /// Each cell as it is received there today; those that are.
     received_today: Vec<(usize, Received)>,

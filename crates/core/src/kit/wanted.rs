@@ -10,5 +10,6 @@ pub struct Wanted {
     pub bands: Vec<(BandName, f64)>,
     /// How the site is connected; `Unknown` asks nothing.
     pub mode: Option<ConnectionMode>,
+    /// Where and how the antenna is put.
     pub placing: Placing,
 }

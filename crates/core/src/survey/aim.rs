@@ -12,10 +12,13 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct LandmarkAim {
+    /// The landmark.
     pub landmark_id: LandmarkId,
+    /// Name.
     pub name: String,
     /// Degrees from true north.
     pub bearing_deg: f64,
+    /// Distance, m.
     pub distance_m: f64,
     /// Turn from the landmark to the mast, degrees, positive to the right.
     pub turn_deg: f64,
@@ -30,7 +33,9 @@ pub const PLACE_DOUBT_M: f64 = 5.0;
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct AimCard {
+    /// Which bands are allowed.
     pub choice: Choice,
+    /// Magnetic declination, where it is known.
     pub declination: Option<Declination>,
     /// Degrees on a compass; none where there is no declination.
     pub magnetic_deg: Option<f64>,

@@ -12,16 +12,22 @@ use serde::{Deserialize, Serialize};
 pub struct ImageGeoreference {
     /// The smallest span that holds it.
     pub span: GeoSpan,
+    /// Metres to a pixel.
     pub metres_per_px: f64,
     /// Its upward edge points there, degrees from true north.
     pub turned_deg: f64,
     /// From its pixels to shares of the span (x from the west, y from the north):
     /// share_x = a x + c y + e, share_y = b x + d y + f.
     pub a: f64,
+    /// Second coefficient.
     pub b: f64,
+    /// Third coefficient.
     pub c: f64,
+    /// Fourth coefficient.
     pub d: f64,
+    /// Fifth coefficient.
     pub e: f64,
+    /// Sixth coefficient.
     pub f: f64,
 }
 

@@ -10,6 +10,7 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct MastShift {
+    /// The mast.
     pub mast_id: MastId,
     /// Measurements it rests on.
     pub count: usize,
@@ -17,6 +18,7 @@ pub struct MastShift {
     pub shift_db: f64,
     /// Spread of a prediction there before and after, dB either way.
     pub before_db: f64,
+    /// Shift of what it is expected to send, by everything measured, dB.
     pub after_db: f64,
 }
 

@@ -6,7 +6,7 @@
 //! | [`sensitivity`] | what hangs on things that are not known well |
 //! | [`ranking`] | best, runner-up, the reason, how firm it is |
 //! | [`calibrate`] | measured against predicted |
-//! | [`slice`] | a path cut open, and the signal by height |
+//! | [`mod@slice`] | a path cut open, and the signal by height |
 //! | [`raster`] | predicted signal over an area |
 //! | [`aim`] | what is taken up the ladder |
 //! | [`backdrop`] | where the user's aerial picture lies |

@@ -21,7 +21,9 @@ pub enum Access {
     Inside,
     /// With both feet on the ground.
     Ground,
+    /// By a ladder.
     Ladder,
+    /// By going onto the roof.
     Roof,
 }
 
@@ -44,20 +46,31 @@ impl Access {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct BandSignal {
+    /// Operating band.
     pub band: BandName,
+    /// Frequency, MHz.
     pub frequency_mhz: f64,
+    /// Channel bandwidth, MHz.
     pub bandwidth_mhz: Option<f64>,
+    /// Physical cell identity.
     pub pci: Option<u16>,
+    /// Reference signal received power, dBm.
     pub rsrp_dbm: Estimate,
+    /// Signal to interference and noise ratio, dB.
     pub sinr_db: Estimate,
     /// Signal may fall this far before the band carries nothing, dB.
     pub margin_db: Estimate,
+    /// Download, Mbit/s.
     pub down_mbps: Option<Estimate>,
+    /// Upload, Mbit/s.
     pub up_mbps: Option<Estimate>,
     /// Path loss, dB, with what it consists of.
     pub loss_db: Estimate,
+    /// Loss in free space, dB.
     pub free_space_db: f64,
+    /// Loss by the ground, dB.
     pub ground_db: f64,
+    /// Loss by buildings and trees, dB.
     pub obstacles_db: f64,
     /// What measurements at this house add to that computed power, dB.
     pub measured_db: f64,
@@ -65,7 +78,9 @@ pub struct BandSignal {
     pub wall_db: f64,
     /// The antenna behind its feed line, dBi, and what pattern and polarisation take of it, dB.
     pub net_gain_dbi: f64,
+    /// Loss by pointing elsewhere, dB.
     pub pattern_db: f64,
+    /// Loss by polarisation, dB.
     pub polarisation_db: f64,
 }
 
@@ -73,20 +88,27 @@ pub struct BandSignal {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Choice {
+    /// The position.
     pub position_id: PositionId,
+    /// The position.
     pub position: String,
+    /// What it stands on.
     pub mount: Mount,
+    /// The mast.
     pub mast_id: MastId,
+    /// The mast.
     pub mast: String,
     /// Antenna above ground, m.
     pub height_m: f64,
     /// Above the height that the position has, m.
     pub raised_m: f64,
+    /// Distance, m.
     pub distance_m: f64,
     /// Degrees from true north.
     pub bearing_deg: f64,
     /// Degrees above the horizon; none without terrain.
     pub elevation_deg: Option<f64>,
+    /// Where it comes from.
     pub source: PathSource,
     /// On the band that moves the most bits.
     pub clearance: Option<Clearance>,
@@ -94,21 +116,26 @@ pub struct Choice {
     pub bands: Vec<BandSignal>,
     /// Expected, Mbit/s.
     pub down_mbps: Estimate,
+    /// Upload, Mbit/s.
     pub up_mbps: Estimate,
     /// The cells ours alone, Mbit/s.
     pub possible_down_mbps: Estimate,
+    /// Possible upload on an empty cell, Mbit/s.
     pub possible_up_mbps: Estimate,
     /// Of the best band, dB.
     pub margin_db: f64,
     /// From antenna to gateway, m.
     pub cable_m: f64,
+    /// Which core and radio access it is held to.
     pub access: Access,
 }
 
 /// What is ranked.
 #[derive(Clone, Copy, Debug)]
 pub struct Question<'a> {
+    /// Positions.
     pub positions: &'a [Position],
+    /// The antenna.
     pub antenna: AimAntenna<'a>,
 }
 

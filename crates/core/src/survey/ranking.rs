@@ -12,6 +12,7 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "why", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum Reason {
     /// The other's line is blocked there, this one's is free.
     OtherBlocked { blocker: Blocker, at_m: f64, ratio: f64 },
@@ -35,7 +36,9 @@ pub struct Ranking {
     pub choices: Vec<Choice>,
     /// Place in `choices`: the best at another position or mast.
     pub runner_up: Option<usize>,
+    /// Why.
     pub reason: Option<Reason>,
+    /// What would change if an assumption were wrong.
     pub sensitivity: Vec<Sensitivity>,
 }
 

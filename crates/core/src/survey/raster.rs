@@ -26,15 +26,21 @@ pub enum RasterQuantity {
 /// What is asked of a raster.
 #[derive(Clone, Copy, Debug)]
 pub struct Asked<'a> {
+    /// What it covers.
     pub span: GeoSpan,
+    /// Number of columns.
     pub columns: usize,
+    /// Rows, one an entry.
     pub rows: usize,
     /// Antenna above ground, m.
     pub height_m: f64,
     /// Places in the lists of masts and of its cells.
     pub mast: usize,
+    /// The cell.
     pub cell: usize,
+    /// The antenna.
     pub antenna: AimAntenna<'a>,
+    /// What is drawn.
     pub quantity: RasterQuantity,
 }
 

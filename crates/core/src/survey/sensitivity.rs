@@ -9,6 +9,7 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "if", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum Doubt {
     /// Trees taller than drawn.
     TreesTaller { by_m: f64 },
@@ -22,6 +23,7 @@ pub enum Doubt {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "then", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum Outcome {
     /// The best stays the best; what it loses of signal and of clean signal on its widest band, dB.
     Stays { signal_db: f64, clean_db: f64 },
@@ -33,7 +35,9 @@ pub enum Outcome {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Sensitivity {
+    /// What is doubted.
     pub doubt: Doubt,
+    /// What came of it.
     pub outcome: Outcome,
 }
 

@@ -13,6 +13,7 @@ use serde::Serialize;
 #[derive(Clone, Copy, Debug, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct SlicePoint {
+    /// Distance, m.
     pub distance_m: f64,
     /// Ground with the earth's bulge, m above the chord at sea level.
     pub ground_m: f64,
@@ -26,9 +27,13 @@ pub struct SlicePoint {
 #[derive(Clone, Debug, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct SliceObstacle {
+    /// Name.
     pub name: String,
+    /// Kind.
     pub kind: ObstacleKind,
+    /// Where it begins, m from the antenna.
     pub from_m: f64,
+    /// Where it ends, m.
     pub to_m: f64,
     /// Top above ground, m.
     pub height_m: f64,
@@ -38,17 +43,22 @@ pub struct SliceObstacle {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct HeightPoint {
+    /// Height above ground, m.
     pub height_m: f64,
     /// On the band that moves the most.
     pub rsrp_dbm: Estimate,
+    /// Signal to interference and noise ratio, dB.
     pub sinr_db: Estimate,
+    /// Download, Mbit/s.
     pub down_mbps: Estimate,
 }
 
 /// A path cut open; all of it is empty without terrain but the frequency.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Slice {
+    /// Points, in order.
     pub points: Vec<SlicePoint>,
+    /// Buildings and trees.
     pub obstacles: Vec<SliceObstacle>,
     /// MHz that zone and clearance are drawn for.
     pub frequency_mhz: f64,

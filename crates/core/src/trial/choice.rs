@@ -22,7 +22,9 @@ pub struct Bundling {
     pub most: usize,
     /// Combinations as its maker lists them; empty where not known.
     pub combinations: Vec<Vec<BandName>>,
+    /// Whether NR works on its own.
     pub standalone: bool,
+    /// Whether NR rides on an LTE anchor.
     pub non_standalone: bool,
 }
 
@@ -54,14 +56,17 @@ impl Bundling {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Prediction {
+    /// How carriers are bundled.
     pub mode: ConnectionMode,
     /// Bands expected in use, the anchor or primary first.
     pub bands: Vec<BandName>,
     /// Expected here, Mbit/s; `None` where nothing is known of the signal.
     pub down_mbps: Option<Estimate>,
+    /// Upload, Mbit/s.
     pub up_mbps: Option<Estimate>,
     /// The cells ours alone, Mbit/s.
     pub possible_down_mbps: Option<Estimate>,
+    /// Possible upload on an empty cell, Mbit/s.
     pub possible_up_mbps: Option<Estimate>,
     /// Round trip on an idle line, ms.
     pub idle_latency_ms: Estimate,
@@ -75,7 +80,9 @@ pub struct Prediction {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct ChoiceOutlook {
+    /// Which bands are allowed.
     pub choice: BandChoice,
+    /// What it would carry.
     pub prediction: Prediction,
     /// Why it is not worth a visit.
     pub hopeless: Option<Hopeless>,
@@ -85,6 +92,7 @@ pub struct ChoiceOutlook {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "why", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum Hopeless {
     /// Even with luck, and the best choice crowded, it stays below.
     TooSlow { at_most: f64, best: f64 },
@@ -176,8 +184,11 @@ pub fn outlooks(
 pub struct Asked<'a> {
     /// The setup's gateway as the house's prediction has it; assumptions where none is known.
     pub receiver: Option<Receiver<'a>>,
+    /// What it is judged by.
     pub goal: TrialGoal,
+    /// What the household needs.
     pub need: Need,
+    /// What is assumed of links.
     pub link: LinkAssumptions,
     /// Likely shares of the possible that are measured on this setup, down and up.
     pub shares: (f64, f64),

@@ -36,7 +36,9 @@ pub enum HeldBy {
     Weak,
     /// Others on the cell: much less was measured than the signal could carry.
     Crowded,
+    /// Signal and load alike.
     Both,
+    /// Neither signal nor load.
     Neither,
 }
 
@@ -44,6 +46,7 @@ pub enum HeldBy {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "why", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum Dropped {
     NoService,
     Ignored,
@@ -59,12 +62,17 @@ pub enum Dropped {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct TestDot {
+    /// When.
     pub at: DateTime<Utc>,
     /// Hour of the day at the site, 0..24.
     pub hour: f64,
+    /// Download, Mbit/s.
     pub down_mbps: Option<f64>,
+    /// Upload, Mbit/s.
     pub up_mbps: Option<f64>,
+    /// Latency on an idle line, ms.
     pub idle_latency_ms: Option<f64>,
+    /// Latency under load, ms.
     pub loaded_latency_ms: Option<f64>,
 }
 
@@ -74,6 +82,7 @@ pub struct TestDot {
 pub struct AgainstBest {
     /// Times the best one's figure, the hour's part taken out.
     pub ratio: f64,
+    /// Interval meant to hold the true value.
     pub interval: Interval,
 }
 
@@ -81,27 +90,41 @@ pub struct AgainstBest {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Standing {
+    /// Which bands are allowed.
     pub choice: BandChoice,
+    /// Number of visits.
     pub visits: usize,
+    /// The last one.
     pub last: Option<TrialOutcome>,
+    /// How long attaching took, s.
     pub reattach_s: Option<f64>,
+    /// How carriers are bundled.
     pub mode: Option<ConnectionMode>,
     /// Carriers obtained, medians of all samples.
     pub obtained: Vec<Carrier>,
+    /// Speed tests.
     pub tests: Vec<TestDot>,
     /// Mbit/s
     pub down: Option<Summary>,
+    /// Interval of the download.
     pub down_interval: Option<Interval>,
+    /// Share of the uplink.
     pub up: Option<Summary>,
+    /// Interval of the upload.
     pub up_interval: Option<Interval>,
     /// ms
     pub idle_latency: Option<Summary>,
+    /// Latency under load.
     pub loaded_latency: Option<Summary>,
+    /// Interval of the latency under load.
     pub latency_interval: Option<Interval>,
+    /// Possible on an empty cell.
     pub possible: Option<AchievableRate>,
     /// Measured of the possible, share.
     pub down_share: Option<Estimate>,
+    /// What holds it down.
     pub held_by: Option<HeldBy>,
+    /// Why it is tried no more.
     pub dropped: Option<Dropped>,
     /// `None` for the best itself and where too little was measured.
     pub against_best: Option<AgainstBest>,
@@ -118,20 +141,27 @@ impl Standing {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Winner {
+    /// What it is judged by.
     pub goal: TrialGoal,
+    /// Which bands are allowed.
     pub choice: BandChoice,
     /// Geometric mean: Mbit/s, ms, or times the needs.
     pub value: f64,
     /// Medians of its tests: Mbit/s down and up, ms under load.
     pub down_mbps: Option<f64>,
+    /// Upload, Mbit/s.
     pub up_mbps: Option<f64>,
+    /// Latency under load, ms.
     pub loaded_latency_ms: Option<f64>,
+    /// The second best.
     pub runner_up: Option<BandChoice>,
     /// The winner over the runner-up, times.
     pub ratio: Option<f64>,
+    /// Lower end of the ratio.
     pub ratio_low: Option<f64>,
     /// The interval leaves no doubt.
     pub sure: bool,
+    /// Speed tests.
     pub tests: usize,
 }
 
@@ -141,7 +171,9 @@ pub struct Winner {
 pub struct HourWinner {
     /// Hours of the day at the site.
     pub from_hour: u32,
+    /// First hour after it.
     pub to_hour: u32,
+    /// The winner.
     pub winner: Winner,
     /// Days on which it was measured.
     pub days: usize,
@@ -150,10 +182,15 @@ pub struct HourWinner {
 /// What trials are judged by.
 #[derive(Clone, Debug)]
 pub struct ScoringContext<'a> {
+    /// What it is judged by.
     pub goal: TrialGoal,
+    /// What the household needs.
     pub need: Need,
+    /// Bands on offer.
     pub offers: &'a [BandOffer],
+    /// What is assumed of links.
     pub link: LinkAssumptions,
+    /// Time zone.
     pub zone: Tz,
 }
 

@@ -16,6 +16,7 @@ const FEWEST_BLOCKS: u16 = 2;
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(tag = "step", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum Next {
     Visit { choice: BandChoice, block: u16 },
     End { end: RoundEnd },
@@ -24,12 +25,15 @@ pub enum Next {
 /// Where a round is.
 #[derive(Clone, Debug)]
 pub struct Course<'a> {
+    /// The round.
     pub round: &'a BandRound,
     /// Of this round and of earlier ones on the same setup and at the same hour, in order of time.
     pub trials: &'a [Trial],
+    /// What the household needs.
     pub need: Need,
     /// Moved by this round's tests so far, MB.
     pub moved_mb: f64,
+    /// The present time.
     pub now: DateTime<Utc>,
 }
 

@@ -19,10 +19,13 @@ use std::collections::BTreeMap;
 pub struct OfferInput<'a> {
     /// Carriers as heard on this setup, the newest last.
     pub heard: &'a [Carrier],
+    /// Neighbour cells that the gateway lists.
     pub neighbours: &'a [Neighbour],
     /// Name and cells of the mast that serves.
     pub mast: Option<(&'a str, &'a [MastCell])>,
+    /// The kit.
     pub kit: Option<&'a Resolved<'a>>,
+    /// Settings of the site.
     pub settings: &'a SiteSettings,
     /// The house's radio environment, and what the setup would do with everything in it.
     pub radio: Option<(&'a Environment<'a>, &'a LinkPrediction<'a>)>,
@@ -45,10 +48,13 @@ pub enum HeardAs {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct OfferedCarrier {
+    /// The carrier.
     pub carrier: Carrier,
+    /// Role it was heard in.
     pub heard_as: HeardAs,
     /// Middle of its downlink, MHz.
     pub frequency_mhz: f64,
+    /// Channel bandwidth, MHz.
     pub bandwidth_mhz: f64,
     /// Layers that gateway, leads and assumptions allow, 1..=4.
     pub layers: u8,
@@ -60,10 +66,13 @@ pub struct OfferedCarrier {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct BandOffer {
+    /// Operating band.
     pub band: BandName,
     /// "B3", "n78".
     pub name: String,
+    /// Where.
     pub place: BandPlace,
+    /// Carriers, one an entry.
     pub carriers: Vec<OfferedCarrier>,
     /// In use now or in a trial.
     pub seen: bool,
@@ -71,9 +80,13 @@ pub struct BandOffer {
     pub on_mast: bool,
     /// `None` where it is not known.
     pub gateway: Option<bool>,
+    /// The antenna.
     pub antenna: Option<bool>,
+    /// Whether the feed line carries it.
     pub feed_line: Option<bool>,
+    /// Antenna gain in this band, dBi.
     pub antenna_gain_dbi: Option<f64>,
+    /// Loss of the feed line in this band, dB.
     pub feed_loss_db: Option<f64>,
     /// Other bands on offer in the same spectrum.
     pub shares_with: Vec<String>,

@@ -6,6 +6,7 @@ use serde::{Deserialize, Serialize};
 
 /// Why a choice cannot be told.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum OrderError {
     /// Bands the gateway has not got.
     #[error("This gateway has no {lacks}. It has {has}.")]
@@ -29,12 +30,15 @@ pub enum OrderError {
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct LockOrder {
+    /// Which core and radio access it is held to.
     pub access: BandAccess,
     /// All LTE bands allowed, rising.
     pub lte: Vec<u16>,
     /// All NR bands allowed, rising.
     pub nr: Vec<u16>,
+    /// LTE bands as bits.
     pub lte_mask: LockMask,
+    /// NR bands as bits.
     pub nr_mask: LockMask,
 }
 

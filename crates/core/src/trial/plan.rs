@@ -24,9 +24,11 @@ const ASIDE_S: f64 = 10.0;
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct PlanCost {
+    /// Number of choices.
     pub choices: usize,
     /// Tests of each choice for the difference that matters.
     pub tests_each: usize,
+    /// Speed tests a visit.
     pub tests_a_visit: u16,
     /// Visits to each choice at the most.
     pub blocks: u16,
@@ -36,6 +38,7 @@ pub struct PlanCost {
     pub megabytes: f64,
     /// Where half the choices are dropped after two blocks, as is usual.
     pub likely_minutes: f64,
+    /// Most likely data, MB.
     pub likely_megabytes: f64,
     /// Sittings at the same hour of different days.
     pub sittings: u16,
@@ -52,15 +55,19 @@ pub struct PlanCost {
 /// What a plan is asked for.
 #[derive(Clone, Debug)]
 pub struct PlanInput<'a> {
+    /// Number of choices.
     pub choices: &'a [&'a ChoiceOutlook],
     /// Difference that matters, share.
     pub difference: f64,
     /// As measured here; [`USUAL_SCATTER`] where it was not.
     pub scatter: Option<f64>,
+    /// How long attaching took, s.
     pub reattach_s: Option<f64>,
+    /// How speed is measured.
     pub speed_test: &'a SpeedTestSettings,
     /// What was measured on the setup, Mbit/s down and up; none before any test.
     pub measured_mbps: Option<(f64, f64)>,
+    /// Data that may be used, MB.
     pub cap_mb: Option<f64>,
 }
 

@@ -13,8 +13,11 @@ use uuid::Uuid;
 pub struct VisitRecord {
     /// The setup the run is of: the round's own where its lock is this choice, else one like it with this lock.
     pub setup: Setup,
+    /// The run.
     pub run: Run,
+    /// Samples.
     pub samples: Vec<Sample>,
+    /// Speed tests.
     pub tests: Vec<SpeedTest>,
 }
 

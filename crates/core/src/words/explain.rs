@@ -12,7 +12,9 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Explanation {
+    /// What is asked.
     pub question: String,
+    /// The answer, a sentence.
     pub answer: String,
     /// The same with this site's figures, where they show it.
     pub here: Option<String>,

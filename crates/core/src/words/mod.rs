@@ -26,6 +26,7 @@ use crate::model::{
 /// How sentences are written for this user.
 #[derive(Clone, Copy, Debug, Default)]
 pub struct Style {
+    /// Metres or feet.
     pub units: Units,
 }
 

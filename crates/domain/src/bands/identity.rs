@@ -45,8 +45,10 @@ pub struct CellIdentity {
 /// Why a number is no cell identity.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum IdentityError {
+    /// It has more bits than an identity.
     #[error("A cell identity has {0} bits: at most {max}.", max = (1_u64 << .0) - 1)]
     TooLarge(u8),
+    /// The node has fewer or more bits than the standard allows.
     #[error("The base station's part has 18, 20, 21 or 28 bits in LTE and 22 to 32 in NR.")]
     NodeBits,
 }

@@ -16,6 +16,7 @@ pub struct LockMask {
 /// Why a list of bands makes no mask.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum LockError {
+    /// A band that this technology does not have.
     #[error("Band {0} has no place in a mask of 128 bits: bands 1 to 128 have.")]
     Band(u16),
 }

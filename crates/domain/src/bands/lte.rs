@@ -6,16 +6,19 @@ use super::Duplex;
 /// One LTE operating band.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct LteBand {
+    /// Operating band.
     pub band: u16,
     /// Lower edge of the downlink, MHz.
     pub downlink_low_mhz: f64,
     /// First and last downlink EARFCN; N_offs-DL is the first.
     pub first_earfcn: u32,
+    /// Last EARFCN of the downlink.
     pub last_earfcn: u32,
     /// Lower edge of the uplink, MHz; `None` where the band has no uplink of its own.
     pub uplink_low_mhz: Option<f64>,
     /// First and last uplink EARFCN, the same as the downlink's for TDD.
     pub uplink_earfcn: Option<(u32, u32)>,
+    /// How up and down share the band.
     pub duplex: Duplex,
     /// Channel bandwidths that the standard allows in this band, MHz; from memory of table 5.6.1-1.
     pub bandwidths_mhz: &'static [f64],

@@ -5,9 +5,13 @@ use super::Duplex;
 /// One row of TS 38.104 table 5.2-1. Frequencies MHz, lower and upper edge; `None` where the band has no such side.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct NrBand {
+    /// Operating band.
     pub band: u16,
+    /// Lowest and highest uplink frequency, MHz.
     pub uplink_mhz: Option<(f64, f64)>,
+    /// Lowest and highest downlink frequency, MHz.
     pub downlink_mhz: Option<(f64, f64)>,
+    /// How up and down share the band.
     pub duplex: Duplex,
     /// Widest channel bandwidth, MHz, of those in [`super::NR_BANDWIDTHS_MHZ`]; 0 where the table here has none.
     pub widest_mhz: u16,

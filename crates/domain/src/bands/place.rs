@@ -10,7 +10,9 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct FrequencySpan {
+    /// Lower end, MHz.
     pub low_mhz: f64,
+    /// Upper end, MHz.
     pub high_mhz: f64,
 }
 
@@ -24,12 +26,17 @@ impl From<(f64, f64)> for FrequencySpan {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct BandPlace {
+    /// LTE or NR.
     pub technology: Technology,
+    /// Operating band.
     pub band: u16,
     /// "B3", "n78".
     pub name: String,
+    /// How up and down share the band.
     pub duplex: Duplex,
+    /// Downlink frequencies.
     pub downlink: Option<FrequencySpan>,
+    /// Uplink frequencies.
     pub uplink: Option<FrequencySpan>,
     /// Allowed channel bandwidths, MHz; empty where the table here has none.
     pub bandwidths_mhz: Vec<f64>,
@@ -56,7 +63,9 @@ pub enum Overlap {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct BandOverlap {
+    /// Operating band.
     pub band: u16,
+    /// How they overlap.
     pub overlap: Overlap,
 }
 

@@ -9,8 +9,11 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct UsualWidths {
+    /// Lower end, MHz.
     pub low_mhz: f64,
+    /// Most usual width, MHz.
     pub likely_mhz: f64,
+    /// Upper end, MHz.
     pub high_mhz: f64,
 }
 

@@ -11,7 +11,9 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Symbol {
+    /// In-phase part.
     pub i: f64,
+    /// Quadrature part.
     pub q: f64,
     /// True where it lies nearest to another point than the one sent.
     pub mistaken: bool,
@@ -65,9 +67,11 @@ pub struct ModulationMargin {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Survival {
+    /// Modulation.
     pub modulation: Modulation,
     /// dB
     pub needs_db: f64,
+    /// Whether it can be told apart.
     pub survives: bool,
 }
 

@@ -12,6 +12,7 @@ use serde::{Deserialize, Serialize};
 pub struct CqiRow {
     /// 1..=15.
     pub cqi: u8,
+    /// Modulation.
     pub modulation: Modulation,
     /// Code rate times 1024.
     pub rate_1024: u16,
@@ -24,7 +25,9 @@ pub struct CqiRow {
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum CqiTable {
+    /// Table 1, up to 64-QAM.
     To64Qam,
+    /// Table 2, up to 256-QAM.
     To256Qam,
 }
 

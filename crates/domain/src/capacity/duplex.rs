@@ -6,7 +6,9 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct TimeShare {
+    /// Share of the downlink.
     pub down: f64,
+    /// Share of the uplink.
     pub up: f64,
 }
 
@@ -43,8 +45,10 @@ pub fn lte_tdd_share(configuration: u8, special: u8) -> Option<TimeShare> {
 /// Why a pattern cannot be read.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum PatternError {
+    /// Letters where numbers are expected.
     #[error("A pattern is written with D, S and U, one letter a slot, for instance DDDSU.")]
     Letters,
+    /// Signs that no pattern has.
     #[error("The special slot has 14 symbols for down, guard and up together, for instance 10 and 2.")]
     Symbols,
 }

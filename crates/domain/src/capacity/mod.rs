@@ -26,8 +26,11 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Estimate {
+    /// Lower end.
     pub low: f64,
+    /// Most likely value.
     pub likely: f64,
+    /// Upper end.
     pub high: f64,
 }
 

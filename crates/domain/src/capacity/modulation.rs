@@ -7,9 +7,13 @@ use serde::{Deserialize, Serialize};
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Modulation {
+    /// QPSK, 2 bits a symbol.
     Qpsk,
+    /// 16-QAM, 4 bits a symbol.
     Qam16,
+    /// 64-QAM, 6 bits a symbol.
     Qam64,
+    /// 256-QAM, 8 bits a symbol.
     Qam256,
 }
 

@@ -9,7 +9,9 @@ use crate::model::Technology;
 /// Way of the bits.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Direction {
+    /// From the mast.
     Down,
+    /// To the mast.
     Up,
 }
 

@@ -7,6 +7,7 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, Debug, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Cable {
+    /// Kind.
     pub kind: CableKind,
     /// dB in 100 m for √MHz.
     pub k1: f64,
@@ -23,14 +24,23 @@ pub struct Cable {
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum CableKind {
+    /// RG-174, 2.8 mm.
     Rg174,
+    /// RG-58, 5 mm.
     Rg58,
+    /// RG-8X, 6.1 mm.
     Rg8x,
+    /// RG-213, 10.3 mm.
     Rg213,
+    /// Low loss, about 2.8 mm.
     Class100,
+    /// Low loss, about 5 mm.
     Class200,
+    /// Low loss, about 6 mm.
     Class240,
+    /// Low loss, about 10 mm.
     Class400,
+    /// Low loss, about 15 mm.
     Class600,
 }
 
@@ -75,10 +85,13 @@ impl CableKind {
 /// Why a loss cannot be told.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum CableError {
+    /// The frequency is outside what the constants hold for.
     #[error("The law holds from 10 to 6000\u{202f}MHz.")]
     Frequency,
+    /// The length is not a length.
     #[error("A length from 0 to 200\u{202f}m.")]
     Length,
+    /// The temperature is outside what the constants hold for.
     #[error("A temperature from −55 to 85\u{202f}°C.")]
     Temperature,
 }

@@ -13,7 +13,9 @@ pub const LONGEST_M: f64 = 100.0;
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum PoweredPairs {
+    /// Two pairs carry power.
     Two,
+    /// All four pairs carry power.
     Four,
 }
 
@@ -32,7 +34,9 @@ impl PoweredPairs {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct FarEnd {
+    /// Voltage, V.
     pub voltage_v: f64,
+    /// Current, A.
     pub current_a: f64,
     /// Power turned to heat in the cable, W.
     pub lost_w: f64,
@@ -41,12 +45,15 @@ pub struct FarEnd {
 /// Why a device cannot be fed.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum PowerError {
+    /// The cable is longer than the standard allows.
     #[error("Ethernet reaches 100\u{202f}m; a switch or a media converter carries it on.")]
     TooLong,
     #[error(
         "The cable takes more than the injector gives: shorten it, use thicker wire, or a higher voltage."
     )]
+    /// Too little arrives.
     Starves,
+    /// A length, power or voltage that is not above zero.
     #[error("Voltage, power and resistance above zero.")]
     NotPositive,
 }

@@ -7,11 +7,15 @@ use serde::{Deserialize, Serialize};
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Series {
+    /// N.
     N,
+    /// SMA.
     Sma,
     /// SMA with the centre contacts swapped; it screws onto plain SMA and does not connect.
     RpSma,
+    /// TS9.
     Ts9,
+    /// CRC9.
     Crc9,
     /// Tiny board socket, about 30 matings by its data sheets.
     UFl,
@@ -22,7 +26,9 @@ pub enum Series {
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Gender {
+    /// With a pin.
     Male,
+    /// With a socket.
     Female,
 }
 
@@ -30,7 +36,9 @@ pub enum Gender {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Connector {
+    /// Series of the connector.
     pub series: Series,
+    /// Pin or socket.
     pub gender: Gender,
 }
 
@@ -39,6 +47,7 @@ pub struct Connector {
 #[serde(tag = "mating", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Mating {
+    /// They fit.
     Mates,
     /// Both ends are of one gender.
     SameGender,

@@ -10,6 +10,7 @@ use serde::{Deserialize, Serialize};
 pub struct CascadeStage {
     /// dB; negative for a loss.
     pub gain_db: f64,
+    /// Noise figure, dB.
     pub noise_figure_db: f64,
 }
 

@@ -6,10 +6,13 @@ use super::GeoPoint;
 /// Why a text is no coordinate.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum CoordinateError {
+    /// It is no coordinate in any known form.
     #[error("Write it like 61.4213, 61°25′17″N or N 61 25 17.")]
     Form,
+    /// Minutes or seconds of sixty or more.
     #[error("Minutes and seconds run from 0 to under 60.")]
     Sixty,
+    /// Beyond the poles or the date line.
     #[error("Latitude runs from −90 to 90, longitude from −180 to 180 degrees.")]
     Range,
 }

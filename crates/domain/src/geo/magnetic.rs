@@ -22,8 +22,10 @@ pub struct Declination {
 /// Why there is none.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum MagneticError {
+    /// The date is outside the model's years.
     #[error("The magnetic model holds from 2020 to the end of 2029. Use a date in that span.")]
     Date,
+    /// The place is not on earth.
     #[error("Near the magnetic poles and outside the earth's coordinates a compass has no declination.")]
     Place,
 }

@@ -21,8 +21,10 @@ pub struct GeoPoint {
 /// Why a point cannot be one.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum PointError {
+    /// Beyond a pole.
     #[error("Latitude runs from −90 to 90 degrees. Were latitude and longitude swapped?")]
     Latitude,
+    /// Beyond the date line.
     #[error("Longitude runs from −180 to 180 degrees.")]
     Longitude,
 }

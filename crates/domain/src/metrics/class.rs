@@ -9,10 +9,15 @@ use serde::{Deserialize, Serialize};
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Class {
+    /// Hardly anything gets through.
     Starved,
+    /// It works, slowly.
     Thin,
+    /// Enough for ordinary use.
     Usable,
+    /// Good.
     Solid,
+    /// As good as it gets.
     Ample,
 }
 
@@ -24,9 +29,13 @@ pub const THRESHOLD_ORIGIN: &str = "common practice, no source";
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct ClassEdges {
+    /// From here on: thin.
     pub thin: f64,
+    /// From here on: usable.
     pub usable: f64,
+    /// From here on: solid.
     pub solid: f64,
+    /// From here on: ample.
     pub ample: f64,
 }
 
@@ -59,7 +68,9 @@ pub fn class_of_value(metric: Metric, value: f64) -> Option<Class> {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct CarrierClass {
+    /// How good it is.
     pub class: Class,
+    /// The metric that decides the class.
     pub limited_by: Metric,
 }
 

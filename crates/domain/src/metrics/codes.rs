@@ -91,7 +91,9 @@ impl CodeKind {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
 #[error("codes of this kind run from 0 to {last}, and {unknown} for not known")]
 pub struct CodeError {
+    /// Largest code.
     pub last: u16,
+    /// Code for "not known".
     pub unknown: u16,
 }
 

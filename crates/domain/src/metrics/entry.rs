@@ -134,6 +134,7 @@ pub enum Note {
 pub struct Entry {
     /// In the quantity's kept unit.
     pub value: f64,
+    /// Free text.
     pub notes: Vec<Note>,
     /// The range without question.
     pub range: ReportingRange,
@@ -143,6 +144,7 @@ pub struct Entry {
 
 /// Why a text is not a value of this quantity.
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum EntryError {
     #[error("Nothing was entered.")]
     Empty,

@@ -27,6 +27,7 @@ pub enum Limit {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Limits {
+    /// What limits it.
     pub limit: Limit,
     /// Interference and noise in one resource element, RSRP − SINR, dBm.
     pub disturbance_dbm: Option<f64>,

@@ -7,7 +7,9 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct ReportingRange {
+    /// Lower end.
     pub low: f64,
+    /// Upper end.
     pub high: f64,
 }
 

@@ -40,7 +40,9 @@ pub fn rsrq_of_load_db(share_in_use: f64, sinr_db: f64) -> f64 {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct ImpliedSinr {
+    /// Lower end, dB.
     pub low_db: f64,
+    /// Upper end, dB.
     pub high_db: Option<f64>,
 }
 

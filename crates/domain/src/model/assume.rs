@@ -68,6 +68,7 @@ pub enum OutdoorKind {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct OutdoorAntenna {
+    /// Kind.
     pub kind: OutdoorKind,
     /// dBi
     pub gain_dbi: f64,
@@ -80,11 +81,13 @@ pub struct OutdoorAntenna {
 #[serde(default)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct OutdoorAssumptions {
+    /// How the building is made.
     pub building: Building,
     /// Gain of the gateway's own antennas, dBi.
     pub stock_gain_dbi: f64,
     /// Cable and joints to the gateway, dB.
     pub feed_loss_db: f64,
+    /// Kinds, with what is assumed of each.
     pub kinds: Vec<OutdoorAntenna>,
 }
 

@@ -19,17 +19,26 @@ pub const BUNDLE_VERSION: u32 = 4;
 pub struct SiteBundle {
     /// Always `open-beacon-site`.
     pub format: String,
+    /// Version of the format.
     pub version: u32,
+    /// The site.
     pub site: Site,
+    /// Settings of the site.
     pub settings: SiteSettings,
+    /// Positions.
     pub positions: Vec<Position>,
+    /// Setups.
     pub setups: Vec<Setup>,
+    /// Runs.
     pub runs: Vec<Run>,
+    /// Samples.
     pub samples: Vec<Sample>,
+    /// Speed tests.
     pub speed_tests: Vec<SpeedTest>,
     /// Visits to one hour that the tests are of; from version 2 on.
     #[serde(default)]
     pub sittings: Vec<Sitting>,
+    /// Files with their content.
     pub attachments: Vec<AttachmentFile>,
     /// Kits considered or bought.
     #[serde(default)]
@@ -37,11 +46,13 @@ pub struct SiteBundle {
     /// The parts that the kits name, as they stood in the catalogue.
     #[serde(default)]
     pub parts: Vec<Part>,
+    /// Masts.
     #[serde(default)]
     pub masts: Vec<Mast>,
     /// Trees and buildings on the plan.
     #[serde(default)]
     pub obstacles: Vec<Obstacle>,
+    /// Landmarks to aim by.
     #[serde(default)]
     pub landmarks: Vec<Landmark>,
     /// Files of terrain, as they were given.
@@ -50,10 +61,13 @@ pub struct SiteBundle {
     /// Aerial pictures behind the plan.
     #[serde(default)]
     pub backdrops: Vec<BackdropFile>,
+    /// Sweeps.
     #[serde(default)]
     pub sweeps: Vec<Sweep>,
+    /// Points of sweeps.
     #[serde(default)]
     pub sweep_stops: Vec<SweepStop>,
+    /// Pictures of sweeps, with content.
     #[serde(default)]
     pub sweep_photos: Vec<SweepPhotoFile>,
     /// Rounds of band trials.
@@ -68,6 +82,7 @@ pub struct SiteBundle {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct SweepPhotoFile {
+    /// What is known of the picture.
     #[serde(flatten)]
     pub photo: SweepPhoto,
     /// Base64 (RFC 4648, section 4).
@@ -80,6 +95,7 @@ pub struct SweepPhotoFile {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct BackdropFile {
+    /// What is known of the picture.
     #[serde(flatten)]
     pub backdrop: Backdrop,
     /// Base64 (RFC 4648, section 4).
@@ -92,6 +108,7 @@ pub struct BackdropFile {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct TileFile {
+    /// What is known of the tile.
     #[serde(flatten)]
     pub tile: TerrainTile,
     /// Base64 (RFC 4648, section 4).
@@ -104,6 +121,7 @@ pub struct TileFile {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct AttachmentFile {
+    /// What is known of the file.
     #[serde(flatten)]
     pub attachment: Attachment,
     /// Base64 (RFC 4648, section 4).

@@ -18,6 +18,7 @@ pub struct GatewaySettings {
     /// SHA-256 of the certificate that the user vouches for, 64 hexadecimal digits; for devices that sign their own.
     #[serde(default)]
     pub certificate_sha256: Option<String>,
+    /// How it is asked and read.
     #[serde(default)]
     pub recipe: GatewayRecipe,
 }
@@ -27,7 +28,9 @@ pub struct GatewaySettings {
 #[serde(default)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct GatewaySecrets {
+    /// Name that signs in.
     pub user: String,
+    /// Password.
     pub password: String,
 }
 
@@ -42,13 +45,17 @@ impl std::fmt::Debug for GatewaySecrets {
 #[serde(default)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct GatewayRecipe {
+    /// Name.
     pub name: String,
+    /// HTTP method.
     pub method: AskMethod,
     /// Sent along with a POST.
     pub body: String,
     /// Sent along always; values may hold `${user}`, `${password}` and what login steps kept.
     pub headers: Vec<Named>,
+    /// How one signs in.
     pub login: Login,
+    /// Format.
     pub format: PageFormat,
     /// Where on the page each thing stands; none for the plain page of `docs/formats/gateway-status.md`.
     pub map: Option<FieldMap>,
@@ -93,8 +100,10 @@ pub struct PageCondition {
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum AskMethod {
+    /// GET.
     #[default]
     Get,
+    /// POST.
     Post,
 }
 
@@ -102,7 +111,9 @@ pub enum AskMethod {
 #[derive(Clone, Debug, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Named {
+    /// Name.
     pub name: String,
+    /// The value.
     pub value: String,
 }
 
@@ -111,9 +122,12 @@ pub struct Named {
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum PageFormat {
+    /// JSON.
     #[default]
     Json,
+    /// XML.
     Xml,
+    /// HTML.
     Html,
 }
 
@@ -121,6 +135,7 @@ pub enum PageFormat {
 #[derive(Clone, Debug, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[serde(tag = "kind", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum Login {
     #[default]
     None,
@@ -137,13 +152,17 @@ pub enum Login {
 #[serde(default)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct LoginStep {
+    /// HTTP method.
     pub method: AskMethod,
     /// Path on the same device, `/login` for instance.
     pub path: String,
     /// Worked out before the request, in order.
     pub compute: Vec<Named>,
+    /// Headers that are sent.
     pub headers: Vec<Named>,
+    /// How the body is sent.
     pub send: SendAs,
+    /// Body that is sent.
     pub body: String,
     /// Kept from the answer: the value is a JSON Pointer (RFC 6901) into it, or `header:` and a name.
     pub keep: Vec<Named>,
@@ -156,8 +175,10 @@ pub struct LoginStep {
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum SendAs {
+    /// As a form.
     #[default]
     Form,
+    /// As JSON.
     Json,
 }
 
@@ -165,9 +186,12 @@ pub enum SendAs {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct FieldMap {
+    /// How carriers are bundled.
     #[serde(default)]
     pub mode: Option<FieldAt>,
+    /// Carriers, one an entry.
     pub carriers: Vec<CarrierGroup>,
+    /// Neighbour cells that the gateway lists.
     #[serde(default)]
     pub neighbours: Vec<CarrierGroup>,
 }
@@ -178,6 +202,7 @@ pub struct FieldMap {
 pub struct CarrierGroup {
     /// JSON Pointer to the list or the object; empty for the whole page.
     pub at: String,
+    /// Fields, one an entry.
     pub fields: Vec<FieldAt>,
 }
 
@@ -185,6 +210,7 @@ pub struct CarrierGroup {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct FieldAt {
+    /// Which field it is.
     pub field: PageField,
     /// JSON Pointer (RFC 6901), from the group's own place. A step `[name=RSRP]` goes into the entry of a list whose `name` is
     /// `RSRP`.
@@ -193,6 +219,7 @@ pub struct FieldAt {
     /// Where else it may stand, tried in order where nothing is at `at`.
     #[serde(default)]
     pub or: Vec<String>,
+    /// Unit on the page.
     #[serde(default)]
     pub unit: FieldUnit,
     /// What the number on the page is multiplied by; 0.1 for tenths.
@@ -230,24 +257,43 @@ impl FieldAt {
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum PageField {
+    /// Mode.
     Mode,
+    /// Technology.
     Technology,
+    /// Role.
     Role,
+    /// Band.
     Band,
+    /// Channel.
     Channel,
+    /// Channel kind.
     ChannelKind,
+    /// Bandwidth, MHz.
     BandwidthMhz,
+    /// Physical cell identity.
     Pci,
+    /// Cell identity.
     CellIdentity,
+    /// RSRP, dBm.
     RsrpDbm,
+    /// RSRQ, dB.
     RsrqDb,
+    /// SINR, dB.
     SinrDb,
+    /// RSSI, dBm.
     RssiDbm,
+    /// RSRP by branch, dBm.
     BranchRsrpDbm,
+    /// Rank.
     Rank,
+    /// Channel quality indicator.
     Cqi,
+    /// Modulation and coding scheme.
     Mcs,
+    /// Transmit power, dBm.
     TransmitPowerDbm,
+    /// Timing advance.
     TimingAdvance,
 }
 
@@ -259,7 +305,9 @@ pub enum FieldUnit {
     /// As the field's name says: dBm, dB, MHz, a count.
     #[default]
     Own,
+    /// kHz.
     Khz,
+    /// Hz.
     Hz,
     /// The standard's integer code (3GPP TS 27.007 clause 8.69).
     Code,
@@ -322,9 +370,13 @@ pub struct ModemRead {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct PairedDevice {
+    /// Identifier.
     pub id: DeviceId,
+    /// Name.
     pub name: String,
+    /// When it was let in.
     pub paired_at: DateTime<Utc>,
+    /// When it asked last.
     pub last_seen_at: Option<DateTime<Utc>>,
     /// Turned away since then.
     pub revoked_at: Option<DateTime<Utc>>,

@@ -8,7 +8,9 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct BandName {
+    /// LTE or NR.
     pub technology: Technology,
+    /// Operating band.
     pub band: u16,
 }
 
@@ -16,6 +18,7 @@ pub struct BandName {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct ChainPart {
+    /// The part.
     pub part_id: PartId,
     /// m, for parts sold by length, 0..=200.
     #[serde(default)]
@@ -33,6 +36,7 @@ pub struct ChainPart {
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum GatewayPlace {
+    /// In a room.
     #[default]
     Room,
     /// Under the roof, not heated or cooled.
@@ -47,6 +51,7 @@ pub enum GatewayPlace {
 #[derive(Clone, Copy, Debug, PartialEq, Default, Serialize, Deserialize)]
 #[serde(tag = "way", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum Passage {
     /// It stays inside, or comes in through something that is there.
     #[default]
@@ -62,6 +67,7 @@ pub enum Passage {
 #[serde(default)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct KitSpec {
+    /// The gateway.
     pub gateway: Option<PartId>,
     /// `None` for the gateway's own antennas.
     pub antenna: Option<PartId>,
@@ -76,15 +82,21 @@ pub struct KitSpec {
     pub chain: Vec<ChainPart>,
     /// For an outdoor unit: cable, injector and arrestor of its Ethernet.
     pub ethernet: Option<PartId>,
+    /// Length of the Ethernet cable, m.
     pub ethernet_m: Option<f64>,
+    /// What powers it over Ethernet.
     pub injector: Option<PartId>,
+    /// Surge arrestor of the Ethernet cable.
     pub ethernet_arrestor: Option<PartId>,
+    /// What it stands on.
     pub mount: Option<PartId>,
     /// Where it is to go.
     pub position_id: Option<PositionId>,
     /// m; the position's own where not said.
     pub height_above_ground_m: Option<f64>,
+    /// Where the gateway goes.
     pub gateway_place: GatewayPlace,
+    /// How lines come into the house.
     pub passage: Passage,
     /// Leads to ports; empty for lead 1 to the first port and so on.
     pub ports: Vec<PortLink>,
@@ -94,18 +106,26 @@ pub struct KitSpec {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Kit {
+    /// Identifier.
     pub id: KitId,
+    /// The site.
     pub site_id: SiteId,
+    /// Name.
     pub name: String,
+    /// What it is.
     pub spec: KitSpec,
+    /// Day it was bought.
     #[serde(default)]
     pub bought_on: Option<NaiveDate>,
     /// Last day it can be given back: tests are planned to end before.
     #[serde(default)]
     pub return_by: Option<NaiveDate>,
+    /// Free text.
     #[serde(default)]
     pub notes: String,
+    /// When it was made.
     pub created_at: DateTime<Utc>,
+    /// When it was archived; none while it is in use.
     #[serde(default)]
     pub archived_at: Option<DateTime<Utc>>,
 }
@@ -115,11 +135,17 @@ pub struct Kit {
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum UseKind {
+    /// A video call.
     VideoCall,
+    /// A film in HD.
     HdStream,
+    /// A film in UHD.
     UhdStream,
+    /// Sending large files.
     Upload,
+    /// A game over the network.
     Gaming,
+    /// Pages and mail.
     Browsing,
 }
 
@@ -127,12 +153,14 @@ pub enum UseKind {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct HouseholdUse {
+    /// Kind.
     #[serde(rename = "use")]
     pub kind: UseKind,
     /// At once, 0..=20.
     pub count: u8,
     /// Mbit/s each.
     pub down_mbps: f64,
+    /// Upload, Mbit/s.
     pub up_mbps: f64,
 }
 
@@ -140,6 +168,7 @@ pub struct HouseholdUse {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct ExpectedCarrier {
+    /// Operating band.
     #[serde(flatten)]
     pub band: BandName,
     /// MHz
@@ -153,6 +182,7 @@ pub struct ExpectedCarrier {
 pub struct KitSettings {
     /// ISO 4217, shown beside prices.
     pub currency: String,
+    /// What the household does.
     pub uses: Vec<HouseholdUse>,
     /// Cable from antenna to gateway at this house, m: what a suggestion reckons with.
     pub cable_m: f64,

@@ -7,9 +7,13 @@ use serde::Serialize;
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(rename_all = "snake_case")]
 pub enum Measuring {
+    /// A recording of samples.
     Recording,
+    /// Speed tests.
     SpeedTests,
+    /// A point of a sweep.
     SweepPoint,
+    /// A round of band trials.
     BandRound,
     /// A lock is being set to stay.
     Lock,
@@ -21,13 +25,17 @@ pub enum Measuring {
 #[derive(Clone, Debug, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct MeasuringProgress {
+    /// What it is.
     pub what: Measuring,
     /// "A recording is going on, 3 of 9 samples done, about 40 s left."
     pub words: String,
     /// 0..=1; none where nothing is planned by number.
     pub share: Option<f64>,
+    /// Samples taken.
     pub samples_done: u32,
+    /// Samples to take.
     pub samples_planned: u32,
+    /// Speed tests made.
     pub tests_done: u32,
     /// The most that will be; a round may end early.
     pub tests_planned: u32,

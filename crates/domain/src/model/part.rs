@@ -11,7 +11,9 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Part {
+    /// Identifier.
     pub id: PartId,
+    /// Name.
     pub name: String,
     /// In the currency of the site; a feed line's is for one piece, its price by the metre stands in its spec.
     #[serde(default)]
@@ -19,9 +21,12 @@ pub struct Part {
     /// How many lie in the installer's own stock; `None` where no stock is kept.
     #[serde(default)]
     pub stock: Option<u32>,
+    /// Free text.
     #[serde(default)]
     pub notes: String,
+    /// What it is.
     pub spec: PartSpec,
+    /// When it was archived; none while it is in use.
     #[serde(default)]
     pub archived_at: Option<DateTime<Utc>>,
 }
@@ -31,14 +36,23 @@ pub struct Part {
 #[serde(tag = "kind", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum PartSpec {
+    /// A gateway.
     Gateway(GatewaySpec),
+    /// An antenna.
     Antenna(AntennaSpec),
+    /// A feed line.
     FeedLine(FeedLineSpec),
+    /// A jumper.
     Jumper(JumperSpec),
+    /// An adapter.
     Adapter(AdapterSpec),
+    /// An arrestor.
     Arrestor(ArrestorSpec),
+    /// An ethernet.
     Ethernet(EthernetSpec),
+    /// An injector.
     Injector(InjectorSpec),
+    /// A mount.
     Mount(MountSpec),
 }
 
@@ -47,14 +61,23 @@ pub enum PartSpec {
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum PartKind {
+    /// An antenna.
     Antenna,
+    /// A jumper.
     Jumper,
+    /// A feed line.
     FeedLine,
+    /// An adapter.
     Adapter,
+    /// An arrestor.
     Arrestor,
+    /// A gateway.
     Gateway,
+    /// An ethernet.
     Ethernet,
+    /// An injector.
     Injector,
+    /// A mount.
     Mount,
 }
 
@@ -79,6 +102,7 @@ impl PartSpec {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct BandSupport {
+    /// Operating band.
     #[serde(flatten)]
     pub band: BandName,
     /// Spatial layers it can receive, 1..=4: 2 for 2x2, 4 for 4x4.
@@ -104,10 +128,12 @@ pub enum PortDirection {
 pub struct GatewayPort {
     /// As printed beside it.
     pub name: String,
+    /// Its connector.
     pub connector: Connector,
     /// Bands it carries; empty for all the gateway has.
     #[serde(default)]
     pub bands: Vec<BandName>,
+    /// What passes it.
     #[serde(default)]
     pub direction: PortDirection,
     /// Ports of one pair bear the two polarisations of one antenna, 1..=4.
@@ -136,9 +162,12 @@ pub enum PortSwitch {
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Locking {
+    /// Nothing.
     #[default]
     None,
+    /// Bands.
     Bands,
+    /// Bands and cells.
     BandsAndCells,
 }
 
@@ -157,9 +186,11 @@ pub enum PowerKind {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct PowerOverEthernet {
+    /// Standard of powering.
     pub power_kind: PowerKind,
     /// V, at the unit.
     pub lowest_v: f64,
+    /// Highest voltage taken, V.
     pub highest_v: f64,
 }
 
@@ -167,40 +198,51 @@ pub struct PowerOverEthernet {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct GatewaySpec {
+    /// By band.
     pub bands: Vec<BandSupport>,
     /// Carriers it can aggregate downwards.
     pub aggregated_carriers: u8,
+    /// Whether NR works on its own.
     pub standalone: bool,
+    /// Whether NR rides on an LTE anchor.
     pub non_standalone: bool,
+    /// Antenna ports.
     #[serde(default)]
     pub ports: Vec<GatewayPort>,
     /// The case must be opened to reach its ports.
     #[serde(default)]
     pub opened: bool,
+    /// How antenna ports are switched.
     #[serde(default)]
     pub switch: PortSwitch,
+    /// What it can be held to.
     #[serde(default)]
     pub locking: Locking,
     /// Metrics its pages show.
     #[serde(default)]
     pub shows: Vec<Metric>,
+    /// Whether it can pass the address on to a router behind it.
     #[serde(default)]
     pub bridge_mode: bool,
+    /// Whether it forwards ports.
     #[serde(default)]
     pub port_forwarding: bool,
     /// Mbit/s
     pub lan_mbps: f64,
     /// °C
     pub temperature_low_c: f64,
+    /// Highest temperature it works at, °C.
     pub temperature_high_c: f64,
     /// W
     pub power_w: f64,
+    /// Noise figure, dB.
     pub noise_figure_db: f64,
     /// dBm
     pub transmit_power_dbm: f64,
     /// An outdoor unit's own antenna; `None` for an indoor gateway.
     #[serde(default)]
     pub outdoor: Option<AntennaSpec>,
+    /// How it is powered over Ethernet.
     #[serde(default)]
     pub power_over_ethernet: Option<PowerOverEthernet>,
 }
@@ -217,9 +259,13 @@ impl GatewaySpec {
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum AntennaKind {
+    /// Hears all round.
     Omni,
+    /// A flat panel.
     Panel,
+    /// Log-periodic.
     LogPeriodic,
+    /// A dish, grid or long beam.
     HighGain,
 }
 
@@ -240,7 +286,9 @@ pub enum Polarisation {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct GainPoint {
+    /// Frequency, MHz.
     pub frequency_mhz: f64,
+    /// Gain, dBi.
     pub gain_dbi: f64,
 }
 
@@ -261,6 +309,7 @@ pub struct PatternPoint {
 pub struct Fixing {
     /// Smallest and largest pole its clamp takes, mm; 0 and 0 for no clamp.
     pub clamp_low_mm: f64,
+    /// Thickest tube that the clamp takes, mm.
     pub clamp_high_mm: f64,
     /// Screws to a wall.
     pub wall: bool,
@@ -272,19 +321,25 @@ pub struct Fixing {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct AntennaSpec {
+    /// What kind of antenna it is.
     pub antenna_kind: AntennaKind,
     /// Elements, each with its lead, 1..=8.
     #[cfg_attr(feature = "schema", schema(minimum = 1, maximum = 8))]
     pub elements: u8,
+    /// Polarisation.
     pub polarisation: Polarisation,
     /// From the lowest to the highest frequency it is made for.
     pub gain: Vec<GainPoint>,
     /// Half-power beamwidth, degrees; 360 for an omni.
     pub beamwidth_azimuth_deg: f64,
+    /// Half-power beamwidth in elevation, degrees.
     pub beamwidth_elevation_deg: f64,
+    /// Front-to-back ratio, dB.
     pub front_to_back_db: f64,
+    /// Discrimination between polarisations, dB.
     #[serde(default)]
     pub cross_polar_discrimination_db: Option<f64>,
+    /// Isolation between ports, dB.
     #[serde(default)]
     pub isolation_db: Option<f64>,
     /// Connector at the end of each lead.
@@ -292,13 +347,17 @@ pub struct AntennaSpec {
     /// Length of its fixed leads, m; 0 for sockets on the antenna itself.
     #[serde(default)]
     pub tail_m: f64,
+    /// Cable that hangs on it.
     #[serde(default)]
     pub tail_cable: Option<CableKind>,
+    /// Weight, kg.
     pub weight_kg: f64,
     /// Area the wind meets, m².
     pub area_m2: f64,
+    /// How it is fixed.
     #[serde(default)]
     pub fixing: Fixing,
+    /// Whether it may be rained on.
     pub weatherproof: bool,
     /// Measured pattern in azimuth, in place of the one that the beamwidth draws.
     #[serde(default)]
@@ -309,6 +368,7 @@ pub struct AntennaSpec {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct FeedLineSpec {
+    /// Kind of cable.
     pub cable: CableKind,
     /// Two cables in one jacket.
     #[serde(default)]
@@ -317,8 +377,10 @@ pub struct FeedLineSpec {
     pub antenna_end: Connector,
     /// The end towards the gateway.
     pub gateway_end: Connector,
+    /// Price of a metre.
     #[serde(default)]
     pub price_per_m: f64,
+    /// Whether it may be outdoors.
     #[serde(default)]
     pub outdoors: bool,
 }
@@ -327,10 +389,13 @@ pub struct FeedLineSpec {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct JumperSpec {
+    /// Connector towards the antenna.
     pub antenna_end: Connector,
+    /// Connector towards the gateway.
     pub gateway_end: Connector,
     /// dB at 2000 MHz, growing with the root of frequency.
     pub loss_db_2ghz: f64,
+    /// Length, m.
     pub length_m: f64,
     /// Goes through a closed window.
     #[serde(default)]
@@ -341,7 +406,9 @@ pub struct JumperSpec {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct AdapterSpec {
+    /// Connector towards the antenna.
     pub antenna_end: Connector,
+    /// Connector towards the gateway.
     pub gateway_end: Connector,
 }
 
@@ -349,6 +416,7 @@ pub struct AdapterSpec {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "protects", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum ArrestorSpec {
     Coax {
         antenna_end: Connector,
@@ -368,9 +436,13 @@ pub enum ArrestorSpec {
 pub struct EthernetSpec {
     /// Loop resistance of 100 m, Ω.
     pub loop_ohm_100m: f64,
+    /// Whether it may be outdoors.
     pub outdoors: bool,
+    /// What its Ethernet carries, Mbit/s.
     pub lan_mbps: f64,
+    /// Outer diameter, mm.
     pub diameter_mm: f64,
+    /// Price of a metre.
     #[serde(default)]
     pub price_per_m: f64,
 }
@@ -379,12 +451,16 @@ pub struct EthernetSpec {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct InjectorSpec {
+    /// Standard of powering.
     pub power_kind: PowerKind,
+    /// Voltage, V.
     pub voltage_v: f64,
+    /// Power, W.
     pub power_w: f64,
     /// Feeds over all four pairs.
     #[serde(default)]
     pub four_pairs: bool,
+    /// What its Ethernet carries, Mbit/s.
     pub lan_mbps: f64,
 }
 
@@ -392,6 +468,7 @@ pub struct InjectorSpec {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct MountSpec {
+    /// What it stands on.
     pub mount: Mount,
     /// Diameter of its pole, mm; 0 for a plate or a sill.
     pub pole_mm: f64,

@@ -9,7 +9,9 @@ use serde::{Deserialize, Serialize};
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Technology {
+    /// LTE (4G).
     Lte,
+    /// NR (5G).
     Nr,
 }
 
@@ -52,6 +54,7 @@ pub enum CarrierRole {
     Primary,
     /// A carrier added by aggregation.
     Secondary,
+    /// Not told.
     Unknown,
 }
 
@@ -66,7 +69,9 @@ pub enum ConnectionMode {
     Nsa,
     /// NR on its own core.
     Sa,
+    /// Not attached.
     NoService,
+    /// Not told.
     Unknown,
 }
 
@@ -75,8 +80,11 @@ pub enum ConnectionMode {
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum ChannelKind {
+    /// The centre of the carrier.
     Carrier,
+    /// The synchronisation block.
     Ssb,
+    /// Not told.
     #[default]
     Unknown,
 }
@@ -98,7 +106,9 @@ pub enum FlagKind {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct FieldFlag {
+    /// Which metric it is.
     pub metric: Metric,
+    /// Kind.
     pub kind: FlagKind,
 }
 
@@ -106,7 +116,9 @@ pub struct FieldFlag {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Carrier {
+    /// LTE or NR.
     pub technology: Technology,
+    /// Role in the connection.
     pub role: CarrierRole,
     /// Operating band number: 3 for B3, 78 for n78.
     #[serde(default)]
@@ -114,6 +126,7 @@ pub struct Carrier {
     /// EARFCN or NR-ARFCN of the downlink.
     #[serde(default)]
     pub channel: Option<u32>,
+    /// What the channel number refers to.
     #[serde(default)]
     pub channel_kind: ChannelKind,
     /// Channel bandwidth, MHz.
@@ -155,6 +168,7 @@ pub struct Carrier {
     /// Timing advance, steps of the technology (LTE: about 78 m each).
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub timing_advance: Option<u16>,
+    /// What is odd about its values.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub flags: Vec<FieldFlag>,
 }
@@ -200,15 +214,21 @@ impl Carrier {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Neighbour {
+    /// LTE or NR.
     pub technology: Technology,
+    /// Operating band.
     #[serde(default)]
     pub band: Option<u16>,
+    /// EARFCN or NR-ARFCN of the downlink.
     #[serde(default)]
     pub channel: Option<u32>,
+    /// Physical cell identity.
     #[serde(default)]
     pub pci: Option<u16>,
+    /// Reference signal received power, dBm.
     #[serde(default)]
     pub rsrp_dbm: Option<f64>,
+    /// Reference signal received quality, dB.
     #[serde(default)]
     pub rsrq_db: Option<f64>,
 }
@@ -233,8 +253,11 @@ pub enum Activity {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Reading {
+    /// How carriers are bundled.
     pub mode: ConnectionMode,
+    /// Carriers, one an entry.
     pub carriers: Vec<Carrier>,
+    /// Neighbour cells that the gateway lists.
     #[serde(default)]
     pub neighbours: Vec<Neighbour>,
 }
@@ -250,10 +273,15 @@ impl Reading {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Sample {
+    /// Identifier.
     pub id: SampleId,
+    /// The run.
     pub run_id: RunId,
+    /// When it was taken.
     pub taken_at: DateTime<Utc>,
+    /// Traffic on the line meanwhile.
     pub activity: Activity,
+    /// What the gateway showed.
     #[serde(flatten)]
     pub reading: Reading,
 }

@@ -20,7 +20,9 @@ pub enum Source {
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Completion {
+    /// It goes on.
     Running,
+    /// It went on to its end.
     Complete,
     /// Stopped before the end; what was taken is kept.
     Partial,
@@ -31,8 +33,11 @@ pub enum Completion {
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Attach {
+    /// It stayed attached.
     KeptAttached,
+    /// It was restarted, so that it looked for cells anew.
     RestartedToRescan,
+    /// Nobody noted it.
     #[default]
     NotRecorded,
 }
@@ -42,6 +47,7 @@ pub enum Attach {
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Instrument {
+    /// The gateway that is to be used.
     #[default]
     Gateway,
     /// A phone on the same network: a quick scout, with another receiver and other antennas.
@@ -54,15 +60,19 @@ pub enum Instrument {
 #[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Conditions {
+    /// Whether the gateway stayed attached before.
     #[serde(default)]
     pub attach: Attach,
+    /// What read it.
     #[serde(default)]
     pub instrument: Instrument,
     /// The operator whose network was measured, as the user calls it; empty for the one in use.
     #[serde(default)]
     pub network: String,
+    /// Weather, in words.
     #[serde(default)]
     pub weather: String,
+    /// Free text.
     #[serde(default)]
     pub notes: String,
 }
@@ -71,6 +81,7 @@ pub struct Conditions {
 #[derive(Clone, Copy, Debug, PartialEq, Default, Serialize, Deserialize)]
 #[serde(tag = "kind", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum RunContext {
     /// A recording, or entered by hand.
     #[default]
@@ -92,12 +103,18 @@ pub enum RunContext {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Run {
+    /// Identifier.
     pub id: RunId,
+    /// The setup.
     pub setup_id: SetupId,
+    /// Where it comes from.
     pub source: Source,
+    /// When it began.
     pub started_at: DateTime<Utc>,
+    /// When it ended; none while it goes on.
     #[serde(default)]
     pub ended_at: Option<DateTime<Utc>>,
+    /// Whether it went on to its end.
     pub completion: Completion,
     /// Why a partial run stopped, in the user's words.
     #[serde(default)]
@@ -111,10 +128,13 @@ pub struct Run {
     /// The gateway's refresh period as learned during the run, s.
     #[serde(default)]
     pub refresh_period_s: Option<f64>,
+    /// What was noted of the circumstances.
     #[serde(default)]
     pub conditions: Conditions,
+    /// What it was recorded for.
     #[serde(default)]
     pub context: RunContext,
+    /// When it was archived; none while it is in use.
     #[serde(default)]
     pub archived_at: Option<DateTime<Utc>>,
 }
@@ -123,13 +143,18 @@ pub struct Run {
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Attachment {
+    /// Identifier.
     pub id: AttachmentId,
+    /// The run.
     pub run_id: RunId,
+    /// Name of the file as it was given.
     pub file_name: String,
     /// `image/png`, `image/jpeg` or `image/webp`.
     pub media_type: String,
+    /// Size, bytes.
     pub bytes: u64,
     /// Lower-case hexadecimal SHA-256 of the content.
     pub sha256: String,
+    /// When it was added.
     pub added_at: DateTime<Utc>,
 }

@@ -12,8 +12,10 @@ use serde::{Deserialize, Serialize};
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Units {
+    /// Metres, kilometres, degrees Celsius.
     #[default]
     Metric,
+    /// Feet and miles.
     Imperial,
 }
 
@@ -51,6 +53,7 @@ impl SpeedTestSettings {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct KnownMast {
+    /// Name.
     #[serde(default)]
     pub name: String,
     /// Degrees from true north, 0..360.
@@ -65,8 +68,10 @@ pub struct KnownMast {
 #[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct SiteSettings {
+    /// The gateway.
     #[serde(default)]
     pub gateway: Option<GatewaySettings>,
+    /// How speed is measured.
     #[serde(default)]
     pub speed_test: Option<SpeedTestSettings>,
     /// Control address of the stand-in devices, where an antenna is turned by software. Demo and rehearsal only.
@@ -78,6 +83,7 @@ pub struct SiteSettings {
     /// Which rehearsal this site is, if it is one.
     #[serde(default)]
     pub rehearsal: Option<Rehearsal>,
+    /// Metres or feet.
     #[serde(default)]
     pub units: Units,
     /// A second speed-test download address, to check the first against.
@@ -137,6 +143,7 @@ pub enum RehearsalKind {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Rehearsal {
+    /// Kind.
     pub kind: RehearsalKind,
     /// Sets where the masts stand and what the channel does.
     pub seed: u32,

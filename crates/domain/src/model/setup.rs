@@ -30,6 +30,7 @@ pub struct PortLink {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[serde(tag = "kind", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum SetupOrigin {
     /// Entered by hand.
     #[default]
@@ -61,6 +62,7 @@ pub struct SetupSpec {
     /// Short name; empty means that the setup is known by its aim.
     #[serde(default)]
     pub name: String,
+    /// The antenna.
     pub antenna: AntennaSwitch,
     /// Azimuth of the main beam, degrees clockwise from true north, 0..360. None for an omni or where unknown.
     #[serde(default)]
@@ -87,6 +89,7 @@ pub struct SetupSpec {
     #[serde(default)]
     #[cfg_attr(feature = "schema", schema(minimum = 0.0, maximum = 200.0))]
     pub height_above_ground_m: Option<f64>,
+    /// Polarisation.
     #[serde(default)]
     pub polarisation: Option<Polarisation>,
     /// Bands the gateway is locked to; empty lists for none.
@@ -136,16 +139,22 @@ impl SetupSpec {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Setup {
+    /// Identifier.
     pub id: SetupId,
+    /// The position.
     pub position_id: PositionId,
     /// The setup this one was made from by an edit.
     #[serde(default)]
     pub made_from: Option<SetupId>,
+    /// What it was made from.
     #[serde(default)]
     pub origin: SetupOrigin,
+    /// What it is.
     #[serde(flatten)]
     pub spec: SetupSpec,
+    /// When it was made.
     pub created_at: DateTime<Utc>,
+    /// When it was archived; none while it is in use.
     #[serde(default)]
     pub archived_at: Option<DateTime<Utc>>,
 }

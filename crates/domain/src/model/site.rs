@@ -9,7 +9,9 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Site {
+    /// Identifier.
     pub id: SiteId,
+    /// Name.
     pub name: String,
     /// Where the house stands, if known.
     #[serde(default)]
@@ -17,9 +19,12 @@ pub struct Site {
     /// IANA time zone of the site; times are stored in UTC and shown in this zone.
     #[cfg_attr(feature = "schema", schema(value_type = String, example = "Europe/Oslo"))]
     pub time_zone: chrono_tz::Tz,
+    /// Free text.
     #[serde(default)]
     pub notes: String,
+    /// When it was made.
     pub created_at: DateTime<Utc>,
+    /// When it was archived; none while it is in use.
     #[serde(default)]
     pub archived_at: Option<DateTime<Utc>>,
 }
@@ -45,6 +50,7 @@ pub enum Mount {
     Chimney,
     /// On a pole away from the house.
     Pole,
+    /// Something else.
     Other,
 }
 
@@ -59,8 +65,11 @@ impl Mount {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Position {
+    /// Identifier.
     pub id: PositionId,
+    /// The site.
     pub site_id: SiteId,
+    /// Name.
     pub name: String,
     /// Coordinates of the position itself, if they are known apart from the site's.
     #[serde(default)]
@@ -69,13 +78,17 @@ pub struct Position {
     #[serde(default)]
     #[cfg_attr(feature = "schema", schema(minimum = 0.0, maximum = 200.0))]
     pub height_above_ground_m: Option<f64>,
+    /// What it stands on.
     pub mount: Mount,
     /// Where in the house it is, for positions inside.
     #[serde(default)]
     pub spot: Spot,
+    /// Free text.
     #[serde(default)]
     pub notes: String,
+    /// When it was made.
     pub created_at: DateTime<Utc>,
+    /// When it was archived; none while it is in use.
     #[serde(default)]
     pub archived_at: Option<DateTime<Utc>>,
 }
@@ -87,6 +100,7 @@ pub struct Position {
 pub struct Spot {
     /// "Ground floor", "upstairs".
     pub floor: String,
+    /// Room.
     pub room: String,
     /// Direction that the spot's wall or window faces, degrees from true north, 0..360.
     #[cfg_attr(feature = "schema", schema(minimum = 0.0, exclusive_maximum = 360.0))]

@@ -15,7 +15,9 @@ pub const SITTING_LENGTH_MIN: i64 = 60;
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Sitting {
+    /// Identifier.
     pub id: SittingId,
+    /// The site.
     pub site_id: SiteId,
     /// First test.
     pub started_at: DateTime<Utc>,

@@ -8,13 +8,18 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct SpeedTest {
+    /// Identifier.
     pub id: SpeedTestId,
+    /// The run.
     pub run_id: RunId,
     /// The visit to one hour that it is of; given by its time where nothing says it.
     #[serde(default)]
     pub sitting_id: Option<SittingId>,
+    /// When it began.
     pub started_at: DateTime<Utc>,
+    /// Where it comes from.
     pub source: Source,
+    /// Whether it went on to its end.
     pub completion: Completion,
     /// Why a partial test stopped.
     #[serde(default)]
@@ -22,6 +27,7 @@ pub struct SpeedTest {
     /// The address measured against, or what the user said of it.
     #[serde(default)]
     pub server: String,
+    /// What was measured.
     #[serde(flatten)]
     pub figures: SpeedFigures,
 }
@@ -64,10 +70,15 @@ pub struct SpeedFigures {
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum SpeedFigure {
+    /// Download, Mbit/s.
     Download,
+    /// Upload, Mbit/s.
     Upload,
+    /// Latency on an idle line, ms.
     IdleLatency,
+    /// Latency while downloading, ms.
     DownloadLatency,
+    /// Latency while uploading, ms.
     UploadLatency,
 }
 

@@ -9,7 +9,9 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct MastCell {
+    /// LTE or NR.
     pub technology: Technology,
+    /// Operating band.
     #[serde(default)]
     pub band: Option<u16>,
     /// EARFCN or NR-ARFCN.
@@ -53,19 +55,27 @@ impl MastCell {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Mast {
+    /// Identifier.
     pub id: MastId,
+    /// The site.
     pub site_id: SiteId,
+    /// Name.
     pub name: String,
+    /// Operator, as the user calls it.
     #[serde(default)]
     pub operator: String,
+    /// Where.
     pub place: GeoPoint,
     /// Antennas above ground, m, 1..=350; the site's setting where not known.
     #[serde(default)]
     pub height_m: Option<f64>,
+    /// Cells, one an entry.
     #[serde(default)]
     pub cells: Vec<MastCell>,
+    /// Free text.
     #[serde(default)]
     pub notes: String,
+    /// When it was archived; none while it is in use.
     #[serde(default)]
     pub archived_at: Option<DateTime<Utc>>,
 }
@@ -79,6 +89,7 @@ pub enum ObstacleKind {
     TreesInLeaf,
     /// Trees without leaves.
     TreesBare,
+    /// A building.
     Building,
     /// The house itself.
     House,
@@ -95,9 +106,13 @@ impl ObstacleKind {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Obstacle {
+    /// Identifier.
     pub id: ObstacleId,
+    /// The site.
     pub site_id: SiteId,
+    /// Name.
     pub name: String,
+    /// Kind.
     pub kind: ObstacleKind,
     /// Corners of the outline, three or more, or points of a line, two or more, 200 at the most.
     pub outline: Vec<GeoPoint>,
@@ -106,6 +121,7 @@ pub struct Obstacle {
     pub width_m: Option<f64>,
     /// Top above ground, m, 0..=120.
     pub height_m: f64,
+    /// When it was archived; none while it is in use.
     #[serde(default)]
     pub archived_at: Option<DateTime<Utc>>,
 }
@@ -114,10 +130,15 @@ pub struct Obstacle {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Landmark {
+    /// Identifier.
     pub id: LandmarkId,
+    /// The site.
     pub site_id: SiteId,
+    /// Name.
     pub name: String,
+    /// Where.
     pub place: GeoPoint,
+    /// When it was archived; none while it is in use.
     #[serde(default)]
     pub archived_at: Option<DateTime<Utc>>,
 }
@@ -138,9 +159,13 @@ pub enum SurfaceKind {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct GeoSpan {
+    /// Southern edge, degrees.
     pub south_deg: f64,
+    /// Western edge, degrees.
     pub west_deg: f64,
+    /// Northern edge, degrees.
     pub north_deg: f64,
+    /// Eastern edge, degrees.
     pub east_deg: f64,
 }
 
@@ -156,24 +181,37 @@ impl GeoSpan {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct TerrainTile {
+    /// Identifier.
     pub id: TileId,
+    /// The site.
     pub site_id: SiteId,
+    /// Name of the file as it was given.
     pub file_name: String,
     /// "SRTM .hgt", "ESRI ASCII grid", "GeoTIFF".
     pub format: String,
+    /// Whether it is bare ground or has trees and houses on it.
     pub surface: SurfaceKind,
+    /// What it covers.
     pub span: GeoSpan,
+    /// Number of columns.
     pub columns: u32,
+    /// Rows, one an entry.
     pub rows: u32,
     /// Between nodes, m, at the middle: west to east, south to north.
     pub step_east_m: f64,
+    /// Height of a cell, m.
     pub step_north_m: f64,
     /// Nodes without a height.
     pub voids: u32,
+    /// Lowest point, m above sea level.
     pub lowest_m: f64,
+    /// Highest point, m above sea level.
     pub highest_m: f64,
+    /// Size, bytes.
     pub bytes: u64,
+    /// When it was added.
     pub added_at: DateTime<Utc>,
+    /// When it was archived; none while it is in use.
     #[serde(default)]
     pub archived_at: Option<DateTime<Utc>>,
 }
@@ -186,6 +224,7 @@ pub struct GroundControlPoint {
     pub x_px: f64,
     /// From its upper edge, pixels.
     pub y_px: f64,
+    /// Where.
     pub place: GeoPoint,
 }
 
@@ -193,13 +232,19 @@ pub struct GroundControlPoint {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Backdrop {
+    /// Identifier.
     pub id: BackdropId,
+    /// The site.
     pub site_id: SiteId,
+    /// Name of the file as it was given.
     pub file_name: String,
     /// "image/png", "image/jpeg" or "image/webp".
     pub media_type: String,
+    /// Width, pixels.
     pub width_px: u32,
+    /// Height, pixels.
     pub height_px: u32,
+    /// Size, bytes.
     pub bytes: u64,
     /// Two known points place it; none yet where it was just added.
     #[serde(default)]
@@ -207,7 +252,9 @@ pub struct Backdrop {
     pub control_points: Vec<GroundControlPoint>,
     /// How much of it is seen, 0.1..=1.
     pub opacity: f64,
+    /// When it was added.
     pub added_at: DateTime<Utc>,
+    /// When it was archived; none while it is in use.
     #[serde(default)]
     pub archived_at: Option<DateTime<Utc>>,
 }
@@ -217,16 +264,21 @@ pub struct Backdrop {
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Material {
+    /// Timber.
     Timber,
     /// Brick; clay tiles are taken alike.
     Brick,
+    /// Concrete.
     Concrete,
+    /// Plasterboard.
     Plasterboard,
+    /// Glass.
     Glass,
     /// Glass with a metal coat.
     CoatedGlass,
     /// Foil-backed insulation.
     Foil,
+    /// Sheet metal.
     Metal,
 }
 
@@ -235,11 +287,15 @@ pub enum Material {
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Clutter {
+    /// Water or bare plain.
     Water,
+    /// Fields.
     Open,
+    /// Houses and gardens.
     Suburban,
     /// Town or trees.
     Woodland,
+    /// Close streets.
     DenseTown,
 }
 
@@ -254,6 +310,7 @@ pub struct SurveySettings {
     pub earth_factor: Option<f64>,
     /// Roof over an attic, and wall round a room; the statistics of P.2109 where not said.
     pub roof: Option<Material>,
+    /// What the wall is made of.
     pub wall: Option<Material>,
     /// What stands all round the house and is not drawn; none in the open or where it is drawn.
     pub clutter: Option<Clutter>,
@@ -267,6 +324,7 @@ pub struct SurveySettings {
 pub struct MastColumn {
     /// Its heading.
     pub heading: String,
+    /// Which field it is.
     pub field: MastField,
 }
 
@@ -275,23 +333,39 @@ pub struct MastColumn {
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum MastField {
+    /// Name.
     Name,
+    /// Operator.
     Operator,
+    /// Latitude.
     Latitude,
+    /// Longitude.
     Longitude,
+    /// Height, m.
     HeightM,
+    /// Height, ft.
     HeightFt,
+    /// Technology.
     Technology,
+    /// Band.
     Band,
+    /// Channel.
     Channel,
+    /// Bandwidth, MHz.
     BandwidthMhz,
+    /// Physical cell identity.
     Pci,
+    /// Node.
     Node,
+    /// Local cell.
     LocalCell,
     /// eNB and local cell, or gNB and local cell, in one number.
     CellIdentity,
+    /// Bearing, degrees.
     BearingDeg,
+    /// Power, dBm.
     PowerDbm,
+    /// Notes.
     Notes,
     /// Left out.
     Ignored,

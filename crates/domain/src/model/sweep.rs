@@ -9,8 +9,10 @@ use serde::{Deserialize, Serialize};
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum SweepAxis {
+    /// The bearing.
     #[default]
     Azimuth,
+    /// The tilt.
     Tilt,
     /// Nothing is turned: two ways of plugging the leads in are tried by turns; the angle is 0 for map A, 1 for map B.
     Ports,
@@ -34,31 +36,40 @@ pub enum AimCriterion {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Sweep {
+    /// Identifier.
     pub id: SweepId,
+    /// The site.
     pub site_id: SiteId,
+    /// The position.
     pub position_id: PositionId,
     /// The setup that stood there, of which the points are runs; `None` as long as none is known.
     #[serde(default)]
     pub setup_id: Option<SetupId>,
+    /// What is turned.
     #[serde(default)]
     pub axis: SweepAxis,
     /// Of the antenna in the plane that is swept, as its maker says, degrees, 3..=180.
     pub beamwidth_deg: f64,
+    /// Front-to-back ratio, dB.
     pub front_to_back_db: f64,
     /// Where the mast is expected, degrees from true north or above the horizon.
     #[serde(default)]
     pub expected_deg: Option<f64>,
+    /// Whether the gateway stayed attached before.
     #[serde(default)]
     pub attach: Attach,
     /// Written on the roof, in the order they came in.
     #[serde(default)]
     pub notes: Vec<SweepNote>,
+    /// When it began.
     pub started_at: DateTime<Utc>,
     /// What the antenna was set to in the end.
     #[serde(default)]
     pub set_deg: Option<f64>,
+    /// When it ended; none while it goes on.
     #[serde(default)]
     pub ended_at: Option<DateTime<Utc>>,
+    /// When it was archived; none while it is in use.
     #[serde(default)]
     pub archived_at: Option<DateTime<Utc>>,
 }
@@ -67,14 +78,20 @@ pub struct Sweep {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct SweepStop {
+    /// Identifier.
     pub id: SweepStopId,
+    /// The site.
     pub site_id: SiteId,
+    /// The sweep.
     pub sweep_id: SweepId,
+    /// Angle that was set, degrees.
     pub angle_deg: f64,
+    /// When it was taken.
     pub taken_at: DateTime<Utc>,
     /// The run that has its samples; `None` where no setup is known, and they stand here.
     #[serde(default)]
     pub run_id: Option<RunId>,
+    /// Samples.
     pub samples: Vec<Reading>,
     /// Where a phone was out of reach when it was pressed: when that was by the phone's own clock.
     #[serde(default)]
@@ -91,8 +108,11 @@ pub struct SweepStop {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct SweepNote {
+    /// Identifier.
     pub id: super::SweepNoteId,
+    /// When.
     pub at: DateTime<Utc>,
+    /// The text.
     pub text: String,
 }
 
@@ -100,13 +120,21 @@ pub struct SweepNote {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct SweepPhoto {
+    /// Identifier.
     pub id: super::SweepPhotoId,
+    /// The site.
     pub site_id: SiteId,
+    /// The sweep.
     pub sweep_id: SweepId,
+    /// Name of the file as it was given.
     pub file_name: String,
+    /// Media type by content.
     pub media_type: String,
+    /// Size, bytes.
     pub bytes: u64,
+    /// When it was taken.
     pub taken_at: DateTime<Utc>,
+    /// When it was archived; none while it is in use.
     #[serde(default)]
     pub archived_at: Option<DateTime<Utc>>,
 }

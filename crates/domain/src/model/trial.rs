@@ -27,6 +27,7 @@ pub enum BandAccess {
 #[derive(Clone, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Default, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct BandChoice {
+    /// Which core and radio access it is held to.
     #[serde(default)]
     pub access: BandAccess,
     /// LTE bands allowed, rising; under NSA the first carrier of these is the anchor.
@@ -79,7 +80,9 @@ pub enum TrialGoal {
     /// The household's tightest need.
     #[default]
     Household,
+    /// The download.
     Download,
+    /// The upload.
     Upload,
     /// Latency while the line is loaded.
     Latency,
@@ -113,13 +116,17 @@ pub struct LockRecipe {
 #[serde(default)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct LockRequest {
+    /// HTTP method.
     pub method: AskMethod,
     /// Path on the same device.
     pub path: String,
+    /// How the body is sent.
     pub send: SendAs,
+    /// Body that is sent.
     pub body: String,
     /// Path that takes the lock away; the same where empty.
     pub undo_path: String,
+    /// Body that takes the lock away.
     pub undo_body: String,
 }
 
@@ -128,6 +135,7 @@ pub struct LockRequest {
 #[serde(default)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct TrialSettings {
+    /// What it is judged by.
     pub goal: TrialGoal,
     /// Smallest difference worth a lock, share, 0.05..=1.
     pub difference: f64,
@@ -172,7 +180,9 @@ pub enum RoundEnd {
     Ignored,
     /// Nothing is left to try.
     NothingLeft,
+    /// It was cancelled.
     Cancelled,
+    /// It could not go on.
     Failed,
     /// The program ended meanwhile.
     Interrupted,
@@ -182,10 +192,14 @@ pub enum RoundEnd {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct BandRound {
+    /// Identifier.
     pub id: RoundId,
+    /// The site.
     pub site_id: SiteId,
+    /// The setup.
     #[serde(default)]
     pub setup_id: Option<SetupId>,
+    /// What it is judged by.
     #[serde(default)]
     pub goal: TrialGoal,
     /// In the order of trying; the first is the way it was before.
@@ -194,6 +208,7 @@ pub struct BandRound {
     pub tests_a_visit: u16,
     /// Visits to each choice at the most.
     pub blocks: u16,
+    /// Difference worth finding, a share.
     pub difference: f64,
     /// MB at the most; none for no cap.
     #[serde(default)]
@@ -201,9 +216,12 @@ pub struct BandRound {
     /// Locks are set by hand.
     #[serde(default)]
     pub by_hand: bool,
+    /// When it began.
     pub started_at: DateTime<Utc>,
+    /// When it ended; none while it goes on.
     #[serde(default)]
     pub ended_at: Option<DateTime<Utc>>,
+    /// How it ended.
     #[serde(default)]
     pub end: Option<RoundEnd>,
     /// In words, where something went wrong.
@@ -212,6 +230,7 @@ pub struct BandRound {
     /// The choice that stayed, if one was kept on purpose.
     #[serde(default)]
     pub kept: Option<BandChoice>,
+    /// When it was archived; none while it is in use.
     #[serde(default)]
     pub archived_at: Option<DateTime<Utc>>,
 }
@@ -223,6 +242,7 @@ pub struct BandRound {
 pub enum TrialOutcome {
     /// Going on, or broken off by the program's end.
     Unfinished,
+    /// It was measured.
     Measured,
     /// The gateway went on with other bands than it was told.
     Ignored,
@@ -230,6 +250,7 @@ pub enum TrialOutcome {
     NoService,
     /// The gateway refused or did not answer.
     Failed,
+    /// It was cancelled.
     Cancelled,
 }
 
@@ -237,17 +258,24 @@ pub enum TrialOutcome {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Trial {
+    /// Identifier.
     pub id: TrialId,
+    /// The site.
     pub site_id: SiteId,
+    /// The round.
     pub round_id: RoundId,
+    /// Which bands are allowed.
     pub choice: BandChoice,
     /// Every choice still in is visited once a block, in turned order in every second.
     pub block: u16,
+    /// When it began.
     pub started_at: DateTime<Utc>,
     /// From the lock until it was attached as told, s; none where no lock was sent or it never was.
     #[serde(default)]
     pub reattach_s: Option<f64>,
+    /// What came of it.
     pub outcome: TrialOutcome,
+    /// Why, a sentence.
     #[serde(default)]
     pub reason: Option<String>,
     /// The run that holds its readings and tests, under a setup with this choice as its lock; none where the round
@@ -257,8 +285,10 @@ pub struct Trial {
     /// Independent samples read before the tests.
     #[serde(default)]
     pub samples: Vec<Reading>,
+    /// Speed tests.
     #[serde(default)]
     pub tests: Vec<TrialTest>,
+    /// When it was archived; none while it is in use.
     #[serde(default)]
     pub archived_at: Option<DateTime<Utc>>,
 }
@@ -267,9 +297,12 @@ pub struct Trial {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct TrialTest {
+    /// When it began.
     pub started_at: DateTime<Utc>,
+    /// What was measured.
     #[serde(flatten)]
     pub figures: SpeedFigures,
+    /// What went wrong, a sentence.
     #[serde(default)]
     pub problem: Option<String>,
 }
@@ -278,6 +311,7 @@ pub struct TrialTest {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct LockIntent {
+    /// The site.
     pub site_id: SiteId,
     /// What the gateway may have been told.
     pub wanted: BandChoice,
@@ -287,5 +321,6 @@ pub struct LockIntent {
     /// again.
     #[serde(default)]
     pub before: Vec<Carrier>,
+    /// When it was noted.
     pub noted_at: DateTime<Utc>,
 }

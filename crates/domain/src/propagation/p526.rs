@@ -11,7 +11,9 @@ use serde::{Deserialize, Serialize};
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum WavePolarisation {
+    /// Horizontal.
     Horizontal,
+    /// Vertical.
     Vertical,
 }
 
@@ -24,6 +26,7 @@ pub struct Terrain<'a> {
     pub heights_m: &'a [f64],
     /// Antennas above ground at the first and the last point, m.
     pub first_above_m: f64,
+    /// Height of the last edge above the line, m.
     pub last_above_m: f64,
 }
 
@@ -44,8 +47,10 @@ pub struct Diffraction {
 /// Why it cannot be told.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum TerrainError {
+    /// The profile has too few points, or they are out of order.
     #[error("A profile has at least three points, with rising distances from 0 and one height for each.")]
     Profile,
+    /// The frequency is outside the model's range.
     #[error("Diffraction is computed from 30\u{202f}MHz to 50\u{202f}GHz.")]
     Frequency,
 }

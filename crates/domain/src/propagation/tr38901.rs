@@ -28,6 +28,7 @@ impl Default for Rural {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct RuralLoss {
+    /// Loss with a line of sight, dB.
     pub line_of_sight_db: f64,
     /// `None` beyond 5 km, where the table ends.
     pub obstructed_db: Option<f64>,
@@ -42,10 +43,13 @@ pub struct RuralLoss {
 /// Why the model says nothing.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum RuralError {
+    /// The distance is outside the model's range.
     #[error("The rural model holds from 10\u{202f}m to 10\u{202f}km.")]
     Distance,
+    /// The frequency is outside the model's range.
     #[error("The rural model holds from 500\u{202f}MHz to 30\u{202f}GHz.")]
     Frequency,
+    /// The heights are outside the model's range.
     #[error("Mast 10 to 150\u{202f}m, terminal 1 to 10\u{202f}m, buildings and streets 5 to 50\u{202f}m.")]
     Heights,
 }

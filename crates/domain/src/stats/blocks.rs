@@ -10,6 +10,7 @@ pub struct BlockValue {
     pub treatment: usize,
     /// Place of the block, from 0 without gaps.
     pub block: usize,
+    /// The value.
     pub value: f64,
 }
 
@@ -20,6 +21,7 @@ pub struct BlockFit {
     pub effects: Vec<f64>,
     /// Residual standard deviation.
     pub spread: f64,
+    /// Degrees of freedom.
     pub freedom: f64,
     /// Inverse of the normal equations, for variances of differences.
     inverse: DMatrix<f64>,

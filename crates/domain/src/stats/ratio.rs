@@ -11,6 +11,7 @@ use std::collections::BTreeMap;
 pub struct RatioEstimate {
     /// Geometric mean of the numerator over that of the denominator.
     pub ratio: f64,
+    /// Interval meant to hold the true value.
     pub interval: Interval,
     /// Larger of the two lists' scatters: the sample standard deviation of the logarithms, as a factor less one
     /// (0.4 reads "40 %").
@@ -55,7 +56,9 @@ pub struct SittingRatio {
     pub ratio: f64,
     /// `None` where there are too few sittings for one.
     pub estimate: Option<RatioEstimate>,
+    /// Visits to one hour.
     pub sittings: usize,
+    /// Sittings of the baseline.
     pub baseline_sittings: usize,
     /// Sittings in which both sides were tested.
     pub shared: usize,

@@ -7,7 +7,9 @@ use statrs::distribution::{ContinuousCDF, StudentsT};
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Interval {
+    /// Lower end.
     pub low: f64,
+    /// Upper end.
     pub high: f64,
     /// Nominal coverage, share 0..1.
     pub coverage: f64,
@@ -19,10 +21,13 @@ pub struct Interval {
 pub struct Summary {
     /// Number of values.
     pub n: usize,
+    /// Median.
     pub median: f64,
     /// Median absolute deviation from the median, not scaled.
     pub mad: f64,
+    /// Smallest value.
     pub min: f64,
+    /// Largest value.
     pub max: f64,
 }
 

@@ -13,6 +13,7 @@ pub struct Crossing {
     pub obstacle: usize,
     /// m from the path's first end.
     pub from_m: f64,
+    /// Where it ends, m.
     pub to_m: f64,
 }
 

@@ -114,12 +114,15 @@ const CHUNK: usize = 32;
 /// A tile.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Grid {
+    /// Coordinates that it lies in.
     pub frame: Frame,
     /// Of the north-west node, degrees or m.
     pub west: f64,
+    /// Northern edge.
     pub north: f64,
     /// Between nodes, degrees or m, above 0.
     pub step_x: f64,
+    /// Height of a cell.
     pub step_y: f64,
     columns: usize,
     rows: usize,
@@ -131,10 +134,13 @@ pub struct Grid {
 /// Why a tile cannot be one.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum GridError {
+    /// Its size is not that of a grid.
     #[error("A tile has two columns and two rows at least, and one height for each node.")]
     Size,
+    /// It lies nowhere on earth.
     #[error("A tile's steps are above zero, and its corners on the earth.")]
     Place,
+    /// There is nothing in it.
     #[error("No node of the tile has a height.")]
     Empty,
 }
@@ -142,8 +148,11 @@ pub enum GridError {
 /// Lowest and highest height and number of voids.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Extremes {
+    /// Lowest point, m above sea level.
     pub lowest_m: f64,
+    /// Highest point, m above sea level.
     pub highest_m: f64,
+    /// Points without a height.
     pub voids: u32,
 }
 

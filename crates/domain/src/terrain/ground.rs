@@ -28,6 +28,7 @@ pub struct Profile {
 
 /// Why there is no profile.
 #[derive(Clone, Copy, Debug, PartialEq, thiserror::Error)]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum ProfileError {
     #[error("The two points are less than a metre apart.")]
     TooNear,
@@ -43,6 +44,7 @@ pub enum ProfileError {
 /// interpolated through exact ones (Lagrange, second order, every 5 km), off by some millimetres.
 #[derive(Clone, Debug)]
 pub struct Track {
+    /// Distance and bearing.
     pub way: Geodesic,
     /// Start, middle and end of each piece: longitude (running on over the date line) and latitude, degrees.
     points: Vec<(f64, f64)>,

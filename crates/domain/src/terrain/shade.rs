@@ -7,10 +7,13 @@ use crate::model::GeoSpan;
 /// A shaded picture of the ground.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Shade {
+    /// Number of columns.
     pub width: usize,
+    /// Number of rows.
     pub height: usize,
     /// 0 (dark) ..=255 (lit), row by row from the north-west; 0 in `known` where there is no height.
     pub light: Vec<u8>,
+    /// Where there is a value.
     pub known: Vec<bool>,
     /// 0 no line, 1 a contour, 2 each fifth.
     pub contour: Vec<u8>,

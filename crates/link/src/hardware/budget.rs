@@ -13,7 +13,9 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct LossStep {
+    /// What it is.
     pub what: LossOf,
+    /// Loss, dB.
     pub loss_db: f64,
     /// From the antenna to here, dB.
     pub so_far_db: f64,
@@ -23,6 +25,7 @@ pub struct LossStep {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "of", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum LossOf {
     /// The antenna's own leads.
     Tail,
@@ -36,7 +39,9 @@ pub enum LossOf {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Budget {
+    /// Frequency, MHz.
     pub frequency_mhz: f64,
+    /// Steps, in order.
     pub steps: Vec<LossStep>,
     /// All steps together, dB.
     pub feed_loss_db: f64,

@@ -21,7 +21,9 @@ pub const CATALOGUE_VERSION: u32 = 1;
 pub struct CatalogueFile {
     /// Always `open-beacon-catalogue`.
     pub format: String,
+    /// Version of the format.
     pub version: u32,
+    /// Parts, one an entry.
     pub parts: Vec<Part>,
 }
 
@@ -57,6 +59,7 @@ pub struct CatalogueReport {
     pub new: usize,
     /// Parts that are here with other values.
     pub changed: usize,
+    /// Entries that are there already.
     pub same: usize,
 }
 

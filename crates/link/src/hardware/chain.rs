@@ -15,7 +15,9 @@ pub struct Joint {
     pub from: Connector,
     /// The end on the gateway's side.
     pub to: Connector,
+    /// Whether its two sides fit.
     pub mating: Mating,
+    /// Whether it may be outdoors.
     pub outdoors: bool,
 }
 
@@ -23,8 +25,11 @@ pub struct Joint {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct ChainItem {
+    /// The part.
     pub part_id: PartId,
+    /// Name.
     pub name: String,
+    /// Length, m.
     pub length_m: Option<f64>,
 }
 
@@ -32,8 +37,11 @@ pub struct ChainItem {
 #[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Chain {
+    /// Number of feed lines.
     pub leads: u8,
+    /// Pieces, from the antenna on.
     pub items: Vec<ChainItem>,
+    /// Joints, from the antenna on.
     pub joints: Vec<Joint>,
 }
 

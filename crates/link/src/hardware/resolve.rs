@@ -10,7 +10,9 @@ use open_beacon_domain::model::{
 /// A part of the chain with what stands in the kit and in the catalogue.
 #[derive(Clone, Copy, Debug)]
 pub struct Link<'a> {
+    /// Its place in the kit.
     pub placed: &'a ChainPart,
+    /// The part.
     pub part: &'a Part,
 }
 
@@ -33,14 +35,21 @@ impl Link<'_> {
 /// Everything a kit names, found in a catalogue.
 #[derive(Clone, Debug)]
 pub struct Resolved<'a> {
+    /// The kit.
     pub kit: &'a KitSpec,
+    /// The gateway.
     pub gateway: Option<(&'a Part, &'a GatewaySpec)>,
     /// The external antenna; `None` for the gateway's own.
     pub antenna: Option<(&'a Part, &'a AntennaSpec)>,
+    /// From antenna to gateway, piece by piece.
     pub chain: Vec<Link<'a>>,
+    /// Ethernet cable.
     pub ethernet: Option<(&'a Part, &'a EthernetSpec)>,
+    /// What powers it over Ethernet.
     pub injector: Option<(&'a Part, &'a InjectorSpec)>,
+    /// Surge arrestor of the Ethernet cable.
     pub ethernet_arrestor: Option<&'a Part>,
+    /// What it stands on.
     pub mount: Option<(&'a Part, &'a MountSpec)>,
     /// Named by the kit, and in the catalogue no more or of another kind.
     pub missing: Vec<PartId>,

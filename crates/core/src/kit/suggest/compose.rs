@@ -20,10 +20,15 @@ type Coupling<'a> = Option<Vec<(&'a Part, bool)>>;
 /// Finds what goes between.
 #[derive(Debug)]
 pub struct Composer<'a> {
+    /// Parts to choose from.
     pub catalogue: &'a Catalogue,
+    /// The house that kits are judged at.
     pub scenario: &'a Scenario<'a>,
+    /// Gateways that may be chosen.
     pub gateways: Vec<&'a Part>,
+    /// Antennas that may be chosen.
     pub antennas: Vec<&'a Part>,
+    /// Feed lines that may be chosen.
     pub lines: Vec<&'a Part>,
     mounts: Vec<(&'a Part, &'a MountSpec)>,
     couplers: Vec<&'a Part>,

@@ -19,6 +19,7 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "why", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum Why {
     Chosen,
     Dearer {
@@ -50,13 +51,19 @@ pub enum Why {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Candidate {
+    /// The kit.
     pub kit: KitSpec,
+    /// The gateway.
     pub gateway: PartId,
     /// `None` for the gateway's own antennas and for outdoor units.
     pub antenna: Option<PartId>,
+    /// Price.
     pub price: f64,
+    /// Download, Mbit/s.
     pub down_mbps: f64,
+    /// Upload, Mbit/s.
     pub up_mbps: f64,
+    /// Whether the household’s need is met.
     pub meets_need: bool,
 }
 
@@ -64,11 +71,15 @@ pub struct Candidate {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Loser {
+    /// The gateway.
     pub gateway: PartId,
+    /// The antenna.
     pub antenna: Option<PartId>,
     /// `None` where the parts do not make a kit.
     pub nearest: Option<Candidate>,
+    /// Why it is not the cheapest.
     pub why_not_cheapest: Why,
+    /// Why it is not the best.
     pub why_not_best: Why,
 }
 
@@ -76,10 +87,13 @@ pub struct Loser {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Suggestion {
+    /// What the household needs.
     pub need: Need,
+    /// Highest price.
     pub price_limit: Option<f64>,
     /// Expected of what stands there today, Mbit/s: nothing that offers less is suggested as cheapest.
     pub today_down_mbps: Option<f64>,
+    /// Upload today, Mbit/s.
     pub today_up_mbps: Option<f64>,
     /// The cheapest that meets the need and offers no less than today.
     pub cheapest: Option<Candidate>,

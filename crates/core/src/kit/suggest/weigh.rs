@@ -13,6 +13,7 @@ use std::cmp::Ordering;
 
 /// What makes a kit: places in the composer's lists.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
 pub enum Made {
     /// Leads, and the line between; `None` for the antenna's own leads.
     Coax {
@@ -29,11 +30,17 @@ pub enum Made {
 /// One kit's price and likely rates.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Weight {
+    /// The gateway.
     pub gateway: usize,
+    /// The antenna.
     pub antenna: Option<usize>,
+    /// How it was made.
     pub made: Made,
+    /// Price.
     pub price: f64,
+    /// Download, Mbit/s.
     pub down_mbps: f64,
+    /// Upload, Mbit/s.
     pub up_mbps: f64,
 }
 
@@ -75,7 +82,9 @@ pub fn by_speed(a: &Weight, b: &Weight) -> Ordering {
 /// A gateway with an antenna (or without), by its nearest kits.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Pair {
+    /// The gateway.
     pub gateway: usize,
+    /// The antenna.
     pub antenna: Option<usize>,
     /// The cheapest that meets the need, else the one least short of it.
     pub cheapest: Option<Weight>,
