@@ -154,6 +154,11 @@ impl RoundRegistry {
     /// Hands have put the gateway back: nothing is waited for any more.
     pub(crate) fn put_back_by_hand(&self, site: SiteId) {
         self.set_restore(site, None);
+        self.hurry_restore(site);
+    }
+
+    /// Ends what a try to put the gateway back waits for: the next begins, where it is not back by then.
+    pub(crate) fn hurry_restore(&self, site: SiteId) {
         if let Some(until) = self.lock().releases.remove(&site) {
             until.cancel();
         }

@@ -1875,7 +1875,9 @@ export interface components {
         Activity: "idle" | "trickle" | "loaded" | "unknown";
         /** @description A piece with two connectors and nothing between. */
         AdapterSpec: {
+            /** @description Connector towards the antenna. */
             antenna_end: components["schemas"]["Connector"];
+            /** @description Connector towards the gateway. */
             gateway_end: components["schemas"]["Connector"];
         };
         /** @description Which addresses to look at. */
@@ -1895,11 +1897,13 @@ export interface components {
             body_bytes: number | null;
             /**
              * Format: double
+             * @description Download, Mbit/s.
              * @default null
              */
             download_mbps: number | null;
             /**
              * Format: double
+             * @description Latency, ms.
              * @default null
              */
             latency_ms: number | null;
@@ -1915,10 +1919,14 @@ export interface components {
             upload_asked: boolean;
             /**
              * Format: double
+             * @description Upload, Mbit/s.
              * @default null
              */
             upload_mbps: number | null;
-            /** @default  */
+            /**
+             * @description Its address.
+             * @default
+             */
             url: string;
         };
         /** @description What was found, in values and in words. */
@@ -1929,6 +1937,7 @@ export interface components {
         };
         /** @description How a choice stands against the best one. */
         AgainstBest: {
+            /** @description Interval meant to hold the true value. */
             interval: components["schemas"]["Interval"];
             /**
              * Format: double
@@ -1938,6 +1947,7 @@ export interface components {
         };
         /** @description A card for the person at the antenna. */
         AimCard: {
+            /** @description Which bands are allowed. */
             choice: components["schemas"]["Choice"];
             declination?: components["schemas"]["Declination"] | null;
             /** @description Nearest to the mast's direction first. */
@@ -1966,6 +1976,7 @@ export interface components {
         AimCriterion: "signal" | "quality" | "speed";
         /** @description What a sweep has come to. */
         AimFit: {
+            /** @description What is turned. */
             axis: components["schemas"]["SweepAxis"];
             /**
              * Format: double
@@ -1977,6 +1988,7 @@ export interface components {
              * @description SINR at the cleanest and at the strongest bearing, dB.
              */
             best_sinr_db?: number | null;
+            /** @description The cell. */
             cell: components["schemas"]["CellKey"];
             cleanest?: components["schemas"]["AngleInterval"] | null;
             /** @description The fitted curve, every few degrees, for drawing. */
@@ -1990,7 +2002,10 @@ export interface components {
              * @description Where a further point says most.
              */
             next_deg: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Beamwidth by the datasheet, degrees.
+             */
             nominal_beamwidth_deg: number;
             /** @description Places of points that hardly count. */
             outliers: number[];
@@ -1999,8 +2014,12 @@ export interface components {
              * @description dBm there.
              */
             peak_rsrp_dbm: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Best signal to interference and noise, dB.
+             */
             peak_sinr_db?: number | null;
+            /** @description Why. */
             reason: components["schemas"]["AimReason"];
             /**
              * Format: double
@@ -2012,7 +2031,9 @@ export interface components {
              * @description Spread of a point, dB.
              */
             spread_db: number;
+            /** @description Bearing at which the signal is strongest. */
             strongest: components["schemas"]["AngleInterval"];
+            /** @description What may disturb. */
             suspects: components["schemas"]["Suspect"][];
         };
         /** @description Why the recommended bearing is the one. */
@@ -2052,7 +2073,10 @@ export interface components {
              * @description To the left and right of it (below and above in tilt), degrees, 0 or more: 90 % of the posterior.
              */
             left_deg: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Its right end, degrees.
+             */
             right_deg: number;
         };
         /**
@@ -2067,6 +2091,7 @@ export interface components {
         AntennaKind: "omni" | "panel" | "log_periodic" | "high_gain";
         /** @description An antenna. */
         AntennaSpec: {
+            /** @description What kind of antenna it is. */
             antenna_kind: components["schemas"]["AntennaKind"];
             /**
              * Format: double
@@ -2078,26 +2103,40 @@ export interface components {
              * @description Half-power beamwidth, degrees; 360 for an omni.
              */
             beamwidth_azimuth_deg: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Half-power beamwidth in elevation, degrees.
+             */
             beamwidth_elevation_deg: number;
             /** @description Connector at the end of each lead. */
             connector: components["schemas"]["Connector"];
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Discrimination between polarisations, dB.
+             */
             cross_polar_discrimination_db?: number | null;
             /**
              * Format: int32
              * @description Elements, each with its lead, 1..=8.
              */
             elements: number;
+            /** @description How it is fixed. */
             fixing?: components["schemas"]["Fixing"];
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Front-to-back ratio, dB.
+             */
             front_to_back_db: number;
             /** @description From the lowest to the highest frequency it is made for. */
             gain: components["schemas"]["GainPoint"][];
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Isolation between ports, dB.
+             */
             isolation_db?: number | null;
             /** @description Measured pattern in azimuth, in place of the one that the beamwidth draws. */
             pattern?: components["schemas"]["PatternPoint"][];
+            /** @description Polarisation. */
             polarisation: components["schemas"]["Polarisation"];
             tail_cable?: components["schemas"]["CableKind"] | null;
             /**
@@ -2105,8 +2144,12 @@ export interface components {
              * @description Length of its fixed leads, m; 0 for sockets on the antenna itself.
              */
             tail_m?: number;
+            /** @description Whether it may be rained on. */
             weatherproof: boolean;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Weight, kg.
+             */
             weight_kg: number;
         };
         /**
@@ -2172,17 +2215,23 @@ export interface components {
         AskMethod: "get" | "post";
         /** @description Everything said of a kit. */
         Assessment: {
+            /** @description From antenna to gateway, piece by piece. */
             chain: components["schemas"]["Chain"];
+            /** @description Price, time and holes. */
             effort: components["schemas"]["Effort"];
             /** @description The gravest first. */
             found: components["schemas"]["Found"][];
+            /** @description Whether the antenna stands in the open. */
             in_open: boolean;
             /** @description How it is held. */
             mount: components["schemas"]["Mount"];
+            /** @description What it would do here. */
             outlook: components["schemas"]["Outlook"];
+            /** @description Parts, one an entry. */
             parts: components["schemas"]["PartLine"][];
             /** @description The plan first, then others worth a test. */
             port_maps: components["schemas"]["PortMap"][];
+            /** @description What is said on top. */
             title: components["schemas"]["KitFinding"];
         };
         /** @description Where in the kit. */
@@ -2217,14 +2266,23 @@ export interface components {
         Attach: "kept_attached" | "restarted_to_rescan" | "not_recorded";
         /** @description A photograph or screenshot kept with a run. */
         Attachment: {
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was added.
+             */
             added_at: string;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description Size, bytes.
+             */
             bytes: number;
+            /** @description Name of the file as it was given. */
             file_name: string;
+            /** @description Identifier. */
             id: components["schemas"]["AttachmentId"];
             /** @description `image/png`, `image/jpeg` or `image/webp`. */
             media_type: string;
+            /** @description The run. */
             run_id: components["schemas"]["RunId"];
             /** @description Lower-case hexadecimal SHA-256 of the content. */
             sha256: string;
@@ -2244,17 +2302,31 @@ export interface components {
         AttachmentId: string;
         /** @description The user's own aerial picture behind the plan; its content stands apart. */
         Backdrop: {
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was added.
+             */
             added_at: string;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was archived; none while it is in use.
+             */
             archived_at?: string | null;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description Size, bytes.
+             */
             bytes: number;
             /** @description Two known points place it; none yet where it was just added. */
             control_points?: components["schemas"]["GroundControlPoint"][];
+            /** @description Name of the file as it was given. */
             file_name: string;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Height, pixels.
+             */
             height_px: number;
+            /** @description Identifier. */
             id: components["schemas"]["BackdropId"];
             /** @description "image/png", "image/jpeg" or "image/webp". */
             media_type: string;
@@ -2263,8 +2335,12 @@ export interface components {
              * @description How much of it is seen, 0.1..=1.
              */
             opacity: number;
+            /** @description The site. */
             site_id: components["schemas"]["SiteId"];
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Width, pixels.
+             */
             width_px: number;
         };
         /** @description What of an aerial picture can be changed. */
@@ -2304,6 +2380,7 @@ export interface components {
         BandAccess: "any" | "lte" | "nsa" | "sa";
         /** @description One choice of bands. Empty lists leave a technology free. */
         BandChoice: {
+            /** @description Which core and radio access it is held to. */
             access?: components["schemas"]["BandAccess"];
             /** @description LTE bands allowed, rising; under NSA the first carrier of these is the anchor. */
             lte?: number[];
@@ -2312,19 +2389,33 @@ export interface components {
         };
         /** @description A band of one technology. */
         BandName: {
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Operating band.
+             */
             band: number;
+            /** @description LTE or NR. */
             technology: components["schemas"]["Technology"];
         };
         /** @description A band that may be used here. */
         BandOffer: {
+            /** @description The antenna. */
             antenna?: boolean | null;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Antenna gain in this band, dBi.
+             */
             antenna_gain_dbi?: number | null;
+            /** @description Operating band. */
             band: components["schemas"]["BandName"];
+            /** @description Carriers, one an entry. */
             carriers: components["schemas"]["OfferedCarrier"][];
+            /** @description Whether the feed line carries it. */
             feed_line?: boolean | null;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Loss of the feed line in this band, dB.
+             */
             feed_loss_db?: number | null;
             /** @description `None` where it is not known. */
             gateway?: boolean | null;
@@ -2332,6 +2423,7 @@ export interface components {
             name: string;
             /** @description The mast that serves is known to have it. */
             on_mast: boolean;
+            /** @description Where. */
             place: components["schemas"]["BandPlace"];
             /** @description In use now or in a trial. */
             seen: boolean;
@@ -2340,10 +2432,16 @@ export interface components {
         };
         /** @description One band with a kit. */
         BandOutlook: {
+            /** @description Operating band. */
             band: components["schemas"]["BandName"];
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Channel bandwidth, MHz.
+             */
             bandwidth_mhz?: number | null;
+            /** @description Gains and losses one after the other. */
             budget: components["schemas"]["Budget"];
+            /** @description What it was made from. */
             origin: components["schemas"]["Origin"];
             radio?: components["schemas"]["BandRadio"] | null;
             /**
@@ -2354,16 +2452,21 @@ export interface components {
         };
         /** @description A band with its ranges and names, for showing and drawing. */
         BandPlace: {
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Operating band.
+             */
             band: number;
             /** @description Allowed channel bandwidths, MHz; empty where the table here has none. */
             bandwidths_mhz: number[];
             /** @description What people call it where it is used. */
             common_names: string[];
             downlink?: components["schemas"]["FrequencySpan"] | null;
+            /** @description How up and down share the band. */
             duplex: components["schemas"]["Duplex"];
             /** @description "B3", "n78". */
             name: string;
+            /** @description LTE or NR. */
             technology: components["schemas"]["Technology"];
             uplink?: components["schemas"]["FrequencySpan"] | null;
         };
@@ -2380,6 +2483,7 @@ export interface components {
              * @description Spatial layers that leads, gateway and mast allow.
              */
             layers: number;
+            /** @description What limits it. */
             limit: components["schemas"]["Limit"];
             /** @description How far the signal may fall before this band is lost, dB: SINR above the least that carries data. */
             margin_db: components["schemas"]["Estimate"];
@@ -2388,17 +2492,27 @@ export interface components {
              * @description How much less of the interferers the antenna hears than of the mast, dB.
              */
             rejection_db: number;
+            /** @description Change of signal power, dB. */
             rsrp_change_db: components["schemas"]["Estimate"];
+            /** @description Reference signal received power, dBm. */
             rsrp_dbm: components["schemas"]["Estimate"];
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Change of signal to interference and noise, dB.
+             */
             sinr_change_db: number;
+            /** @description Signal to interference and noise ratio, dB. */
             sinr_db: components["schemas"]["Estimate"];
             up_mbps?: components["schemas"]["Estimate"] | null;
+            /** @description Whether the gateway’s power limits the upload. */
             up_power_limited: boolean;
         };
         /** @description One sitting of trials on one setup: choices tried by turns, so that no hour favours one. */
         BandRound: {
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was archived; none while it is in use.
+             */
             archived_at?: string | null;
             /**
              * Format: int32
@@ -2414,19 +2528,31 @@ export interface components {
             cap_mb?: number | null;
             /** @description In the order of trying; the first is the way it was before. */
             choices: components["schemas"]["BandChoice"][];
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Difference worth finding, a share.
+             */
             difference: number;
             end?: components["schemas"]["RoundEnd"] | null;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it ended; none while it goes on.
+             */
             ended_at?: string | null;
+            /** @description What it is judged by. */
             goal?: components["schemas"]["TrialGoal"];
+            /** @description Identifier. */
             id: components["schemas"]["RoundId"];
             kept?: components["schemas"]["BandChoice"] | null;
             /** @description In words, where something went wrong. */
             reason?: string | null;
             setup_id?: components["schemas"]["SetupId"] | null;
+            /** @description The site. */
             site_id: components["schemas"]["SiteId"];
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it began.
+             */
             started_at: string;
             /**
              * Format: int32
@@ -2436,15 +2562,28 @@ export interface components {
         };
         /** @description One band of a mast at a place. */
         BandSignal: {
+            /** @description Operating band. */
             band: components["schemas"]["BandName"];
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Channel bandwidth, MHz.
+             */
             bandwidth_mhz?: number | null;
             down_mbps?: components["schemas"]["Estimate"] | null;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Loss in free space, dB.
+             */
             free_space_db: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Frequency, MHz.
+             */
             frequency_mhz: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Loss by the ground, dB.
+             */
             ground_db: number;
             /** @description Path loss, dB, with what it consists of. */
             loss_db: components["schemas"]["Estimate"];
@@ -2460,15 +2599,29 @@ export interface components {
              * @description The antenna behind its feed line, dBi, and what pattern and polarisation take of it, dB.
              */
             net_gain_dbi: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Loss by buildings and trees, dB.
+             */
             obstacles_db: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Loss by pointing elsewhere, dB.
+             */
             pattern_db: number;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Physical cell identity.
+             */
             pci?: number | null;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Loss by polarisation, dB.
+             */
             polarisation_db: number;
+            /** @description Reference signal received power, dBm. */
             rsrp_dbm: components["schemas"]["Estimate"];
+            /** @description Signal to interference and noise ratio, dB. */
             sinr_db: components["schemas"]["Estimate"];
             up_mbps?: components["schemas"]["Estimate"] | null;
             /**
@@ -2534,10 +2687,13 @@ export interface components {
             network: string;
             /** @description What stands out between networks. */
             network_findings: components["schemas"]["Finding"][];
+            /** @description Networks, one an entry. */
             networks: components["schemas"]["NetworkRow"][];
+            /** @description The next sensible action. */
             next: components["schemas"]["NextAction"];
             /** @description Of the chosen network, in order of the positions. */
             spots: components["schemas"]["SpotView"][];
+            /** @description What it comes to. */
             verdict: components["schemas"]["GoNoGo"];
         };
         /** @description What the Baseline stage shows, in values and in words. */
@@ -2583,7 +2739,10 @@ export interface components {
              * @description All steps together, dB.
              */
             feed_loss_db: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Frequency, MHz.
+             */
             frequency_mhz: number;
             /**
              * Format: double
@@ -2595,6 +2754,7 @@ export interface components {
              * @description Of the receive chain, seen at the antenna, dB.
              */
             noise_figure_db: number;
+            /** @description Steps, in order. */
             steps: components["schemas"]["LossStep"][];
         };
         /**
@@ -2610,14 +2770,26 @@ export interface components {
         /** @description A kit with what it costs and is likely to bring. */
         Candidate: {
             antenna?: components["schemas"]["PartId"] | null;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Download, Mbit/s.
+             */
             down_mbps: number;
+            /** @description The gateway. */
             gateway: components["schemas"]["PartId"];
+            /** @description The kit. */
             kit: components["schemas"]["KitSpec"];
+            /** @description Whether the household’s need is met. */
             meets_need: boolean;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Price.
+             */
             price: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Upload, Mbit/s.
+             */
             up_mbps: number;
         };
         /** @description A setup that a stage hands on, and its name. */
@@ -2649,12 +2821,14 @@ export interface components {
              * @description EARFCN or NR-ARFCN of the downlink.
              */
             channel?: number | null;
+            /** @description What the channel number refers to. */
             channel_kind?: components["schemas"]["ChannelKind"];
             /**
              * Format: int32
              * @description Channel quality indicator, 0..=15.
              */
             cqi?: number | null;
+            /** @description What is odd about its values. */
             flags?: components["schemas"]["FieldFlag"][];
             /**
              * Format: int32
@@ -2671,6 +2845,7 @@ export interface components {
              * @description Number of spatial layers in use, 1..=8.
              */
             rank?: number | null;
+            /** @description Role in the connection. */
             role: components["schemas"]["CarrierRole"];
             /**
              * Format: double
@@ -2692,6 +2867,7 @@ export interface components {
              * @description Signal to interference and noise ratio, dB.
              */
             sinr_db?: number | null;
+            /** @description LTE or NR. */
             technology: components["schemas"]["Technology"];
             /**
              * Format: int32
@@ -2706,18 +2882,23 @@ export interface components {
         };
         /** @description A carrier's class and the metric that sets it. */
         CarrierClass: {
+            /** @description How good it is. */
             class: components["schemas"]["Class"];
+            /** @description The metric that decides the class. */
             limited_by: components["schemas"]["Metric"];
         };
         /** @description Difference of medians on a carrier that both setups heard under the same traffic. */
         CarrierDifference: {
+            /** @description Traffic on the line meanwhile. */
             activity: components["schemas"]["Activity"];
+            /** @description The cell. */
             cell: components["schemas"]["CellName"];
             /**
              * Format: double
              * @description Setup less baseline, dB.
              */
             difference_db: number;
+            /** @description Which metric it is. */
             metric: components["schemas"]["Metric"];
             /** @description False where another cell (PCI) was heard on the same channel. */
             same_cell: boolean;
@@ -2734,6 +2915,7 @@ export interface components {
         CarrierGroup: {
             /** @description JSON Pointer to the list or the object; empty for the whole page. */
             at: string;
+            /** @description Fields, one an entry. */
             fields: components["schemas"]["FieldAt"][];
         };
         /** @description What the core says of one carrier of the link. */
@@ -2765,11 +2947,19 @@ export interface components {
         CarrierRole: "anchor" | "primary" | "secondary" | "unknown";
         /** @description Medians and spreads of one carrier under one kind of traffic. */
         CarrierSummary: {
+            /** @description Traffic on the line meanwhile. */
             activity: components["schemas"]["Activity"];
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Channel bandwidth, MHz.
+             */
             bandwidth_mhz?: number | null;
+            /** @description The cell. */
             cell: components["schemas"]["CellName"];
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description EARFCN or NR-ARFCN of the downlink.
+             */
             channel?: number | null;
             class?: components["schemas"]["CarrierClass"] | null;
             /**
@@ -2777,6 +2967,7 @@ export interface components {
              * @description Downlink frequency by the channel number, MHz.
              */
             frequency_mhz?: number | null;
+            /** @description Role in the connection. */
             role: components["schemas"]["CarrierRole"];
             rsrp_dbm?: components["schemas"]["Summary"] | null;
             rsrq_db?: components["schemas"]["Summary"] | null;
@@ -2801,8 +2992,12 @@ export interface components {
         CatalogueFile: {
             /** @description Always `open-beacon-catalogue`. */
             format: string;
+            /** @description Parts, one an entry. */
             parts: components["schemas"]["Part"][];
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Version of the format.
+             */
             version: number;
         };
         /** @description What bringing a catalogue in would do, or did. */
@@ -2811,6 +3006,7 @@ export interface components {
             changed: number;
             /** @description Parts that are not here yet. */
             new: number;
+            /** @description Entries that are there already. */
             same: number;
         };
         /** @description A caution that applies, with its values. */
@@ -2871,37 +3067,61 @@ export interface components {
         };
         /** @description Which cell answered. */
         CellKey: {
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Operating band.
+             */
             band?: number | null;
             /**
              * Format: int32
              * @description EARFCN or NR-ARFCN.
              */
             channel?: number | null;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Physical cell identity.
+             */
             pci?: number | null;
+            /** @description LTE or NR. */
             technology: components["schemas"]["Technology"];
         };
         /** @description How a cell is named to the user: band and physical cell identity. */
         CellName: {
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Operating band.
+             */
             band?: number | null;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Physical cell identity.
+             */
             pci?: number | null;
+            /** @description LTE or NR. */
             technology: components["schemas"]["Technology"];
         };
         /** @description Parts and joints from antenna to gateway, alike in every lead. One joint more than parts. */
         Chain: {
+            /** @description Pieces, from the antenna on. */
             items: components["schemas"]["ChainItem"][];
+            /** @description Joints, from the antenna on. */
             joints: components["schemas"]["Joint"][];
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Number of feed lines.
+             */
             leads: number;
         };
         /** @description What stands in every lead. */
         ChainItem: {
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Length, m.
+             */
             length_m?: number | null;
+            /** @description Name. */
             name: string;
+            /** @description The part. */
             part_id: components["schemas"]["PartId"];
         };
         /** @description A part standing in every lead of the chain, from antenna to gateway. */
@@ -2913,6 +3133,7 @@ export interface components {
             length_m?: number | null;
             /** @description The joint towards the antenna is in the open. */
             outdoors?: boolean;
+            /** @description The part. */
             part_id: components["schemas"]["PartId"];
             /** @description Turned round: its gateway end towards the antenna. */
             turned?: boolean;
@@ -2945,6 +3166,7 @@ export interface components {
         ChannelKind: "carrier" | "ssb" | "unknown";
         /** @description A mast from a position at a height. */
         Choice: {
+            /** @description Which core and radio access it is held to. */
             access: components["schemas"]["Access"];
             /** @description The widest first. */
             bands: components["schemas"]["BandSignal"][];
@@ -2959,7 +3181,10 @@ export interface components {
              */
             cable_m: number;
             clearance?: components["schemas"]["Clearance"] | null;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Distance, m.
+             */
             distance_m: number;
             /** @description Expected, Mbit/s. */
             down_mbps: components["schemas"]["Estimate"];
@@ -2978,26 +3203,36 @@ export interface components {
              * @description Of the best band, dB.
              */
             margin_db: number;
+            /** @description The mast. */
             mast: string;
+            /** @description The mast. */
             mast_id: components["schemas"]["MastId"];
+            /** @description What it stands on. */
             mount: components["schemas"]["Mount"];
+            /** @description The position. */
             position: string;
+            /** @description The position. */
             position_id: components["schemas"]["PositionId"];
             /** @description The cells ours alone, Mbit/s. */
             possible_down_mbps: components["schemas"]["Estimate"];
+            /** @description Possible upload on an empty cell, Mbit/s. */
             possible_up_mbps: components["schemas"]["Estimate"];
             /**
              * Format: double
              * @description Above the height that the position has, m.
              */
             raised_m: number;
+            /** @description Where it comes from. */
             source: components["schemas"]["PathSource"];
+            /** @description Upload, Mbit/s. */
             up_mbps: components["schemas"]["Estimate"];
         };
         /** @description A choice with what is expected of it. */
         ChoiceOutlook: {
+            /** @description Which bands are allowed. */
             choice: components["schemas"]["BandChoice"];
             hopeless?: components["schemas"]["Hopeless"] | null;
+            /** @description What it would carry. */
             prediction: components["schemas"]["Prediction"];
         };
         /** @description A choice that could be tried. */
@@ -3026,6 +3261,7 @@ export interface components {
         Class: "starved" | "thin" | "usable" | "solid" | "ample";
         /** @description How free the line is. */
         Clearance: {
+            /** @description What comes nearest to the line. */
             blocker: components["schemas"]["Blocker"];
             /**
              * Format: double
@@ -3044,7 +3280,10 @@ export interface components {
             fresnel_share: number;
             /** @description Nothing reaches the line itself. */
             in_sight: boolean;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Height of the line, m above sea level.
+             */
             line_m: number;
             /**
              * Format: double
@@ -3096,17 +3335,25 @@ export interface components {
         };
         /** @description One setup of a comparison. */
         ComparisonRow: {
+            /** @description Differences of carriers that both sides heard. */
             carrier_differences: components["schemas"]["CarrierDifference"][];
+            /** @description Carriers, one an entry. */
             carriers: components["schemas"]["CarrierSummary"][];
             /** @description What else was different: reasons for doubt. */
             differed: components["schemas"]["Finding"][];
+            /** @description What was measured. */
             figures: components["schemas"]["FigureRow"][];
             /** @description What the numbers say against the baseline. */
             findings: components["schemas"]["Finding"][];
+            /** @description Whether the others are compared with it. */
             is_baseline: boolean;
+            /** @description Name as the user knows it. */
             label: string;
+            /** @description Samples. */
             samples: number;
+            /** @description The setup. */
             setup_id: components["schemas"]["SetupId"];
+            /** @description Speed tests. */
             tests: number;
         };
         /** @description One setup of a comparison. */
@@ -3133,11 +3380,15 @@ export interface components {
         Completion: "running" | "complete" | "partial";
         /** @description Conditions that a later comparison must know. */
         Conditions: {
+            /** @description Whether the gateway stayed attached before. */
             attach?: components["schemas"]["Attach"];
+            /** @description What read it. */
             instrument?: components["schemas"]["Instrument"];
             /** @description The operator whose network was measured, as the user calls it; empty for the one in use. */
             network?: string;
+            /** @description Free text. */
             notes?: string;
+            /** @description Weather, in words. */
             weather?: string;
         };
         /**
@@ -3152,7 +3403,9 @@ export interface components {
         ConnectionMode: "lte" | "nsa" | "sa" | "no_service" | "unknown";
         /** @description One end of a part. */
         Connector: {
+            /** @description Pin or socket. */
             gender: components["schemas"]["Gender"];
+            /** @description Series of the connector. */
             series: components["schemas"]["Series"];
         };
         /** @description Received symbols and what the SINR buys. */
@@ -3192,11 +3445,20 @@ export interface components {
         };
         /** @description A point of the fitted curve. */
         CurvePoint: {
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Angle that was set, degrees.
+             */
             angle_deg: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Reference signal received power, dBm.
+             */
             rsrp_dbm: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Signal to interference and noise ratio, dB.
+             */
             sinr_db?: number | null;
         };
         /** @description How far a compass points from true north. */
@@ -3266,11 +3528,15 @@ export interface components {
         };
         /** @description An edit, with the values it was made on. What is stored now is answered with 409 where it differs from both. */
         Edited_Conditions: {
+            /** @description Whether the gateway stayed attached before. */
             attach?: components["schemas"]["Attach"];
+            /** @description What read it. */
             instrument?: components["schemas"]["Instrument"];
             /** @description The operator whose network was measured, as the user calls it; empty for the one in use. */
             network?: string;
+            /** @description Free text. */
             notes?: string;
+            /** @description Weather, in words. */
             weather?: string;
         } & {
             seen?: {
@@ -3320,16 +3586,23 @@ export interface components {
         };
         /** @description An edit, with the values it was made on. What is stored now is answered with 409 where it differs from both. */
         Edited_Part: {
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was archived; none while it is in use.
+             */
             archived_at?: string | null;
+            /** @description Identifier. */
             id: components["schemas"]["PartId"];
+            /** @description Name. */
             name: string;
+            /** @description Free text. */
             notes?: string;
             /**
              * Format: double
              * @description In the currency of the site; a feed line's is for one piece, its price by the metre stands in its spec.
              */
             price?: number | null;
+            /** @description What it is. */
             spec: components["schemas"]["PartSpec"];
             /**
              * Format: int32
@@ -3372,7 +3645,10 @@ export interface components {
         };
         /** @description What it takes. */
         Effort: {
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Holes to drill.
+             */
             holes: number;
             /**
              * Format: double
@@ -3393,6 +3669,7 @@ export interface components {
         Entry: {
             /** @description False where the value lies outside [`Entry::range`]; it may be kept "as reported" for the radio metrics. */
             in_range: boolean;
+            /** @description Free text. */
             notes: components["schemas"]["Note"][];
             /** @description The range without question. */
             range: components["schemas"]["ReportingRange"];
@@ -3441,26 +3718,45 @@ export interface components {
         };
         /** @description A value with a range: what the assumptions leave open. */
         Estimate: {
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Upper end.
+             */
             high: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Most likely value.
+             */
             likely: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Lower end.
+             */
             low: number;
         };
         /** @description Ethernet cable that also carries power. */
         EthernetSpec: {
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Outer diameter, mm.
+             */
             diameter_mm: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description What its Ethernet carries, Mbit/s.
+             */
             lan_mbps: number;
             /**
              * Format: double
              * @description Loop resistance of 100 m, Ω.
              */
             loop_ohm_100m: number;
+            /** @description Whether it may be outdoors. */
             outdoors: boolean;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Price of a metre.
+             */
             price_per_m?: number;
         };
         /** @description One event; the stream's event name is its `kind`. */
@@ -3496,32 +3792,46 @@ export interface components {
              * @description SINR that the carrier is judged by, dB.
              */
             careful_sinr_db?: number | null;
+            /** @description The carrier. */
             carrier: components["schemas"]["Carrier"];
+            /** @description The cell. */
             cell: components["schemas"]["CellName"];
             class?: components["schemas"]["CarrierClass"] | null;
             /** @description In the order to be read. */
             findings: components["schemas"]["Finding"][];
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Frequency, MHz.
+             */
             frequency_mhz?: number | null;
+            /** @description What limits it, and by how much. */
             limits: components["schemas"]["Limits"];
+            /** @description What it can carry. */
             rates: components["schemas"]["CarrierRates"];
         };
         /** @description A question that people answer wrongly, and what is so. */
         Explanation: {
+            /** @description The answer, a sentence. */
             answer: string;
             /** @description The same with this site's figures, where they show it. */
             here?: string | null;
+            /** @description What is asked. */
             question: string;
         };
         /** @description Coaxial cable sold by its length with its ends on. */
         FeedLineSpec: {
             /** @description The end towards the antenna. */
             antenna_end: components["schemas"]["Connector"];
+            /** @description Kind of cable. */
             cable: components["schemas"]["CableKind"];
             /** @description The end towards the gateway. */
             gateway_end: components["schemas"]["Connector"];
+            /** @description Whether it may be outdoors. */
             outdoors?: boolean;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Price of a metre.
+             */
             price_per_m?: number;
             /** @description Two cables in one jacket. */
             twin?: boolean;
@@ -3533,6 +3843,7 @@ export interface components {
              *     `RSRP`.
              */
             at?: string;
+            /** @description Which field it is. */
             field: components["schemas"]["PageField"];
             /** @description Said of every such carrier, where the page does not: `lte` for a part of the page that is about LTE only. */
             fixed?: string;
@@ -3543,19 +3854,24 @@ export interface components {
              * @description What the number on the page is multiplied by; 0.1 for tenths.
              */
             scale?: number;
+            /** @description Unit on the page. */
             unit?: components["schemas"]["FieldUnit"];
             /** @description The page's own words: name what it says, value what that means. */
             words?: components["schemas"]["Named"][];
         };
         /** @description A mark on one value of a carrier, which later stages respect. */
         FieldFlag: {
+            /** @description Kind. */
             kind: components["schemas"]["FlagKind"];
+            /** @description Which metric it is. */
             metric: components["schemas"]["Metric"];
         };
         /** @description Where on a page each thing stands. */
         FieldMap: {
+            /** @description Carriers, one an entry. */
             carriers: components["schemas"]["CarrierGroup"][];
             mode?: components["schemas"]["FieldAt"] | null;
+            /** @description Neighbour cells that the gateway lists. */
             neighbours?: components["schemas"]["CarrierGroup"][];
         };
         /** @description One field that cannot stay as it is. */
@@ -3572,6 +3888,7 @@ export interface components {
         FieldUnit: "own" | "khz" | "hz" | "code" | "hex";
         /** @description One figure of one setup. */
         FigureRow: {
+            /** @description Which figure it is. */
             figure: components["schemas"]["SpeedFigure"];
             /**
              * Format: double
@@ -3588,9 +3905,13 @@ export interface components {
         };
         /** @description One dot of the ledger. */
         FigureValue: {
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When.
+             */
             at: string;
             sitting_id?: components["schemas"]["SittingId"] | null;
+            /** @description The speed test. */
             test_id: components["schemas"]["SpeedTestId"];
             /**
              * Format: double
@@ -3988,6 +4309,7 @@ export interface components {
         Fixing: {
             /**
              * Format: double
+             * @description Thickest tube that the clamp takes, mm.
              * @default 0
              */
             clamp_high_mm: number;
@@ -4015,22 +4337,37 @@ export interface components {
         FlagKind: "outside_reporting_range" | "as_reported" | "contradicted";
         /** @description A finding in its place. */
         Found: {
+            /** @description When. */
             at: components["schemas"]["At"];
+            /** @description What was found. */
             finding: components["schemas"]["KitFinding"];
+            /** @description How grave it is. */
             severity: components["schemas"]["Severity"];
         };
         /** @description A range of frequencies. */
         FrequencySpan: {
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Upper end, MHz.
+             */
             high_mhz: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Lower end, MHz.
+             */
             low_mhz: number;
         };
         /** @description Gain at a frequency; between two points it runs straight. */
         GainPoint: {
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Frequency, MHz.
+             */
             frequency_mhz: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Gain, dBi.
+             */
             gain_dbi: number;
         };
         /** @description What a gateway answered, in values and in words. */
@@ -4048,7 +4385,9 @@ export interface components {
         GatewayPort: {
             /** @description Bands it carries; empty for all the gateway has. */
             bands?: components["schemas"]["BandName"][];
+            /** @description Its connector. */
             connector: components["schemas"]["Connector"];
+            /** @description What passes it. */
             direction?: components["schemas"]["PortDirection"];
             /** @description As printed beside it. */
             name: string;
@@ -4076,7 +4415,10 @@ export interface components {
              *     }
              */
             checks: components["schemas"]["PageChecks"];
-            /** @default json */
+            /**
+             * @description Format.
+             * @default json
+             */
             format: components["schemas"]["PageFormat"];
             /**
              * @description Sent along always; values may hold `${user}`, `${password}` and what login steps kept.
@@ -4086,6 +4428,7 @@ export interface components {
             /** @default null */
             lock: components["schemas"]["LockRecipe"] | null;
             /**
+             * @description How one signs in.
              * @default {
              *       "kind": "none"
              *     }
@@ -4093,14 +4436,20 @@ export interface components {
             login: components["schemas"]["Login"];
             /** @default null */
             map: components["schemas"]["FieldMap"] | null;
-            /** @default get */
+            /**
+             * @description HTTP method.
+             * @default get
+             */
             method: components["schemas"]["AskMethod"];
             /**
              * @description What a modem answers beyond the standard.
              * @default []
              */
             modem_reads: components["schemas"]["ModemRead"][];
-            /** @default  */
+            /**
+             * @description Name.
+             * @default
+             */
             name: string;
         };
         /** @description Where the gateway's status page or modem is, and how it is read. */
@@ -4113,6 +4462,7 @@ export interface components {
              *     learned.
              */
             poll_interval_ms: number;
+            /** @description How it is asked and read. */
             recipe?: components["schemas"]["GatewayRecipe"];
             /** @description `http://` or `https://` of a status page; `tcp://host:port` or `serial:/dev/…?baud=115200` of a modem. */
             status_url: string;
@@ -4124,21 +4474,30 @@ export interface components {
              * @description Carriers it can aggregate downwards.
              */
             aggregated_carriers: number;
+            /** @description By band. */
             bands: components["schemas"]["BandSupport"][];
+            /** @description Whether it can pass the address on to a router behind it. */
             bridge_mode?: boolean;
             /**
              * Format: double
              * @description Mbit/s
              */
             lan_mbps: number;
+            /** @description What it can be held to. */
             locking?: components["schemas"]["Locking"];
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Noise figure, dB.
+             */
             noise_figure_db: number;
+            /** @description Whether NR rides on an LTE anchor. */
             non_standalone: boolean;
             /** @description The case must be opened to reach its ports. */
             opened?: boolean;
             outdoor?: components["schemas"]["AntennaSpec"] | null;
+            /** @description Whether it forwards ports. */
             port_forwarding?: boolean;
+            /** @description Antenna ports. */
             ports?: components["schemas"]["GatewayPort"][];
             power_over_ethernet?: components["schemas"]["PowerOverEthernet"] | null;
             /**
@@ -4148,9 +4507,14 @@ export interface components {
             power_w: number;
             /** @description Metrics its pages show. */
             shows?: components["schemas"]["Metric"][];
+            /** @description Whether NR works on its own. */
             standalone: boolean;
+            /** @description How antenna ports are switched. */
             switch?: components["schemas"]["PortSwitch"];
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Highest temperature it works at, °C.
+             */
             temperature_high_c: number;
             /**
              * Format: double
@@ -4187,33 +4551,50 @@ export interface components {
         };
         /** @description A corner-to-corner span. */
         GeoSpan: {
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Eastern edge, degrees.
+             */
             east_deg: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Northern edge, degrees.
+             */
             north_deg: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Southern edge, degrees.
+             */
             south_deg: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Western edge, degrees.
+             */
             west_deg: number;
         };
         /** @description Go or no-go with everything it rests on. */
         GoNoGo: {
+            /** @description The answer, a sentence. */
             answer: components["schemas"]["Answer"];
             from_setup?: components["schemas"]["SetupId"] | null;
+            /** @description What each kind of antenna would do. */
             outlooks: components["schemas"]["OutdoorOutlook"][];
+            /** @description Why, one an entry. */
             reasons: components["schemas"]["GoNoGoReason"][];
-            /** @description The sentence on top. */
+            /** @description What is said on top. */
             title: components["schemas"]["Finding"];
             /** @description What measurement would change this answer. */
             would_change: components["schemas"]["Finding"][];
         };
         /** @description A reason, with the setup whose numbers it rests on. */
         GoNoGoReason: {
+            /** @description What was found. */
             finding: components["schemas"]["Finding"];
             setup_id?: components["schemas"]["SetupId"] | null;
         };
         /** @description A point known both on a picture and on the earth. */
         GroundControlPoint: {
+            /** @description Where. */
             place: components["schemas"]["GeoPoint"];
             /**
              * Format: double
@@ -4246,11 +4627,16 @@ export interface components {
         HeardAs: "in_use" | "neighbour" | "estimated";
         /** @description Signal at one height. */
         HeightPoint: {
+            /** @description Download, Mbit/s. */
             down_mbps: components["schemas"]["Estimate"];
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Height above ground, m.
+             */
             height_m: number;
             /** @description On the band that moves the most. */
             rsrp_dbm: components["schemas"]["Estimate"];
+            /** @description Signal to interference and noise ratio, dB. */
             sinr_db: components["schemas"]["Estimate"];
         };
         /**
@@ -4279,9 +4665,15 @@ export interface components {
         };
         /** @description Hours of the day, site time, that a set of tests covers: from the first to the last, 0..=23, inclusive. */
         HourSpan: {
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description The first one.
+             */
             first: number;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description The last one.
+             */
             last: number;
         };
         /** @description The best choice in a part of the day. */
@@ -4293,8 +4685,12 @@ export interface components {
              * @description Hours of the day at the site.
              */
             from_hour: number;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description First hour after it.
+             */
             to_hour: number;
+            /** @description The winner. */
             winner: components["schemas"]["Winner"];
         };
         /** @description How much one use takes, and how many at once. */
@@ -4309,8 +4705,12 @@ export interface components {
              * @description Mbit/s each.
              */
             down_mbps: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Upload, Mbit/s.
+             */
             up_mbps: number;
+            /** @description Kind. */
             use: components["schemas"]["UseKind"];
         };
         /** @description A picture as it lies on the plan. */
@@ -4321,17 +4721,35 @@ export interface components {
              *     share_x = a x + c y + e, share_y = b x + d y + f.
              */
             a: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Second coefficient.
+             */
             b: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Third coefficient.
+             */
             c: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Fourth coefficient.
+             */
             d: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Fifth coefficient.
+             */
             e: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Sixth coefficient.
+             */
             f: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Metres to a pixel.
+             */
             metres_per_px: number;
             /** @description The smallest span that holds it. */
             span: components["schemas"]["GeoSpan"];
@@ -4346,9 +4764,15 @@ export interface components {
          *     where even a cell without interference could show this RSRQ at some load.
          */
         ImpliedSinr: {
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Upper end, dB.
+             */
             high_db?: number | null;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Lower end, dB.
+             */
             low_db: number;
         };
         /** @description A row that cannot be taken. */
@@ -4384,12 +4808,22 @@ export interface components {
         InjectorSpec: {
             /** @description Feeds over all four pairs. */
             four_pairs?: boolean;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description What its Ethernet carries, Mbit/s.
+             */
             lan_mbps: number;
+            /** @description Standard of powering. */
             power_kind: components["schemas"]["PowerKind"];
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Power, W.
+             */
             power_w: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Voltage, V.
+             */
             voltage_v: number;
         };
         /**
@@ -4404,9 +4838,15 @@ export interface components {
              * @description Nominal coverage, share 0..1.
              */
             coverage: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Upper end.
+             */
             high: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Lower end.
+             */
             low: number;
         };
         /** @description Everything that is printed for the day of the job. */
@@ -4429,8 +4869,11 @@ export interface components {
         };
         /** @description What the card says, in values. */
         JobPlan: {
+            /** @description What people can get hurt by. */
             cautions: components["schemas"]["Caution"][];
+            /** @description Steps, in order. */
             steps: components["schemas"]["JobStep"][];
+            /** @description What to bring. */
             tools: components["schemas"]["Tool"][];
         };
         /** @description Where a job is. */
@@ -4539,7 +4982,9 @@ export interface components {
         Joint: {
             /** @description The end that comes from the antenna's side. */
             from: components["schemas"]["Connector"];
+            /** @description Whether its two sides fit. */
             mating: components["schemas"]["Mating"];
+            /** @description Whether it may be outdoors. */
             outdoors: boolean;
             /** @description Place in the chain, 0 at the antenna. */
             place: number;
@@ -4564,11 +5009,16 @@ export interface components {
         };
         /** @description A short piece with its ends on: a pigtail, or a flat one that passes a window. */
         JumperSpec: {
+            /** @description Connector towards the antenna. */
             antenna_end: components["schemas"]["Connector"];
             /** @description Goes through a closed window. */
             flat?: boolean;
+            /** @description Connector towards the gateway. */
             gateway_end: components["schemas"]["Connector"];
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Length, m.
+             */
             length_m: number;
             /**
              * Format: double
@@ -4584,21 +5034,35 @@ export interface components {
         };
         /** @description A kit considered or bought for a site. */
         Kit: {
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was archived; none while it is in use.
+             */
             archived_at?: string | null;
-            /** Format: date */
+            /**
+             * Format: date
+             * @description Day it was bought.
+             */
             bought_on?: string | null;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was made.
+             */
             created_at: string;
+            /** @description Identifier. */
             id: components["schemas"]["KitId"];
+            /** @description Name. */
             name: string;
+            /** @description Free text. */
             notes?: string;
             /**
              * Format: date
              * @description Last day it can be given back: tests are planned to end before.
              */
             return_by?: string | null;
+            /** @description The site. */
             site_id: components["schemas"]["SiteId"];
+            /** @description What it is. */
             spec: components["schemas"]["KitSpec"];
         };
         /** @description What a kit is made or changed from. */
@@ -5009,6 +5473,7 @@ export interface components {
              */
             tenant: boolean;
             /**
+             * @description What the household does.
              * @default [
              *       {
              *         "use": "video_call",
@@ -5083,12 +5548,16 @@ export interface components {
             ethernet_arrestor: components["schemas"]["PartId"] | null;
             /**
              * Format: double
+             * @description Length of the Ethernet cable, m.
              * @default null
              */
             ethernet_m: number | null;
             /** @default null */
             gateway: components["schemas"]["PartId"] | null;
-            /** @default room */
+            /**
+             * @description Where the gateway goes.
+             * @default room
+             */
             gateway_place: components["schemas"]["GatewayPlace"];
             /**
              * Format: double
@@ -5107,6 +5576,7 @@ export interface components {
             /** @default null */
             mount: components["schemas"]["PartId"] | null;
             /**
+             * @description How lines come into the house.
              * @default {
              *       "way": "none"
              *     }
@@ -5155,6 +5625,7 @@ export interface components {
              * @description m
              */
             distance_m?: number | null;
+            /** @description Name. */
             name?: string;
         };
         /** @description Why the ground was not used. */
@@ -5187,11 +5658,18 @@ export interface components {
         };
         /** @description Something seen from the roof, to aim by. */
         Landmark: {
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was archived; none while it is in use.
+             */
             archived_at?: string | null;
+            /** @description Identifier. */
             id: components["schemas"]["LandmarkId"];
+            /** @description Name. */
             name: string;
+            /** @description Where. */
             place: components["schemas"]["GeoPoint"];
+            /** @description The site. */
             site_id: components["schemas"]["SiteId"];
         };
         /** @description The mast's direction beside something seen. */
@@ -5201,14 +5679,19 @@ export interface components {
              * @description Degrees from true north.
              */
             bearing_deg: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Distance, m.
+             */
             distance_m: number;
             /**
              * Format: double
              * @description What a landmark placed [`PLACE_DOUBT_M`] wrong turns it by, degrees.
              */
             doubt_deg: number;
+            /** @description The landmark. */
             landmark_id: components["schemas"]["LandmarkId"];
+            /** @description Name. */
             name: string;
             /**
              * Format: double
@@ -5239,6 +5722,7 @@ export interface components {
              * @description Interference and noise in one resource element, RSRP − SINR, dBm.
              */
             disturbance_dbm?: number | null;
+            /** @description What limits it. */
             limit: components["schemas"]["Limit"];
             /**
              * Format: double
@@ -5378,6 +5862,7 @@ export interface components {
         };
         /** @description The widest carrier as the hand should see it. */
         Live: {
+            /** @description The cell. */
             cell: components["schemas"]["CellKey"];
             /** @description Another cell has answered since the last reading: the best begins anew. */
             cell_changed: boolean;
@@ -5391,8 +5876,12 @@ export interface components {
         };
         /** @description A smoothed quantity. */
         LiveFigure: {
-            /** Format: double */
+            /**
+             * Format: double
+             * @description The best there was or is.
+             */
             best: number;
+            /** @description Whether it rises or falls. */
             trend: components["schemas"]["Trend"];
             /**
              * Format: double
@@ -5442,18 +5931,30 @@ export interface components {
         };
         /** @description A request that sets a lock, and one that takes it away. */
         LockRequest: {
-            /** @default  */
+            /**
+             * @description Body that is sent.
+             * @default
+             */
             body: string;
-            /** @default get */
+            /**
+             * @description HTTP method.
+             * @default get
+             */
             method: components["schemas"]["AskMethod"];
             /**
              * @description Path on the same device.
              * @default
              */
             path: string;
-            /** @default form */
+            /**
+             * @description How the body is sent.
+             * @default form
+             */
             send: components["schemas"]["SendAs"];
-            /** @default  */
+            /**
+             * @description Body that takes the lock away.
+             * @default
+             */
             undo_body: string;
             /**
              * @description Path that takes the lock away; the same where empty.
@@ -5495,21 +5996,30 @@ export interface components {
          *     quotes stands for itself; filters are `sha256`, `sha1`, `md5` (hexadecimal), `base64`, `upper`.
          */
         LoginStep: {
-            /** @default  */
+            /**
+             * @description Body that is sent.
+             * @default
+             */
             body: string;
             /**
              * @description Worked out before the request, in order.
              * @default []
              */
             compute: components["schemas"]["Named"][];
-            /** @default [] */
+            /**
+             * @description Headers that are sent.
+             * @default []
+             */
             headers: components["schemas"]["Named"][];
             /**
              * @description Kept from the answer: the value is a JSON Pointer (RFC 6901) into it, or `header:` and a name.
              * @default []
              */
             keep: components["schemas"]["Named"][];
-            /** @default get */
+            /**
+             * @description HTTP method.
+             * @default get
+             */
             method: components["schemas"]["AskMethod"];
             /** @default null */
             must_hold: components["schemas"]["Named"] | null;
@@ -5518,7 +6028,10 @@ export interface components {
              * @default
              */
             path: string;
-            /** @default form */
+            /**
+             * @description How the body is sent.
+             * @default form
+             */
             send: components["schemas"]["SendAs"];
         };
         /** @description A gateway and antenna that lost, and why. */
@@ -5544,13 +6057,17 @@ export interface components {
         };
         /** @description One step down the line. */
         LossStep: {
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Loss, dB.
+             */
             loss_db: number;
             /**
              * Format: double
              * @description From the antenna to here, dB.
              */
             so_far_db: number;
+            /** @description What it is. */
             what: components["schemas"]["LossOf"];
         };
         /** @description How far the signal may fall before the need is missed. */
@@ -5560,7 +6077,10 @@ export interface components {
              * @description Share of time that the need is met, for fading of 6 dB spread (TR 38.901 table 7.4.1-1 has 4 to 8).
              */
             availability: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Upper end, dB.
+             */
             high_db: number;
             /**
              * Format: double
@@ -5582,19 +6102,29 @@ export interface components {
         };
         /** @description A mast. */
         Mast: {
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was archived; none while it is in use.
+             */
             archived_at?: string | null;
+            /** @description Cells, one an entry. */
             cells?: components["schemas"]["MastCell"][];
             /**
              * Format: double
              * @description Antennas above ground, m, 1..=350; the site's setting where not known.
              */
             height_m?: number | null;
+            /** @description Identifier. */
             id: components["schemas"]["MastId"];
+            /** @description Name. */
             name: string;
+            /** @description Free text. */
             notes?: string;
+            /** @description Operator, as the user calls it. */
             operator?: string;
+            /** @description Where. */
             place: components["schemas"]["GeoPoint"];
+            /** @description The site. */
             site_id: components["schemas"]["SiteId"];
         };
         /** @description A mast as it is entered. */
@@ -5614,7 +6144,10 @@ export interface components {
         };
         /** @description One cell of a mast, as far as it is known. */
         MastCell: {
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Operating band.
+             */
             band?: number | null;
             /**
              * Format: double
@@ -5656,10 +6189,12 @@ export interface components {
              * @description Transmit power of the whole carrier on one port, dBm; the usual reference power where not known.
              */
             power_dbm?: number | null;
+            /** @description LTE or NR. */
             technology: components["schemas"]["Technology"];
         };
         /** @description A column of a masts table and what it is taken as. */
         MastColumn: {
+            /** @description Which field it is. */
             field: components["schemas"]["MastField"];
             /** @description Its heading. */
             heading: string;
@@ -5696,7 +6231,10 @@ export interface components {
         };
         /** @description How a mast's predictions were put right. */
         MastShift: {
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Shift of what it is expected to send, by everything measured, dB.
+             */
             after_db: number;
             /**
              * Format: double
@@ -5705,6 +6243,7 @@ export interface components {
             before_db: number;
             /** @description Measurements it rests on. */
             count: number;
+            /** @description The mast. */
             mast_id: components["schemas"]["MastId"];
             /**
              * Format: double
@@ -5809,22 +6348,32 @@ export interface components {
              * @description At the pace so far, s; none before anything was done.
              */
             remaining_s?: number | null;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Samples taken.
+             */
             samples_done: number;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Samples to take.
+             */
             samples_planned: number;
             /**
              * Format: double
              * @description 0..=1; none where nothing is planned by number.
              */
             share?: number | null;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Speed tests made.
+             */
             tests_done: number;
             /**
              * Format: int32
              * @description The most that will be; a round may end early.
              */
             tests_planned: number;
+            /** @description What it is. */
             what: components["schemas"]["Measuring"];
             /** @description "A recording is going on, 3 of 9 samples done, about 40 s left." */
             words: string;
@@ -5920,6 +6469,7 @@ export interface components {
              * @description Largest bending moment at its clamp it is sold for, N m; `None` where the maker does not say.
              */
             moment_nm?: number | null;
+            /** @description What it stands on. */
             mount: components["schemas"]["Mount"];
             /**
              * Format: double
@@ -5929,39 +6479,64 @@ export interface components {
         };
         /** @description A name with its value. */
         Named: {
+            /** @description Name. */
             name: string;
+            /** @description The value. */
             value: string;
         };
         /** @description Rates that must be there at once. */
         Need: {
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Download, Mbit/s.
+             */
             down_mbps: number;
             /**
              * Format: double
              * @description Latency under load that the most delicate use bears, ms; `None` where none minds.
              */
             loaded_latency_ms?: number | null;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Upload, Mbit/s.
+             */
             up_mbps: number;
         };
         /** @description A neighbour cell the gateway lists: evidence of interference. */
         Neighbour: {
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Operating band.
+             */
             band?: number | null;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description EARFCN or NR-ARFCN of the downlink.
+             */
             channel?: number | null;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Physical cell identity.
+             */
             pci?: number | null;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Reference signal received power, dBm.
+             */
             rsrp_dbm?: number | null;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Reference signal received quality, dB.
+             */
             rsrq_db?: number | null;
+            /** @description LTE or NR. */
             technology: components["schemas"]["Technology"];
         };
         /** @description One operator's network by its best spot. */
         NetworkRow: {
             /** @description All bands heard on it. */
             bands: string[];
+            /** @description Name of the best spot. */
             best_spot: string;
             class?: components["schemas"]["Class"] | null;
             /**
@@ -5969,14 +6544,20 @@ export interface components {
              * @description Medians of what was measured at that spot, Mbit/s.
              */
             download_mbps?: number | null;
+            /** @description Whether it is the one in use. */
             in_use: boolean;
+            /** @description What read it. */
             instrument: components["schemas"]["Instrument"];
             /** @description Blank: the operator in use where it has no name. */
             network: string;
             possible_down_mbps?: components["schemas"]["Estimate"] | null;
             possible_up_mbps?: components["schemas"]["Estimate"] | null;
+            /** @description Number of spots. */
             spots: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Upload, Mbit/s.
+             */
             upload_mbps?: number | null;
         };
         /** @description A recording, speed tests, or first the one and then the other. */
@@ -6116,18 +6697,25 @@ export interface components {
         Note: "made_negative" | "decimal_comma" | "converted" | "bytes_to_bits";
         /** @description Trees or a building, drawn on the plan. */
         Obstacle: {
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was archived; none while it is in use.
+             */
             archived_at?: string | null;
             /**
              * Format: double
              * @description Top above ground, m, 0..=120.
              */
             height_m: number;
+            /** @description Identifier. */
             id: components["schemas"]["ObstacleId"];
+            /** @description Kind. */
             kind: components["schemas"]["ObstacleKind"];
+            /** @description Name. */
             name: string;
             /** @description Corners of the outline, three or more, or points of a line, two or more, 200 at the most. */
             outline: components["schemas"]["GeoPoint"][];
+            /** @description The site. */
             site_id: components["schemas"]["SiteId"];
             /**
              * Format: double
@@ -6240,8 +6828,12 @@ export interface components {
         };
         /** @description A carrier on offer. */
         OfferedCarrier: {
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Channel bandwidth, MHz.
+             */
             bandwidth_mhz: number;
+            /** @description The carrier. */
             carrier: components["schemas"]["Carrier"];
             /**
              * Format: double
@@ -6253,6 +6845,7 @@ export interface components {
              * @description Middle of its downlink, MHz.
              */
             frequency_mhz: number;
+            /** @description Role it was heard in. */
             heard_as: components["schemas"]["HeardAs"];
             /**
              * Format: int32
@@ -6302,6 +6895,7 @@ export interface components {
              * @description dBi
              */
             gain_dbi: number;
+            /** @description Kind. */
             kind: components["schemas"]["OutdoorKind"];
             /**
              * Format: double
@@ -6311,7 +6905,10 @@ export interface components {
         };
         /** @description What is assumed of an outdoor antenna and its place. Common practice, no source, but for the building's loss. */
         OutdoorAssumptions: {
-            /** @default traditional */
+            /**
+             * @description How the building is made.
+             * @default traditional
+             */
             building: components["schemas"]["Building"];
             /**
              * Format: double
@@ -6320,6 +6917,7 @@ export interface components {
              */
             feed_loss_db: number;
             /**
+             * @description Kinds, with what is assumed of each.
              * @default [
              *       {
              *         "kind": "omni",
@@ -6355,6 +6953,7 @@ export interface components {
         OutdoorOutlook: {
             download_mbps?: components["schemas"]["Estimate"] | null;
             download_ratio?: components["schemas"]["Estimate"] | null;
+            /** @description Kind. */
             kind: components["schemas"]["OutdoorKind"];
             /** @description On the widest carrier of the spot that it is received of, dB. */
             rsrp_change_db: components["schemas"]["Estimate"];
@@ -6365,6 +6964,7 @@ export interface components {
         };
         /** @description A kit at a site. */
         Outlook: {
+            /** @description By band. */
             bands: components["schemas"]["BandOutlook"][];
             /**
              * Format: double
@@ -6373,10 +6973,15 @@ export interface components {
              */
             bearing_deg?: number | null;
             down_mbps?: components["schemas"]["Estimate"] | null;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description What the wire to the router carries, Mbit/s.
+             */
             lan_cap_mbps: number;
+            /** @description Whether the wire to the router limits it. */
             lan_caps: boolean;
             margin?: components["schemas"]["Margin"] | null;
+            /** @description What the household needs. */
             need: components["schemas"]["Need"];
             possible_down_mbps?: components["schemas"]["Estimate"] | null;
             possible_up_mbps?: components["schemas"]["Estimate"] | null;
@@ -6461,11 +7066,19 @@ export interface components {
         };
         /** @description A phone or other device that was let in over the local network. */
         PairedDevice: {
+            /** @description Identifier. */
             id: components["schemas"]["DeviceId"];
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it asked last.
+             */
             last_seen_at?: string | null;
+            /** @description Name. */
             name: string;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was let in.
+             */
             paired_at: string;
             /**
              * Format: date-time
@@ -6475,16 +7088,23 @@ export interface components {
         };
         /** @description One catalogue entry. */
         Part: {
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was archived; none while it is in use.
+             */
             archived_at?: string | null;
+            /** @description Identifier. */
             id: components["schemas"]["PartId"];
+            /** @description Name. */
             name: string;
+            /** @description Free text. */
             notes?: string;
             /**
              * Format: double
              * @description In the currency of the site; a feed line's is for one piece, its price by the metre stands in its spec.
              */
             price?: number | null;
+            /** @description What it is. */
             spec: components["schemas"]["PartSpec"];
             /**
              * Format: int32
@@ -6504,15 +7124,21 @@ export interface components {
         PartKind: "antenna" | "jumper" | "feed_line" | "adapter" | "arrestor" | "gateway" | "ethernet" | "injector" | "mount";
         /** @description One line of the parts list. */
         PartLine: {
+            /** @description Kind. */
             kind: components["schemas"]["PartKind"];
             /**
              * Format: double
              * @description Of each piece, m.
              */
             length_m?: number | null;
+            /** @description Name. */
             name: string;
+            /** @description The part. */
             part_id: components["schemas"]["PartId"];
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description How many.
+             */
             pieces: number;
             /**
              * Format: double
@@ -6655,13 +7281,17 @@ export interface components {
              * @description Visits to each choice at the most.
              */
             blocks: number;
+            /** @description Number of choices. */
             choices: number;
             /**
              * Format: double
              * @description Difference that those would show, share.
              */
             difference_within_cap?: number | null;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Most likely data, MB.
+             */
             likely_megabytes: number;
             /**
              * Format: double
@@ -6693,7 +7323,10 @@ export interface components {
              * @description Sittings at the same hour of different days.
              */
             sittings: number;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Speed tests a visit.
+             */
             tests_a_visit: number;
             /** @description Tests of each choice for the difference that matters. */
             tests_each: number;
@@ -6756,6 +7389,7 @@ export interface components {
         };
         /** @description Leads to ports. */
         PortMap: {
+            /** @description Which antenna port goes to which of the gateway. */
             links: components["schemas"]["PortLink"][];
         };
         /**
@@ -6777,7 +7411,10 @@ export interface components {
             difference_db: number;
             /** @description No further stop is needed. */
             enough: boolean;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Upper end, dB.
+             */
             high_db: number;
             /**
              * Format: double
@@ -6786,6 +7423,7 @@ export interface components {
             low_db: number;
             /** @description Pairs of neighbouring stops behind it. */
             pairs: number;
+            /** @description In words. */
             words: string;
         };
         /** @description How the stand-in antenna stands and points. */
@@ -6810,20 +7448,31 @@ export interface components {
         };
         /** @description A place on the property where an antenna can stand. */
         Position: {
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was archived; none while it is in use.
+             */
             archived_at?: string | null;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was made.
+             */
             created_at: string;
             /**
              * Format: double
              * @description Height of the antenna above ground, m, 0..=200.
              */
             height_above_ground_m?: number | null;
+            /** @description Identifier. */
             id: components["schemas"]["PositionId"];
+            /** @description What it stands on. */
             mount: components["schemas"]["Mount"];
+            /** @description Name. */
             name: string;
+            /** @description Free text. */
             notes?: string;
             place?: components["schemas"]["GeoPoint"] | null;
+            /** @description The site. */
             site_id: components["schemas"]["SiteId"];
             /** @description Where in the house it is, for positions inside. */
             spot?: components["schemas"]["Spot"];
@@ -6900,13 +7549,17 @@ export interface components {
         PowerKind: "standard" | "passive";
         /** @description What an outdoor unit takes from its cable. */
         PowerOverEthernet: {
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Highest voltage taken, V.
+             */
             highest_v: number;
             /**
              * Format: double
              * @description V, at the unit.
              */
             lowest_v: number;
+            /** @description Standard of powering. */
             power_kind: components["schemas"]["PowerKind"];
         };
         /** @description What a choice would do. */
@@ -6921,6 +7574,7 @@ export interface components {
              * @description How far the signal may fall before the carrier that holds the connection is lost, dB.
              */
             margin_db?: number | null;
+            /** @description How carriers are bundled. */
             mode: components["schemas"]["ConnectionMode"];
             possible_down_mbps?: components["schemas"]["Estimate"] | null;
             possible_up_mbps?: components["schemas"]["Estimate"] | null;
@@ -6970,8 +7624,11 @@ export interface components {
         };
         /** @description What a list of samples says: a summary a carrier and kind of traffic, and what is odd about them. */
         RadioSummary: {
+            /** @description Carriers, one an entry. */
             carriers: components["schemas"]["CarrierSummary"][];
+            /** @description What is odd or worth saying. */
             findings: components["schemas"]["Finding"][];
+            /** @description Samples. */
             samples: number;
         };
         /** @description All choices with the best and the runner-up. */
@@ -6981,6 +7638,7 @@ export interface components {
             reason?: components["schemas"]["Reason"] | null;
             /** @description Place in `choices`: the best at another position or mast. */
             runner_up?: number | null;
+            /** @description What would change if an assumption were wrong. */
             sensitivity: components["schemas"]["Sensitivity"][];
         };
         /**
@@ -7037,6 +7695,7 @@ export interface components {
         };
         /** @description A ratio of geometric means with its interval. */
         RatioEstimate: {
+            /** @description Interval meant to hold the true value. */
             interval: components["schemas"]["Interval"];
             /**
              * Format: double
@@ -7052,8 +7711,11 @@ export interface components {
         };
         /** @description All carriers at one instant, without the run it may belong to. */
         Reading: {
+            /** @description Carriers, one an entry. */
             carriers: components["schemas"]["Carrier"][];
+            /** @description How carriers are bundled. */
             mode: components["schemas"]["ConnectionMode"];
+            /** @description Neighbour cells that the gateway lists. */
             neighbours?: components["schemas"]["Neighbour"][];
         };
         /** @description Why one choice is put before another. */
@@ -7103,6 +7765,7 @@ export interface components {
         };
         /** @description A rehearsal: an invented site whose truth is hidden until the antenna is set. */
         Rehearsal: {
+            /** @description Kind. */
             kind: components["schemas"]["RehearsalKind"];
             /**
              * Format: int32
@@ -7117,9 +7780,15 @@ export interface components {
         RehearsalKind: "clean_mast" | "interferer" | "hopping";
         /** @description Closed range within which a metric is reported, in the metric's unit. */
         ReportingRange: {
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Upper end.
+             */
             high: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Lower end.
+             */
             low: number;
         };
         /** @description Whether a gateway is where it should be. */
@@ -7188,13 +7857,23 @@ export interface components {
         RoundStep: "noting" | "noted" | "told" | "attaching" | "by_hand" | "reading" | "testing" | "restoring" | "done";
         /** @description What was taken on one setup at one go. Its samples and speed tests are kept beside it. */
         Run: {
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was archived; none while it is in use.
+             */
             archived_at?: string | null;
+            /** @description Whether it went on to its end. */
             completion: components["schemas"]["Completion"];
+            /** @description What was noted of the circumstances. */
             conditions?: components["schemas"]["Conditions"];
+            /** @description What it was recorded for. */
             context?: components["schemas"]["RunContext"];
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it ended; none while it goes on.
+             */
             ended_at?: string | null;
+            /** @description Identifier. */
             id: components["schemas"]["RunId"];
             /**
              * Format: int32
@@ -7213,9 +7892,14 @@ export interface components {
              * @description The gateway's refresh period as learned during the run, s.
              */
             refresh_period_s?: number | null;
+            /** @description The setup. */
             setup_id: components["schemas"]["SetupId"];
+            /** @description Where it comes from. */
             source: components["schemas"]["Source"];
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it began.
+             */
             started_at: string;
         };
         /** @description What a run was taken for. */
@@ -7262,7 +7946,9 @@ export interface components {
         };
         /** @description A finding with its sentence. */
         Said: {
+            /** @description What was found. */
             finding: components["schemas"]["Finding"];
+            /** @description The text. */
             text: string;
         };
         /** @description A sentence with the setup whose numbers it rests on. */
@@ -7272,10 +7958,16 @@ export interface components {
         };
         /** @description One independent reading kept in a run. */
         Sample: components["schemas"]["Reading"] & {
+            /** @description Traffic on the line meanwhile. */
             activity: components["schemas"]["Activity"];
+            /** @description Identifier. */
             id: components["schemas"]["SampleId"];
+            /** @description The run. */
             run_id: components["schemas"]["RunId"];
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was taken.
+             */
             taken_at: string;
         };
         /**
@@ -7294,19 +7986,32 @@ export interface components {
         };
         /** @description The score of a rehearsed sweep. */
         Score: {
-            /** Format: double */
+            /**
+             * Format: double
+             * @description The best angle, degrees.
+             */
             best_deg: number;
             /**
              * Format: double
              * @description What the criterion looks at, lost against the best bearing, dB.
              */
             db_lost: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description How far off it was set, degrees.
+             */
             degrees_off: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Time it took, minutes.
+             */
             minutes: number;
+            /** @description Points, in order. */
             points: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Angle that was set, degrees.
+             */
             set_deg: number;
         };
         /** @description How well a rehearsed sweep went, and the truth that was hidden. */
@@ -7318,9 +8023,15 @@ export interface components {
         };
         /** @description What a second pair of leads adds. */
         SecondPair: {
-            /** Format: double */
+            /**
+             * Format: double
+             * @description With it, Mbit/s.
+             */
             with_mbps: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Without it, Mbit/s.
+             */
             without_mbps: number;
         };
         /** @description A section as it is to be. */
@@ -7340,7 +8051,9 @@ export interface components {
         SendAs: "form" | "json";
         /** @description A doubt and what comes of it. */
         Sensitivity: {
+            /** @description What is doubted. */
             doubt: components["schemas"]["Doubt"];
+            /** @description What came of it. */
             outcome: components["schemas"]["Outcome"];
         };
         /**
@@ -7356,13 +8069,22 @@ export interface components {
         };
         /** @description A [`SetupSpec`] at a position. Once it has runs it does not change; an edit makes a new setup from it. */
         Setup: components["schemas"]["SetupSpec"] & {
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was archived; none while it is in use.
+             */
             archived_at?: string | null;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was made.
+             */
             created_at: string;
+            /** @description Identifier. */
             id: components["schemas"]["SetupId"];
             made_from?: components["schemas"]["SetupId"] | null;
+            /** @description What it was made from. */
             origin?: components["schemas"]["SetupOrigin"];
+            /** @description The position. */
             position_id: components["schemas"]["PositionId"];
         };
         /**
@@ -7417,6 +8139,7 @@ export interface components {
         };
         /** @description What can be changed between two runs at one position. */
         SetupSpec: {
+            /** @description The antenna. */
             antenna: components["schemas"]["AntennaSwitch"];
             /**
              * Format: double
@@ -7474,12 +8197,21 @@ export interface components {
         };
         /** @description One household's place, with its own positions, runs and settings. */
         Site: {
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was archived; none while it is in use.
+             */
             archived_at?: string | null;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was made.
+             */
             created_at: string;
+            /** @description Identifier. */
             id: components["schemas"]["SiteId"];
+            /** @description Name. */
             name: string;
+            /** @description Free text. */
             notes?: string;
             place?: components["schemas"]["GeoPoint"] | null;
             /**
@@ -7498,6 +8230,7 @@ export interface components {
         };
         /** @description A site with everything recorded on it. */
         SiteBundle: {
+            /** @description Files with their content. */
             attachments: components["schemas"]["AttachmentFile"][];
             /** @description Aerial pictures behind the plan. */
             backdrops?: components["schemas"]["BackdropFile"][];
@@ -7507,29 +8240,44 @@ export interface components {
             format: string;
             /** @description Kits considered or bought. */
             kits?: components["schemas"]["Kit"][];
+            /** @description Landmarks to aim by. */
             landmarks?: components["schemas"]["Landmark"][];
+            /** @description Masts. */
             masts?: components["schemas"]["Mast"][];
             /** @description Trees and buildings on the plan. */
             obstacles?: components["schemas"]["Obstacle"][];
             /** @description The parts that the kits name, as they stood in the catalogue. */
             parts?: components["schemas"]["Part"][];
+            /** @description Positions. */
             positions: components["schemas"]["Position"][];
+            /** @description Runs. */
             runs: components["schemas"]["Run"][];
+            /** @description Samples. */
             samples: components["schemas"]["Sample"][];
+            /** @description Settings of the site. */
             settings: components["schemas"]["SiteSettings"];
+            /** @description Setups. */
             setups: components["schemas"]["Setup"][];
+            /** @description The site. */
             site: components["schemas"]["Site"];
             /** @description Visits to one hour that the tests are of; from version 2 on. */
             sittings?: components["schemas"]["Sitting"][];
+            /** @description Speed tests. */
             speed_tests: components["schemas"]["SpeedTest"][];
+            /** @description Pictures of sweeps, with content. */
             sweep_photos?: components["schemas"]["SweepPhotoFile"][];
+            /** @description Points of sweeps. */
             sweep_stops?: components["schemas"]["SweepStop"][];
+            /** @description Sweeps. */
             sweeps?: components["schemas"]["Sweep"][];
             /** @description Files of terrain, as they were given. */
             tiles?: components["schemas"]["TileFile"][];
             /** @description Visits to choices of bands. */
             trials?: components["schemas"]["Trial"][];
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Version of the format.
+             */
             version: number;
         };
         /**
@@ -7565,6 +8313,7 @@ export interface components {
             survey?: components["schemas"]["SurveySettings"];
             /** @description How band trials are planned, and which lock is kept. */
             trials?: components["schemas"]["TrialSettings"];
+            /** @description Metres or feet. */
             units?: components["schemas"]["Units"];
         };
         /** @description A site with everything the shell shows. */
@@ -7591,7 +8340,9 @@ export interface components {
              * @description Last test so far.
              */
             ended_at: string;
+            /** @description Identifier. */
             id: components["schemas"]["SittingId"];
+            /** @description The site. */
             site_id: components["schemas"]["SiteId"];
             /**
              * Format: date-time
@@ -7606,6 +8357,7 @@ export interface components {
         SittingId: string;
         /** @description A ratio of geometric means over sittings, with what it rests on. */
         SittingRatio: {
+            /** @description Sittings of the baseline. */
             baseline_sittings: number;
             estimate?: components["schemas"]["RatioEstimate"] | null;
             /**
@@ -7615,25 +8367,37 @@ export interface components {
             ratio: number;
             /** @description Sittings in which both sides were tested. */
             shared: number;
+            /** @description Visits to one hour. */
             sittings: number;
         };
         /** @description Trees or a building on the path. */
         SliceObstacle: {
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Where it begins, m from the antenna.
+             */
             from_m: number;
             /**
              * Format: double
              * @description Top above ground, m.
              */
             height_m: number;
+            /** @description Kind. */
             kind: components["schemas"]["ObstacleKind"];
+            /** @description Name. */
             name: string;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Where it ends, m.
+             */
             to_m: number;
         };
         /** @description One point of the ground below the path. */
         SlicePoint: {
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Distance, m.
+             */
             distance_m: number;
             /**
              * Format: double
@@ -7735,16 +8499,23 @@ export interface components {
         };
         /** @description One speed test. A phase that was not measured is `None`, never zero. */
         SpeedTest: components["schemas"]["SpeedFigures"] & {
+            /** @description Whether it went on to its end. */
             completion: components["schemas"]["Completion"];
+            /** @description Identifier. */
             id: components["schemas"]["SpeedTestId"];
             /** @description Why a partial test stopped. */
             reason?: string | null;
+            /** @description The run. */
             run_id: components["schemas"]["RunId"];
             /** @description The address measured against, or what the user said of it. */
             server?: string;
             sitting_id?: components["schemas"]["SittingId"] | null;
+            /** @description Where it comes from. */
             source: components["schemas"]["Source"];
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it began.
+             */
             started_at: string;
         };
         /**
@@ -7789,7 +8560,10 @@ export interface components {
              * @default
              */
             floor: string;
-            /** @default  */
+            /**
+             * @description Room.
+             * @default
+             */
             room: string;
             /**
              * @description Which window is near, if any.
@@ -7801,13 +8575,21 @@ export interface components {
         SpotView: {
             /** @description Medians of each carrier, the widest first. */
             carriers: components["schemas"]["ExplainedCarrier"][];
+            /** @description Download. */
             download: components["schemas"]["FigureRow"];
             download_share?: components["schemas"]["Estimate"] | null;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Bearing it faces, degrees.
+             */
             facing_deg?: number | null;
+            /** @description Latency on an idle line. */
             idle_latency: components["schemas"]["FigureRow"];
+            /** @description What read it. */
             instrument: components["schemas"]["Instrument"];
+            /** @description How carriers are bundled. */
             mode: components["schemas"]["ConnectionMode"];
+            /** @description What it stands on. */
             mount: components["schemas"]["Mount"];
             /** @description The position's name. */
             name: string;
@@ -7815,11 +8597,17 @@ export interface components {
             network: string;
             /** @description Floor, room and window in short. */
             place: string;
+            /** @description The position. */
             position_id: components["schemas"]["PositionId"];
+            /** @description Possible on an empty cell. */
             possible: components["schemas"]["AchievableRate"];
+            /** @description Samples. */
             samples: number;
+            /** @description The setup. */
             setup_id: components["schemas"]["SetupId"];
+            /** @description Speed tests. */
             tests: number;
+            /** @description Upload. */
             upload: components["schemas"]["FigureRow"];
             upload_share?: components["schemas"]["Estimate"] | null;
         };
@@ -7835,12 +8623,15 @@ export interface components {
         StageState: "open" | "attention" | "done";
         /** @description A stage with its state. */
         StageStatus: {
+            /** @description Which stage it is. */
             stage: components["schemas"]["Stage"];
+            /** @description How far it is. */
             state: components["schemas"]["StageState"];
         };
         /** @description One choice with everything measured on it. */
         Standing: {
             against_best?: components["schemas"]["AgainstBest"] | null;
+            /** @description Which bands are allowed. */
             choice: components["schemas"]["BandChoice"];
             down?: components["schemas"]["Summary"] | null;
             down_interval?: components["schemas"]["Interval"] | null;
@@ -7855,11 +8646,16 @@ export interface components {
             /** @description Carriers obtained, medians of all samples. */
             obtained: components["schemas"]["Carrier"][];
             possible?: components["schemas"]["AchievableRate"] | null;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description How long attaching took, s.
+             */
             reattach_s?: number | null;
+            /** @description Speed tests. */
             tests: components["schemas"]["TestDot"][];
             up?: components["schemas"]["Summary"] | null;
             up_interval?: components["schemas"]["Interval"] | null;
+            /** @description Number of visits. */
             visits: number;
         };
         /**
@@ -7934,11 +8730,20 @@ export interface components {
              * @description Median absolute deviation from the median, not scaled.
              */
             mad: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Largest value.
+             */
             max: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Median.
+             */
             median: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Smallest value.
+             */
             min: number;
             /** @description Number of values. */
             n: number;
@@ -7999,12 +8804,14 @@ export interface components {
         };
         /** @description Whether a modulation survives. */
         Survival: {
+            /** @description Modulation. */
             modulation: components["schemas"]["Modulation"];
             /**
              * Format: double
              * @description dB
              */
             needs_db: number;
+            /** @description Whether it can be told apart. */
             survives: boolean;
         };
         /** @description Who probably disturbs. */
@@ -8014,40 +8821,61 @@ export interface components {
              * @description Above the floor with the antenna on it, dB.
              */
             above_db: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Bearing from true north, degrees.
+             */
             bearing_deg: number;
             mast?: components["schemas"]["SuspectMast"] | null;
         };
         /** @description A known mast near a suspect's bearing. */
         SuspectMast: {
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Bearing from true north, degrees.
+             */
             bearing_deg: number;
+            /** @description The mast. */
             mast_id: components["schemas"]["MastId"];
+            /** @description Name. */
             name: string;
         };
         /** @description A sweep. */
         Sweep: {
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was archived; none while it is in use.
+             */
             archived_at?: string | null;
+            /** @description Whether the gateway stayed attached before. */
             attach?: components["schemas"]["Attach"];
+            /** @description What is turned. */
             axis?: components["schemas"]["SweepAxis"];
             /**
              * Format: double
              * @description Of the antenna in the plane that is swept, as its maker says, degrees, 3..=180.
              */
             beamwidth_deg: number;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it ended; none while it goes on.
+             */
             ended_at?: string | null;
             /**
              * Format: double
              * @description Where the mast is expected, degrees from true north or above the horizon.
              */
             expected_deg?: number | null;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Front-to-back ratio, dB.
+             */
             front_to_back_db: number;
+            /** @description Identifier. */
             id: components["schemas"]["SweepId"];
             /** @description Written on the roof, in the order they came in. */
             notes?: components["schemas"]["SweepNote"][];
+            /** @description The position. */
             position_id: components["schemas"]["PositionId"];
             /**
              * Format: double
@@ -8055,8 +8883,12 @@ export interface components {
              */
             set_deg?: number | null;
             setup_id?: components["schemas"]["SetupId"] | null;
+            /** @description The site. */
             site_id: components["schemas"]["SiteId"];
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it began.
+             */
             started_at: string;
         };
         /**
@@ -8095,9 +8927,14 @@ export interface components {
         };
         /** @description A note taken at the antenna. */
         SweepNote: {
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When.
+             */
             at: string;
+            /** @description Identifier. */
             id: components["schemas"]["SweepNoteId"];
+            /** @description The text. */
             text: string;
         };
         /**
@@ -8107,16 +8944,30 @@ export interface components {
         SweepNoteId: string;
         /** @description A photograph taken at the antenna. */
         SweepPhoto: {
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was archived; none while it is in use.
+             */
             archived_at?: string | null;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description Size, bytes.
+             */
             bytes: number;
+            /** @description Name of the file as it was given. */
             file_name: string;
+            /** @description Identifier. */
             id: components["schemas"]["SweepPhotoId"];
+            /** @description Media type by content. */
             media_type: string;
+            /** @description The site. */
             site_id: components["schemas"]["SiteId"];
+            /** @description The sweep. */
             sweep_id: components["schemas"]["SweepId"];
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was taken.
+             */
             taken_at: string;
         };
         /** @description A photograph of a sweep with its content. */
@@ -8144,11 +8995,15 @@ export interface components {
              * @description Bearings are asked in these steps: a hand does no better, and need not.
              */
             step_deg: number;
+            /** @description Stops, in order. */
             stops: components["schemas"]["PlannedStop"][];
         };
         /** @description One bearing (or tilt) with the independent samples read there. */
         SweepStop: {
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Angle that was set, degrees.
+             */
             angle_deg: number;
             /**
              * Format: date-time
@@ -8160,6 +9015,7 @@ export interface components {
              * @description How far the phone's clock was behind this program's, ms, as last measured.
              */
             clock_offset_ms?: number | null;
+            /** @description Identifier. */
             id: components["schemas"]["SweepStopId"];
             /**
              * Format: date-time
@@ -8167,10 +9023,16 @@ export interface components {
              */
             pressed_at?: string | null;
             run_id?: components["schemas"]["RunId"] | null;
+            /** @description Samples. */
             samples: components["schemas"]["Reading"][];
+            /** @description The site. */
             site_id: components["schemas"]["SiteId"];
+            /** @description The sweep. */
             sweep_id: components["schemas"]["SweepId"];
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was taken.
+             */
             taken_at: string;
         };
         /**
@@ -8221,11 +9083,17 @@ export interface components {
         };
         /** @description One received symbol. */
         Symbol: {
-            /** Format: double */
+            /**
+             * Format: double
+             * @description In-phase part.
+             */
             i: number;
             /** @description True where it lies nearest to another point than the one sent. */
             mistaken: boolean;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Quadrature part.
+             */
             q: number;
         };
         /**
@@ -8235,33 +9103,62 @@ export interface components {
         Technology: "lte" | "nr";
         /** @description A file of terrain, kept with the site; its content stands apart. */
         TerrainTile: {
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was added.
+             */
             added_at: string;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was archived; none while it is in use.
+             */
             archived_at?: string | null;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description Size, bytes.
+             */
             bytes: number;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Number of columns.
+             */
             columns: number;
+            /** @description Name of the file as it was given. */
             file_name: string;
             /** @description "SRTM .hgt", "ESRI ASCII grid", "GeoTIFF". */
             format: string;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Highest point, m above sea level.
+             */
             highest_m: number;
+            /** @description Identifier. */
             id: components["schemas"]["TileId"];
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Lowest point, m above sea level.
+             */
             lowest_m: number;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Rows, one an entry.
+             */
             rows: number;
+            /** @description The site. */
             site_id: components["schemas"]["SiteId"];
+            /** @description What it covers. */
             span: components["schemas"]["GeoSpan"];
             /**
              * Format: double
              * @description Between nodes, m, at the middle: west to east, south to north.
              */
             step_east_m: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Height of a cell, m.
+             */
             step_north_m: number;
+            /** @description Whether it is bare ground or has trees and houses on it. */
             surface: components["schemas"]["SurfaceKind"];
             /**
              * Format: int32
@@ -8271,20 +9168,35 @@ export interface components {
         };
         /** @description One test as a dot. */
         TestDot: {
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When.
+             */
             at: string;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Download, Mbit/s.
+             */
             down_mbps?: number | null;
             /**
              * Format: double
              * @description Hour of the day at the site, 0..24.
              */
             hour: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Latency on an idle line, ms.
+             */
             idle_latency_ms?: number | null;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Latency under load, ms.
+             */
             loaded_latency_ms?: number | null;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Upload, Mbit/s.
+             */
             up_mbps?: number | null;
         };
         /** @description A terrain file that was taken. */
@@ -8329,29 +9241,42 @@ export interface components {
         Trend: "rising" | "steady" | "falling";
         /** @description One visit to one choice. */
         Trial: {
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was archived; none while it is in use.
+             */
             archived_at?: string | null;
             /**
              * Format: int32
              * @description Every choice still in is visited once a block, in turned order in every second.
              */
             block: number;
+            /** @description Which bands are allowed. */
             choice: components["schemas"]["BandChoice"];
+            /** @description Identifier. */
             id: components["schemas"]["TrialId"];
+            /** @description What came of it. */
             outcome: components["schemas"]["TrialOutcome"];
+            /** @description Why, a sentence. */
             reason?: string | null;
             /**
              * Format: double
              * @description From the lock until it was attached as told, s; none where no lock was sent or it never was.
              */
             reattach_s?: number | null;
+            /** @description The round. */
             round_id: components["schemas"]["RoundId"];
             run_id?: components["schemas"]["RunId"] | null;
             /** @description Independent samples read before the tests. */
             samples?: components["schemas"]["Reading"][];
+            /** @description The site. */
             site_id: components["schemas"]["SiteId"];
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it began.
+             */
             started_at: string;
+            /** @description Speed tests. */
             tests?: components["schemas"]["TrialTest"][];
         };
         /**
@@ -8399,7 +9324,10 @@ export interface components {
              * @default 0.2
              */
             difference: number;
-            /** @default household */
+            /**
+             * @description What it is judged by.
+             * @default household
+             */
             goal: components["schemas"]["TrialGoal"];
             /**
              * @description What the gateway is locked to on purpose: the last known good.
@@ -8419,8 +9347,12 @@ export interface components {
         };
         /** @description One speed test of a trial. */
         TrialTest: components["schemas"]["SpeedFigures"] & {
+            /** @description What went wrong, a sentence. */
             problem?: string | null;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it began.
+             */
             started_at: string;
         };
         /** @description What is heard at one bearing, noise averaged out. */
@@ -8430,9 +9362,15 @@ export interface components {
              * @description Degrees from true north.
              */
             azimuth_deg: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Reference signal received power, dBm.
+             */
             rsrp_dbm: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Signal to interference and noise ratio, dB.
+             */
             sinr_db: number;
         };
         /** @description A reading typed in. */
@@ -8482,11 +9420,20 @@ export interface components {
         UseKind: "video_call" | "hd_stream" | "uhd_stream" | "upload" | "gaming" | "browsing";
         /** @description Channel bandwidths that are usual, MHz. */
         UsualWidths: {
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Upper end, MHz.
+             */
             high_mhz: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Most usual width, MHz.
+             */
             likely_mhz: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Lower end, MHz.
+             */
             low_mhz: number;
         };
         /** @description Settings with the version of each section. */
@@ -8498,6 +9445,7 @@ export interface components {
         };
         /** @description A figure against the baseline's. */
         Versus: components["schemas"]["SittingRatio"] & {
+            /** @description What it comes to. */
             verdict: components["schemas"]["VersusVerdict"];
         };
         /**
@@ -8507,27 +9455,39 @@ export interface components {
         VersusVerdict: "clear_gain" | "clear_loss" | "cannot_tell" | "same" | "too_few";
         /** @description The best choice for one goal. */
         Winner: {
+            /** @description Which bands are allowed. */
             choice: components["schemas"]["BandChoice"];
             /**
              * Format: double
              * @description Medians of its tests: Mbit/s down and up, ms under load.
              */
             down_mbps?: number | null;
+            /** @description What it is judged by. */
             goal: components["schemas"]["TrialGoal"];
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Latency under load, ms.
+             */
             loaded_latency_ms?: number | null;
             /**
              * Format: double
              * @description The winner over the runner-up, times.
              */
             ratio?: number | null;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Lower end of the ratio.
+             */
             ratio_low?: number | null;
             runner_up?: components["schemas"]["BandChoice"] | null;
             /** @description The interval leaves no doubt. */
             sure: boolean;
+            /** @description Speed tests. */
             tests: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Upload, Mbit/s.
+             */
             up_mbps?: number | null;
             /**
              * Format: double

@@ -322,6 +322,7 @@ async fn put_back(
         app.changed(id);
     } else {
         // Where it is on its way back already, this only hurries it on.
+        app.rounds.hurry_restore(id);
         let lease = match app.measurer.take(id, Measuring::LockRestore) {
             Err(busy) if app.rounds.restore_state(id).is_none() => return Err(busy),
             taken => taken.ok(),
