@@ -8,7 +8,7 @@ const stage = (page: Page, name: string) =>
 async function sweep(page: Page): Promise<void> {
   const next = page.getByRole("region", { name: "Next step" });
   const points = page.getByRole("region", { name: "Points" });
-  for (let point = 0; point < 24; point += 1) {
+  for (let point = 0; point <= 24; point += 1) {
     const enough = next.getByRole("button", { name: "It is set and tight" });
     const measure = next.getByRole("button", { name: "I am pointing there: measure" });
     await expect(enough.or(measure)).toBeVisible({ timeout: 20_000 });
