@@ -120,6 +120,8 @@ pub(super) struct Gatherer {
     block: usize,
     left: Vec<String>,
     current: Option<usize>,
+    /// What is taken now stands in one list with what was taken before it.
+    listed: bool,
 }
 
 fn target_of(value: &Value) -> PasteTarget {
@@ -138,6 +140,14 @@ impl Gatherer {
         if text.chars().any(char::is_alphanumeric) {
             self.left.push(text.trim().to_owned());
         }
+    }
+
+    /// Takes a value of a list, at its place in it, as [`Gatherer::take`] does.
+    pub fn take_nth(&mut self, at: usize, group: &Group, label: &str, found: Found) -> Result<(), String> {
+        self.listed = at > 0;
+        let taken = self.take(group, label, found);
+        self.listed = false;
+        taken
     }
 
     /// Takes one value. `Err` hands its text back where the carrier has another value in that field already.
@@ -189,8 +199,8 @@ impl Gatherer {
                 group.role = Some(CarrierRole::Secondary);
             }
             at = self.open(group);
-            if target == PasteTarget::Band {
-                // Of several bands on one line the first is the one that the other values are of.
+            if target == PasteTarget::Band && self.listed {
+                // Of several bands in one list the first is the one that the other values are of.
                 self.current = before;
             }
         }

@@ -123,8 +123,8 @@ fn take_leaf(leaf: &Value, path: &[String], mut group: Group, gathered: &mut Gat
     }
     match read_value(term, sure, &text, group.technology) {
         Some(values) => {
-            for value in values {
-                if let Err(unused) = gathered.take(&group, &shown, value) {
+            for (at, value) in values.into_iter().enumerate() {
+                if let Err(unused) = gathered.take_nth(at, &group, &shown, value) {
                     gathered.leave(format!("{shown}: {unused}"));
                 }
             }

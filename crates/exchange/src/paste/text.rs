@@ -102,10 +102,12 @@ fn cell(line: &str, part: &[Token]) -> Cell {
 fn heading(part: &[Token]) -> Option<Group> {
     let mut group = Group::default();
     let mut weight = false;
+    // "Carrier 2": a number after such a word is a carrier's.
+    let mut numbered = false;
     for token in part {
         match token.kind {
             Kind::Word => match modifier(&token.text) {
-                Some(Modifier::Filler) => {}
+                Some(Modifier::Filler) => numbered = numbers_carriers(&token.text),
                 Some(found) => {
                     weight = true;
                     group.take(found);
@@ -115,12 +117,33 @@ fn heading(part: &[Token]) -> Option<Group> {
             },
             Kind::Number => {
                 let index: u8 = token.text.parse().ok().filter(|index| *index < 9)?;
+                weight |= numbered;
                 group.index = Some(index).filter(|_| weight);
             }
             Kind::Mark | Kind::Cell => {}
         }
     }
     weight.then_some(group)
+}
+
+/// Words that carriers are numbered by.
+fn numbers_carriers(word: &str) -> bool {
+    matches!(
+        word,
+        "carrier"
+            | "cell"
+            | "zelle"
+            | "trager"
+            | "traeger"
+            | "cellule"
+            | "porteuse"
+            | "celda"
+            | "portadora"
+            | "cella"
+            | "celula"
+            | "celle"
+            | "komorka"
+    )
 }
 
 fn merged(context: &Group, own: &Group) -> Group {
@@ -158,8 +181,8 @@ fn enter(gathered: &mut Gatherer, context: &Group, label: &Labelled, value: &str
         return None;
     };
     let said = values.first().and_then(|found| found.value.technology());
-    for found in values {
-        if let Err(unused) = gathered.take(&group, &label.label, found) {
+    for (at, found) in values.into_iter().enumerate() {
+        if let Err(unused) = gathered.take_nth(at, &group, &label.label, found) {
             gathered.leave(format!("{}: {unused}", label.label));
         }
     }
@@ -215,11 +238,10 @@ fn read_line(cells: &[Cell], context: &mut Context, gathered: &mut Gatherer) -> 
         let lead = tokens(&cell.before);
         if lead.iter().any(|token| lettered(&token.text).is_some()) {
             lead.iter().for_each(|token| take_word(&mut group, token));
-            for found in
-                read_value(Term::Band, Sure::Yes, &cell.before, group.technology).into_iter().flatten()
-            {
+            let bands = read_value(Term::Band, Sure::Yes, &cell.before, group.technology);
+            for (at, found) in bands.into_iter().flatten().enumerate() {
                 group.technology = found.value.technology().or(group.technology);
-                if let Err(unused) = gathered.take(&group, &cell.before, found) {
+                if let Err(unused) = gathered.take_nth(at, &group, &cell.before, found) {
                     gathered.leave(unused);
                 }
             }
@@ -235,9 +257,9 @@ fn read_line(cells: &[Cell], context: &mut Context, gathered: &mut Gatherer) -> 
             if band.is_none() {
                 gathered.leave(cell.text.clone());
             }
-            for found in band.into_iter().flatten() {
+            for (at, found) in band.into_iter().flatten().enumerate() {
                 group.technology = found.value.technology().or(group.technology);
-                if let Err(unused) = gathered.take(&group, &cell.text, found) {
+                if let Err(unused) = gathered.take_nth(at, &group, &cell.text, found) {
                     gathered.leave(unused);
                 }
             }
@@ -294,8 +316,8 @@ fn headings(cells: &[Cell], filled: &[&Cell], context: &mut Context, gathered: &
         .any(|token| lettered(&token.text).is_some())
         .then(|| value::read_value(Term::Band, Sure::Yes, &only.text, group.technology))
     {
-        for found in bands.into_iter().flatten() {
-            if let Err(unused) = gathered.take(&context.group, &only.text, found) {
+        for (at, found) in bands.into_iter().flatten().enumerate() {
+            if let Err(unused) = gathered.take_nth(at, &context.group, &only.text, found) {
                 gathered.leave(unused);
             }
         }

@@ -44,7 +44,8 @@ pub(super) fn tokens(line: &str) -> Vec<Token> {
             }
             at += run;
         } else if let Some(length) = number_length(&chars[at..], at == 0 || boundary(chars[at - 1].1)) {
-            let kind = if damaged(&found, &chars[..at]) { Kind::Word } else { Kind::Number };
+            let whole = !damaged(&found, &chars[..at]) && !cut_short(&chars[at + length..]);
+            let kind = if whole { Kind::Number } else { Kind::Word };
             found.push(Token {
                 kind,
                 start,
@@ -75,6 +76,19 @@ fn damaged(found: &[Token], before: &[(usize, char)]) -> bool {
         && mark.kind == Kind::Mark
         && last.kind == Kind::Word
         && super::value::lettered(&last.text).is_none()
+}
+
+/// Whether a word is of digits and letters that digits are misread as: "3OO".
+pub(super) fn misread(word: &str) -> bool {
+    let like_digits = |c: char| c.is_ascii_digit() || "oOlIiSsBbZzg".contains(c);
+    word.chars().all(like_digits) && word.chars().any(char::is_alphabetic)
+}
+
+/// Whether digits are only the beginning of a number whose rest was misread, "107.S" for 107.5.
+fn cut_short(after: &[(usize, char)]) -> bool {
+    let [(_, '.' | ','), rest @ ..] = after else { return false };
+    let rest: String = rest.iter().map(|(_, c)| *c).take_while(|c| c.is_alphanumeric()).collect();
+    (1..=3).contains(&rest.len()) && misread(&rest) && super::value::lettered(&rest.to_lowercase()).is_none()
 }
 
 /// A sign counts as one only where no word or number stands right before it.

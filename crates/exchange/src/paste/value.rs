@@ -1,6 +1,6 @@
 //! From the text beside a label to a value.
 
-use super::token::{Kind, tokens};
+use super::token::{Kind, misread, tokens};
 use super::words::{Modifier, Sure, Term, folded, modifier};
 use super::{Confidence, PasteTarget};
 use open_beacon_core::bands::{bands_of_channel, lte_band_of_earfcn};
@@ -138,6 +138,9 @@ fn in_thousands(text: &str) -> Option<(u64, String)> {
 }
 
 fn channel(text: &str, of_ssb: bool) -> Option<Found> {
+    if has_misread_thousands(text) {
+        return None;
+    }
     if let Some((value, text)) = in_thousands(text) {
         let note = Some("Read as one number with a mark between thousands; check it.".into());
         return Some(Found {
@@ -148,6 +151,16 @@ fn channel(text: &str, of_ssb: bool) -> Option<Found> {
         });
     }
     whole(text, HIGHEST_CHANNEL).map(|(value, text)| sure_one(Value::Channel(value as u32, of_ssb), text))
+}
+
+/// Whether what follows a mark between thousands was misread, "6 3O0": the digits before it are no number by themselves.
+fn has_misread_thousands(text: &str) -> bool {
+    let after = text
+        .trim_start_matches(|c: char| !c.is_ascii_digit())
+        .trim_start_matches(|c: char| c.is_ascii_digit());
+    let group = after.strip_prefix(|c: char| c.is_whitespace() || matches!(c, '.' | ',' | '\''));
+    let word = |group: &str| group.chars().take_while(|c| c.is_alphanumeric()).collect::<String>();
+    group.map(word).is_some_and(|word| word.len() == 3 && misread(&word))
 }
 
 /// Physical cell identities: 0 to 503 in LTE (TS 36.211, 6.11), 0 to 1007 in NR (TS 38.211, 7.4.2.1).
@@ -317,6 +330,9 @@ fn identity(text: &str) -> Option<Found> {
         None if letters => u64::from_str_radix(first, 16).ok()?,
         None => first.parse().ok()?,
     };
-    (value < 1 << 36 && !sentinel(value as f64))
-        .then(|| sure_one(Value::Whole(PasteTarget::CellIdentity, value), first.to_owned()))
+    let found = sure_one(Value::Whole(PasteTarget::CellIdentity, value), first.to_owned());
+    let unmarked =
+        (hexadecimal.is_none() && letters).then(|| "Read as a hexadecimal number. Check it.".to_owned());
+    let confidence = if unmarked.is_some() { Confidence::Medium } else { found.confidence };
+    (value < 1 << 36 && !sentinel(value as f64)).then_some(Found { confidence, note: unmarked, ..found })
 }

@@ -68,6 +68,26 @@ const LABELS: &[(Term, Sure, &[&str])] = &[
             "intensidad de senal",
             "potencia de senal",
             "potencia de la senal",
+            "potencia de senal recibida",
+            "puissance du signal recu",
+            "niveau de signal",
+            "niveau du signal",
+            "potenza del segnale",
+            "potenza segnale",
+            "potenza del segnale ricevuto",
+            "intensita del segnale",
+            "livello del segnale",
+            "potencia do sinal",
+            "potencia do sinal recebido",
+            "intensidade do sinal",
+            "forca do sinal",
+            "nivel do sinal",
+            "signalstyrke",
+            "signalstyrka",
+            "signalniva",
+            "moc sygnalu",
+            "sila sygnalu",
+            "poziom sygnalu",
         ],
     ),
     (Rsrq, Yes, &["rsrq", "reference signal received quality", "reference signal receive quality"]),
@@ -82,6 +102,11 @@ const LABELS: &[(Term, Sure, &[&str])] = &[
             "qualite signal",
             "calidad de senal",
             "calidad de la senal",
+            "qualite du signal recu",
+            "qualita del segnale",
+            "qualidade do sinal",
+            "signalkvalitet",
+            "jakosc sygnalu",
         ],
     ),
     (
@@ -107,6 +132,14 @@ const LABELS: &[(Term, Sure, &[&str])] = &[
             "rapport signal a bruit",
             "relacion senal ruido",
             "relacion senal a ruido",
+            "rapporto segnale rumore",
+            "relacao sinal ruido",
+            "signal stoy forhold",
+            "signal til stoy forhold",
+            "signal brusforhallande",
+            "signal brus forhallande",
+            "stosunek sygnalu do szumu",
+            "stosunek sygnal szum",
         ],
     ),
     (
@@ -133,6 +166,11 @@ const LABELS: &[(Term, Sure, &[&str])] = &[
             "bande de frequences",
             "banda",
             "banda de frecuencia",
+            "banda di frequenza",
+            "banda de frequencia",
+            "frekvensband",
+            "pasmo",
+            "pasmo czestotliwosci",
         ],
     ),
     (
@@ -150,6 +188,9 @@ const LABELS: &[(Term, Sure, &[&str])] = &[
             "kanalnummer",
             "canal",
             "numero de canal",
+            "canale",
+            "numero canale",
+            "numero do canal",
         ],
     ),
     (SsbChannel, Yes, &["ssb arfcn", "ssb channel", "ssb nr arfcn", "ssb nrarfcn"]),
@@ -160,6 +201,7 @@ const LABELS: &[(Term, Sure, &[&str])] = &[
             "bandwidth",
             "bw",
             "channel bandwidth",
+            "channel width",
             "bandbreite",
             "kanalbandbreite",
             "largeur de bande",
@@ -189,6 +231,8 @@ const LABELS: &[(Term, Sure, &[&str])] = &[
             "id cellule physique",
             "identifiant physique de cellule",
             "id fisico de celda",
+            "id fisica de celda",
+            "identifiant physique de la cellule",
             "physische zell id",
             "physische zellen id",
             "physische zellkennung",
@@ -274,6 +318,17 @@ const LABELS: &[(Term, Sure, &[&str])] = &[
             "tipo de red",
             "modo de red",
             "tipo de conexion",
+            "tecnologia",
+            "technologia",
+            "technologie",
+            "technik",
+            "teknologi",
+            "teknik",
+            "tipo di rete",
+            "tipo de rede",
+            "nettverkstype",
+            "natverkstyp",
+            "typ sieci",
         ],
     ),
     (Rank, Yes, &["rank", "rank indicator", "mimo rank", "ri"]),
@@ -345,7 +400,7 @@ pub(super) fn folded(text: &str) -> String {
     text.to_lowercase()
         .chars()
         .map(|c| match c {
-            'ä' | 'à' | 'â' | 'á' | 'ã' | 'å' | 'ą' => 'a',
+            'ä' | 'à' | 'â' | 'á' | 'ã' | 'å' | 'ą' | 'æ' => 'a',
             'ö' | 'ô' | 'ó' | 'ò' | 'õ' | 'ø' => 'o',
             'ü' | 'û' | 'ú' | 'ù' => 'u',
             'é' | 'è' | 'ê' | 'ę' => 'e',
@@ -387,22 +442,21 @@ pub(super) fn modifier(word: &str) -> Option<Modifier> {
     Some(match word {
         "lte" | "4g" | "eutra" | "eutran" => lte,
         "nr" | "5g" | "nr5g" | "5gnr" | "ss" | "nsanr" => nr,
-        "pcc" | "pcell" | "primary" | "primar" | "primaer" | "primaire" | "principal" | "pscell" => {
-            Role(CarrierRole::Primary)
-        }
-        "anchor" | "anker" | "ancre" | "ancla" => Role(CarrierRole::Anchor),
-        "scc" | "scell" | "secondary" | "sekundar" | "sekundaer" | "secondaire" | "secundaria" => {
-            Role(CarrierRole::Secondary)
-        }
+        "pcc" | "pcell" | "primary" | "primar" | "primaer" | "primaire" | "principal" | "primaria"
+        | "pscell" | "glowna" | "podstawowa" => Role(CarrierRole::Primary),
+        "anchor" | "anker" | "ankare" | "ancre" | "ancla" | "ancora" | "kotwica" => Role(CarrierRole::Anchor),
+        "scc" | "scell" | "secondary" | "sekundar" | "sekundaer" | "secondaire" | "secundaria"
+        | "secondaria" | "dodatkowa" => Role(CarrierRole::Secondary),
         "neighbour" | "neighbor" | "neighbours" | "neighbors" | "neighbouring" | "neighboring"
-        | "nachbarzelle" | "nachbarzellen" | "voisine" | "voisines" | "vecinas" | "vecina" => Neighbour,
+        | "nachbarzelle" | "nachbarzellen" | "voisine" | "voisines" | "vecinas" | "vecina" | "vicina"
+        | "vicine" | "vizinha" | "vizinhas" | "nabocelle" | "naboceller" | "granncell" | "grannceller"
+        | "sasiednia" | "sasiednie" => Neighbour,
         "serving" => Serving,
         "dl" | "downlink" | "cells" | "current" | "value" | "cell" | "carrier" | "component" | "rs"
         | "dbm" | "db" | "mhz" | "id" | "the" | "of" | "de" | "du" | "and" | "signal" | "radio"
         | "status" | "info" | "information" | "trager" | "traeger" | "porteuse" | "portadora" | "zelle"
-        | "cellule" | "celda" | "connected" | "connection" | "network" | "mobile" | "details" | "state" => {
-            Filler
-        }
+        | "cellule" | "celda" | "cella" | "celula" | "celle" | "komorka" | "connected" | "connection"
+        | "network" | "mobile" | "details" | "state" => Filler,
         _ if !number.is_empty() && matches!(stem, "scc" | "scell" | "cc" | "carrier" | "ca") => {
             Index(number.parse().ok()?)
         }

@@ -8,6 +8,7 @@ mod masts;
 mod paste;
 mod pattern;
 mod terrain;
+mod unseen;
 
 use open_beacon_core::limits::composed;
 use open_beacon_core::model::*;
