@@ -25,7 +25,7 @@ pub(crate) async fn measured_site(server: &Server) -> (String, String, String) {
     let settings = json!({
         "gateway": {"status_url": format!("{gateway}/status.json"), "poll_interval_ms": 200},
         "speed_test": {"download_url": format!("{speed}/down"), "upload_url": format!("{speed}/up"),
-            "latency_url": format!("{speed}/ping"), "connections": 2, "warm_up_s": 0.3, "phase_s": 1.0},
+            "latency_url": format!("{speed}/ping"), "connections": 2, "warm_up_s": 0.3, "phase_s": 2.0},
         "stand_in_url": control, "stand_in_follows": true, "active_setup_id": setup,
     });
     let (status, answer) = server.save_settings(&site, &settings).await;
