@@ -37,6 +37,15 @@ async function readUndo(page: Page): Promise<void> {
   await page.getByRole("button", { name: "I have read this" }).click();
 }
 
+/** Begins trials of one choice, and waits until the gateway was told it. */
+async function underLock(demo: Program, page: Page): Promise<void> {
+  await open(demo, page);
+  await readUndo(page);
+  await only(page, /^SA, n78/);
+  await page.getByRole("button", { name: "Begin the trials" }).click();
+  await expect.poll(() => lock(demo), { timeout: 120_000 }).toEqual({ way: "sa", lte: [], nr: [78] });
+}
+
 const running = (page: Page) => page.getByRole("region", { name: "Trials going on" });
 
 test("trials show what was obtained, by hour and for each need", async ({ demo, page }) => {
@@ -109,11 +118,7 @@ test("a lock is tried after the undo page, goes back, and the winner is kept", a
 
 test("a gateway that only says it went back is not believed", async ({ demo, page }) => {
   test.setTimeout(480_000);
-  await open(demo, page);
-  await readUndo(page);
-  await only(page, /^SA, n78/);
-  await page.getByRole("button", { name: "Begin the trials" }).click();
-  await expect.poll(() => lock(demo), { timeout: 120_000 }).toEqual({ way: "sa", lte: [], nr: [78] });
+  await underLock(demo, page);
   await demo.fault("ignores_locks");
   await page.getByRole("button", { name: "Cancel, and go back" }).click();
   const alert = page.getByRole("alert", { name: "Not back yet" });
@@ -128,11 +133,7 @@ test("a gateway that only says it went back is not believed", async ({ demo, pag
 
 test("a killed program puts the gateway back first thing", async ({ demo, page }) => {
   test.setTimeout(480_000);
-  await open(demo, page);
-  await readUndo(page);
-  await only(page, /^SA, n78/);
-  await page.getByRole("button", { name: "Begin the trials" }).click();
-  await expect.poll(() => lock(demo), { timeout: 120_000 }).toEqual({ way: "sa", lte: [], nr: [78] });
+  await underLock(demo, page);
   await demo.stop("SIGKILL");
   expect(await lock(demo)).toEqual({ way: "sa", lte: [], nr: [78] });
   await demo.start();

@@ -145,7 +145,7 @@ fn texts_not_written_for_the_reader_are_read_or_handed_back() {
 }
 
 /// A text as it comes out of a bad scan or a hasty copy: one to three digits that became letters, marks or units that were lost, or
-/// a line that is gone. Answers what a value could not survive: nothing of it is expected to be right.
+/// a line that is gone.
 fn damaged(text: &str, random: &mut fastrand::Rng) -> String {
     let mut text = text.to_owned();
     for _ in 0..random.usize(1..=3) {
