@@ -66,7 +66,7 @@ impl Grounds {
             return Ok(Some(Arc::clone(grid)));
         }
         let file: TileFile = store.site_file(id)?;
-        match open_beacon_exchange::terrain::read_tile(&file.tile.file_name, &file.content, house) {
+        match open_beacon_exchange::terrain::read_tile(&file.tile.file_name, &file.content.read()?, house) {
             Ok(read) => {
                 let grid = Arc::new(read.grid);
                 self.grids.lock().unwrap_or_else(PoisonError::into_inner).insert(id, Arc::clone(&grid));

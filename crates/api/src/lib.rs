@@ -23,6 +23,7 @@
 
 pub mod answers;
 mod catalogue;
+mod clocks;
 mod contract;
 mod edits;
 pub mod grounds;
@@ -45,6 +46,7 @@ pub mod routes;
 mod sampling;
 mod served;
 pub mod site_record;
+mod spool;
 pub use open_beacon_core::words::outward;
 pub mod state;
 mod stops;

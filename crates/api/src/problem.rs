@@ -86,6 +86,11 @@ impl Problem {
         Self::new(StatusCode::BAD_REQUEST, "unreadable", "The request cannot be read", detail)
     }
 
+    /// 413: a file is larger than is read.
+    pub fn too_large(detail: impl Into<String>) -> Self {
+        Self::new(StatusCode::PAYLOAD_TOO_LARGE, "too-large", "Too large", detail)
+    }
+
     /// 502: a device behind this server did not do what was asked.
     pub fn device(detail: impl Into<String>) -> Self {
         Self::new(StatusCode::BAD_GATEWAY, "device", "The device did not answer as expected", detail)

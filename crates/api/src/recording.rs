@@ -1,5 +1,6 @@
 //! Recordings and speed tests: they run in the server, so that a closed page neither stops nor loses them.
 
+use crate::clocks::Clocks;
 use crate::jobs::{Job, RecordingPlan};
 use crate::link::LinkLease;
 use crate::measurer::MeasuringLease;
@@ -10,11 +11,9 @@ use chrono::Utc;
 use open_beacon_core::model::{
     Activity, Completion, RunId, Sample, SampleId, SiteSettings, Source, SpeedTest, SpeedTestId,
 };
-use open_beacon_core::words::measuring::{clock_jump, clock_jumped};
 use open_beacon_gateway::Look;
 use open_beacon_speedtest::{Plan, measure};
 use std::sync::Arc;
-use std::time::Instant;
 use uuid::Uuid;
 
 /// Starts a job whose run is stored already.
@@ -40,17 +39,17 @@ async fn run(
     measuring: MeasuringLease,
 ) {
     let mut lease = app.links.lease(plan.site_id);
-    let clocks = (Utc::now(), Instant::now());
+    let clocks = Clocks::begin();
     let ended = steps(&app, plan, &settings, &job, &mut lease, &measuring).await;
     let period_s = lease.state.borrow().refresh_period_s;
     let completion = if ended.is_ok() { Completion::Complete } else { Completion::Partial };
     let reason = ended.err();
     let words = reason.clone();
-    let jump = clock_jump(Utc::now() - clocks.0, clocks.1.elapsed());
+    let jumped = clocks.jumped();
     let stored = app
         .db(move |store| {
-            if let Some(by) = jump {
-                store.note_run(plan.run_id, &clock_jumped(by))?;
+            if let Some(words) = jumped {
+                store.note_run(plan.run_id, &words)?;
             }
             store.end_run(plan.run_id, Utc::now(), completion, words.as_deref(), period_s)
         })

@@ -1,6 +1,7 @@
 //! Rounds of band trials: they run in the server, so that a closed page or a phone that lost its Wi-Fi neither stops nor
 //! loses them.
 
+use crate::clocks::Clocks;
 use crate::link::LinkLease;
 use crate::locking::{LockFailure, LockMethod, lock, restore, step};
 use crate::measurer::MeasuringLease;
@@ -106,6 +107,7 @@ async fn visits(
             state.block = block;
             state.moved_mb = course.moved_mb;
         });
+        let clocks = Clocks::begin();
         let mut trial = Trial {
             id: TrialId(Uuid::now_v7()),
             site_id: site,
@@ -143,7 +145,7 @@ async fn visits(
             Err(LockFailure::Cancelled) => (TrialOutcome::Cancelled, None),
         };
         let broken = trial.choice.is_free() && trial.outcome == TrialOutcome::Failed;
-        keep(app, round, &trial).await?;
+        keep(app, round, &trial, clocks.jumped()).await?;
         handle.state.send_modify(|state| state.visits_done += 1);
         app.changed_in(site, Changed::Bands);
         match outcome {
@@ -210,11 +212,19 @@ async fn known(app: &AppState, round: &BandRound, zone: Tz) -> Result<Vec<Trial>
     Ok(pooled(&rounds, trials, round, Some(zone)))
 }
 
-async fn keep(app: &AppState, round: &BandRound, trial: &Trial) -> Result<(), LockFailure> {
+/// Keeps a visit, with what is to be noted where the clock was set during it.
+async fn keep(
+    app: &AppState,
+    round: &BandRound,
+    trial: &Trial,
+    jumped: Option<String>,
+) -> Result<(), LockFailure> {
     let (round, trial) = (round.clone(), trial.clone());
-    app.db(move |store| store.put_trial(&round, &trial))
-        .await
-        .map_err(|problem| LockFailure::Failed(problem.detail))
+    let kept = app.db(move |store| {
+        let run = store.put_trial(&round, &trial)?;
+        run.zip(jumped).map_or(Ok(()), |(run, words)| store.note_run(run, &words))
+    });
+    kept.await.map_err(|problem| LockFailure::Failed(problem.detail))
 }
 
 /// Samples and tests under a lock that holds; each test is kept as soon as it is done.
@@ -259,7 +269,7 @@ async fn visit(
         let problem = outcome.problem.clone();
         measuring.tested(&outcome.figures);
         trial.tests.push(TrialTest { started_at, figures: outcome.figures, problem: problem.clone() });
-        keep(app, round, trial).await?;
+        keep(app, round, trial, None).await?;
         handle.state.send_modify(|state| {
             state.tests_done += 1;
             state.moved_mb += trial

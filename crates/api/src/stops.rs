@@ -1,5 +1,6 @@
 //! Stops of sweeps in the making: they run in the server, so that a page that drops neither stops nor loses them.
 
+use crate::clocks::Clocks;
 use crate::measurer::MeasuringLease;
 use crate::problem::Problem;
 use crate::sampling::{begin_trickle, next_counting};
@@ -50,6 +51,7 @@ async fn measure(
     measuring: &MeasuringLease,
 ) -> Result<(), String> {
     measuring.plan(plan.samples, 0, None, None);
+    let clocks = Clocks::begin();
     let mut lease = app.links.lease(plan.site_id);
     let quiet = cancel.child_token();
     let _stop_trickle = quiet.clone().drop_guard();
@@ -75,5 +77,10 @@ async fn measure(
         clock_offset_ms: None,
         archived_at: None,
     };
-    app.db(move |store| store.put_sweep_stop(&stop)).await.map_err(|problem| problem.detail)
+    let jumped = clocks.jumped();
+    let kept = app.db(move |store| {
+        let run = store.put_sweep_stop(&stop)?;
+        run.zip(jumped).map_or(Ok(()), |(run, words)| store.note_run(run, &words))
+    });
+    kept.await.map_err(|problem| problem.detail)
 }

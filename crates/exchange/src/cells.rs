@@ -28,10 +28,13 @@ pub(crate) struct Column {
 }
 
 /// Writes rows as RFC 4180 CSV with a heading line.
-pub(crate) fn write<T: Serialize>(columns: &[Column], rows: impl Iterator<Item = T>) -> Vec<u8> {
-    let mut writer = csv::WriterBuilder::new().terminator(csv::Terminator::CRLF).from_writer(Vec::new());
-    let in_memory = "writing to memory does not fail";
-    writer.write_record(columns.iter().map(|column| column.name)).expect(in_memory);
+pub(crate) fn write<T: Serialize>(
+    columns: &[Column],
+    rows: impl Iterator<Item = T>,
+    target: impl std::io::Write,
+) -> std::io::Result<()> {
+    let mut writer = csv::WriterBuilder::new().terminator(csv::Terminator::CRLF).from_writer(target);
+    writer.write_record(columns.iter().map(|column| column.name))?;
     for row in rows {
         let value =
             serde_json::to_value(row).unwrap_or_else(|error| unreachable!("plain values serialise: {error}"));
@@ -40,9 +43,9 @@ pub(crate) fn write<T: Serialize>(columns: &[Column], rows: impl Iterator<Item =
             Some(Value::String(text)) if column.kind != Kind::Json => as_text(text),
             Some(other) => other.to_string(),
         });
-        writer.write_record(cells).expect(in_memory);
+        writer.write_record(cells)?;
     }
-    writer.into_inner().expect(in_memory)
+    writer.flush()
 }
 
 /// Whether a spreadsheet takes a text for a formula (OWASP, CSV Injection).
@@ -67,36 +70,47 @@ fn today(name: &str) -> &str {
     RENAMED.into_iter().find(|(before, _)| *before == name).map_or(name, |(_, now)| now)
 }
 
-/// Reads rows; each comes with the line it began on. Columns may stand in any order and optional ones be missing.
+/// Gives each row to `take`, with the line it began on; answers what cannot be taken. Columns may stand in any order and optional
+/// ones be missing.
 pub(crate) fn read<T: DeserializeOwned>(
     file: &str,
     columns: &[Column],
     bytes: &[u8],
-) -> Result<Vec<(u64, T)>, Vec<RowProblem>> {
+    mut take: impl FnMut(u64, T) -> Result<(), String>,
+) -> Vec<RowProblem> {
+    let mut problems = Vec::new();
+    if let Err(problem) = read_rows(file, columns, bytes, &mut problems, &mut take) {
+        problems.push(problem);
+    }
+    problems
+}
+
+fn read_rows<T: DeserializeOwned>(
+    file: &str,
+    columns: &[Column],
+    bytes: &[u8],
+    problems: &mut Vec<RowProblem>,
+    take: &mut impl FnMut(u64, T) -> Result<(), String>,
+) -> Result<(), RowProblem> {
     let bytes = &*composed_bytes(bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(bytes));
     let mut reader = csv::Reader::from_reader(bytes);
     let heading = reader
         .headers()
-        .map_err(|error| {
-            vec![RowProblem::new(file, Some(1), format!("the heading cannot be read: {error}"))]
-        })?
+        .map_err(|error| RowProblem::new(file, Some(1), format!("the heading cannot be read: {error}")))?
         .clone();
     let known: Vec<&Column> = heading
         .iter()
         .map(|name| columns.iter().find(|column| column.name == today(name.trim())))
         .collect::<Option<_>>()
-        .ok_or_else(|| vec![unknown_heading(file, columns, &heading)])?;
-    let mut rows = Vec::new();
-    let mut problems = Vec::new();
+        .ok_or_else(|| unknown_heading(file, columns, &heading))?;
     let mut lines = Lines { bytes, counted_to: 0, line: 1 };
     for (count, record) in reader.records().enumerate() {
         if count >= MOST_ROWS {
             let limit = format!("at most {MOST_ROWS} rows are read; this file has more");
-            return Err(vec![RowProblem::new(file, None, limit)]);
+            return Err(RowProblem::new(file, None, limit));
         }
         if problems.len() >= MOST_PROBLEMS {
-            problems.push(RowProblem::new(file, None, "and more; the rest was not looked at"));
-            break;
+            return Err(RowProblem::new(file, None, "and more; the rest was not looked at"));
         }
         let record = match record {
             Ok(record) => record,
@@ -107,12 +121,11 @@ pub(crate) fn read<T: DeserializeOwned>(
             }
         };
         let line = record.position().map_or(0, |position| lines.of(position));
-        match row(&known, &record) {
-            Ok(value) => rows.push((line, value)),
-            Err(reason) => problems.push(RowProblem::new(file, Some(line), reason)),
+        if let Err(reason) = row(&known, &record).and_then(|value| take(line, value)) {
+            problems.push(RowProblem::new(file, Some(line), reason));
         }
     }
-    if problems.is_empty() { Ok(rows) } else { Err(problems) }
+    Ok(())
 }
 
 /// Counts the lines that records begin on. The reader's own count is one behind where lines end in CR LF, because

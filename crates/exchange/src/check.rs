@@ -31,9 +31,9 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     unique("backdrops.csv", bundle.backdrops.iter().map(|row| row.backdrop.id), &mut problems);
     let rounds = unique("band_rounds.csv", bundle.band_rounds.iter().map(|row| row.id), &mut problems);
     unique("trials.csv", bundle.trials.iter().map(|row| row.id), &mut problems);
-    let mut sized = |file: &str, sizes: Vec<(u64, usize)>| {
+    let mut sized = |file: &str, sizes: Vec<(u64, u64)>| {
         for (index, (told, found)) in sizes.into_iter().enumerate() {
-            if told != found as u64 {
+            if told != found {
                 problems.push(RowProblem::new(file, line(index), "the file has another size"));
             }
         }
@@ -41,16 +41,16 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     let (attachments, tiles) = (&bundle.attachments, &bundle.tiles);
     sized(
         "attachments.csv",
-        attachments.iter().map(|one| (one.attachment.bytes, one.content.len())).collect(),
+        attachments.iter().map(|one| (one.attachment.bytes, one.content.bytes())).collect(),
     );
-    sized("tiles.csv", tiles.iter().map(|one| (one.tile.bytes, one.content.len())).collect());
+    sized("tiles.csv", tiles.iter().map(|one| (one.tile.bytes, one.content.bytes())).collect());
     sized(
         "backdrops.csv",
-        bundle.backdrops.iter().map(|one| (one.backdrop.bytes, one.content.len())).collect(),
+        bundle.backdrops.iter().map(|one| (one.backdrop.bytes, one.content.bytes())).collect(),
     );
     sized(
         "sweep_photos.csv",
-        bundle.sweep_photos.iter().map(|one| (one.photo.bytes, one.content.len())).collect(),
+        bundle.sweep_photos.iter().map(|one| (one.photo.bytes, one.content.bytes())).collect(),
     );
     let mut refer = |file: &str, index: usize, fine: bool, what: &str| {
         if !fine {

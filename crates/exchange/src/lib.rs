@@ -12,16 +12,20 @@ pub mod paste;
 mod pattern;
 mod tables;
 pub mod terrain;
+mod unzipped;
 mod zipped;
 
 pub use copy::with_new_ids;
 pub use json::{from_json, to_json, write_json};
 pub use pattern::read_pattern;
-pub use zipped::{from_zip, to_zip, write_zip};
+pub use unzipped::Source;
+pub use zipped::{to_zip, write_zip};
 
 use open_beacon_core::limits::MOST_PROBLEMS;
 use open_beacon_core::model::SiteBundle;
 use serde::{Deserialize, Serialize};
+use std::io::{Cursor, Read};
+use std::sync::Arc;
 
 /// A row that cannot be taken, and why.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -44,8 +48,40 @@ impl RowProblem {
 /// # Errors
 /// Every row that cannot be taken.
 pub fn from_bytes(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
-    let mut bundle = if bytes.starts_with(b"PK") { from_zip(bytes)? } else { from_json(bytes)? };
-    files::type_by_content(&mut bundle);
+    from_source(Cursor::new(Arc::<[u8]>::from(bytes)))
+}
+
+/// Largest JSON export that is read, bytes: it is held whole. A zip may be larger.
+pub const LARGEST_JSON: u64 = 128 << 20;
+
+/// [`from_bytes`] of a file that is not held in memory.
+///
+/// # Errors
+/// Every row that cannot be taken; where the file cannot be read.
+pub fn from_source(mut source: impl Source) -> Result<SiteBundle, Vec<RowProblem>> {
+    let unread =
+        |error: std::io::Error| vec![RowProblem::new("all", None, format!("it cannot be read: {error}"))];
+    let mut begins = Vec::new();
+    source.by_ref().take(2).read_to_end(&mut begins).map_err(unread)?;
+    source.rewind().map_err(unread)?;
+    let mut bundle = if begins == b"PK" {
+        unzipped::from_zip(source)?
+    } else {
+        let mut bytes = Vec::new();
+        source.take(LARGEST_JSON + 1).read_to_end(&mut bytes).map_err(unread)?;
+        if bytes.len() as u64 > LARGEST_JSON {
+            let limit = format!(
+                "a JSON export of at most {} MiB is read; export as a zip instead",
+                LARGEST_JSON >> 20
+            );
+            return Err(vec![RowProblem::new("json", None, limit)]);
+        }
+        from_json(&bytes)?
+    };
+    let unreadable = files::type_by_content(&mut bundle);
+    if !unreadable.is_empty() {
+        return Err(unreadable);
+    }
     // Earlier versions let a name and password stand in an address.
     bundle.settings.take_user_info();
     let mut problems = check::check(&bundle);

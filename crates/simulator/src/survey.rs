@@ -71,7 +71,7 @@ pub(crate) fn build_survey(
             added_at: begun,
             archived_at: None,
         },
-        content: text.into_bytes(),
+        content: text.into_bytes().into(),
     });
     for (index, mast) in valley().iter().enumerate() {
         let bearing_deg = [320.0, 205.0, 15.0].get(index).copied().unwrap_or(0.0);

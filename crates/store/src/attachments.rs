@@ -1,5 +1,6 @@
 //! Photographs and screenshots kept with a run.
 
+use crate::contents::{stored, to_keep};
 use crate::convert::{Result as Row_, id, millis, time};
 use crate::creation::{Created, claim, hex};
 use crate::{Store, StoreError};
@@ -36,7 +37,7 @@ pub(crate) fn insert(db: &Connection, file: &AttachmentFile) -> Result<(), Store
             attachment.bytes.cast_signed(),
             &attachment.sha256,
             millis(attachment.added_at),
-            &file.content,
+            to_keep(&file.content, "attachment")?,
         ),
     )?;
     Ok(())
@@ -49,11 +50,13 @@ pub(crate) fn select_files(
     parameter: &str,
 ) -> Result<Vec<AttachmentFile>, StoreError> {
     let sql = format!(
-        "SELECT {COLUMNS}, attachment.content FROM attachment {filter} ORDER BY attachment.added_at, attachment.id"
+        "SELECT {COLUMNS}, length(attachment.content) AS size FROM attachment {filter} ORDER BY attachment.added_at, attachment.id"
     );
     let mut statement = db.prepare(&sql)?;
     let rows = statement.query_map([parameter], |row| {
-        Ok(AttachmentFile { attachment: from_row(row)?, content: row.get("content")? })
+        let attachment = from_row(row)?;
+        let content = stored(db, "attachment", attachment.id.to_string(), row.get("size")?);
+        Ok(AttachmentFile { attachment, content })
     })?;
     Ok(rows.collect::<Row_<_>>()?)
 }
@@ -85,7 +88,10 @@ impl Store {
         let transaction = db.transaction()?;
         let body = (run_id, file_name, media_type, &attachment.sha256);
         if claim(&transaction, &id.to_string(), "attachment", &body)? == Created::Now {
-            insert(&transaction, &AttachmentFile { attachment: attachment.clone(), content })?;
+            insert(
+                &transaction,
+                &AttachmentFile { attachment: attachment.clone(), content: content.into() },
+            )?;
         }
         transaction.commit()?;
         Ok(attachment)

@@ -9,6 +9,7 @@ mod asleep;
 mod attachments;
 mod backup;
 mod bundle;
+mod contents;
 mod convert;
 mod creation;
 mod devices;

@@ -108,6 +108,11 @@ impl Store {
         &self.path
     }
 
+    /// The folder that holds it.
+    pub fn folder(&self) -> &Path {
+        self.path.parent().unwrap_or(Path::new("."))
+    }
+
     /// Asks the writing connection what durability rests on.
     ///
     /// # Errors

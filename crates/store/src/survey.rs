@@ -1,13 +1,14 @@
 //! What a survey is made of: masts, obstacles, landmarks, tiles of terrain, aerial pictures; sweeps and band trials,
 //! which are kept the same way.
 
+use crate::contents::{stored, to_keep};
 use crate::convert::{Result as Row_, from_json, json};
 use crate::{Store, StoreError};
 use open_beacon_core::model::{
-    Backdrop, BackdropFile, BandRound, Landmark, Mast, Obstacle, SiteId, Sweep, SweepPhoto, SweepPhotoFile,
-    SweepStop, TerrainTile, TileFile,
+    Backdrop, BackdropFile, BandRound, FileContent, Landmark, Mast, Obstacle, SiteId, Sweep, SweepPhoto,
+    SweepPhotoFile, SweepStop, TerrainTile, TileFile,
 };
-use rusqlite::{Connection, OptionalExtension};
+use rusqlite::{Connection, OptionalExtension, Row};
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 
@@ -46,9 +47,9 @@ pub trait SiteFile: Sized {
     type Thing: SiteEntity;
     /// "terrain file": what the user calls it.
     const NAME: &'static str;
-    fn new(thing: Self::Thing, content: Vec<u8>) -> Self;
+    fn new(thing: Self::Thing, content: FileContent) -> Self;
     fn thing(&self) -> &Self::Thing;
-    fn content(&self) -> &[u8];
+    fn content(&self) -> &FileContent;
 }
 
 macro_rules! file {
@@ -56,13 +57,13 @@ macro_rules! file {
         impl SiteFile for $type {
             type Thing = $thing;
             const NAME: &'static str = $name;
-            fn new($field: $thing, content: Vec<u8>) -> Self {
+            fn new($field: $thing, content: FileContent) -> Self {
                 Self { $field, content }
             }
             fn thing(&self) -> &$thing {
                 &self.$field
             }
-            fn content(&self) -> &[u8] {
+            fn content(&self) -> &FileContent {
                 &self.content
             }
         }
@@ -94,16 +95,23 @@ pub(crate) fn insert_file<F: SiteFile>(db: &Connection, file: &F) -> Result<(), 
     let thing = file.thing();
     db.execute(
         &format!("INSERT INTO {} (id, site_id, body, content) VALUES (?1, ?2, ?3, ?4)", F::Thing::TABLE),
-        (thing.id_text(), thing.site().to_string(), json(thing), file.content()),
+        (thing.id_text(), thing.site().to_string(), json(thing), to_keep(file.content(), F::NAME)?),
     )?;
     Ok(())
 }
 
+fn select_files<F: SiteFile>(which: &str) -> String {
+    format!("SELECT id, body, length(content) AS size FROM {} WHERE {which}", F::Thing::TABLE)
+}
+
+fn file_of<F: SiteFile>(db: &Connection, row: &Row) -> Row_<F> {
+    let content = stored(db, F::Thing::TABLE, row.get("id")?, row.get("size")?);
+    Ok(F::new(from_json(row, "body")?, content))
+}
+
 pub(crate) fn files<F: SiteFile>(db: &Connection, site: SiteId) -> Result<Vec<F>, StoreError> {
-    let sql = format!("SELECT body, content FROM {} WHERE site_id = ?1 ORDER BY rowid", F::Thing::TABLE);
-    let mut statement = db.prepare(&sql)?;
-    let rows = statement
-        .query_map([site.to_string()], |row| Ok(F::new(from_json(row, "body")?, row.get("content")?)))?;
+    let mut statement = db.prepare(&select_files::<F>("site_id = ?1 ORDER BY rowid"))?;
+    let rows = statement.query_map([site.to_string()], |row| file_of(db, row))?;
     Ok(rows.collect::<Row_<_>>()?)
 }
 
@@ -165,10 +173,10 @@ impl Store {
     /// # Errors
     /// [`StoreError::NotFound`].
     pub fn site_file<F: SiteFile>(&self, id: impl std::fmt::Display) -> Result<F, StoreError> {
-        let found = self
-            .read()
-            .prepare_cached(&format!("SELECT body, content FROM {} WHERE id = ?1", F::Thing::TABLE))?
-            .query_row([id.to_string()], |row| Ok(F::new(from_json(row, "body")?, row.get("content")?)))
+        let db = self.read();
+        let found = db
+            .prepare_cached(&select_files::<F>("id = ?1"))?
+            .query_row([id.to_string()], |row| file_of(&db, row))
             .optional()?;
         found.ok_or(StoreError::NotFound(F::NAME))
     }

@@ -14,7 +14,8 @@ fn find(db: &Connection, site: SiteId, id: SweepId) -> Result<Sweep, StoreError>
 }
 
 /// Keeps a point and its samples, as a run of the setup that was turned. A sweep of no setup keeps them itself.
-fn put_whole(db: &Connection, sweep: &Sweep, stop: &SweepStop) -> Result<(), StoreError> {
+/// Answers the run.
+fn put_whole(db: &Connection, sweep: &Sweep, stop: &SweepStop) -> Result<Option<RunId>, StoreError> {
     let recorded = |run: RunId| {
         let archived = stop.archived_at.map(millis);
         db.execute("UPDATE run SET archived_at = ?2 WHERE id = ?1", (run.to_string(), archived))
@@ -31,7 +32,8 @@ fn put_whole(db: &Connection, sweep: &Sweep, stop: &SweepStop) -> Result<(), Sto
         }
         _ => stop.clone(),
     };
-    survey::put(db, &kept)
+    survey::put(db, &kept)?;
+    Ok(kept.run_id)
 }
 
 /// Gives a sweep its setup, and the points it kept itself their runs.
@@ -77,18 +79,18 @@ impl Store {
     }
 
     /// Keeps a point with its samples, all or nothing; when this returns, it is on disk. Of one that is there already, only
-    /// whether it is left out changes.
+    /// whether it is left out changes. Answers the run that holds its samples, where a setup was turned.
     ///
     /// # Errors
     /// [`StoreError::NotFound`] without the sweep; [`StoreError::IdTaken`] where the identifier is another site's.
-    pub fn put_sweep_stop(&self, stop: &SweepStop) -> Result<(), StoreError> {
+    pub fn put_sweep_stop(&self, stop: &SweepStop) -> Result<Option<RunId>, StoreError> {
         let mut db = self.write();
         let transaction = db.transaction()?;
         let sweep = find(&transaction, stop.site_id, stop.sweep_id)?;
-        put_whole(&transaction, &sweep, stop)?;
+        let run = put_whole(&transaction, &sweep, stop)?;
         crate::digests::fill(&transaction)?;
         transaction.commit()?;
-        Ok(())
+        Ok(run)
     }
 
     /// Says which setup a sweep turned where that was not known: its points become runs of it.

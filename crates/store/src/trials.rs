@@ -4,7 +4,7 @@ use crate::convert::{Result as Row_, from_json, json};
 use crate::creation::Created;
 use crate::{Store, StoreError, readings, runs, setups, speed_tests, survey};
 use open_beacon_core::model::{
-    BandRound, Setup, SetupId, SiteId, SiteSettings, SpeedTest, Trial, TrialOutcome,
+    BandRound, RunId, Setup, SetupId, SiteId, SiteSettings, SpeedTest, Trial, TrialOutcome,
 };
 use open_beacon_core::trial::visit::{VisitRecord, visit_record, with_record};
 use rusqlite::Connection;
@@ -25,17 +25,24 @@ pub(crate) fn put_row(db: &Connection, trial: &Trial) -> Result<(), StoreError> 
     if changed == 0 { Err(StoreError::IdTaken) } else { Ok(()) }
 }
 
-/// Keeps a visit and what it measured as a run of the setup with its lock. A round of no setup keeps its figures itself.
-fn put_whole(db: &Connection, round: &BandRound, trial: &Trial, server: &str) -> Result<(), StoreError> {
+/// Keeps a visit and what it measured as a run of the setup with its lock. A round of no setup keeps its figures itself. Answers the
+/// run.
+fn put_whole(
+    db: &Connection,
+    round: &BandRound,
+    trial: &Trial,
+    server: &str,
+) -> Result<Option<RunId>, StoreError> {
     let nothing = trial.samples.is_empty() && trial.tests.is_empty();
     let base = match round.setup_id.filter(|_| !nothing) {
         Some(id) => setups::find(db, id)?,
         None => None,
     };
-    let Some(base) = base else { return put_row(db, trial) };
+    let Some(base) = base else { return put_row(db, trial).map(|()| trial.run_id) };
     let (record, kept) = visit_record(round, &base, trial, server);
     put_record(db, trial.site_id, record)?;
-    put_row(db, &kept)
+    put_row(db, &kept)?;
+    Ok(kept.run_id)
 }
 
 fn put_record(db: &Connection, site: SiteId, record: VisitRecord) -> Result<(), StoreError> {
@@ -97,22 +104,24 @@ impl Store {
         rows_of_site(&db, site)?.into_iter().map(|trial| hydrated(&db, trial)).collect()
     }
 
-    /// Keeps a visit with what it measured, all or nothing. A visit that has ended is kept once.
+    /// Keeps a visit with what it measured, all or nothing. A visit that has ended is kept once. Answers the run that holds its
+    /// figures.
     ///
     /// # Errors
     /// [`StoreError::IdTaken`] where the identifier is another site's.
-    pub fn put_trial(&self, round: &BandRound, trial: &Trial) -> Result<(), StoreError> {
+    pub fn put_trial(&self, round: &BandRound, trial: &Trial) -> Result<Option<RunId>, StoreError> {
         let mut db = self.write();
         let transaction = db.transaction()?;
         let server = server_of(&transaction, trial.site_id)?;
-        if trial.outcome == TrialOutcome::Unfinished {
+        let run = if trial.outcome == TrialOutcome::Unfinished {
             put_row(&transaction, trial)?;
+            trial.run_id
         } else {
-            put_whole(&transaction, round, trial, &server)?;
-        }
+            put_whole(&transaction, round, trial, &server)?
+        };
         crate::digests::fill(&transaction)?;
         transaction.commit()?;
-        Ok(())
+        Ok(run)
     }
 
     /// What a power cut left of visits that were going on: what they had measured goes into the record.

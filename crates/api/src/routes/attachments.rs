@@ -78,6 +78,6 @@ async fn get_attachment(
     State(app): State<AppState>,
     Path(id): Path<AttachmentId>,
 ) -> Result<Response, Problem> {
-    let file = app.db(move |store| store.attachment(id)).await?;
-    Ok(served::file(file.content, id, false))
+    let content = app.db(move |store| Ok(store.attachment(id)?.content.read()?.into_owned())).await?;
+    Ok(served::file(content, id, false))
 }

@@ -70,7 +70,7 @@ async fn add_backdrop(
         return Err(Problem::unreadable("Send the picture itself, as application/octet-stream."));
     }
     let backdrop = examined(site_id, named, &content)?;
-    let file = BackdropFile { backdrop: backdrop.clone(), content: content.to_vec() };
+    let file = BackdropFile { backdrop: backdrop.clone(), content: content.to_vec().into() };
     app.db(move |store| store.add_file(&file)).await?;
     app.changed(site_id);
     Ok((StatusCode::CREATED, Json(BackdropView::of(backdrop))))
@@ -148,6 +148,7 @@ async fn backdrop_picture(
     State(app): State<AppState>,
     Path(id): Path<BackdropId>,
 ) -> Result<Response, Problem> {
-    let file: BackdropFile = app.db(move |store| store.site_file(id)).await?;
-    Ok(served::file(file.content, id, true))
+    let content =
+        app.db(move |store| Ok(store.site_file::<BackdropFile>(id)?.content.read()?.into_owned())).await?;
+    Ok(served::file(content, id, true))
 }

@@ -1,18 +1,19 @@
 //! A whole site out and in.
 
 use crate::problem::{Path, Problem, Query};
+use crate::spool::Spool;
 use crate::state::AppState;
 use axum::Json;
-use axum::body::{Body, Bytes};
-use axum::extract::{DefaultBodyLimit, State};
+use axum::body::Body;
+use axum::extract::State;
 use axum::http::{HeaderMap, header};
 use axum::response::{IntoResponse, Response};
 use open_beacon_core::model::{BUNDLE_VERSION, SiteBundle, SiteId};
 use open_beacon_core::words::outward;
-use open_beacon_exchange::{RowProblem, from_bytes, with_new_ids, write_json, write_zip};
+use open_beacon_exchange::{LARGEST_JSON, RowProblem, from_source, with_new_ids, write_json, write_zip};
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
-use std::io::BufWriter;
+use std::io::{BufWriter, Write};
 use tokio::io::DuplexStream;
 use tokio_util::io::{ReaderStream, SyncIoBridge};
 use utoipa::{IntoParams, ToSchema};
@@ -20,14 +21,13 @@ use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
 use uuid::Uuid;
 
-/// Largest import, bytes.
-const LARGEST: usize = 256 << 20;
+/// Largest import, bytes; it is looked at on disk.
+const LARGEST: u64 = 1 << 30;
 
 pub(super) fn routes() -> OpenApiRouter<AppState> {
     OpenApiRouter::new()
         .routes(routes!(preview_import))
         .routes(routes!(import))
-        .layer(DefaultBodyLimit::max(LARGEST))
         .routes(routes!(export_json))
         .routes(routes!(export_zip))
         .routes(routes!(export_schema))
@@ -58,11 +58,38 @@ fn download(
         .into_response()
 }
 
+/// Takes as many bytes as are left, and keeps none.
+struct Room(u64);
+
+impl Write for Room {
+    fn write(&mut self, bytes: &[u8]) -> std::io::Result<usize> {
+        self.0 = self.0.checked_sub(bytes.len() as u64).ok_or(std::io::ErrorKind::FileTooLarge)?;
+        Ok(bytes.len())
+    }
+
+    fn flush(&mut self) -> std::io::Result<()> {
+        Ok(())
+    }
+}
+
 /// The whole site as JSON; its schema is at `/api/export-schema.json`.
 #[utoipa::path(get, path = "/api/sites/{id}/export.json", params(("id" = SiteId, Path)),
-    responses((status = 200, body = SiteBundle), (status = 404, body = Problem)))]
+    responses((status = 200, body = SiteBundle), (status = 404, body = Problem), (status = 409, body = Problem)))]
 async fn export_json(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Response, Problem> {
-    let bundle = app.db(move |store| store.bundle(id)).await?;
+    let (bundle, fits) = app
+        .db(move |store| {
+            let bundle = store.bundle(id)?;
+            let fits = write_json(&bundle, Room(LARGEST_JSON)).is_ok();
+            Ok((bundle, fits))
+        })
+        .await?;
+    if !fits {
+        let limit = format!(
+            "As JSON this site is larger than the {} MiB that can be brought in again",
+            LARGEST_JSON >> 20
+        );
+        return Err(Problem::conflict(format!("{limit}. Export it as a zip instead.")));
+    }
     Ok(download(bundle, "json", "application/json", write_json))
 }
 
@@ -131,10 +158,10 @@ struct How {
     copy: bool,
 }
 
-fn allowed(headers: &HeaderMap) -> Result<(), Problem> {
+async fn sent(app: &AppState, headers: &HeaderMap, content: Body) -> Result<Spool, Problem> {
     let sent_as = headers.get(header::CONTENT_TYPE).and_then(|value| value.to_str().ok()).unwrap_or_default();
     if matches!(sent_as, "application/zip" | "application/json" | "application/octet-stream") {
-        Ok(())
+        Spool::taken(content, LARGEST, app.store.folder()).await
     } else {
         Err(Problem::unreadable("Send the file itself, as application/zip or application/json."))
     }
@@ -169,16 +196,16 @@ fn report(read: &Result<SiteBundle, Vec<RowProblem>>) -> ImportReport {
 
 /// Says what an import would do; changes nothing.
 #[utoipa::path(post, path = "/api/import/preview", request_body(content = Vec<u8>, content_type = "application/octet-stream"),
-    responses((status = 200, body = ImportReport), (status = 400, body = Problem)))]
+    responses((status = 200, body = ImportReport), (status = 400, body = Problem), (status = 413, body = Problem)))]
 async fn preview_import(
     State(app): State<AppState>,
     headers: HeaderMap,
-    content: Bytes,
+    content: Body,
 ) -> Result<Json<ImportReport>, Problem> {
-    allowed(&headers)?;
+    let file = sent(&app, &headers, content).await?;
     let report = app
         .db(move |store| {
-            let read = from_bytes(&content);
+            let read = from_source(file);
             let mut report = report(&read);
             if let Ok(bundle) = &read {
                 let plan = store.plan_import(bundle)?;
@@ -201,16 +228,16 @@ fn not_taken(problems: &[RowProblem]) -> Problem {
 
 /// Brings a site in, all or nothing.
 #[utoipa::path(post, path = "/api/import", params(How), request_body(content = Vec<u8>, content_type = "application/octet-stream"),
-    responses((status = 200, body = ImportReport), (status = 400, body = Problem), (status = 409, body = Problem)))]
+    responses((status = 200, body = ImportReport), (status = 400, body = Problem), (status = 409, body = Problem), (status = 413, body = Problem)))]
 async fn import(
     State(app): State<AppState>,
     Query(how): Query<How>,
     headers: HeaderMap,
-    content: Bytes,
+    content: Body,
 ) -> Result<Json<ImportReport>, Problem> {
-    allowed(&headers)?;
+    let file = sent(&app, &headers, content).await?;
     let unread = |_| Problem::unreadable("The file could not be read.");
-    let read = tokio::task::spawn_blocking(move || from_bytes(&content)).await.map_err(unread)?;
+    let read = tokio::task::spawn_blocking(move || from_source(file)).await.map_err(unread)?;
     let bundle = read.map_err(|problems| not_taken(&problems))?;
     let renamed = move || if how.copy { with_new_ids(bundle, Uuid::now_v7) } else { Ok(bundle) };
     let bundle = tokio::task::spawn_blocking(renamed).await.map_err(unread)?;

@@ -328,12 +328,12 @@ pub struct ObstacleBody {
 
 /// Adds trees or a building to the plan, or changes them.
 #[utoipa::path(put, path = "/api/sites/{id}/obstacles/{obstacle}",
-    params(("id" = SiteId, Path), ("obstacle" = ObstacleId, Path)), request_body = ObstacleBody,
+    params(("id" = SiteId, Path), ("obstacle" = ObstacleId, Path)), request_body = Edited<ObstacleBody>,
     responses((status = 200, body = Obstacle), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem)))]
 async fn put_obstacle(
     State(app): State<AppState>,
     Path((site_id, id)): Path<(SiteId, ObstacleId)>,
-    Body(body): Body<ObstacleBody>,
+    Body(Edited { body, seen }): Body<Edited<ObstacleBody>>,
 ) -> Result<Json<Obstacle>, Problem> {
     let ObstacleBody { name, kind, outline, width_m, height_m, archived } = body;
     let name = name.trim().to_owned();
@@ -341,7 +341,10 @@ async fn put_obstacle(
     let obstacle = Obstacle { id, site_id, name, kind, outline, width_m, height_m, archived_at };
     Problem::unless_valid(check_obstacle(&obstacle))?;
     let obstacle = app
-        .db(move |store| {
+        .edit(move |store| {
+            if let Some(stored) = store.entities::<Obstacle>(site_id)?.into_iter().find(|one| one.id == id) {
+                seen.still(&stored, &obstacle)?;
+            }
             store.put_entities(site_id, std::slice::from_ref(&obstacle))?;
             Ok(obstacle)
         })
@@ -361,19 +364,22 @@ pub struct LandmarkBody {
 
 /// Adds a landmark or changes it.
 #[utoipa::path(put, path = "/api/sites/{id}/landmarks/{landmark}",
-    params(("id" = SiteId, Path), ("landmark" = LandmarkId, Path)), request_body = LandmarkBody,
+    params(("id" = SiteId, Path), ("landmark" = LandmarkId, Path)), request_body = Edited<LandmarkBody>,
     responses((status = 200, body = Landmark), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem)))]
 async fn put_landmark(
     State(app): State<AppState>,
     Path((site_id, id)): Path<(SiteId, LandmarkId)>,
-    Body(body): Body<LandmarkBody>,
+    Body(Edited { body, seen }): Body<Edited<LandmarkBody>>,
 ) -> Result<Json<Landmark>, Problem> {
     let archived_at = body.archived.then(Utc::now);
     let landmark =
         Landmark { id, site_id, name: body.name.trim().to_owned(), place: body.place, archived_at };
     Problem::unless_valid(check_landmark(&landmark))?;
     let landmark = app
-        .db(move |store| {
+        .edit(move |store| {
+            if let Some(stored) = store.entities::<Landmark>(site_id)?.into_iter().find(|one| one.id == id) {
+                seen.still(&stored, &landmark)?;
+            }
             store.put_entities(site_id, std::slice::from_ref(&landmark))?;
             Ok(landmark)
         })

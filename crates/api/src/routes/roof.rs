@@ -100,7 +100,7 @@ async fn add_photo(
         taken_at: named.taken_at.unwrap_or_else(Utc::now),
         archived_at: None,
     };
-    let file = SweepPhotoFile { photo: photo.clone(), content: content.to_vec() };
+    let file = SweepPhotoFile { photo: photo.clone(), content: content.to_vec().into() };
     app.db(move |store| store.add_file(&file)).await?;
     app.changed(site);
     Ok((StatusCode::CREATED, Json(photo)))
@@ -113,6 +113,7 @@ async fn photo_picture(
     State(app): State<AppState>,
     Path(id): Path<SweepPhotoId>,
 ) -> Result<Response, Problem> {
-    let file: SweepPhotoFile = app.db(move |store| store.site_file(id)).await?;
-    Ok(served::file(file.content, id, true))
+    let content =
+        app.db(move |store| Ok(store.site_file::<SweepPhotoFile>(id)?.content.read()?.into_owned())).await?;
+    Ok(served::file(content, id, true))
 }

@@ -2,28 +2,28 @@
 
 use crate::pictures;
 use crate::problem::{Body, Path, Problem, Query};
+use crate::spool::Spool;
 use crate::state::AppState;
 use axum::Json;
-use axum::body::Bytes;
-use axum::extract::{DefaultBodyLimit, State};
+use axum::body::Body as Sent;
+use axum::extract::State;
 use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use chrono::Utc;
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::model::{GeoSpan, SiteId, SurfaceKind, TerrainTile, TileFile, TileId};
-use open_beacon_exchange::terrain::read_tile;
+use open_beacon_exchange::terrain::read_new_tile;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
 
-/// Largest terrain file, bytes.
-const LARGEST: usize = 256 << 20;
+/// Largest terrain file, bytes; it is looked at on disk.
+const LARGEST: u64 = 128 << 20;
 
 pub(super) fn routes() -> OpenApiRouter<AppState> {
     OpenApiRouter::new()
         .routes(routes!(add_tile))
-        .layer(DefaultBodyLimit::max(LARGEST))
         .routes(routes!(change_tile))
         .routes(routes!(ground_height))
         .routes(routes!(plan_picture))
@@ -49,26 +49,28 @@ pub struct TileAdded {
 /// Keeps a terrain file: SRTM .hgt, ESRI ASCII grid or GeoTIFF.
 #[utoipa::path(post, path = "/api/sites/{id}/tiles", params(("id" = SiteId, Path), TileNamed),
     request_body(content = Vec<u8>, content_type = "application/octet-stream"),
-    responses((status = 201, body = TileAdded), (status = 400, body = Problem), (status = 404, body = Problem)))]
+    responses((status = 201, body = TileAdded), (status = 400, body = Problem), (status = 404, body = Problem),
+        (status = 413, body = Problem)))]
 async fn add_tile(
     State(app): State<AppState>,
     Path(site_id): Path<SiteId>,
     Query(named): Query<TileNamed>,
     headers: HeaderMap,
-    content: Bytes,
+    content: Sent,
 ) -> Result<(StatusCode, Json<TileAdded>), Problem> {
     // The types that a form elsewhere could send without asking first are refused.
     if headers.get(header::CONTENT_TYPE).is_none_or(|sent| sent != "application/octet-stream") {
         return Err(Problem::unreadable("Send the file itself, as application/octet-stream."));
     }
+    let file = Spool::taken(content, LARGEST, app.store.folder()).await?;
     let added = app
         .db(move |store| {
             let house = store.site(site_id)?.place;
-            let (tile, notes) = match examined(site_id, named, &content, house) {
+            let (tile, notes) = match examined(site_id, named, &file, house) {
                 Ok(read) => read,
                 Err(reason) => return Ok(Err(reason)),
             };
-            store.add_file(&TileFile { tile: tile.clone(), content: content.to_vec() })?;
+            store.add_file(&TileFile { tile: tile.clone(), content: file.content() })?;
             Ok(Ok(TileAdded { tile, notes }))
         })
         .await?
@@ -81,10 +83,10 @@ async fn add_tile(
 fn examined(
     site_id: SiteId,
     named: TileNamed,
-    content: &[u8],
+    file: &Spool,
     house: Option<GeoPoint>,
 ) -> Result<(TerrainTile, Vec<String>), String> {
-    let read = read_tile(&named.file_name, content, house)?;
+    let read = read_new_tile(&named.file_name, file.clone(), house)?;
     let extremes = read.grid.extremes().map_err(|error| error.to_string())?;
     let span = read.grid.span();
     let (columns, rows) = read.grid.size();
@@ -110,7 +112,7 @@ fn examined(
         voids: extremes.voids,
         lowest_m: extremes.lowest_m,
         highest_m: extremes.highest_m,
-        bytes: content.len() as u64,
+        bytes: file.bytes(),
         added_at: Utc::now(),
         archived_at: None,
     };

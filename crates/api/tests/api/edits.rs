@@ -14,6 +14,7 @@ fn editable(export: &Value) -> Vec<(String, Value, &'static str, [Value; 3])> {
     let texts = || ["here", "there", "elsewhere"].map(Value::from);
     let (position, setup, mast, kit) = (first("positions"), first("setups"), first("masts"), first("kits"));
     let (part, run) = (first("parts"), first("runs"));
+    let (obstacle, landmark) = (first("obstacles"), first("landmarks"));
     let mut site_values = export["site"].clone();
     site_values.as_object_mut().unwrap().remove("settings");
     let setup_values: Value = setup
@@ -40,6 +41,13 @@ fn editable(export: &Value) -> Vec<(String, Value, &'static str, [Value; 3])> {
             "height_m",
             [json!(21), json!(22.5), json!(30)],
         ),
+        (
+            format!("/api/sites/{site}/obstacles/{}", of(&obstacle)),
+            obstacle,
+            "height_m",
+            [json!(11), json!(12.5), json!(14)],
+        ),
+        (format!("/api/sites/{site}/landmarks/{}", of(&landmark)), landmark, "name", texts()),
         (format!("/api/kits/{}", of(&kit)), kit, "notes", texts()),
         (format!("/api/catalogue/{}", of(&part)), part, "notes", texts()),
         (format!("/api/runs/{}/conditions", of(&run)), run["conditions"].clone(), "weather", texts()),

@@ -54,7 +54,7 @@ async fn a_file_that_came_by_import_is_never_run_by_a_browser() {
                 sha256: "00".into(),
                 added_at: bundle.site.created_at,
             };
-            AttachmentFile { attachment, content: script.clone() }
+            AttachmentFile { attachment, content: script.clone().into() }
         })
         .collect();
     let ids: Vec<_> = bundle.attachments.iter().map(|file| file.attachment.id).collect();

@@ -1,12 +1,10 @@
 //! A whole site as one value, for export and import.
 
 use super::{
-    Attachment, Backdrop, BandRound, Kit, Landmark, Mast, Obstacle, Part, Position, Run, Sample, Setup, Site,
-    SiteSettings, Sitting, SpeedTest, Sweep, SweepPhoto, SweepStop, TerrainTile, Trial,
+    Attachment, Backdrop, BandRound, FileContent, Kit, Landmark, Mast, Obstacle, Part, Position, Run, Sample,
+    Setup, Site, SiteSettings, Sitting, SpeedTest, Sweep, SweepPhoto, SweepStop, TerrainTile, Trial,
 };
-use base64::Engine;
-use base64::engine::general_purpose::STANDARD;
-use serde::{Deserialize, Deserializer, Serialize, Serializer};
+use serde::{Deserialize, Serialize};
 
 /// Name of the format, the same in every version.
 pub const BUNDLE_FORMAT: &str = "open-beacon-site";
@@ -86,9 +84,8 @@ pub struct SweepPhotoFile {
     #[serde(flatten)]
     pub photo: SweepPhoto,
     /// Base64 (RFC 4648, section 4).
-    #[serde(serialize_with = "to_base64", deserialize_with = "from_base64")]
     #[cfg_attr(feature = "schema", schema(value_type = String, format = "byte"))]
-    pub content: Vec<u8>,
+    pub content: FileContent,
 }
 
 /// An aerial picture with its content.
@@ -99,9 +96,8 @@ pub struct BackdropFile {
     #[serde(flatten)]
     pub backdrop: Backdrop,
     /// Base64 (RFC 4648, section 4).
-    #[serde(serialize_with = "to_base64", deserialize_with = "from_base64")]
     #[cfg_attr(feature = "schema", schema(value_type = String, format = "byte"))]
-    pub content: Vec<u8>,
+    pub content: FileContent,
 }
 
 /// A terrain file with its content.
@@ -112,9 +108,8 @@ pub struct TileFile {
     #[serde(flatten)]
     pub tile: TerrainTile,
     /// Base64 (RFC 4648, section 4).
-    #[serde(serialize_with = "to_base64", deserialize_with = "from_base64")]
     #[cfg_attr(feature = "schema", schema(value_type = String, format = "byte"))]
-    pub content: Vec<u8>,
+    pub content: FileContent,
 }
 
 /// An attachment with its content.
@@ -125,16 +120,6 @@ pub struct AttachmentFile {
     #[serde(flatten)]
     pub attachment: Attachment,
     /// Base64 (RFC 4648, section 4).
-    #[serde(serialize_with = "to_base64", deserialize_with = "from_base64")]
     #[cfg_attr(feature = "schema", schema(value_type = String, format = "byte"))]
-    pub content: Vec<u8>,
-}
-
-fn to_base64<S: Serializer>(bytes: &[u8], serializer: S) -> Result<S::Ok, S::Error> {
-    serializer.serialize_str(&STANDARD.encode(bytes))
-}
-
-fn from_base64<'de, D: Deserializer<'de>>(deserializer: D) -> Result<Vec<u8>, D::Error> {
-    let text = String::deserialize(deserializer)?;
-    STANDARD.decode(text).map_err(serde::de::Error::custom)
+    pub content: FileContent,
 }

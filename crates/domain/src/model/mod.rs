@@ -2,6 +2,7 @@
 
 mod assume;
 mod bundle;
+mod content;
 mod gateway;
 mod ids;
 mod kit;
@@ -21,6 +22,7 @@ mod trial;
 
 pub use assume::*;
 pub use bundle::*;
+pub use content::{ContentSource, FileContent};
 pub use gateway::*;
 pub use ids::*;
 pub use kit::*;

@@ -1,12 +1,12 @@
 //! ESRI ASCII grid: a heading of names and numbers, then heights row by row from the north. `xllcorner` names the corner
 //! of the first cell (pixel is area), `xllcenter` its middle.
 
-use super::{MOST_NODES, ReadTile, zone_of};
+use super::{ReadTile, zone_of};
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::terrain::{Frame, Grid, Heights};
 use std::collections::HashMap;
 
-pub(super) fn read(bytes: &[u8], house: Option<GeoPoint>) -> Result<ReadTile, String> {
+pub(super) fn read(bytes: &[u8], house: Option<GeoPoint>, most_nodes: usize) -> Result<ReadTile, String> {
     let text = std::str::from_utf8(bytes).map_err(|_| "The grid is not plain text.".to_owned())?;
     let mut heading: HashMap<String, f64> = HashMap::new();
     let mut rest = text;
@@ -33,8 +33,11 @@ pub(super) fn read(bytes: &[u8], house: Option<GeoPoint>) -> Result<ReadTile, St
     };
     let (columns, rows) = (get("ncols")?, get("nrows")?);
     let whole = |value: f64| value.fract() == 0.0 && (2.0..=1e5).contains(&value);
-    if !whole(columns) || !whole(rows) || columns * rows > MOST_NODES as f64 {
+    if !whole(columns) || !whole(rows) {
         return Err(format!("ncols {columns} and nrows {rows} are no size of a grid."));
+    }
+    if columns * rows > most_nodes as f64 {
+        return Err(format!("{columns} by {rows} heights are too many; cut out the part you need."));
     }
     let (columns, rows) = (columns as usize, rows as usize);
     let step_x = heading.get("cellsize").or(heading.get("dx")).copied();

@@ -1,9 +1,9 @@
 //! GeoTIFF (OGC 19-008r4): single-band elevation, geographic or UTM, strips or tiles, plain, LZW or deflated.
 
-use super::{MOST_NODES, ReadTile};
+use super::{Limit, ReadTile};
 use open_beacon_core::terrain::{Frame, Grid, Heights};
 use std::collections::HashMap;
-use std::io::Cursor;
+use std::io::{BufReader, Read, Seek};
 use tiff::decoder::{Decoder, DecodingResult, Limits};
 use tiff::tags::Tag;
 
@@ -19,21 +19,22 @@ const RASTER_TYPE: u16 = 1025;
 const PROJECTED: u16 = 3072;
 const VERTICAL_UNITS: u16 = 4099;
 
-type Tiff<'a> = Decoder<Cursor<&'a [u8]>>;
-
-pub(super) fn read(bytes: &[u8]) -> Result<ReadTile, String> {
+pub(super) fn read(source: impl Read + Seek, limit: &Limit) -> Result<ReadTile, String> {
     let mut limits = Limits::default();
-    limits.decoding_buffer_size = 1 << 30;
+    limits.decoding_buffer_size = limit.decoded_bytes;
     let broken = |error: tiff::TiffError| match error {
         tiff::TiffError::IoError(_) => {
             "The GeoTIFF is cut short: its end is missing. Fetch it again.".to_owned()
         }
+        tiff::TiffError::LimitsExceeded => {
+            "The GeoTIFF holds more than is read at once; cut out the part you need.".to_owned()
+        }
         other => format!("The GeoTIFF cannot be read: {other}."),
     };
-    let mut file = Decoder::new(Cursor::new(bytes)).map_err(broken)?.with_limits(limits);
+    let mut file = Decoder::new(BufReader::new(source)).map_err(broken)?.with_limits(limits);
     let (columns, rows) = file.dimensions().map_err(broken)?;
     let (columns, rows) = (columns as usize, rows as usize);
-    if columns * rows > MOST_NODES {
+    if columns * rows > limit.nodes {
         return Err(format!("{columns} by {rows} heights are too many; cut out the part you need."));
     }
     let keys = geo_keys(&mut file)?;
@@ -70,7 +71,7 @@ pub(super) fn read(bytes: &[u8]) -> Result<ReadTile, String> {
     Ok(ReadTile { format: "GeoTIFF", grid, notes })
 }
 
-fn geo_keys(file: &mut Tiff) -> Result<HashMap<u16, u16>, String> {
+fn geo_keys(file: &mut Decoder<impl Read + Seek>) -> Result<HashMap<u16, u16>, String> {
     let all = file.get_tag_u16_vec(Tag::Unknown(GEO_KEYS)).map_err(|_| {
         "This TIFF says nothing of where it lies: it is a picture, not a GeoTIFF. Export it again as GeoTIFF.".to_owned()
     })?;
@@ -79,7 +80,7 @@ fn geo_keys(file: &mut Tiff) -> Result<HashMap<u16, u16>, String> {
 }
 
 /// Outer corner or node in the north-west, and steps.
-fn corner(file: &mut Tiff) -> Result<(f64, f64, f64, f64), String> {
+fn corner(file: &mut Decoder<impl Read + Seek>) -> Result<(f64, f64, f64, f64), String> {
     let lacking =
         "The GeoTIFF has no place and scale (ModelTiepoint and ModelPixelScale). Export it again north up.";
     let scale = file.get_tag_f64_vec(Tag::Unknown(PIXEL_SCALE));

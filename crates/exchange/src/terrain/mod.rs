@@ -5,8 +5,10 @@ mod ascii;
 mod geotiff;
 mod hgt;
 
+use crate::unzipped::not_too_many;
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::terrain::{Frame, Grid};
+use std::io::{Cursor, Read, Seek};
 
 /// A tile that was read.
 #[derive(Clone, Debug)]
@@ -17,31 +19,80 @@ pub struct ReadTile {
     pub notes: Vec<String>,
 }
 
-/// Most nodes taken.
-const MOST_NODES: usize = 200_000_000;
+/// How much of a file is taken.
+struct Limit {
+    /// Heights.
+    nodes: usize,
+    /// Of a file that is held whole while it is read: text and .hgt.
+    held_bytes: u64,
+    /// Of heights as they stand in a GeoTIFF.
+    decoded_bytes: usize,
+}
+
+/// Of a file that is new: 25 tiles of a kilometre at 1 m, twice a degree at 1″.
+const NEW: Limit = Limit { nodes: 25_000_000, held_bytes: 64 << 20, decoded_bytes: 100_000_000 };
+/// Of one that is here already: earlier versions took more.
+const STORED: Limit = Limit { nodes: 200_000_000, held_bytes: 256 << 20, decoded_bytes: 1 << 30 };
+
 /// Heights above this are no metres, m: Everest and a little.
 const HIGHEST_M: f64 = 8900.0;
 
-/// Reads a tile, its kind told by its first bytes and, for `.hgt`, its name. `house`: for files in metres that do not
-/// say their UTM zone.
+/// Reads a tile that is here already, its kind told by its first bytes and, for `.hgt`, its name. `house`: for files in metres that
+/// do not say their UTM zone.
 ///
 /// # Errors
 /// What is wrong, in words, with what would work.
 pub fn read_tile(file_name: &str, bytes: &[u8], house: Option<GeoPoint>) -> Result<ReadTile, String> {
+    read(file_name, Cursor::new(bytes), house, &STORED)
+}
+
+/// [`read_tile`] of a file that is new: what fits into the memory beside the rest is taken.
+///
+/// # Errors
+/// What is wrong, in words, with what would work.
+pub fn read_new_tile(
+    file_name: &str,
+    source: impl Read + Seek,
+    house: Option<GeoPoint>,
+) -> Result<ReadTile, String> {
+    read(file_name, source, house, &NEW)
+}
+
+fn read(
+    file_name: &str,
+    mut source: impl Read + Seek,
+    house: Option<GeoPoint>,
+    limit: &Limit,
+) -> Result<ReadTile, String> {
     let name = file_name.rsplit(['/', '\\']).next().unwrap_or(file_name);
-    let tile = if bytes.starts_with(b"PK") {
+    let unread = |error: std::io::Error| format!("{name} cannot be read: {error}.");
+    let mut head = Vec::new();
+    source.by_ref().take(400).read_to_end(&mut head).map_err(unread)?;
+    source.rewind().map_err(unread)?;
+    let held = |source: &mut dyn Read| {
+        let mut bytes = Vec::new();
+        source.take(limit.held_bytes + 1).read_to_end(&mut bytes).map_err(unread)?;
+        if bytes.len() as u64 > limit.held_bytes {
+            let most_mib = limit.held_bytes >> 20;
+            return Err(format!(
+                "{name} is longer than {most_mib} MiB. Cut out the part around the house, or export it as GeoTIFF."
+            ));
+        }
+        Ok(bytes)
+    };
+    let tile = if head.starts_with(b"PK") {
         return Err(format!(
             "{name} is a zip, not a tile.{} Unpack it and give the file inside.",
-            inside_zip(bytes)
+            inside_zip(source)
         ));
-    } else if bytes.starts_with(&[0x1f, 0x8b]) {
+    } else if head.starts_with(&[0x1f, 0x8b]) {
         return Err(format!("{name} is packed with gzip. Unpack it and give the file inside."));
-    } else if bytes.starts_with(b"II") || bytes.starts_with(b"MM") {
-        geotiff::read(bytes)?
+    } else if head.starts_with(b"II") || head.starts_with(b"MM") {
+        geotiff::read(source, limit)?
     } else if name.to_ascii_lowercase().ends_with(".hgt") {
-        hgt::read(name, bytes)?
-    } else if looks_like_text(bytes) {
-        ascii::read(bytes, house)?
+        hgt::read(name, &held(&mut source)?)?
+    } else if looks_like_text(&head) {
+        ascii::read(&held(&mut source)?, house, limit.nodes)?
     } else {
         return Err(format!(
             "{name} is none of the kinds read here: SRTM .hgt (named like N61E008.hgt), ESRI ASCII grid (.asc), GeoTIFF (.tif)."
@@ -57,13 +108,15 @@ pub fn read_tile(file_name: &str, bytes: &[u8], house: Option<GeoPoint>) -> Resu
     Ok(tile)
 }
 
-fn looks_like_text(bytes: &[u8]) -> bool {
-    let head = &bytes[..bytes.len().min(400)];
+fn looks_like_text(head: &[u8]) -> bool {
     !head.is_empty() && head.iter().all(|byte| byte.is_ascii_graphic() || byte.is_ascii_whitespace())
 }
 
-fn inside_zip(bytes: &[u8]) -> String {
-    let names = zip::ZipArchive::new(std::io::Cursor::new(bytes))
+fn inside_zip(mut source: impl Read + Seek) -> String {
+    if not_too_many(&mut source).is_err() {
+        return String::new();
+    }
+    let names = zip::ZipArchive::new(source)
         .map(|archive| {
             archive
                 .file_names()

@@ -4,6 +4,7 @@
 #![allow(clippy::unwrap_used)]
 
 mod damaged;
+mod held;
 mod masts;
 mod paste;
 mod pattern;
@@ -45,7 +46,7 @@ fn demo_bundle() -> SiteBundle {
             sha256: "00".into(),
             added_at: bundle.runs[0].started_at,
         },
-        content: vec![0x89, b'P', b'N', b'G', 0],
+        content: vec![0x89, b'P', b'N', b'G', 0].into(),
     });
     bundle.sweeps.push(Sweep {
         id: SweepId(Uuid::from_u128(7)),
@@ -90,7 +91,7 @@ fn demo_bundle() -> SiteBundle {
             taken_at: bundle.runs[0].started_at,
             archived_at: None,
         },
-        content: vec![0xFF, 0xD8, 0xFF, 1],
+        content: vec![0xFF, 0xD8, 0xFF, 1].into(),
     });
     bundle.backdrops.push(BackdropFile {
         backdrop: Backdrop {
@@ -106,7 +107,7 @@ fn demo_bundle() -> SiteBundle {
             added_at: bundle.runs[0].started_at,
             archived_at: None,
         },
-        content: vec![0xFF, 0xD8, 0xFF, 0],
+        content: vec![0xFF, 0xD8, 0xFF, 0].into(),
     });
     bundle
 }

@@ -250,7 +250,7 @@ fn a_site_with_terrain_goes_out_and_comes_back_to_the_last_byte() {
     }
     // The demo's own terrain is a file of the open format like any other.
     let file = &bundle.tiles[0];
-    let read = read_tile(&file.tile.file_name, &file.content, None).unwrap();
+    let read = read_tile(&file.tile.file_name, &file.content.read().unwrap(), None).unwrap();
     let found = read.grid.extremes().unwrap();
     assert_eq!(read.grid.size(), (file.tile.columns as usize, file.tile.rows as usize));
     assert!(

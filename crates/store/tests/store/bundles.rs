@@ -199,6 +199,6 @@ fn pictures_are_kept_with_their_digest() {
     add(b"abc").unwrap();
     assert!(matches!(add(b"other"), Err(StoreError::IdTaken)));
     assert_eq!(store.attachments_of_run(run).unwrap().len(), 1);
-    assert_eq!(store.attachment(id).unwrap().content, b"abc");
+    assert_eq!(store.attachment(id).unwrap().content.read().unwrap().as_ref(), b"abc");
     assert_eq!(store.bundle(demo_bundle().site.id).unwrap().attachments.len(), 1);
 }

@@ -50,7 +50,7 @@ fn a_terrain_file_is_kept_once_and_its_words_can_change() {
     let mut file = demo_bundle().tiles.remove(0);
     file.tile.site_id = of.id;
     store.add_file(&file).unwrap();
-    let other = TileFile { content: vec![1, 2, 3], ..file.clone() };
+    let other = TileFile { content: vec![1, 2, 3].into(), ..file.clone() };
     store.add_file(&other).unwrap();
     assert_eq!(store.site_file::<TileFile>(file.tile.id).unwrap(), file, "a repeat changes nothing");
     let said = TerrainTile { surface: SurfaceKind::Surface, ..file.tile.clone() };

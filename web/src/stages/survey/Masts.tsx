@@ -41,7 +41,7 @@ export function Masts({
     { queue: true },
   );
   const away = useAction(siteId, async (mast: Mast) => {
-    await putMast(siteId, mast, { archived: true });
+    await putMast(siteId, mast, { archived: true, seen: mast });
     notice(`${mast.name} was archived.`, () => put.run(mast));
   });
   const merge = useAction(siteId, async (keep: string, other: string, names: string) => {

@@ -13,23 +13,34 @@ import type { PlanMode } from "./PlanView";
 import { pointText, readPoints } from "./queries";
 import { KINDS } from "./words";
 
-async function putObstacle(siteId: string, one: Obstacle, archived = false): Promise<void> {
-  const { id, name, kind, outline, width_m, height_m } = one;
+/** What can be changed of an obstacle; whether it is archived is said by each press. */
+const obstacleValues = ({ name, kind, outline, width_m, height_m }: Obstacle) => {
+  return { name, kind, outline, width_m: width_m ?? null, height_m };
+};
+
+/** Stores an obstacle; `seen`: as it was when the change was begun. */
+async function putObstacle(
+  siteId: string,
+  one: Obstacle,
+  { archived = false, seen }: { archived?: boolean; seen?: Obstacle | undefined } = {},
+): Promise<void> {
   await answered(
     api.PUT("/api/sites/{id}/obstacles/{obstacle}", {
-      params: { path: { id: siteId, obstacle: id } },
-      body: { name, kind, outline, width_m, height_m, archived },
+      params: { path: { id: siteId, obstacle: one.id } },
+      body: { ...obstacleValues(one), archived, seen: seen && obstacleValues(seen) },
     }),
   );
   refresh(siteId);
 }
 
-async function putLandmark(siteId: string, one: Landmark, archived = false): Promise<void> {
+async function putLandmark(siteId: string, one: Landmark, archived?: boolean): Promise<void> {
   const { id, name, place } = one;
+  // One that is new was not seen before.
+  const seen = archived === undefined ? undefined : { name, place };
   await answered(
     api.PUT("/api/sites/{id}/landmarks/{landmark}", {
       params: { path: { id: siteId, landmark: id } },
-      body: { name, place, archived },
+      body: { name, place, archived: archived ?? false, seen },
     }),
   );
   refresh(siteId);
@@ -132,7 +143,7 @@ export function Obstacles({
             <Button
               look="plain"
               aria-label={`Archive ${one.name}`}
-              onClick={() => away.run(one.name, (gone) => putObstacle(siteId, one, gone))}
+              onClick={() => away.run(one.name, (archived) => putObstacle(siteId, one, { archived, seen: one }))}
             >
               Archive
             </Button>
@@ -177,14 +188,15 @@ function ObstacleForm({
   onDone: () => void;
 }) {
   const cornersAt = mode === "landmark" ? "/place" : "/outline";
-  const initial = {
-    name: editing?.name ?? "",
-    kind: editing?.kind ?? ("trees_in_leaf" as ObstacleKind),
-    height: editing ? String(editing.height_m) : "",
-    width: editing?.width_m == null ? "10" : String(editing.width_m),
-    corners: editing ? editing.outline.map(pointText).join("\n") : "",
-  };
-  const save = async (draft: typeof initial) => {
+  const draftOf = (one: Obstacle | undefined) => ({
+    name: one?.name ?? "",
+    kind: one?.kind ?? ("trees_in_leaf" as ObstacleKind),
+    height: one ? String(one.height_m) : "",
+    width: one?.width_m == null ? "10" : String(one.width_m),
+    corners: one ? one.outline.map(pointText).join("\n") : "",
+  });
+  const initial = draftOf(editing);
+  const save = async (draft: typeof initial, seen: Obstacle | undefined) => {
     const points = await readPoints(draft.corners, cornersAt);
     const { name, kind } = draft;
     if (mode === "landmark") {
@@ -192,18 +204,22 @@ function ObstacleForm({
       if (!place) throw new FieldError(cornersAt, "A place is needed, for instance 61.4213, 8.2087.");
       await putLandmark(siteId, { id: newId(), site_id: siteId, name, place });
     } else
-      await putObstacle(siteId, {
-        id: editing?.id ?? newId(),
-        site_id: siteId,
-        name,
-        kind,
-        outline: points,
-        width_m: mode === "line" ? metres(draft.width) : null,
-        height_m: metres(draft.height),
-      });
+      await putObstacle(
+        siteId,
+        {
+          id: editing?.id ?? newId(),
+          site_id: siteId,
+          name,
+          kind,
+          outline: points,
+          width_m: mode === "line" ? metres(draft.width) : null,
+          height_m: metres(draft.height),
+        },
+        { seen },
+      );
     onDone();
   };
-  const form = useDraftForm({ initial, save });
+  const form = useDraftForm({ initial, save, stored: editing, draftOf });
   const { set } = form;
   // What is drawn on the plan stands in the field, to be put right by hand.
   // biome-ignore lint/correctness/useExhaustiveDependencies: only what is drawn counts

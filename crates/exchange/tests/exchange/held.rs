@@ -1,0 +1,89 @@
+//! How much of a file is held at once: files in a zip stay where they are, and what would fill the memory is refused with its limit.
+
+use crate::demo_bundle;
+use open_beacon_exchange::terrain::{read_new_tile, read_tile};
+use open_beacon_exchange::{LARGEST_JSON, from_bytes, from_source, to_zip, with_new_ids};
+use std::io::{Cursor, Read, Result, Seek, SeekFrom, Write};
+use std::sync::{Arc, Mutex};
+use uuid::Uuid;
+
+/// A file that can be emptied while others hold it.
+#[derive(Clone)]
+struct Lent {
+    bytes: Arc<Mutex<Vec<u8>>>,
+    at: u64,
+}
+
+impl Read for Lent {
+    fn read(&mut self, into: &mut [u8]) -> Result<usize> {
+        let bytes = self.bytes.lock().unwrap();
+        let mut from = bytes.get(self.at as usize..).unwrap_or_default();
+        let read = from.read(into)?;
+        self.at += read as u64;
+        Ok(read)
+    }
+}
+
+impl Seek for Lent {
+    fn seek(&mut self, to: SeekFrom) -> Result<u64> {
+        let mut cursor = Cursor::new(self.bytes.lock().unwrap().clone());
+        cursor.set_position(self.at);
+        self.at = cursor.seek(to)?;
+        Ok(self.at)
+    }
+}
+
+#[test]
+fn files_of_a_zip_are_read_when_they_are_wanted() {
+    let whole = demo_bundle();
+    let bytes = Arc::new(Mutex::new(to_zip(&whole)));
+    let read = from_source(Lent { bytes: Arc::clone(&bytes), at: 0 }).unwrap();
+    assert_eq!(read, whole);
+    let copy = with_new_ids(read.clone(), Uuid::now_v7).unwrap();
+    let contents = |of: &open_beacon_core::model::SiteBundle| {
+        let attachments = of.attachments.iter().map(|file| file.content.clone());
+        attachments.chain(of.tiles.iter().map(|file| file.content.clone())).collect::<Vec<_>>()
+    };
+    assert_eq!(contents(&copy), contents(&whole), "a copy has the same files");
+    assert!(contents(&copy).len() > 1 && contents(&copy).iter().all(|content| content.read().is_ok()));
+    bytes.lock().unwrap().clear();
+    assert!(contents(&copy).iter().all(|content| content.read().is_err()), "nothing of them was held");
+}
+
+fn refusal(bytes: &[u8]) -> String {
+    let problems = from_bytes(bytes).expect_err("it must not be taken");
+    problems.into_iter().map(|one| one.reason + "; ").collect()
+}
+
+#[test]
+fn what_would_fill_the_memory_is_refused_with_its_limit() {
+    let long = vec![b' '; LARGEST_JSON as usize + 1];
+    assert!(refusal(&long).contains("128 MiB"), "{}", refusal(&long));
+
+    // A list of 65,535 files by the end record, and of a number that is written elsewhere.
+    let mut many = b"PK\x03\x04".to_vec();
+    many.extend(b"PK\x05\x06\0\0\0\0\xff\xff\xff\xff\0\0\0\0\0\0\0\0\0\0");
+    assert!(refusal(&many).contains("65,535"), "{}", refusal(&many));
+
+    let mut zip = zip::ZipWriter::new(Cursor::new(Vec::new()));
+    for name in ["manifest.json", "samples.csv"] {
+        zip.start_file(name, zip::write::SimpleFileOptions::default()).unwrap();
+        (0..97).for_each(|_| zip.write_all(&vec![b'x'; 1 << 20]).unwrap());
+    }
+    let bomb = zip.finish().unwrap().into_inner();
+    assert!(bomb.len() < 1 << 20, "{} bytes", bomb.len());
+    assert!(refusal(&bomb).contains("96 MiB"), "{}", refusal(&bomb));
+}
+
+#[test]
+fn a_new_terrain_file_is_of_what_is_needed() {
+    let heading =
+        |columns: u32| format!("ncols {columns}\nnrows 6000\nxllcorner 8\nyllcorner 61\ncellsize 0.0001\n");
+    let reason = |text: &str| read_new_tile("big.asc", Cursor::new(text.as_bytes()), None).unwrap_err();
+    assert!(reason(&heading(6000)).contains("too many"), "{}", reason(&heading(6000)));
+    assert!(reason(&heading(4000)).contains("fewer"), "{}", reason(&heading(4000)));
+    let long = heading(3000) + &" ".repeat(64 << 20);
+    assert!(reason(&long).contains("64 MiB"), "{}", reason(&long));
+    // What an earlier version took is still read.
+    assert!(read_tile("big.asc", heading(6000).as_bytes(), None).unwrap_err().contains("fewer"));
+}
