@@ -140,7 +140,7 @@ impl From<StoreError> for Problem {
                 StatusCode::INSUFFICIENT_STORAGE,
                 "disk-fault",
                 "The disk did not take this",
-                "The disk did not take this: a quota, a limit on the size of files, or a fault. Nothing was changed; look at the disk and try again.",
+                "The disk did not take this: it has become read-only, a quota or a limit on the size of files was reached, or it has a fault. Nothing was changed; look at the disk and try again, the program need not be started anew.",
             ),
             other => {
                 tracing::error!(error = %other, "store");
@@ -184,9 +184,14 @@ impl<T: DeserializeOwned, S: Send + Sync> FromRequest<S> for Body<T> {
     }
 }
 
+/// Longest document of which texts written with escapes are looked at one by one, bytes: longer ones carry a file, whose reader
+/// composes it.
+const LONGEST_LOOKED_THROUGH: usize = 2 << 20;
+
 /// A JSON document whose texts are in composed form, also those that are written with escapes.
 fn composed_json(sent: Bytes) -> Bytes {
-    let escaped = |bytes: &Bytes| bytes.windows(2).any(|pair| pair == b"\\u");
+    let escaped =
+        |bytes: &Bytes| bytes.len() <= LONGEST_LOOKED_THROUGH && bytes.windows(2).any(|pair| pair == b"\\u");
     match composed_bytes(&sent) {
         Cow::Owned(text) => text.into(),
         Cow::Borrowed(_) if escaped(&sent) => {
@@ -239,6 +244,9 @@ plain_extractor!(
 
 fn rejected(rejection: &JsonRejection) -> Problem {
     let mut problem = match rejection {
+        other if other.status() == StatusCode::PAYLOAD_TOO_LARGE => {
+            Problem::too_large("This is larger than is read here. Cut out the part you need, and send that.")
+        }
         JsonRejection::MissingJsonContentType(_) => {
             Problem::unreadable("Send JSON, with the header Content-Type: application/json.")
         }

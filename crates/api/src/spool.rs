@@ -10,6 +10,9 @@ use std::io::{self, Read, Seek, SeekFrom, Write};
 use std::path::Path;
 use std::sync::{Arc, Mutex, PoisonError};
 
+/// What of a file that is too long is taken and not kept, bytes, before the connection is closed.
+const PASSED_OVER: u64 = 1 << 30;
+
 /// A file that was sent, read at a place of each clone's own; it goes when the last is dropped.
 #[derive(Clone, Debug)]
 pub(crate) struct Spool {
@@ -31,8 +34,12 @@ impl Spool {
             let part =
                 part.map_err(|_| Problem::unreadable("The file did not come whole. Send it again."))?;
             length += part.len() as u64;
+            if length > most + PASSED_OVER {
+                break;
+            }
+            // A browser reads the answer when it has sent everything.
             if length > most {
-                return Err(Problem::too_large(format!("A file of at most {} MiB is read.", most >> 20)));
+                continue;
             }
             let written = tokio::task::spawn_blocking(move || file.write_all(&part).map(|()| file));
             file = written
@@ -40,6 +47,9 @@ impl Spool {
                 .map_err(io::Error::other)
                 .and_then(|written| written)
                 .map_err(StoreError::from)?;
+        }
+        if length > most {
+            return Err(Problem::too_large(format!("A file of at most {} MiB is read.", most >> 20)));
         }
         Ok(Self { file: Arc::new(Mutex::new(file)), length, at: 0 })
     }

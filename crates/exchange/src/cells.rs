@@ -1,10 +1,12 @@
 //! Between values and CSV cells, by a list of columns.
 
 use crate::RowProblem;
-use open_beacon_core::limits::{MOST_PROBLEMS, MOST_ROWS, composed_bytes};
+use crate::composing::Composing;
+use open_beacon_core::limits::{MOST_PROBLEMS, MOST_ROWS};
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 use serde_json::{Map, Value};
+use std::io::Read;
 
 /// What a column's cells hold.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -70,16 +72,19 @@ fn today(name: &str) -> &str {
     RENAMED.into_iter().find(|(before, _)| *before == name).map_or(name, |(_, now)| now)
 }
 
+/// Longest row of a table, bytes.
+const LONGEST_ROW: usize = 4 << 20;
+
 /// Gives each row to `take`, with the line it began on; answers what cannot be taken. Columns may stand in any order and optional
 /// ones be missing.
 pub(crate) fn read<T: DeserializeOwned>(
     file: &str,
     columns: &[Column],
-    bytes: &[u8],
+    source: impl Read,
     mut take: impl FnMut(u64, T) -> Result<(), String>,
 ) -> Vec<RowProblem> {
     let mut problems = Vec::new();
-    if let Err(problem) = read_rows(file, columns, bytes, &mut problems, &mut take) {
+    if let Err(problem) = read_rows(file, columns, source, &mut problems, &mut take) {
         problems.push(problem);
     }
     problems
@@ -88,12 +93,11 @@ pub(crate) fn read<T: DeserializeOwned>(
 fn read_rows<T: DeserializeOwned>(
     file: &str,
     columns: &[Column],
-    bytes: &[u8],
+    source: impl Read,
     problems: &mut Vec<RowProblem>,
     take: &mut impl FnMut(u64, T) -> Result<(), String>,
 ) -> Result<(), RowProblem> {
-    let bytes = &*composed_bytes(bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(bytes));
-    let mut reader = csv::Reader::from_reader(bytes);
+    let mut reader = csv::Reader::from_reader(Composing::new(source, true));
     let heading = reader
         .headers()
         .map_err(|error| RowProblem::new(file, Some(1), format!("the heading cannot be read: {error}")))?
@@ -103,8 +107,16 @@ fn read_rows<T: DeserializeOwned>(
         .map(|name| columns.iter().find(|column| column.name == today(name.trim())))
         .collect::<Option<_>>()
         .ok_or_else(|| unknown_heading(file, columns, &heading))?;
-    let mut lines = Lines { bytes, counted_to: 0, line: 1 };
-    for (count, record) in reader.records().enumerate() {
+    let mut record = csv::StringRecord::new();
+    let mut lines = Lines::default();
+    for count in 0.. {
+        let another = reader.read_record(&mut record);
+        let begins = match &another {
+            Ok(false) => return Ok(()),
+            Ok(true) => record.position(),
+            Err(error) => error.position(),
+        };
+        let line = begins.map(|position| lines.of(position.byte(), &reader.get_ref().breaks));
         if count >= MOST_ROWS {
             let limit = format!("at most {MOST_ROWS} rows are read; this file has more");
             return Err(RowProblem::new(file, None, limit));
@@ -112,17 +124,25 @@ fn read_rows<T: DeserializeOwned>(
         if problems.len() >= MOST_PROBLEMS {
             return Err(RowProblem::new(file, None, "and more; the rest was not looked at"));
         }
-        let record = match record {
-            Ok(record) => record,
+        let taken = match another {
+            Ok(_) if record.as_slice().len() > LONGEST_ROW => {
+                return Err(RowProblem::new(
+                    file,
+                    line,
+                    format!("the row is longer than {} MiB", LONGEST_ROW >> 20),
+                ));
+            }
+            Ok(_) => row(&known, &record).and_then(|value| take(line.unwrap_or_default(), value)),
             Err(error) => {
-                let line = error.position().map(|position| lines.of(position));
-                problems.push(RowProblem::new(file, line, format!("the row cannot be read: {error}")));
-                continue;
+                let reason = format!("the row cannot be read: {error}");
+                if matches!(error.kind(), csv::ErrorKind::Io(_)) {
+                    return Err(RowProblem::new(file, line, reason));
+                }
+                Err(reason)
             }
         };
-        let line = record.position().map_or(0, |position| lines.of(position));
-        if let Err(reason) = row(&known, &record).and_then(|value| take(line, value)) {
-            problems.push(RowProblem::new(file, Some(line), reason));
+        if let Err(reason) = taken {
+            problems.push(RowProblem::new(file, line, reason));
         }
     }
     Ok(())
@@ -130,22 +150,24 @@ fn read_rows<T: DeserializeOwned>(
 
 /// Counts the lines that records begin on. The reader's own count is one behind where lines end in CR LF, because
 /// the line feed is passed over only when the next record is read.
-struct Lines<'a> {
-    bytes: &'a [u8],
-    counted_to: usize,
-    line: u64,
+#[derive(Default)]
+struct Lines {
+    passed: usize,
+    fed: u64,
 }
 
-impl Lines<'_> {
-    fn of(&mut self, position: &csv::Position) -> u64 {
-        let mut start = (position.byte() as usize).min(self.bytes.len());
-        while self.bytes.get(start).is_some_and(|byte| matches!(byte, b'\r' | b'\n')) {
-            start += 1;
+impl Lines {
+    /// The line of a record that begins at a byte, or after the breaks that stand there.
+    fn of(&mut self, byte: u64, breaks: &[(u64, u8)]) -> u64 {
+        let mut begins = byte;
+        while let Some((at, which)) = breaks.get(self.passed).filter(|(at, _)| *at <= begins) {
+            if *at == begins {
+                begins += 1;
+            }
+            self.fed += u64::from(*which == b'\n');
+            self.passed += 1;
         }
-        let passed = self.bytes.get(self.counted_to..start).unwrap_or_default();
-        self.line += passed.iter().filter(|byte| **byte == b'\n').count() as u64;
-        self.counted_to = self.counted_to.max(start);
-        self.line
+        self.fed + 1
     }
 }
 

@@ -1,8 +1,9 @@
 //! A site as one JSON document.
 
 use crate::RowProblem;
-use open_beacon_core::limits::composed_bytes;
+use crate::composing::Composing;
 use open_beacon_core::model::{BUNDLE_FORMAT, BUNDLE_VERSION, SiteBundle};
+use std::io::{BufReader, Read};
 
 /// The site as indented JSON.
 pub fn to_json(bundle: &SiteBundle) -> Vec<u8> {
@@ -18,12 +19,14 @@ pub fn write_json(bundle: &SiteBundle, mut target: impl std::io::Write) -> std::
     target.flush()
 }
 
-/// Reads a site.
+/// Reads a site, part by part.
 ///
 /// # Errors
 /// One problem with the line where the document stops making sense.
-pub fn from_json(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
-    let bundle: SiteBundle = serde_json::from_slice(&composed_bytes(bytes)).map_err(|error| {
+pub(crate) fn from_json(source: impl Read) -> Result<SiteBundle, Vec<RowProblem>> {
+    // Read byte by byte: from a buffer of plain bytes, which is quick.
+    let reader = BufReader::with_capacity(64 << 10, Composing::new(source, false));
+    let bundle: SiteBundle = serde_json::from_reader(reader).map_err(|error| {
         vec![RowProblem::new(
             "json",
             Some(error.line() as u64),

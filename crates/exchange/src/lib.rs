@@ -4,6 +4,7 @@
 
 mod cells;
 mod check;
+mod composing;
 mod copy;
 mod files;
 mod json;
@@ -16,7 +17,8 @@ mod unzipped;
 mod zipped;
 
 pub use copy::with_new_ids;
-pub use json::{from_json, to_json, write_json};
+use json::from_json;
+pub use json::{to_json, write_json};
 pub use pattern::read_pattern;
 pub use unzipped::Source;
 pub use zipped::{to_zip, write_zip};
@@ -24,7 +26,7 @@ pub use zipped::{to_zip, write_zip};
 use open_beacon_core::limits::MOST_PROBLEMS;
 use open_beacon_core::model::SiteBundle;
 use serde::{Deserialize, Serialize};
-use std::io::{Cursor, Read};
+use std::io::{Cursor, Read, SeekFrom};
 use std::sync::Arc;
 
 /// A row that cannot be taken, and why.
@@ -51,32 +53,38 @@ pub fn from_bytes(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
     from_source(Cursor::new(Arc::<[u8]>::from(bytes)))
 }
 
-/// Largest JSON export that is read, bytes: it is held whole. A zip may be larger.
-pub const LARGEST_JSON: u64 = 128 << 20;
+/// Largest JSON export that is read, bytes: the files in it are held. A zip may be larger.
+pub const LARGEST_JSON: u64 = 256 << 20;
 
 /// [`from_bytes`] of a file that is not held in memory.
 ///
 /// # Errors
 /// Every row that cannot be taken; where the file cannot be read.
-pub fn from_source(mut source: impl Source) -> Result<SiteBundle, Vec<RowProblem>> {
+pub fn from_source(source: impl Source) -> Result<SiteBundle, Vec<RowProblem>> {
+    read_site(source).map_err(|mut problems| {
+        if problems.len() > MOST_PROBLEMS {
+            problems.truncate(MOST_PROBLEMS);
+            problems.push(RowProblem::new("all", None, "and more; the rest is not listed"));
+        }
+        problems
+    })
+}
+
+fn read_site(mut source: impl Source) -> Result<SiteBundle, Vec<RowProblem>> {
     let unread =
         |error: std::io::Error| vec![RowProblem::new("all", None, format!("it cannot be read: {error}"))];
     let mut begins = Vec::new();
     source.by_ref().take(2).read_to_end(&mut begins).map_err(unread)?;
+    let bytes = source.seek(SeekFrom::End(0)).map_err(unread)?;
     source.rewind().map_err(unread)?;
     let mut bundle = if begins == b"PK" {
         unzipped::from_zip(source)?
+    } else if bytes > LARGEST_JSON {
+        let limit =
+            format!("a JSON export of at most {} MiB is read; export as a zip instead", LARGEST_JSON >> 20);
+        return Err(vec![RowProblem::new("json", None, limit)]);
     } else {
-        let mut bytes = Vec::new();
-        source.take(LARGEST_JSON + 1).read_to_end(&mut bytes).map_err(unread)?;
-        if bytes.len() as u64 > LARGEST_JSON {
-            let limit = format!(
-                "a JSON export of at most {} MiB is read; export as a zip instead",
-                LARGEST_JSON >> 20
-            );
-            return Err(vec![RowProblem::new("json", None, limit)]);
-        }
-        from_json(&bytes)?
+        from_json(source)?
     };
     let unreadable = files::type_by_content(&mut bundle);
     if !unreadable.is_empty() {
@@ -84,10 +92,6 @@ pub fn from_source(mut source: impl Source) -> Result<SiteBundle, Vec<RowProblem
     }
     // Earlier versions let a name and password stand in an address.
     bundle.settings.take_user_info();
-    let mut problems = check::check(&bundle);
-    if problems.len() > MOST_PROBLEMS {
-        problems.truncate(MOST_PROBLEMS);
-        problems.push(RowProblem::new("all", None, "and more; the rest is not listed"));
-    }
+    let problems = check::check(&bundle);
     if problems.is_empty() { Ok(bundle) } else { Err(problems) }
 }

@@ -30,12 +30,12 @@ const LARGEST_FILE: u64 = 256 << 20;
 pub(crate) fn from_zip<R: Source>(reader: R) -> Result<SiteBundle, Vec<RowProblem>> {
     let mut files = Files::open(reader).map_err(|reason| vec![RowProblem::new("zip", None, reason)])?;
     let mut problems = Vec::new();
-    let manifest = files.unpacked("manifest.json").unwrap_or_default().unwrap_or_default();
-    match serde_json::from_slice::<Manifest>(&manifest) {
-        Err(_) => {
+    let manifest = files.unpacked("manifest.json").ok().flatten().map(|file| file.take(1 << 20));
+    match manifest.map(serde_json::from_reader::<_, Manifest>).transpose() {
+        Err(_) | Ok(None) => {
             problems.push(RowProblem::new("manifest.json", None, "it is missing; this is not a site export"))
         }
-        Ok(manifest) => {
+        Ok(Some(manifest)) => {
             if let Err(reason) = known_format(&manifest.format, manifest.version) {
                 problems.push(RowProblem::new("manifest.json", None, reason));
             }
@@ -142,24 +142,11 @@ impl<R: Source> Files<R> {
         Ok(Self { archive, places, left: MOST_UNPACKED })
     }
 
-    /// A table's bytes; `None` where there is none.
-    fn unpacked(&mut self, name: &str) -> Result<Option<Vec<u8>>, String> {
+    /// A table as it is unpacked, no more of it than is allowed; `None` where there is none.
+    fn unpacked(&mut self, name: &str) -> Result<Option<impl Read>, String> {
         let Some(index) = self.places.get(name) else { return Ok(None) };
-        let mut content = Vec::new();
-        let damaged = |error: &dyn std::fmt::Display| format!("it is damaged: {error}");
-        let entry = self.archive.by_index(*index).map_err(|error| damaged(&error))?;
-        // One byte more than allowed tells a file that fits from one that does not.
-        entry
-            .take(self.left.min(LARGEST_TABLE) + 1)
-            .read_to_end(&mut content)
-            .map_err(|error| damaged(&error))?;
-        let size = content.len() as u64;
-        if size > LARGEST_TABLE {
-            return Err(format!("it unpacks to more than {} MiB", LARGEST_TABLE >> 20));
-        }
-        let too_large = || format!("the tables unpack to more than {} MiB", MOST_UNPACKED >> 20);
-        self.left = self.left.checked_sub(size).ok_or_else(too_large)?;
-        Ok(Some(content))
+        let entry = self.archive.by_index(*index).map_err(|error| format!("it is damaged: {error}"))?;
+        Ok(Some(Bounded { entry, left: LARGEST_TABLE, of_all: &mut self.left }))
     }
 
     /// A file that is no table, found by its name without the ending: earlier versions took that from the type as it was told.
@@ -175,6 +162,25 @@ impl<R: Source> Files<R> {
             return Err(format!("{wanted} unpacks to more than {} MiB", LARGEST_FILE >> 20));
         }
         Ok(FileContent::there(bytes, InZip { archive: self.archive.clone(), index, bytes }))
+    }
+}
+
+/// A table on its way out of a zip.
+struct Bounded<'a, E> {
+    entry: E,
+    left: u64,
+    of_all: &'a mut u64,
+}
+
+impl<E: Read> Read for Bounded<'_, E> {
+    fn read(&mut self, into: &mut [u8]) -> io::Result<usize> {
+        let read = self.entry.read(into)?;
+        let most =
+            |what: &str, most: u64| io::Error::other(format!("{what} to more than {} MiB", most >> 20));
+        self.left = self.left.checked_sub(read as u64).ok_or_else(|| most("it unpacks", LARGEST_TABLE))?;
+        *self.of_all =
+            self.of_all.checked_sub(read as u64).ok_or_else(|| most("the tables unpack", MOST_UNPACKED))?;
+        Ok(read)
     }
 }
 
@@ -247,7 +253,7 @@ fn each_row<R: Source, T: DeserializeOwned>(
 ) {
     match files.unpacked(name) {
         Ok(None) => {}
-        Ok(Some(bytes)) => problems.extend(read(name, columns, &bytes, take)),
+        Ok(Some(table)) => problems.extend(read(name, columns, table, take)),
         Err(reason) => problems.push(RowProblem::new(name, None, reason)),
     }
 }

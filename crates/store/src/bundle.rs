@@ -9,12 +9,13 @@ use open_beacon_core::aim::record::point_record;
 use open_beacon_core::handover::swept_setup;
 use open_beacon_core::hardware::catalogue::{Catalogue, named_by};
 use open_beacon_core::model::{
-    BUNDLE_FORMAT, BUNDLE_VERSION, BandRound, Kit, Run, SiteBundle, SiteId, SweepStop, Trial, assign_sittings,
+    BUNDLE_FORMAT, BUNDLE_VERSION, BandRound, Run, SiteBundle, SiteId, SweepStop, Trial, assign_sittings,
 };
 use open_beacon_core::trial::visit::visit_record;
 use rusqlite::Connection;
 use std::borrow::Cow;
 use std::collections::{HashMap, HashSet};
+use std::fmt::Display;
 
 /// An identifier of the bundle that stands here already with other content.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -223,21 +224,26 @@ fn in_order_of_making(bundle: &SiteBundle) -> Vec<&open_beacon_core::model::Setu
     ordered
 }
 
-fn read_bundle(db: &Connection, site_id: SiteId) -> Result<Option<SiteBundle>, StoreError> {
-    let Some(site) = sites::find(db, site_id)? else { return Ok(None) };
-    let key = site_id.to_string();
-    let of_site = |table: &str| {
-        format!(
-            "JOIN run ON run.id = {table}.run_id JOIN setup ON setup.id = run.setup_id
-             JOIN position ON position.id = setup.position_id WHERE position.site_id = ?1"
-        )
-    };
+/// Rows of `table` whose runs are of a site.
+fn of_site(table: &str) -> String {
+    format!(
+        "JOIN run ON run.id = {table}.run_id JOIN setup ON setup.id = run.setup_id
+         JOIN position ON position.id = setup.position_id WHERE position.site_id = ?1"
+    )
+}
+
+fn runs_of_site(db: &Connection, key: &str) -> Result<Vec<Run>, StoreError> {
     let sql = format!(
         "SELECT {} FROM {} WHERE position.site_id = ?1 ORDER BY run.started_at, run.id",
         runs::COLUMNS,
         runs::RUNS_OF_SITE
     );
-    let runs: Vec<Run> = db.prepare(&sql)?.query_map([&key], runs::from_row)?.collect::<Row_<_>>()?;
+    Ok(db.prepare(&sql)?.query_map([key], runs::from_row)?.collect::<Row_<_>>()?)
+}
+
+fn read_bundle(db: &Connection, site_id: SiteId) -> Result<Option<SiteBundle>, StoreError> {
+    let Some(site) = sites::find(db, site_id)? else { return Ok(None) };
+    let key = site_id.to_string();
     let kits = kits::of_site(db, site_id)?;
     let catalogue = Catalogue::with_own(parts::all(db)?);
     Ok(Some(SiteBundle {
@@ -247,7 +253,7 @@ fn read_bundle(db: &Connection, site_id: SiteId) -> Result<Option<SiteBundle>, S
         site,
         positions: positions::of_site(db, site_id)?,
         setups: setups::of_site(db, site_id)?,
-        runs,
+        runs: runs_of_site(db, &key)?,
         samples: readings::select(db, &of_site("sample"), &key)?,
         speed_tests: speed_tests::select(db, &of_site("speed_test"), &key)?,
         attachments: attachments::select_files(db, &of_site("attachment"), &key)?,
@@ -329,45 +335,54 @@ fn ids_of(bundle: &SiteBundle, table: &str) -> Vec<String> {
     }
 }
 
+/// Table by table, so that no second copy of the whole record is held.
 fn plan(db: &Connection, bundle: &SiteBundle) -> Result<BundlePlan, StoreError> {
-    let here = read_bundle(db, bundle.site.id)?;
+    let (site, key) = (bundle.site.id, &bundle.site.id.to_string());
     let known = Known::read(db, bundle)?;
     let mut plan = BundlePlan::default();
-    let site_same = here.as_ref().map(|here| here.site == bundle.site);
-    plan.count("site", bundle.site.id.to_string(), site_same);
-    macro_rules! rows {
-        ($kind:literal, $field:ident, $id:expr) => {
-            let stored: HashMap<String, _> =
-                here.iter().flat_map(|here| &here.$field).map(|row| ($id(row).to_string(), row)).collect();
-            for row in &bundle.$field {
-                let id = $id(row).to_string();
-                let same =
-                    known.ids.contains(&id).then(|| stored.get(&id).is_some_and(|stored| *stored == row));
-                plan.count($kind, id, same);
-            }
-        };
-    }
-    rows!("position", positions, |row: &open_beacon_core::model::Position| row.id);
-    rows!("setup", setups, |row: &open_beacon_core::model::Setup| row.id);
-    rows!("run", runs, |row: &Run| row.id);
-    rows!("sample", samples, |row: &open_beacon_core::model::Sample| row.id);
-    rows!("speed_test", speed_tests, |row: &open_beacon_core::model::SpeedTest| row.id);
-    rows!("attachment", attachments, |row: &open_beacon_core::model::AttachmentFile| row.attachment.id);
-    rows!("kit", kits, |row: &Kit| row.id);
-    rows!("mast", masts, |row: &open_beacon_core::model::Mast| row.id);
-    rows!("obstacle", obstacles, |row: &open_beacon_core::model::Obstacle| row.id);
-    rows!("landmark", landmarks, |row: &open_beacon_core::model::Landmark| row.id);
-    rows!("tile", tiles, |row: &open_beacon_core::model::TileFile| row.tile.id);
-    rows!("backdrop", backdrops, |row: &open_beacon_core::model::BackdropFile| row.backdrop.id);
-    rows!("sweep", sweeps, |row: &open_beacon_core::model::Sweep| row.id);
-    rows!("sweep_photo", sweep_photos, |row: &open_beacon_core::model::SweepPhotoFile| row.photo.id);
-    rows!("sweep_stop", sweep_stops, |row: &open_beacon_core::model::SweepStop| row.id);
-    rows!("band_round", band_rounds, |row: &open_beacon_core::model::BandRound| row.id);
-    rows!("trial", trials, |row: &open_beacon_core::model::Trial| row.id);
+    plan.count("site", key.clone(), sites::find(db, site)?.map(|here| here == bundle.site));
+    let ids = &known.ids;
+    plan.table(ids, "position", &bundle.positions, positions::of_site(db, site)?, |row| row.id);
+    plan.table(ids, "setup", &bundle.setups, setups::of_site(db, site)?, |row| row.id);
+    plan.table(ids, "run", &bundle.runs, runs_of_site(db, key)?, |row| row.id);
+    plan.table(ids, "sample", &bundle.samples, readings::select(db, &of_site("sample"), key)?, |row| row.id);
+    let tests = speed_tests::select(db, &of_site("speed_test"), key)?;
+    plan.table(ids, "speed_test", &bundle.speed_tests, tests, |row| row.id);
+    let files = attachments::select_files(db, &of_site("attachment"), key)?;
+    plan.table(ids, "attachment", &bundle.attachments, files, |row| row.attachment.id);
+    plan.table(ids, "kit", &bundle.kits, kits::of_site(db, site)?, |row| row.id);
+    plan.table(ids, "mast", &bundle.masts, survey::of_site(db, site)?, |row| row.id);
+    plan.table(ids, "obstacle", &bundle.obstacles, survey::of_site(db, site)?, |row| row.id);
+    plan.table(ids, "landmark", &bundle.landmarks, survey::of_site(db, site)?, |row| row.id);
+    plan.table(ids, "tile", &bundle.tiles, survey::files(db, site)?, |row| row.tile.id);
+    plan.table(ids, "backdrop", &bundle.backdrops, survey::files(db, site)?, |row| row.backdrop.id);
+    plan.table(ids, "sweep", &bundle.sweeps, survey::of_site(db, site)?, |row| row.id);
+    plan.table(ids, "sweep_photo", &bundle.sweep_photos, survey::files(db, site)?, |row| row.photo.id);
+    plan.table(ids, "sweep_stop", &bundle.sweep_stops, survey::of_site(db, site)?, |row| row.id);
+    plan.table(ids, "band_round", &bundle.band_rounds, survey::of_site(db, site)?, |row| row.id);
+    plan.table(ids, "trial", &bundle.trials, trials::rows_of_site(db, site)?, |row| row.id);
     Ok(plan)
 }
 
 impl BundlePlan {
+    /// Counts the rows of a table against those that are `stored` at the site; `known`: identifiers that stand anywhere here.
+    fn table<T: PartialEq, I: Display>(
+        &mut self,
+        known: &HashSet<String>,
+        kind: &'static str,
+        rows: &[T],
+        stored: Vec<T>,
+        id_of: impl Fn(&T) -> I,
+    ) {
+        let stored: HashMap<String, T> =
+            stored.into_iter().map(|row| (id_of(&row).to_string(), row)).collect();
+        for row in rows {
+            let id = id_of(row).to_string();
+            let same = known.contains(&id).then(|| stored.get(&id) == Some(row));
+            self.count(kind, id, same);
+        }
+    }
+
     /// `same`: `None` where the row is not here yet.
     fn count(&mut self, kind: &'static str, id: String, same: Option<bool>) {
         match same {

@@ -3566,6 +3566,16 @@ export interface components {
             } | null;
         };
         /** @description An edit, with the values it was made on. What is stored now is answered with 409 where it differs from both. */
+        Edited_LandmarkBody: {
+            archived?: boolean;
+            name: string;
+            place: components["schemas"]["GeoPoint"];
+        } & {
+            seen?: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /** @description An edit, with the values it was made on. What is stored now is answered with 409 where it differs from both. */
         Edited_MastBody: {
             /** @description Archived; nothing is lost. */
             archived?: boolean;
@@ -3579,6 +3589,27 @@ export interface components {
             notes?: string;
             operator?: string;
             place: components["schemas"]["GeoPoint"];
+        } & {
+            seen?: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /** @description An edit, with the values it was made on. What is stored now is answered with 409 where it differs from both. */
+        Edited_ObstacleBody: {
+            archived?: boolean;
+            /**
+             * Format: double
+             * @description m above ground.
+             */
+            height_m: number;
+            kind: components["schemas"]["ObstacleKind"];
+            name: string;
+            outline: components["schemas"]["GeoPoint"][];
+            /**
+             * Format: double
+             * @description m, for a line.
+             */
+            width_m?: number | null;
         } & {
             seen?: {
                 [key: string]: unknown;
@@ -3638,6 +3669,20 @@ export interface components {
             place?: components["schemas"]["GeoPoint"] | null;
             /** @description IANA name, for instance `Europe/Oslo`. */
             time_zone: string;
+        } & {
+            seen?: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /** @description An edit, with the values it was made on. What is stored now is answered with 409 where it differs from both. */
+        Edited_SweepEnd: {
+            /** @description Archived; nothing is lost. */
+            archived?: boolean;
+            /**
+             * Format: double
+             * @description What the antenna was set to; none to take the sweep up again.
+             */
+            set_deg?: number | null;
         } & {
             seen?: {
                 [key: string]: unknown;
@@ -9612,10 +9657,13 @@ export type EditSetup = components['schemas']['EditSetup'];
 export type EditedConditions = components['schemas']['Edited_Conditions'];
 export type EditedEditSetup = components['schemas']['Edited_EditSetup'];
 export type EditedKitBody = components['schemas']['Edited_KitBody'];
+export type EditedLandmarkBody = components['schemas']['Edited_LandmarkBody'];
 export type EditedMastBody = components['schemas']['Edited_MastBody'];
+export type EditedObstacleBody = components['schemas']['Edited_ObstacleBody'];
 export type EditedPart = components['schemas']['Edited_Part'];
 export type EditedPositionBody = components['schemas']['Edited_PositionBody'];
 export type EditedSiteBody = components['schemas']['Edited_SiteBody'];
+export type EditedSweepEnd = components['schemas']['Edited_SweepEnd'];
 export type Effort = components['schemas']['Effort'];
 export type Entry = components['schemas']['Entry'];
 export type EntryMistake = components['schemas']['EntryMistake'];
@@ -10642,6 +10690,14 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Refused: what happened, and what would work */
             default: {
                 headers: {
@@ -10675,6 +10731,14 @@ export interface operations {
                 };
             };
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13003,6 +13067,14 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Refused: what happened, and what would work */
             default: {
                 headers: {
@@ -13517,7 +13589,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LandmarkBody"];
+                "application/json": components["schemas"]["Edited_LandmarkBody"];
             };
         };
         responses: {
@@ -13931,7 +14003,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ObstacleBody"];
+                "application/json": components["schemas"]["Edited_ObstacleBody"];
             };
         };
         responses: {
@@ -14639,7 +14711,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SweepEnd"];
+                "application/json": components["schemas"]["Edited_SweepEnd"];
             };
         };
         responses: {
@@ -14652,6 +14724,14 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15000,6 +15080,14 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };

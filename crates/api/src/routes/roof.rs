@@ -15,6 +15,7 @@ use open_beacon_core::limits::picture_type;
 use open_beacon_core::model::{
     SiteId, Sweep, SweepId, SweepNote, SweepNoteId, SweepPhoto, SweepPhotoFile, SweepPhotoId,
 };
+use open_beacon_store::StoreError;
 use serde::Deserialize;
 use utoipa::{IntoParams, ToSchema};
 use utoipa_axum::router::OpenApiRouter;
@@ -50,14 +51,21 @@ async fn add_note(
     let checker =
         Checker::default().name("/text", &new.text, "Fir in the way at 150°").text("/text", &new.text);
     Problem::unless_valid(checker.done())?;
-    let (mut sweep, _) = super::sweeps::find(&app, site, id).await?;
-    if sweep.notes.iter().all(|note| note.id != new.id) {
-        let at = new.at.unwrap_or_else(Utc::now);
-        sweep.notes.push(SweepNote { id: new.id, at, text: new.text.trim().to_owned() });
-        let kept = sweep.clone();
-        app.db(move |store| store.put_entities(site, std::slice::from_ref(&kept))).await?;
-        app.changed(site);
-    }
+    // One after another: of two notes at once, neither is lost.
+    let sweep = app
+        .edit(move |store| {
+            let sweeps: Vec<Sweep> = store.entities(site)?;
+            let mut sweep =
+                sweeps.into_iter().find(|one| one.id == id).ok_or(StoreError::NotFound("sweep"))?;
+            if sweep.notes.iter().all(|note| note.id != new.id) {
+                let at = new.at.unwrap_or_else(Utc::now);
+                sweep.notes.push(SweepNote { id: new.id, at, text: new.text.trim().to_owned() });
+                store.put_entities(site, std::slice::from_ref(&sweep))?;
+            }
+            Ok(sweep)
+        })
+        .await?;
+    app.changed(site);
     Ok((StatusCode::CREATED, Json(sweep)))
 }
 

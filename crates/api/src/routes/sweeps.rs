@@ -1,6 +1,7 @@
 //! The Aim stage: sweeps, their stops, and what they come to.
 
 use super::carry_on::keep_sweep;
+use crate::edits::Edited;
 use crate::late::{LateStop, recover};
 use crate::problem::{Body, Path, Problem};
 use crate::site_record::SiteRecord;
@@ -205,19 +206,26 @@ pub struct SweepEnd {
 
 /// Says what the antenna was set to in the end: from then on that is the setup being worked on.
 #[utoipa::path(put, path = "/api/sites/{id}/sweeps/{sweep}", params(("id" = SiteId, Path), ("sweep" = SweepId, Path)),
-    request_body = SweepEnd, responses((status = 200, body = Sweep), (status = 404, body = Problem), (status = 422, body = Problem)))]
+    request_body = Edited<SweepEnd>, responses((status = 200, body = Sweep), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem)))]
 async fn end_sweep(
     State(app): State<AppState>,
     Path((site, id)): Path<(SiteId, SweepId)>,
-    Body(end): Body<SweepEnd>,
+    Body(Edited { body: end, seen }): Body<Edited<SweepEnd>>,
 ) -> Result<Json<Sweep>, Problem> {
     Problem::unless_valid(Checker::default().range("/set_deg", end.set_deg, -90.0, 360.0, "°").done())?;
-    let (mut sweep, _) = find(&app, site, id).await?;
-    sweep.set_deg = end.set_deg;
-    sweep.ended_at = end.set_deg.map(|_| Utc::now());
-    sweep.archived_at = end.archived.then(Utc::now);
-    let kept = sweep.clone();
-    app.db(move |store| store.put_entities(site, std::slice::from_ref(&kept))).await?;
+    let sweep = app
+        .edit(move |store| {
+            let sweeps: Vec<Sweep> = store.entities(site)?;
+            let stored = sweeps.into_iter().find(|one| one.id == id).ok_or(StoreError::NotFound("sweep"))?;
+            let mut sweep = stored.clone();
+            sweep.set_deg = end.set_deg;
+            sweep.ended_at = end.set_deg.map(|_| Utc::now());
+            sweep.archived_at = end.archived.then(Utc::now);
+            seen.still(&stored, &sweep)?;
+            store.put_entities(site, std::slice::from_ref(&sweep))?;
+            Ok(sweep)
+        })
+        .await?;
     if sweep.archived_at.is_none() {
         keep_sweep(&app, &sweep).await?;
     }

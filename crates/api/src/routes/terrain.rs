@@ -19,7 +19,7 @@ use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
 
 /// Largest terrain file, bytes; it is looked at on disk.
-const LARGEST: u64 = 128 << 20;
+const LARGEST: u64 = 64 << 20;
 
 pub(super) fn routes() -> OpenApiRouter<AppState> {
     OpenApiRouter::new()

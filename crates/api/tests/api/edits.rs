@@ -14,7 +14,8 @@ fn editable(export: &Value) -> Vec<(String, Value, &'static str, [Value; 3])> {
     let texts = || ["here", "there", "elsewhere"].map(Value::from);
     let (position, setup, mast, kit) = (first("positions"), first("setups"), first("masts"), first("kits"));
     let (part, run) = (first("parts"), first("runs"));
-    let (obstacle, landmark) = (first("obstacles"), first("landmarks"));
+    let (obstacle, landmark, sweep) = (first("obstacles"), first("landmarks"), first("sweeps"));
+    let sweep_end = json!({"set_deg": sweep["set_deg"], "archived": false});
     let mut site_values = export["site"].clone();
     site_values.as_object_mut().unwrap().remove("settings");
     let setup_values: Value = setup
@@ -48,6 +49,12 @@ fn editable(export: &Value) -> Vec<(String, Value, &'static str, [Value; 3])> {
             [json!(11), json!(12.5), json!(14)],
         ),
         (format!("/api/sites/{site}/landmarks/{}", of(&landmark)), landmark, "name", texts()),
+        (
+            format!("/api/sites/{site}/sweeps/{}", of(&sweep)),
+            sweep_end,
+            "set_deg",
+            [json!(141), json!(142.5), json!(150)],
+        ),
         (format!("/api/kits/{}", of(&kit)), kit, "notes", texts()),
         (format!("/api/catalogue/{}", of(&part)), part, "notes", texts()),
         (format!("/api/runs/{}/conditions", of(&run)), run["conditions"].clone(), "weather", texts()),
@@ -126,6 +133,27 @@ async fn of_many_edits_at_once_one_is_taken() {
     let taken = futures::future::join_all(edits).await;
     assert_eq!(taken.iter().filter(|status| status.is_success()).count(), 1, "{taken:?}");
     assert_eq!(taken.iter().filter(|status| **status == StatusCode::CONFLICT).count(), 11);
+}
+
+/// A phone's queue and a computer write notes at the same time: every one that was acknowledged is there.
+#[tokio::test]
+async fn of_many_notes_at_once_none_is_lost() {
+    let server = server();
+    let at = |end: &str| format!("http://127.0.0.1:1/{end}");
+    let demo = demo_site(7, &Addresses { status_url: at("a"), speed_url: at("b"), control_url: at("c") });
+    let (site, sweep) = (demo.site.id, demo.sweeps[0].id);
+    let before = demo.sweeps[0].notes.len();
+    server.bytes("POST", "/api/import", to_json(&demo), "application/json").await;
+    let path = format!("/api/sites/{site}/sweeps/{sweep}");
+    let (server, notes_path) = (&server, &format!("{path}/notes"));
+    let notes = (0..12).map(|n| {
+        let note = json!({"id": id(200 + n), "text": format!("Fir in the way at {n}")});
+        server.send("POST", notes_path, Some(note))
+    });
+    let answers = futures::future::join_all(notes.collect::<Vec<_>>()).await;
+    assert!(answers.iter().all(|(status, _)| *status == StatusCode::CREATED));
+    let kept = server.get(&path).await;
+    assert_eq!(kept["sweep"]["notes"].as_array().map(Vec::len), Some(before + 12));
 }
 
 /// The same name typed on two devices is the same name: texts are kept in composed form.

@@ -202,23 +202,30 @@ async fn small_files_take_neither_stack_nor_memory() {
 #[tokio::test]
 async fn a_bomb_is_refused_with_its_limit() {
     use std::io::Write;
-    let mut zip = zip::ZipWriter::new(std::io::Cursor::new(Vec::new()));
-    let options = zip::write::SimpleFileOptions::default();
-    zip.start_file("manifest.json", options).unwrap();
-    zip.write_all(br#"{"format":"open-beacon-site","version":3}"#).unwrap();
-    zip.start_file("samples.csv", options).unwrap();
-    zip.write_all(b"id,run_id\n").unwrap();
-    let block = "x,y\n".repeat(100_000);
-    for _ in 0..20 {
-        zip.write_all(block.as_bytes()).unwrap();
+    let bomb = |table: &str, heading: &str, row: &str, rows: usize| {
+        let mut zip = zip::ZipWriter::new(std::io::Cursor::new(Vec::new()));
+        let options = zip::write::SimpleFileOptions::default();
+        zip.start_file("manifest.json", options).unwrap();
+        zip.write_all(br#"{"format":"open-beacon-site","version":3}"#).unwrap();
+        zip.start_file(table, options).unwrap();
+        zip.write_all(heading.as_bytes()).unwrap();
+        let block = row.repeat(10_000);
+        (0..rows / 10_000).for_each(|_| zip.write_all(block.as_bytes()).unwrap());
+        zip.finish().unwrap().into_inner()
+    };
+    let landmark = format!("{},{},silo,61.4,8.2,\r\n", id(1), id(2));
+    let landmarks = "id,site_id,name,latitude_deg,longitude_deg,archived_at\r\n";
+    for (file, limit) in [
+        (bomb("samples.csv", "id,run_id\n", "x,y\n", 2_000_000), "the rest was not looked at"),
+        (bomb("landmarks.csv", landmarks, &landmark, 410_000), "at most 400000 rows"),
+    ] {
+        assert!(file.len() < 400_000, "{}", file.len());
+        let (status, answer) = server().bytes("POST", "/api/import/preview", file, "application/zip").await;
+        assert_eq!(status, StatusCode::OK);
+        assert!(answer.len() < 100_000, "{} bytes", answer.len());
+        let told = String::from_utf8_lossy(&answer);
+        assert!(told.contains(limit), "the limit is said: {told:.600}");
     }
-    let file = zip.finish().unwrap().into_inner();
-    assert!(file.len() < 400_000, "{}", file.len());
-    let (status, answer) = server().bytes("POST", "/api/import/preview", file, "application/zip").await;
-    assert_eq!(status, StatusCode::OK);
-    assert!(answer.len() < 100_000, "{} bytes", answer.len());
-    let told = String::from_utf8_lossy(&answer);
-    assert!(told.contains("at most 400000 rows"), "the limit is said: {told:.600}");
 }
 
 #[tokio::test]

@@ -19,6 +19,9 @@ pub struct MastTable {
 /// Most rows taken.
 const MOST_ROWS: usize = 50_000;
 
+/// Most values of a GeoJSON file: twenty a row.
+const MOST_VALUES: usize = 20 * MOST_ROWS;
+
 /// Reads a file, its kind told by its content.
 ///
 /// # Errors
@@ -42,8 +45,7 @@ pub fn read_mast_table(file_name: &str, bytes: &[u8]) -> Result<MastTable, Strin
     }
     if table.rows.len() > MOST_ROWS {
         return Err(format!(
-            "{file_name} has {} rows; at most {MOST_ROWS} are taken. Cut out the part round your house.",
-            table.rows.len()
+            "{file_name} has more than the {MOST_ROWS} rows that are taken. Cut out the part round your house."
         ));
     }
     Ok(table)
@@ -64,6 +66,8 @@ fn csv(text: &str) -> Result<MastTable, String> {
     let headings = words(reader.headers().map_err(|error| error.to_string())?);
     let rows = reader
         .records()
+        // One more than allowed tells a file that fits from one that does not.
+        .take(MOST_ROWS + 1)
         .map(|record| record.map(|record| words(&record)).map_err(|error| error.to_string()))
         .collect::<Result<Vec<_>, _>>()?;
     Ok(MastTable { kind: "CSV".into(), headings, rows })
@@ -85,6 +89,12 @@ fn tabled(kind: &str, rows: Vec<BTreeMap<String, String>>) -> MastTable {
 }
 
 fn geojson(text: &str) -> Result<MastTable, String> {
+    let values = text.bytes().filter(|byte| matches!(byte, b',' | b'[' | b'{')).count();
+    if values > MOST_VALUES {
+        return Err(format!(
+            "This GeoJSON holds more than {MOST_VALUES} values. Cut out the part round your house."
+        ));
+    }
     let parsed: GeoJson = text.parse().map_err(|error| format!("This is no GeoJSON: {error}."))?;
     let features = match parsed {
         GeoJson::FeatureCollection(all) => all.features,

@@ -108,6 +108,8 @@ impl Bond {
     }
 }
 
+/// Said of a carrier of which the text says nothing that only one technology has.
+const WHICH_TECHNOLOGY: &str = "The text doesn't say whether this is LTE or NR. It is read as LTE.";
 /// Said of a value whose carrier the text does not name.
 const WHICH_CARRIER: &str = "The text doesn't say which carrier this belongs to. Check it.";
 
@@ -241,7 +243,22 @@ impl Gatherer {
             }
             field
         });
-        weighed.collect()
+        let mut weighed: Vec<PastedField> = weighed.collect();
+        for (at, draft) in self.drafts.iter().enumerate() {
+            if says_technology(draft, self.mode) {
+                continue;
+            }
+            let names =
+                |field: &PastedField| matches!(field.target, PasteTarget::Band | PasteTarget::Channel);
+            let band = weighed.iter().position(|field| field.carrier == Some(at) && names(field));
+            let first = weighed.iter().position(|field| field.carrier == Some(at));
+            if let Some(field) = band.or(first).and_then(|index| weighed.get_mut(index)) {
+                field.confidence = field.confidence.min(Confidence::Medium);
+                let note = field.note.take().map(|note| note + " ").unwrap_or_default();
+                field.note = Some(note + WHICH_TECHNOLOGY);
+            }
+        }
+        weighed
     }
 
     fn draft_for(&mut self, group: &Group) -> usize {
@@ -331,6 +348,16 @@ impl Gatherer {
         }
         Pasted { mode, carriers, fields, not_understood: self.left }
     }
+}
+
+/// Whether the text says what a carrier is, by a word, by a channel number that only one has, or by the mode.
+fn says_technology(draft: &Draft, mode: Option<ConnectionMode>) -> bool {
+    let by_channel = |channel| {
+        lte_band_of_earfcn(channel).is_some() || !bands_of_channel(Technology::Nr, channel).is_empty()
+    };
+    draft.group.technology.is_some()
+        || draft.carrier.channel.is_some_and(by_channel)
+        || matches!(mode, Some(ConnectionMode::Sa | ConnectionMode::Lte))
 }
 
 /// By what was said, else by a channel number that only NR has, else by the mode, else LTE.

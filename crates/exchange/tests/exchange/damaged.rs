@@ -110,8 +110,8 @@ fn mast_files() -> &'static [Vec<u8>; 3] {
     })
 }
 
-fn tile_files() -> &'static [(&'static str, Vec<u8>); 3] {
-    static FILES: OnceLock<[(&'static str, Vec<u8>); 3]> = OnceLock::new();
+fn tile_files() -> &'static [(&'static str, Vec<u8>); 4] {
+    static FILES: OnceLock<[(&'static str, Vec<u8>); 4]> = OnceLock::new();
     FILES.get_or_init(|| {
         let heights: Vec<i16> = (0..24 * 20).map(|n| 500 + (n % 24) as i16).collect();
         let rows: Vec<String> = heights
@@ -126,6 +126,11 @@ fn tile_files() -> &'static [(&'static str, Vec<u8>); 3] {
             ("ground.asc", text.into_bytes()),
             ("ground.tif", geotiff(&geographic(2, 0.0), 24, 20, &heights, false)),
             ("packed.tif", geotiff(&geographic(1, 0.5), 24, 20, &heights, true)),
+            // The smallest of its kind: 1,201 rows of every tenth column.
+            (
+                "N61E008.hgt",
+                (0..1201 * 121).flat_map(|n: i32| ((500 + n % 90) as i16).to_be_bytes()).collect(),
+            ),
         ]
     })
 }
@@ -187,7 +192,7 @@ proptest! {
 
     /// A damaged terrain file is refused in words, or has finite heights where it says it lies.
     #[test]
-    fn a_damaged_terrain_file_has_heights_or_a_reason(which in 0_usize..3, blows in blows()) {
+    fn a_damaged_terrain_file_has_heights_or_a_reason(which in 0_usize..4, blows in blows()) {
         let (name, whole) = &tile_files()[which];
         match read_tile(name, &damaged(whole, &blows), None) {
             Err(reason) => prop_assert!(!reason.is_empty()),

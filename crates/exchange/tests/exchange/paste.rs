@@ -307,7 +307,7 @@ fn a_carrier_that_the_text_does_not_name_costs_confidence() {
         unsure.map(|field| format!("{:?} {}", field.target, field.text)).collect()
     };
     // One carrier: nothing to mix up.
-    assert!(unsure("RSRP: -90\nSINR: 9").is_empty());
+    assert!(unsure("LTE\nRSRP: -90\nSINR: 9").is_empty());
     // A second value begins a second carrier, by guess.
     assert_eq!(unsure("RSRP: -90\nSINR: 9\nRSRP: -95"), ["Rsrp -90", "Sinr 9", "Rsrp -95"]);
     // Several bands, one set of values: probably the first one's.
@@ -317,7 +317,9 @@ fn a_carrier_that_the_text_does_not_name_costs_confidence() {
     assert!(unsure("Band\tRSRP\nB3\t-93\nB7\t-99").is_empty());
     assert!(unsure("Primary cell\nBand: B3\nRSRP: -93\nSecondary cell 1\nBand: B7\nRSRP: -99").is_empty());
     assert!(unsure("LTE B3 RSRP -97\nNR n78 RSRP -101 SINR 4").is_empty());
-    assert!(unsure(r#"{"cells":[{"band":3,"rsrp":-90},{"band":7,"rsrp":-95}]}"#).is_empty());
+    assert!(unsure(r#"{"cells":[{"band":"B3","rsrp":-90},{"band":"B7","rsrp":-95}]}"#).is_empty());
+    // A band's number alone is LTE's and NR's.
+    assert_eq!(unsure(r#"{"cells":[{"band":3,"rsrp":-90},{"band":7,"rsrp":-95}]}"#), ["Band 3", "Band 7"]);
 }
 
 /// What stands at a field of the only carrier, with how sure that is; none where it was not understood.
@@ -371,6 +373,16 @@ fn physical_cell_identities_have_an_end() {
     assert_eq!(of("LTE\nPCI: 503\nRSRP: -97 dBm").unwrap().1, Confidence::High);
     assert_eq!(of("NR\nPCI: 1007\nRSRP: -97 dBm").unwrap().1, Confidence::High);
     assert_eq!(of("LTE\nPCI: 611\nRSRP: -97 dBm").unwrap().1, Confidence::Low);
+}
+
+/// What a carrier is must be said by a word or by a channel number that only one technology has; else it is asked about.
+#[test]
+fn a_technology_that_is_not_said_is_not_sure() {
+    let band = |text: &str| field(text, PasteTarget::Band).unwrap().1;
+    assert_eq!(band("Band: 3\nRSRP: -97 dBm\nSINR: 8 dB"), Confidence::Medium);
+    assert_eq!(band("Band: 3\nEARFCN: 1300\nRSRP: -97 dBm"), Confidence::High);
+    assert_eq!(band("Band: B3\nRSRP: -97 dBm\nLTE"), Confidence::High);
+    assert_eq!(band("NR\nBand: n78\nRSRP: -97 dBm"), Confidence::High);
 }
 
 /// In each language the physical cell identity is not the cell's own.

@@ -71,10 +71,10 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
     }
   });
   const end = useAction(siteId, async (set_deg: number | null) => {
+    // Somebody on the ground may have set it meanwhile: a phone that was away does not overwrite that.
+    const body = { set_deg, archived: false, seen: { set_deg: view.sweep.set_deg ?? null } };
     try {
-      await answered(
-        api.PUT("/api/sites/{id}/sweeps/{sweep}", { params: { path }, body: { set_deg, archived: false } }),
-      );
+      await answered(api.PUT("/api/sites/{id}/sweeps/{sweep}", { params: { path }, body }));
     } catch (error) {
       if (!(error instanceof ApiError) || error.problem.status !== 0) throw error;
       await deliver({
@@ -82,7 +82,7 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
         method: "PUT",
         path: `/api/sites/${siteId}/sweeps/${view.sweep.id}`,
         type: "application/json",
-        body: JSON.stringify({ set_deg, archived: false }),
+        body: JSON.stringify(body),
       });
     }
   });

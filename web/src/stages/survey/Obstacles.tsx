@@ -143,7 +143,9 @@ export function Obstacles({
             <Button
               look="plain"
               aria-label={`Archive ${one.name}`}
-              onClick={() => away.run(one.name, (archived) => putObstacle(siteId, one, { archived, seen: one }))}
+              onClick={() =>
+                away.run(one.name, (archived) => putObstacle(siteId, one, { archived, seen: one }))
+              }
             >
               Archive
             </Button>
