@@ -2,6 +2,7 @@
 
 mod bench;
 mod client;
+mod contract;
 mod demo;
 mod fuzz;
 mod kills;
@@ -45,6 +46,11 @@ enum Task {
     },
     /// Measure start time, memory, sizes and the speed of the log.
     Bench,
+    /// Try the release program against its own document with Schemathesis, which is installed by pip.
+    Contract {
+        #[arg(long, default_value_t = 40)]
+        examples: u32,
+    },
     /// Run the damage tests of every reader for some minutes each.
     Fuzz {
         #[arg(long, default_value_t = 10)]
@@ -68,6 +74,7 @@ fn main() -> anyhow::Result<()> {
         Task::Lint => lint::lint(),
         Task::Client { check } => client::client(check),
         Task::Bench => bench::bench(),
+        Task::Contract { examples } => contract::contract(examples),
         Task::Fuzz { minutes } => fuzz::fuzz(minutes),
         Task::Kills { times } => kills::kills(times),
         Task::Supply => supply::supply(),

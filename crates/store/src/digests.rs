@@ -29,8 +29,12 @@ fn made(db: &Connection, run: RunId) -> Result<RadioDigest, StoreError> {
 
 /// Makes the digests that are missing, of all runs that are over.
 pub(crate) fn fill(db: &Connection) -> Result<(), StoreError> {
-    let sql =
-        format!("SELECT run.id AS id FROM run {} WHERE completion <> 'running' AND run_id IS NULL", joined());
+    let sql = format!(
+        "SELECT run.id AS id FROM run INDEXED BY run_over
+         LEFT JOIN run_digest INDEXED BY run_digest_kept
+           ON run_digest.run_id = run.id AND run_digest.format = {FORMAT}
+         WHERE completion <> 'running' AND run_id IS NULL"
+    );
     let missing: Vec<RunId> =
         db.prepare_cached(&sql)?.query_map([], |row| id(row, "id"))?.collect::<Row_<_>>()?;
     let mut keep = db.prepare_cached(

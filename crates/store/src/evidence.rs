@@ -102,7 +102,7 @@ impl Store {
         let sql = format!(
             "SELECT setup.id AS id, count(*) AS runs,
                sum(coalesce(
-                 (SELECT samples FROM run_digest INDEXED BY run_digest_samples WHERE run_digest.run_id = run.id),
+                 (SELECT samples FROM run_digest INDEXED BY run_digest_kept WHERE run_digest.run_id = run.id),
                  (SELECT count(*) FROM sample WHERE sample.run_id = run.id))) AS samples
              FROM {} WHERE position.site_id = ?1 AND run.archived_at IS NULL AND {} GROUP BY setup.id",
             runs::RUNS_OF_SITE,

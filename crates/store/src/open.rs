@@ -36,6 +36,7 @@ fn migrations() -> Migrations<'static> {
         M::up(include_str!("migrations/0011_asleep.sql")),
         M::up(include_str!("migrations/0012_aim_criterion.sql")),
         M::up(include_str!("migrations/0013_run_digest.sql")),
+        M::up(include_str!("migrations/0014_digest_index.sql")),
     ])
 }
 

@@ -216,7 +216,7 @@ async fn a_bomb_is_refused_with_its_limit() {
     let landmark = format!("{},{},silo,61.4,8.2,\r\n", id(1), id(2));
     let landmarks = "id,site_id,name,latitude_deg,longitude_deg,archived_at\r\n";
     for (file, limit) in [
-        (bomb("samples.csv", "id,run_id\n", "x,y\n", 2_000_000), "the rest was not looked at"),
+        (bomb("samples.csv", "id,run_id\n", "x,y\n", 2_000_000), "the rest is not listed"),
         (bomb("landmarks.csv", landmarks, &landmark, 410_000), "at most 400000 rows"),
     ] {
         assert!(file.len() < 400_000, "{}", file.len());
