@@ -32,6 +32,42 @@ test("an empty program asks for a name, then leads to a first position and setup
   await expect(page.getByRole("heading", { name: /Add a second setup/ })).toBeVisible();
 });
 
+test("where the gateway cannot be read, a sweep is typed bearing by bearing", async ({ program, page }) => {
+  await page.setViewportSize({ width: 390, height: 844 });
+  const site = "0190d1f0-0000-7000-8000-000000000101";
+  const send = (path: string, data: object) => page.request.post(`${program.address}${path}`, { data });
+  await send("/api/sites", {
+    id: site,
+    name: "North farm",
+    time_zone: "UTC",
+    place: { latitude_deg: 61.42, longitude_deg: 8.21 },
+  });
+  await send(`/api/sites/${site}/positions`, {
+    id: "0190d1f0-0000-7000-8000-000000000102",
+    name: "East gable",
+    height_above_ground_m: 6,
+  });
+  await page.goto(`${program.address}/sites/${site}/aim`);
+  await page.getByLabel("Mast expected at, degrees from true north").fill("140");
+  await page.getByRole("button", { name: "Begin the sweep" }).click();
+  const next = page.getByRole("region", { name: "Next step" });
+  await next.getByLabel("Band").fill("B3");
+  await next.getByLabel("RSRP").fill("ninety");
+  await next.getByRole("button", { name: /Save this point at/ }).click();
+  await expect(next.getByText(/number/i).first()).toBeVisible();
+  const points = page.getByRole("region", { name: "Points" }).getByRole("row");
+  for (const [at, rsrp] of ["-109", "-99", "-95", "-99", "-109"].entries()) {
+    await next.getByLabel("RSRP").fill(rsrp);
+    await next.getByLabel("SINR").fill("9");
+    await next.getByRole("button", { name: /Save this point at/ }).click();
+    await expect(points).toHaveCount(at + 2);
+    // The carrier stays, its figures are new at each bearing.
+    await expect(next.getByLabel("Band")).toHaveValue("B3");
+    await expect(next.getByLabel("RSRP")).toHaveValue("");
+  }
+  await expect(page.getByRole("img", { name: /^Strongest at \d+° T/ })).toBeVisible();
+});
+
 test("an address that cannot be one is refused beside its field", async ({ demo, page }) => {
   await page.goto(demo.address);
   await page.getByRole("link", { name: "Hulderbekk croft" }).click();

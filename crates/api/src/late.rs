@@ -44,6 +44,7 @@ pub async fn recover(
         angle_deg,
         taken_at: began,
         run_id: None,
+        typed: false,
         pressed_at: Some(late.pressed_at),
         clock_offset_ms: Some(late.clock_offset_ms),
         archived_at: samples.is_empty().then(Utc::now),

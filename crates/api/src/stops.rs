@@ -73,6 +73,7 @@ async fn measure(
         taken_at: Utc::now(),
         run_id: None,
         samples,
+        typed: false,
         pressed_at: None,
         clock_offset_ms: None,
         archived_at: None,

@@ -109,7 +109,7 @@ pub(crate) const SWEEPS: &[Column] = columns![
 
 pub(crate) const SWEEP_STOPS: &[Column] = columns![
     "id" Text, "site_id" Text, "sweep_id" Text, "angle_deg" Number, "taken_at" Text, "run_id" MaybeText, "samples" Json,
-    "pressed_at" MaybeText, "clock_offset_ms" Number, "archived_at" MaybeText,
+    "typed" Json, "pressed_at" MaybeText, "clock_offset_ms" Number, "archived_at" MaybeText,
 ];
 
 pub(crate) const BAND_ROUNDS: &[Column] = columns![

@@ -49,6 +49,7 @@ pub(crate) fn build_sweep(
             taken_at: at,
             run_id: None,
             samples,
+            typed: false,
             pressed_at: None,
             clock_offset_ms: None,
             archived_at: None,

@@ -1764,6 +1764,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/sweeps/{sweep}/typed-stops": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps a point that was read off the gateway's page. A repeat of the same identifier changes nothing. */
+        post: operations["type_stop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/tiles": {
         parameters: {
             query?: never;
@@ -9079,6 +9096,8 @@ export interface components {
              * @description When it was taken.
              */
             taken_at: string;
+            /** @description Read off the gateway's own page by somebody, and typed. */
+            typed?: boolean;
         };
         /**
          * Format: uuid
@@ -9436,6 +9455,28 @@ export interface components {
             measured_at: string;
             readings?: components["schemas"]["TypedReading"][];
             speed_tests?: components["schemas"]["TypedTest"][];
+        };
+        /** @description What the gateway's page shows while the antenna points there. */
+        TypedStop: {
+            /**
+             * Format: double
+             * @description Degrees from true north, 0..=360, or tilt, −90..=90.
+             */
+            angle_deg: number;
+            /** Format: int32 */
+            band: number;
+            /** @description Made by the client (UUIDv7). */
+            id: components["schemas"]["SweepStopId"];
+            /**
+             * Format: date-time
+             * @description When it was read, where that was before it could be sent.
+             */
+            read_at?: string | null;
+            /** @description One figure a reading, dBm, −156..=−31 (TS 38.133, table 10.1.6.1-1); one to twenty of them. */
+            rsrp_dbm: number[];
+            /** @description As many, or none, dB, −23..=40 (TS 38.133, table 10.1.16.1-1). */
+            sinr_db?: number[];
+            technology: components["schemas"]["Technology"];
         };
         /** @description A speed test typed in. */
         TypedTest: components["schemas"]["SpeedFigures"] & {
@@ -9990,6 +10031,7 @@ export type TrialTest = components['schemas']['TrialTest'];
 export type TruePoint = components['schemas']['TruePoint'];
 export type TypedReading = components['schemas']['TypedReading'];
 export type TypedRun = components['schemas']['TypedRun'];
+export type TypedStop = components['schemas']['TypedStop'];
 export type TypedTest = components['schemas']['TypedTest'];
 export type UndoCard = components['schemas']['UndoCard'];
 export type Units = components['schemas']['Units'];
@@ -15025,6 +15067,65 @@ export interface operations {
                 content?: never;
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    type_stop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+                sweep: components["schemas"]["SweepId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TypedStop"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StopState"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -252,7 +252,8 @@ export function Form<D extends FieldValues>({
     <form onSubmit={of.submit} className={className} noValidate aria-label={label}>
       {children}
       <FormProblem of={of} />
-      {buttons}
+      {/* In a conflict there are two ways on, and they stand beside what differs. */}
+      {!of.conflict && buttons}
     </form>
   );
 }

@@ -31,6 +31,7 @@ pub mod stand_in;
 pub mod survey;
 pub mod sweeps;
 pub mod terrain;
+mod typed_stops;
 
 pub(super) use crate::catalogue::style;
 use crate::state::AppState;
@@ -65,6 +66,7 @@ pub fn all() -> OpenApiRouter<AppState> {
         .merge(terrain::routes())
         .merge(backdrops::routes())
         .merge(sweeps::routes())
+        .merge(typed_stops::routes())
         .merge(bands::routes())
         .merge(path_slice::routes())
         .merge(raster::routes())

@@ -15,7 +15,6 @@ use axum::http::StatusCode;
 use chrono::{DateTime, Utc};
 use open_beacon_core::aim::fit::Nominal;
 use open_beacon_core::check::Checker;
-use open_beacon_core::geo::normalise_bearing_deg;
 use open_beacon_core::model::{
     Attach, PositionId, SiteId, Sweep, SweepAxis, SweepId, SweepPhoto, SweepStop, SweepStopId,
 };
@@ -262,14 +261,6 @@ impl NewStop {
         Problem::unless_valid(checker.done())
     }
 
-    fn angle_on(&self, axis: SweepAxis) -> f64 {
-        match axis {
-            SweepAxis::Azimuth => normalise_bearing_deg(self.angle_deg),
-            SweepAxis::Tilt => self.angle_deg,
-            SweepAxis::Ports => self.angle_deg.clamp(0.0, 1.0).round(),
-        }
-    }
-
     fn late(&self) -> Option<LateStop> {
         let pressed_at = self.pressed_at?;
         let clock_offset_ms = self.clock_offset_ms.unwrap_or(0);
@@ -277,7 +268,7 @@ impl NewStop {
     }
 
     fn plan(&self, sweep: &Sweep) -> StopPlan {
-        let angle_deg = self.angle_on(sweep.axis);
+        let angle_deg = sweep.axis.angle(self.angle_deg);
         StopPlan {
             site_id: sweep.site_id,
             sweep_id: sweep.id,
@@ -311,7 +302,9 @@ async fn measure_stop(
     let state = match new.late() {
         // The answer to the first try may have been lost on its way back.
         _ if app.sweeping.measures(site, new.id) => app.sweeping.state(site),
-        Some(late) => Some(recover(&app, &sweep, new.id, new.angle_on(sweep.axis), new.samples, late).await?),
+        Some(late) => {
+            Some(recover(&app, &sweep, new.id, sweep.axis.angle(new.angle_deg), new.samples, late).await?)
+        }
         None => None,
     };
     let state = match state {

@@ -122,6 +122,49 @@ async fn a_stop_is_measured_in_the_server_once_and_kept() {
     assert_eq!(server.get(&format!("/api/setups/{setup}/runs")).await, json!([]));
 }
 
+/// A gateway that this program cannot read: bearing by bearing, what its page shows is typed, and the sweep is fitted as any other.
+#[tokio::test]
+async fn a_sweep_is_typed_bearing_by_bearing() {
+    let server = server();
+    let (site, _, _) = server.site().await;
+    begin(&server, &site, 630, json!(150.0)).await;
+    let path = format!("/api/sites/{site}/sweeps/{}", id(630));
+    let typed = |number: u128, angle: f64, rsrp_dbm: Value, sinr_db: Value| {
+        json!({"id": id(number), "angle_deg": angle, "technology": "lte", "band": 3,
+            "rsrp_dbm": rsrp_dbm, "sinr_db": sinr_db})
+    };
+    let at = format!("{path}/typed-stops");
+    // A beam of 60° at 140°: 12·(off/60)² dB down (3GPP TR 36.814, table A.2.1.1-2).
+    let bearings = [80.0, 110.0, 140.0, 170.0, 200.0];
+    for (number, bearing) in (631..).zip(bearings) {
+        let off: f64 = bearing - 140.0;
+        let rsrp_dbm = (-95.0 - 12.0 * (off / 60.0).powi(2)).round();
+        let body = typed(number, bearing, json!([rsrp_dbm, rsrp_dbm]), json!([9.0, 10.0]));
+        let (status, state) = server.send("POST", &at, Some(body)).await;
+        assert_eq!((status, &state["taken"]), (StatusCode::CREATED, &json!(2)), "{state}");
+    }
+    let view = server.get(&path).await;
+    assert_eq!(view["stops"].as_array().map(Vec::len), Some(5));
+    let best = view["fit"]["strongest"]["angle_deg"].as_f64().unwrap();
+    assert!((best - 140.0).abs() < 6.0, "{best}");
+    // The same press again is the same point.
+    let again = typed(631, 80.0, json!([-90]), json!([]));
+    assert_eq!(server.send("POST", &at, Some(again)).await.0, StatusCode::CREATED);
+    assert_eq!(server.get(&path).await["stops"].as_array().map(Vec::len), Some(5));
+    for (body, pointer) in [
+        (typed(640, 80.0, json!([97]), json!([])), "/rsrp_dbm"),
+        (typed(641, 80.0, json!([]), json!([])), "/rsrp_dbm"),
+        (typed(642, 80.0, json!([-97, -98]), json!([8])), "/sinr_db"),
+        (typed(643, 480.0, json!([-97]), json!([])), "/angle_deg"),
+    ] {
+        let (status, problem) = server.send("POST", &at, Some(body)).await;
+        assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "{problem}");
+        assert_eq!(problem["errors"][0]["pointer"], pointer);
+    }
+    let export = server.get(&format!("/api/sites/{site}/export.json")).await;
+    assert!(export["sweep_stops"].as_array().unwrap().iter().all(|stop| stop["typed"] == true));
+}
+
 #[tokio::test]
 async fn what_makes_no_sweep_is_refused_in_words() {
     let server = server();

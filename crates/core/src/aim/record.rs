@@ -18,14 +18,14 @@ pub fn point_record(sweep: &Sweep, setup_id: SetupId, stop: &SweepStop) -> (Run,
             id: SampleId(Uuid::new_v5(&run_id.0, format!("sample {at}").as_bytes())),
             run_id,
             taken_at: stop.taken_at + Duration::milliseconds(at),
-            activity: Activity::Trickle,
+            activity: if stop.typed { Activity::Unknown } else { Activity::Trickle },
             reading: reading.clone(),
         })
         .collect();
     let run = Run {
         id: run_id,
         setup_id,
-        source: Source::Live,
+        source: if stop.typed { Source::Typed } else { Source::Live },
         started_at: stop.taken_at,
         ended_at: samples.last().map(|sample| sample.taken_at),
         completion: Completion::Complete,

@@ -359,6 +359,7 @@ proptest! {
             taken_at: begins(),
             run_id: None,
             samples: levels.iter().map(reading).collect(),
+            typed: angle_deg > 180.0,
             pressed_at: None,
             clock_offset_ms: None,
             archived_at: None,

@@ -1,6 +1,7 @@
 //! A sweep: the antenna turned bearing by bearing (or tilted step by step), and what was read at each.
 
 use super::{Attach, PositionId, Reading, RunId, SetupId, SiteId, SweepId, SweepStopId};
+use crate::geo::normalise_bearing_deg;
 use chrono::{DateTime, Utc};
 use serde::{Deserialize, Serialize};
 
@@ -16,6 +17,17 @@ pub enum SweepAxis {
     Tilt,
     /// Nothing is turned: two ways of plugging the leads in are tried by turns; the angle is 0 for map A, 1 for map B.
     Ports,
+}
+
+impl SweepAxis {
+    /// An angle as it is kept: a bearing in 0..360, a tilt as it is, 0 or 1 for a port map.
+    pub fn angle(self, angle_deg: f64) -> f64 {
+        match self {
+            Self::Azimuth => normalise_bearing_deg(angle_deg),
+            Self::Tilt => angle_deg,
+            Self::Ports => angle_deg.clamp(0.0, 1.0).round(),
+        }
+    }
 }
 
 /// What is aimed for.
@@ -93,6 +105,9 @@ pub struct SweepStop {
     pub run_id: Option<RunId>,
     /// Samples.
     pub samples: Vec<Reading>,
+    /// Read off the gateway's own page by somebody, and typed.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub typed: bool,
     /// Where a phone was out of reach when it was pressed: when that was by the phone's own clock.
     #[serde(default)]
     pub pressed_at: Option<DateTime<Utc>>,

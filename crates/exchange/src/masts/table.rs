@@ -2,10 +2,9 @@
 
 use crate::cells::from_text;
 use geojson::{GeoJson, GeometryValue};
-use kml::{Kml, KmlReader};
 use open_beacon_core::limits::{check_markup, composed};
+use roxmltree::Node;
 use std::collections::BTreeMap;
-use std::io::Cursor;
 
 /// Headings and rows.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -126,59 +125,44 @@ fn geojson(text: &str) -> Result<MastTable, String> {
     Ok(tabled("GeoJSON", rows))
 }
 
+/// KML 2.2 (OGC 07-147r2): each placemark with a point, its name, description and extended data.
 fn kml(text: &str) -> Result<MastTable, String> {
     check_markup(text, false).map_err(|limit| format!("This KML is not read: {limit}."))?;
-    // The reader below waits for ends that a damaged file never has: whether every element ends is known first.
-    roxmltree::Document::parse(text.trim_start())
+    let parsed = roxmltree::Document::parse(text.trim_start())
         .map_err(|error| format!("This KML is damaged: {error}."))?;
-    let mut reader = KmlReader::<_, f64>::from_reader(Cursor::new(text.as_bytes()));
-    let parsed = reader.read().map_err(|error| format!("This is no KML: {error}."))?;
-    let mut rows = Vec::new();
-    placemarks(&parsed, &mut rows);
+    let marks = parsed.descendants().filter(|node| node.tag_name().name() == "Placemark");
+    let rows: Vec<BTreeMap<String, String>> = marks.filter_map(placemark).collect();
     if rows.is_empty() {
         return Err("This KML has no placemarks with a point; a mast is a point.".into());
     }
     Ok(tabled("KML", rows))
 }
 
-fn placemarks(kml: &Kml, rows: &mut Vec<BTreeMap<String, String>>) {
-    match kml {
-        Kml::KmlDocument(document) => document.elements.iter().for_each(|one| placemarks(one, rows)),
-        Kml::Document { elements, .. } => elements.iter().for_each(|one| placemarks(one, rows)),
-        Kml::Folder(folder) => folder.elements.iter().for_each(|one| placemarks(one, rows)),
-        Kml::Placemark(mark) => {
-            let Some(kml::types::Geometry::Point(point)) = &mark.geometry else { return };
-            let mut row = BTreeMap::new();
-            row.insert("latitude".to_owned(), point.coord.y.to_string());
-            row.insert("longitude".to_owned(), point.coord.x.to_string());
-            if let Some(name) = &mark.name {
-                row.insert("name".to_owned(), name.clone());
-            }
-            if let Some(notes) = &mark.description {
-                row.insert("notes".to_owned(), notes.clone());
-            }
-            for child in &mark.children {
-                data(child, &mut row);
-            }
-            rows.push(row);
+fn placemark<'a>(mark: Node<'a, 'a>) -> Option<BTreeMap<String, String>> {
+    let point = child(mark, "Point")?;
+    // "longitude,latitude[,altitude]"; of several the first.
+    let first = child(point, "coordinates")?.text()?.split_whitespace().next()?.to_owned();
+    let mut numbers = first.split(',').map_while(|number| number.trim().parse::<f64>().ok());
+    let (longitude, latitude) = (numbers.next()?, numbers.next()?);
+    let mut row = BTreeMap::new();
+    row.insert("latitude".to_owned(), latitude.to_string());
+    row.insert("longitude".to_owned(), longitude.to_string());
+    for (column, element) in [("name", "name"), ("notes", "description")] {
+        if let Some(text) = child(mark, element).and_then(|node| node.text()) {
+            row.insert(column.to_owned(), text.to_owned());
         }
-        _ => {}
     }
+    // `ExtendedData` with `Data name="…"` and `SimpleData name="…"`.
+    for data in mark.descendants().filter(|node| matches!(node.tag_name().name(), "Data" | "SimpleData")) {
+        let own = data.text().filter(|text| !text.trim().is_empty());
+        let value = own.or_else(|| child(data, "value")?.text());
+        if let (Some(name), Some(value)) = (data.attribute("name"), value) {
+            row.insert(name.to_owned(), value.trim().to_owned());
+        }
+    }
+    Some(row)
 }
 
-/// `ExtendedData` with `Data name="…"` and `SimpleData name="…"`.
-fn data(element: &kml::types::Element, row: &mut BTreeMap<String, String>) {
-    if let Some(name) =
-        element.attrs.get("name").filter(|_| matches!(element.name.as_str(), "Data" | "SimpleData"))
-    {
-        let value = element
-            .content
-            .clone()
-            .filter(|text| !text.trim().is_empty())
-            .or_else(|| element.children.iter().find(|child| child.name == "value")?.content.clone());
-        if let Some(value) = value {
-            row.insert(name.clone(), value.trim().to_owned());
-        }
-    }
-    element.children.iter().for_each(|child| data(child, row));
+fn child<'a>(of: Node<'a, 'a>, name: &str) -> Option<Node<'a, 'a>> {
+    of.children().find(|node| node.tag_name().name() == name)
 }

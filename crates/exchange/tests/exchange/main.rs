@@ -76,6 +76,7 @@ fn demo_bundle() -> SiteBundle {
         taken_at: bundle.runs[0].started_at,
         run_id: None,
         samples: vec![bundle.samples[0].reading.clone(), bundle.samples[1].reading.clone()],
+        typed: true,
         pressed_at: Some(bundle.runs[0].started_at),
         clock_offset_ms: Some(-250),
         archived_at: None,

@@ -177,3 +177,31 @@ proptest! {
         }
     }
 }
+
+/// A point without a place once brought the reader down.
+#[test]
+fn a_placemark_without_a_place_is_no_mast() {
+    let mark = |inside: &str| {
+        format!("<kml><Document><Placemark><name>x</name>{inside}</Placemark></Document></kml>")
+    };
+    for empty in [
+        "<Point></Point>",
+        "<Point/>",
+        "<Point><coordinates/></Point>",
+        "<Point><coordinates> , </coordinates></Point>",
+        "<Point><coordinates>8.2</coordinates></Point>",
+    ] {
+        let reason = read_mast_table("a.kml", mark(empty).as_bytes()).unwrap_err();
+        assert!(reason.contains("no placemarks"), "{empty}: {reason}");
+    }
+    let whole = mark("<Point><coordinates>\n 8.2,61.4,120 \n</coordinates></Point>");
+    let table = read_mast_table("a.kml", whole.as_bytes()).unwrap();
+    assert_eq!(table.rows.len(), 1);
+    let cell = |name: &str| {
+        table.rows[0][table.headings.iter().position(|heading| heading == name).unwrap()].clone()
+    };
+    assert_eq!(
+        (cell("latitude"), cell("longitude"), cell("name")),
+        ("61.4".into(), "8.2".into(), "x".into())
+    );
+}

@@ -11,6 +11,7 @@ import { useAction } from "../../ui/useAction";
 import { angle } from "./angle";
 import { Compass } from "./Compass";
 import { Settle } from "./Settle";
+import { TypedPoint } from "./TypedPoint";
 
 /** How long the antenna is held for a point that waits on the phone, s: the computer listens meanwhile. */
 const HELD_S = 20;
@@ -24,7 +25,8 @@ const MAIN = "mt-2 min-h-14 w-full max-lg:sticky max-lg:bottom-3";
 export function NextStep({ siteId, view, site }: { siteId: string; view: SweepView; site: SiteView }) {
   const axis = view.sweep.axis ?? "azimuth";
   const stopsPath = `/api/sites/${siteId}/sweeps/${view.sweep.id}/stops`;
-  const waiting = useOutbox().filter((one) => one.path === stopsPath).length;
+  const typedPath = `/api/sites/${siteId}/sweeps/${view.sweep.id}/typed-stops`;
+  const waiting = useOutbox().filter((one) => one.path === stopsPath || one.path === typedPath).length;
   // While the computer is away its plan goes on: points that wait here count as taken.
   const ahead = view.stops.length + waiting;
   const planned = view.plan.stops[ahead]?.angle_deg;
@@ -197,11 +199,14 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
         </>
       ) : (
         <>
-          <Button look="filled" className={MAIN} onClick={() => measure.run()}>
-            {axis === "ports"
-              ? `It is plugged as ${angle(to, axis)}: measure`
-              : "I am pointing there: measure"}
-          </Button>
+          {site.settings.gateway && (
+            <Button look="filled" className={MAIN} onClick={() => measure.run()}>
+              {axis === "ports"
+                ? `It is plugged as ${angle(to, axis)}: measure`
+                : "I am pointing there: measure"}
+            </Button>
+          )}
+          <TypedPoint siteId={siteId} view={view} to={to} only={!site.settings.gateway} />
           {view.fit && (
             <Button
               look="plain"
