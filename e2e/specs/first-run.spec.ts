@@ -45,6 +45,7 @@ test("where the gateway cannot be read, a sweep is typed bearing by bearing", as
   await send(`/api/sites/${site}/positions`, {
     id: "0190d1f0-0000-7000-8000-000000000102",
     name: "East gable",
+    mount: "gable",
     height_above_ground_m: 6,
   });
   await page.goto(`${program.address}/sites/${site}/aim`);

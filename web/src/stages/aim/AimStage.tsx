@@ -103,7 +103,7 @@ export default function AimStage() {
           )}
         </div>
         <div className="flex flex-col gap-5">
-          <LiveNumber siteId={siteId} />
+          {site.settings.gateway && <LiveNumber siteId={siteId} />}
           <NextStep siteId={siteId} view={view} site={site} />
           <Link
             to="/sites/$siteId/roof"

@@ -40,7 +40,7 @@ export default function RoofPage({ heard }: { heard: boolean }) {
           All of Aim
         </Link>
       </div>
-      <LiveNumber siteId={siteId} />
+      {site.settings.gateway && <LiveNumber siteId={siteId} />}
       {view ? (
         <>
           <NextStep siteId={siteId} view={view} site={site} />
