@@ -9,7 +9,8 @@ use open_beacon_core::aim::record::point_record;
 use open_beacon_core::handover::swept_setup;
 use open_beacon_core::hardware::catalogue::{Catalogue, named_by};
 use open_beacon_core::model::{
-    BUNDLE_FORMAT, BUNDLE_VERSION, BandRound, Run, SiteBundle, SiteId, SweepStop, Trial, assign_sittings,
+    BUNDLE_FORMAT, BUNDLE_VERSION, BandRound, Run, RunId, SiteBundle, SiteId, SweepStop, Trial,
+    assign_sittings,
 };
 use open_beacon_core::trial::visit::visit_record;
 use rusqlite::Connection;
@@ -335,6 +336,14 @@ fn ids_of(bundle: &SiteBundle, table: &str) -> Vec<String> {
     }
 }
 
+fn by_run<T>(rows: &[T], run_of: impl Fn(&T) -> RunId) -> HashMap<RunId, Vec<&T>> {
+    let mut runs: HashMap<RunId, Vec<&T>> = HashMap::new();
+    for row in rows {
+        runs.entry(run_of(row)).or_default().push(row);
+    }
+    runs
+}
+
 /// Table by table, so that no second copy of the whole record is held.
 fn plan(db: &Connection, bundle: &SiteBundle) -> Result<BundlePlan, StoreError> {
     let (site, key) = (bundle.site.id, &bundle.site.id.to_string());
@@ -345,9 +354,20 @@ fn plan(db: &Connection, bundle: &SiteBundle) -> Result<BundlePlan, StoreError> 
     plan.table(ids, "position", &bundle.positions, positions::of_site(db, site)?, |row| row.id);
     plan.table(ids, "setup", &bundle.setups, setups::of_site(db, site)?, |row| row.id);
     plan.table(ids, "run", &bundle.runs, runs_of_site(db, key)?, |row| row.id);
-    plan.table(ids, "sample", &bundle.samples, readings::select(db, &of_site("sample"), key)?, |row| row.id);
-    let tests = speed_tests::select(db, &of_site("speed_test"), key)?;
-    plan.table(ids, "speed_test", &bundle.speed_tests, tests, |row| row.id);
+    // The two that grow long, run by run.
+    let (samples, tests) =
+        (by_run(&bundle.samples, |row| row.run_id), by_run(&bundle.speed_tests, |row| row.run_id));
+    for run in &bundle.runs {
+        let of_run = run.id.to_string();
+        if let Some(rows) = samples.get(&run.id) {
+            let stored = readings::select(db, "WHERE sample.run_id = ?1", &of_run)?;
+            plan.table(ids, "sample", rows.iter().copied(), stored, |row| row.id);
+        }
+        if let Some(rows) = tests.get(&run.id) {
+            let stored = speed_tests::select(db, "WHERE speed_test.run_id = ?1", &of_run)?;
+            plan.table(ids, "speed_test", rows.iter().copied(), stored, |row| row.id);
+        }
+    }
     let files = attachments::select_files(db, &of_site("attachment"), key)?;
     plan.table(ids, "attachment", &bundle.attachments, files, |row| row.attachment.id);
     plan.table(ids, "kit", &bundle.kits, kits::of_site(db, site)?, |row| row.id);
@@ -366,11 +386,11 @@ fn plan(db: &Connection, bundle: &SiteBundle) -> Result<BundlePlan, StoreError> 
 
 impl BundlePlan {
     /// Counts the rows of a table against those that are `stored` at the site; `known`: identifiers that stand anywhere here.
-    fn table<T: PartialEq, I: Display>(
+    fn table<'a, T: PartialEq + 'a, I: Display>(
         &mut self,
         known: &HashSet<String>,
         kind: &'static str,
-        rows: &[T],
+        rows: impl IntoIterator<Item = &'a T>,
         stored: Vec<T>,
         id_of: impl Fn(&T) -> I,
     ) {
