@@ -2,9 +2,9 @@
 
 use crate::problem::Problem;
 use crate::state::AppState;
-use crate::sweeping::StopState;
+use crate::sweeping::{StopPlan, StopState};
 use chrono::{DateTime, Duration, Utc};
-use open_beacon_core::model::{Reading, Sweep, SweepStop, SweepStopId};
+use open_beacon_core::model::{Reading, Sweep, SweepStop};
 
 /// When a point was taken by the phone's clock, and how far that is off.
 #[derive(Clone, Copy, Debug)]
@@ -25,11 +25,10 @@ const HELD_S: f64 = 15.0;
 pub async fn recover(
     app: &AppState,
     sweep: &Sweep,
-    id: SweepStopId,
-    angle_deg: f64,
-    planned: u32,
+    plan: StopPlan,
     late: LateStop,
 ) -> Result<StopState, Problem> {
+    let StopPlan { stop_id: id, angle_deg, samples: planned, .. } = plan;
     let began = late.pressed_at + Duration::milliseconds(late.clock_offset_ms);
     let ended = began + Duration::milliseconds((late.held_s.unwrap_or(HELD_S) * 1e3) as i64);
     let heard = app.links.heard_between(sweep.site_id, began, ended);

@@ -302,9 +302,7 @@ async fn measure_stop(
     let state = match new.late() {
         // The answer to the first try may have been lost on its way back.
         _ if app.sweeping.measures(site, new.id) => app.sweeping.state(site),
-        Some(late) => {
-            Some(recover(&app, &sweep, new.id, sweep.axis.angle(new.angle_deg), new.samples, late).await?)
-        }
+        Some(late) => Some(recover(&app, &sweep, new.plan(&sweep), late).await?),
         None => None,
     };
     let state = match state {
