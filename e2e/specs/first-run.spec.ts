@@ -56,6 +56,9 @@ test("where the gateway cannot be read, a sweep is typed bearing by bearing", as
   await next.getByLabel("RSRP").fill("ninety");
   await next.getByRole("button", { name: /Save this point at/ }).click();
   await expect(next.getByText(/number/i).first()).toBeVisible();
+  // What was typed outlives a reload.
+  await page.reload();
+  await expect(next.getByLabel("RSRP")).toHaveValue("ninety");
   const points = page.getByRole("region", { name: "Points" }).getByRole("row");
   for (const [at, rsrp] of ["-109", "-99", "-95", "-99", "-109"].entries()) {
     await next.getByLabel("RSRP").fill(rsrp);

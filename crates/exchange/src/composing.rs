@@ -10,6 +10,8 @@ const PART: usize = 64 << 10;
 const LONGEST_LINE: usize = 4 << 20;
 /// Most values of a JSON document, or cells of a table: what parts them is counted, also where it stands in a text.
 const MOST_VALUES: u64 = 12_000_000;
+/// Most ends of lines of a table, those in its texts too.
+const MOST_BREAKS: usize = 4_000_000;
 
 /// Reads on from `inner`, in composed form (NFC, UAX #15), without a byte order mark.
 pub(crate) struct Composing<R> {
@@ -72,6 +74,11 @@ impl<R: Read> Composing<R> {
                     self.line_from = at;
                     if self.keeps_breaks {
                         self.breaks.push((at, *byte));
+                    }
+                    if self.breaks.len() > MOST_BREAKS {
+                        return Err(io::Error::other(format!(
+                            "it has more than {MOST_BREAKS} ends of lines"
+                        )));
                     }
                 }
                 _ => {}

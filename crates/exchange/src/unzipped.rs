@@ -12,7 +12,7 @@ use open_beacon_core::model::{
 use serde::Deserialize;
 use serde::de::DeserializeOwned;
 use serde_json::Value;
-use std::collections::{BTreeMap, HashMap};
+use std::collections::HashMap;
 use std::io::{self, Read, Seek, SeekFrom};
 use zip::ZipArchive;
 
@@ -22,6 +22,8 @@ const MOST_UNPACKED: u64 = 512 << 20;
 const LARGEST_TABLE: u64 = 96 << 20;
 /// Most that one other file may unpack to, bytes.
 const LARGEST_FILE: u64 = 256 << 20;
+/// Most that all other files may unpack to, bytes.
+const MOST_FILES: u64 = 2 << 30;
 
 /// Reads a site.
 ///
@@ -119,9 +121,13 @@ impl<R: Read + Seek + Clone + Send + Sync + 'static> Source for R {}
 /// The files in a zip. Tables are unpacked one at a time; other files stay where they are until they are wanted.
 struct Files<R> {
     archive: ZipArchive<R>,
-    places: BTreeMap<String, usize>,
+    places: HashMap<String, usize>,
+    /// Files that are no tables, by their names without the ending.
+    stems: HashMap<String, usize>,
     /// What tables may still unpack to, bytes.
     left: u64,
+    /// What other files may still unpack to, bytes.
+    files_left: u64,
 }
 
 impl<R: Source> Files<R> {
@@ -129,7 +135,7 @@ impl<R: Source> Files<R> {
         let damaged = |error: &dyn std::fmt::Display| format!("the zip cannot be opened: {error}");
         not_too_many(&mut reader).map_err(|error| damaged(&error))?;
         let mut archive = ZipArchive::new(reader).map_err(|error| damaged(&error))?;
-        let mut places = BTreeMap::new();
+        let (mut places, mut stems) = (HashMap::new(), HashMap::new());
         for index in 0..archive.len() {
             let entry = archive.by_index(index).map_err(|error| format!("the zip is damaged: {error}"))?;
             if entry.is_dir() {
@@ -137,9 +143,12 @@ impl<R: Source> Files<R> {
             }
             let name =
                 entry.name().map_err(|error| format!("a file name in the zip cannot be read: {error}"))?;
+            if !name.ends_with(".csv") {
+                stems.insert(stem(&name).to_owned(), index);
+            }
             places.insert(name.into_owned(), index);
         }
-        Ok(Self { archive, places, left: MOST_UNPACKED })
+        Ok(Self { archive, places, stems, left: MOST_UNPACKED, files_left: MOST_FILES })
     }
 
     /// A table as it is unpacked, no more of it than is allowed; `None` where there is none.
@@ -151,9 +160,7 @@ impl<R: Source> Files<R> {
 
     /// A file that is no table, found by its name without the ending: earlier versions took that from the type as it was told.
     fn content(&mut self, wanted: &str) -> Result<FileContent, String> {
-        let stem = |name: &str| name.rsplit_once('.').map(|(before, _)| before.to_owned());
-        let found = self.places.keys().find(|key| stem(key).is_some() && stem(key) == stem(wanted)).cloned();
-        let Some(index) = found.and_then(|name| self.places.remove(&name)) else {
+        let Some(index) = self.stems.remove(stem(wanted)) else {
             return Err(format!("{wanted} is missing"));
         };
         let bytes =
@@ -161,8 +168,16 @@ impl<R: Source> Files<R> {
         if bytes > LARGEST_FILE {
             return Err(format!("{wanted} unpacks to more than {} MiB", LARGEST_FILE >> 20));
         }
+        // Each is unpacked to look at it, however small it is in the zip.
+        let too_many = || format!("the files unpack to more than {} GiB", MOST_FILES >> 30);
+        self.files_left = self.files_left.checked_sub(bytes).ok_or_else(too_many)?;
         Ok(FileContent::there(bytes, InZip { archive: self.archive.clone(), index, bytes }))
     }
+}
+
+/// A file's name without its ending.
+fn stem(name: &str) -> &str {
+    name.rsplit_once('.').map_or(name, |(before, _)| before)
 }
 
 /// A table on its way out of a zip.

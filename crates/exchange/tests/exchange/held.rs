@@ -65,8 +65,13 @@ fn what_would_fill_the_memory_is_refused_with_its_limit() {
     many.extend(b"PK\x05\x06\0\0\0\0\xff\xff\xff\xff\0\0\0\0\0\0\0\0\0\0");
     assert!(refusal(&many).contains("65,535"), "{}", refusal(&many));
 
-    // One cell without an end, in one line and in many.
-    for (part, limit) in [("x", "longer than 4 MiB"), ("x\n", "more than 96 MiB")] {
+    // One cell without an end, in one line, in long ones, and in nothing but ends of lines.
+    let long = "x".repeat(1023) + "\n";
+    for (part, limit) in [
+        ("x", "longer than 4 MiB"),
+        (long.as_str(), "more than 96 MiB"),
+        ("\n", "more than 4000000 ends of lines"),
+    ] {
         let mut zip = zip::ZipWriter::new(Cursor::new(Vec::new()));
         zip.start_file("samples.csv", zip::write::SimpleFileOptions::default()).unwrap();
         zip.write_all(b"id,run_id\n\"").unwrap();
@@ -76,6 +81,37 @@ fn what_would_fill_the_memory_is_refused_with_its_limit() {
         assert!(bomb.len() < 1 << 20, "{} bytes", bomb.len());
         assert!(refusal(&bomb).contains(limit), "{}", refusal(&bomb));
     }
+}
+
+/// Photographs of a few kilobytes each that unpack to 2.2 GB together.
+#[test]
+fn files_that_unpack_without_end_are_refused_before_they_are_unpacked() {
+    let mut bundle = demo_bundle();
+    let photo = bundle.attachments[0].clone();
+    bundle.attachments = (0..11).map(|_| photo.clone()).collect();
+    for one in &mut bundle.attachments {
+        one.attachment.id.0 = Uuid::now_v7();
+    }
+    let whole = to_zip(&bundle);
+    let mut zeros = zip::ZipWriter::new(Cursor::new(Vec::new()));
+    zeros.start_file("zeros", zip::write::SimpleFileOptions::default()).unwrap();
+    let block = vec![0; 1 << 20];
+    (0..200).for_each(|_| zeros.write_all(&block).unwrap());
+    let mut zeros = zip::ZipArchive::new(zeros.finish().unwrap()).unwrap();
+    let mut from = zip::ZipArchive::new(Cursor::new(whole)).unwrap();
+    let mut to = zip::ZipWriter::new(Cursor::new(Vec::new()));
+    for index in 0..from.len() {
+        let entry = from.by_index_raw(index).unwrap();
+        let name = entry.name().unwrap().into_owned();
+        if name.starts_with("attachments/") {
+            to.raw_copy_file_rename(zeros.by_index_raw(0).unwrap(), name).unwrap();
+        } else {
+            to.raw_copy_file(entry).unwrap();
+        }
+    }
+    let bomb = to.finish().unwrap().into_inner();
+    assert!(bomb.len() < 8 << 20, "{} bytes", bomb.len());
+    assert!(refusal(&bomb).contains("more than 2 GiB"), "{}", refusal(&bomb));
 }
 
 #[test]

@@ -4,6 +4,7 @@ import { deliver } from "../../api/outbox";
 import { refresh } from "../../api/queries";
 import type { SweepAxis, SweepView, Technology } from "../../api/schema";
 import { Button } from "../../ui/Button";
+import { forgetDraft } from "../../ui/draft";
 import { type EntryValue, entryOf } from "../../ui/EntryField";
 import { ChoiceInput, EntryInput, Form, TextInput, useDraftForm } from "../../ui/form";
 import { readNumber } from "../../ui/number";
@@ -63,6 +64,7 @@ function TypedForm({
   last: Named;
   onKept: (named: Named) => void;
 }) {
+  const draft = `typed:${view.sweep.id}`;
   const axis: SweepAxis = view.sweep.axis ?? "azimuth";
   const nothing: EntryValue = entryOf(null);
   const initial = { technology: last.technology, band: last.band, rsrp: nothing, sinr: nothing };
@@ -100,9 +102,11 @@ function TypedForm({
       });
     }
     refresh(siteId);
+    // The next point's form takes this one's place: it must not find this one's figures.
+    forgetDraft(draft);
     onKept({ technology, band });
   };
-  const form = useDraftForm({ initial, save });
+  const form = useDraftForm({ draft, initial, save });
   const { technology } = form.values;
   const buttons = (
     <Button look="filled" type="submit" className="min-h-14 w-full">
