@@ -9,6 +9,7 @@ use std::fs::File;
 use std::io::{self, Read, Seek, SeekFrom, Write};
 use std::path::Path;
 use std::sync::{Arc, Mutex, PoisonError};
+use tokio_util::sync::{CancellationToken, DropGuard};
 
 /// What of a file that is too long is taken and not kept, bytes, before the connection is closed.
 const PASSED_OVER: u64 = 1 << 30;
@@ -19,14 +20,16 @@ pub(crate) struct Spool {
     file: Arc<Mutex<File>>,
     length: u64,
     at: u64,
+    gone: CancellationToken,
 }
 
 impl Spool {
-    /// Takes a body of at most `most` bytes into a file in `folder`.
+    /// Takes a body of at most `most` bytes into a file in `folder`. It is read for as long as the guard is held: where whoever sent it
+    /// leaves, the call that waits is dropped, the guard with it, and what was begun ends at its next reading.
     ///
     /// # Errors
     /// 413 where it is longer; 400 where it ends early; what the disk says.
-    pub(crate) async fn taken(body: Body, most: u64, folder: &Path) -> Result<Self, Problem> {
+    pub(crate) async fn taken(body: Body, most: u64, folder: &Path) -> Result<(Self, DropGuard), Problem> {
         let mut file = tempfile::tempfile_in(folder).map_err(StoreError::from)?;
         let mut length = 0;
         let mut parts = body.into_data_stream();
@@ -51,11 +54,11 @@ impl Spool {
         if length > most {
             return Err(Problem::too_large(format!("A file of at most {} MiB is read.", most >> 20)));
         }
-        Ok(Self { file: Arc::new(Mutex::new(file)), length, at: 0 })
+        let gone = CancellationToken::new();
+        let spool = Self { file: Arc::new(Mutex::new(file)), length, at: 0, gone: gone.clone() };
+        Ok((spool, gone.drop_guard()))
     }
-}
 
-impl Spool {
     /// How long it is, bytes.
     pub(crate) fn bytes(&self) -> u64 {
         self.length
@@ -77,6 +80,9 @@ impl ContentSource for Spool {
 
 impl Read for Spool {
     fn read(&mut self, into: &mut [u8]) -> io::Result<usize> {
+        if self.gone.is_cancelled() {
+            return Err(io::Error::new(io::ErrorKind::ConnectionAborted, "whoever sent it has left"));
+        }
         let mut file = self.file.lock().unwrap_or_else(PoisonError::into_inner);
         file.seek(SeekFrom::Start(self.at))?;
         let read = file.read(into)?;
@@ -94,5 +100,25 @@ impl Seek for Spool {
         };
         self.at = at.ok_or_else(|| io::Error::from(io::ErrorKind::InvalidInput))?;
         Ok(self.at)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::Spool;
+    use axum::body::Body;
+    use std::io::{Read, Seek};
+
+    #[tokio::test]
+    async fn what_nobody_waits_for_is_not_read_on() {
+        let folder = std::env::temp_dir();
+        let taken = Spool::taken(Body::from("a site"), 10, &folder).await;
+        let Ok((mut spool, waits)) = taken else { panic!("it fits") };
+        let mut text = String::new();
+        assert!(spool.read_to_string(&mut text).is_ok() && text == "a site" && spool.rewind().is_ok());
+        drop(waits);
+        assert!(spool.read_to_string(&mut text).is_err());
+        let too_long = Spool::taken(Body::from("a whole valley"), 10, &folder).await;
+        assert_eq!(too_long.err().map(|problem| problem.status), Some(413));
     }
 }

@@ -16,6 +16,7 @@ use serde_json::{Value, json};
 use std::io::{BufWriter, Write};
 use tokio::io::DuplexStream;
 use tokio_util::io::{ReaderStream, SyncIoBridge};
+use tokio_util::sync::DropGuard;
 use utoipa::{IntoParams, ToSchema};
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
@@ -158,7 +159,7 @@ struct How {
     copy: bool,
 }
 
-async fn sent(app: &AppState, headers: &HeaderMap, content: Body) -> Result<Spool, Problem> {
+async fn sent(app: &AppState, headers: &HeaderMap, content: Body) -> Result<(Spool, DropGuard), Problem> {
     let sent_as = headers.get(header::CONTENT_TYPE).and_then(|value| value.to_str().ok()).unwrap_or_default();
     if matches!(sent_as, "application/zip" | "application/json" | "application/octet-stream") {
         Spool::taken(content, LARGEST, app.store.folder()).await
@@ -202,7 +203,7 @@ async fn preview_import(
     headers: HeaderMap,
     content: Body,
 ) -> Result<Json<ImportReport>, Problem> {
-    let file = sent(&app, &headers, content).await?;
+    let (file, _waits) = sent(&app, &headers, content).await?;
     let report = app
         .db(move |store| {
             let read = from_source(file);
@@ -235,7 +236,7 @@ async fn import(
     headers: HeaderMap,
     content: Body,
 ) -> Result<Json<ImportReport>, Problem> {
-    let file = sent(&app, &headers, content).await?;
+    let (file, _waits) = sent(&app, &headers, content).await?;
     let unread = |_| Problem::unreadable("The file could not be read.");
     let read = tokio::task::spawn_blocking(move || from_source(file)).await.map_err(unread)?;
     let bundle = read.map_err(|problems| not_taken(&problems))?;

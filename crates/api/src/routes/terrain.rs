@@ -62,7 +62,7 @@ async fn add_tile(
     if headers.get(header::CONTENT_TYPE).is_none_or(|sent| sent != "application/octet-stream") {
         return Err(Problem::unreadable("Send the file itself, as application/octet-stream."));
     }
-    let file = Spool::taken(content, LARGEST, app.store.folder()).await?;
+    let (file, _waits) = Spool::taken(content, LARGEST, app.store.folder()).await?;
     let added = app
         .db(move |store| {
             let house = store.site(site_id)?.place;
