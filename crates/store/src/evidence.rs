@@ -44,10 +44,15 @@ impl Store {
         );
         let mut recorded = runs::with_digests(&db, &in_use, &key)?;
         recorded.reverse();
-        let radio = recorded.iter().map(|(run, heard)| (run.id, heard.clone())).collect();
         let of_them = format!("WHERE speed_test.run_id IN (SELECT id FROM run {in_use})");
         let tests = speed_tests::select(&db, &of_them, &key)?;
-        let runs = recorded.into_iter().map(|(run, _)| run).collect();
+        let (runs, radio) = recorded
+            .into_iter()
+            .map(|(run, heard)| {
+                let id = run.id;
+                (run, (id, heard))
+            })
+            .unzip();
         Ok(SetupEvidence { setup_id, label, runs, radio, tests })
     }
 

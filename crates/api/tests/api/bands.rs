@@ -324,7 +324,8 @@ async fn a_wait_that_is_too_short_is_learned() {
     let view = house.ended().await;
     let rounds = &view["rounds"][0]["words"];
     let words = rounds.as_str().unwrap();
-    assert!(words.contains("5\u{202f}s were set. From now on"), "{words}");
+    // On a busy machine the first wait that was learned may be too short as well, and the next is learned from that.
+    assert!(words.contains("\u{202f}s were set. From now on"), "{words}");
     let site = house.server.get(&format!("/api/sites/{}", house.site)).await;
     let set = site["settings"]["gateway"]["recipe"]["lock"]["reattach_s"].as_f64().unwrap();
     assert!(set >= 10.0, "{set}");
