@@ -11,9 +11,10 @@ use axum::response::{IntoResponse, Response};
 use open_beacon_core::model::{BUNDLE_VERSION, SiteBundle, SiteId};
 use open_beacon_core::words::outward;
 use open_beacon_exchange::{LARGEST_JSON, RowProblem, from_source, with_new_ids, write_json, write_zip};
+use open_beacon_store::StoreError;
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
-use std::io::{BufWriter, Write};
+use std::io::{BufWriter, ErrorKind, Write};
 use tokio::io::DuplexStream;
 use tokio_util::io::{ReaderStream, SyncIoBridge};
 use tokio_util::sync::DropGuard;
@@ -64,7 +65,7 @@ struct Room(u64);
 
 impl Write for Room {
     fn write(&mut self, bytes: &[u8]) -> std::io::Result<usize> {
-        self.0 = self.0.checked_sub(bytes.len() as u64).ok_or(std::io::ErrorKind::FileTooLarge)?;
+        self.0 = self.0.checked_sub(bytes.len() as u64).ok_or(ErrorKind::FileTooLarge)?;
         Ok(bytes.len())
     }
 
@@ -80,8 +81,10 @@ async fn export_json(State(app): State<AppState>, Path(id): Path<SiteId>) -> Res
     let (bundle, fits) = app
         .db(move |store| {
             let bundle = store.bundle(id)?;
-            let fits = write_json(&bundle, Room(LARGEST_JSON)).is_ok();
-            Ok((bundle, fits))
+            match write_json(&bundle, Room(LARGEST_JSON)) {
+                Err(error) if error.kind() == ErrorKind::FileTooLarge => Ok((bundle, false)),
+                written => written.map(|()| (bundle, true)).map_err(StoreError::from),
+            }
         })
         .await?;
     if !fits {

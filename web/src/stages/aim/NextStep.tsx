@@ -193,9 +193,13 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
           <Button look="filled" className={MAIN} onClick={() => end.run(to)}>
             {axis === "ports" ? "It is plugged and tight" : "It is set and tight"}
           </Button>
-          <Button className="mt-2 min-h-14 w-full" onClick={() => measure.run()}>
-            Measure here all the same
-          </Button>
+          {site.settings.gateway ? (
+            <Button className="mt-2 min-h-14 w-full" onClick={() => measure.run()}>
+              Measure here all the same
+            </Button>
+          ) : (
+            <TypedPoint siteId={siteId} view={view} to={to} only={false} />
+          )}
         </>
       ) : (
         <>
