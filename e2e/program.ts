@@ -140,3 +140,10 @@ export const test = base.extend<{ program: Program; demo: Program }>({
 });
 
 export { expect } from "@playwright/test";
+
+/** Opens the demo site and answers its address without a stage. */
+export async function openDemo(page: Page, demo: Program): Promise<string> {
+  await page.goto(demo.address);
+  await page.getByRole("link", { name: "Hulderbekk croft" }).click();
+  return page.url().replace(/\/log.*/, "");
+}

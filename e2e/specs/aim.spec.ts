@@ -119,3 +119,35 @@ test("a bearing that is none is told, and what was typed stays", async ({ page }
   await expect(page.getByRole("alert")).toBeVisible();
   await expect(field).toHaveValue("800");
 });
+
+test("where several cells answered, the page asks which one is meant, on the roof too", async ({ page }) => {
+  await begin(page);
+  await expect(page.getByText("Point 1 of 7: turn to 75° T and hold still.")).toBeVisible();
+  const site = new URL(page.url()).pathname.split("/")[2];
+  const sweeps = `${new URL(page.url()).origin}/api/sites/${site}/sweeps`;
+  const newest = new URL(page.url()).searchParams.get("sweep");
+  for (const [place, band] of [3, 3, 20, 3, 20, 3, 20, 3].entries()) {
+    const typed = {
+      id: `0190f000-0000-7000-8000-00000000000${place}`,
+      angle_deg: 100 + 10 * place,
+      technology: "lte",
+      band,
+      rsrp_dbm: [-97, -98],
+      sinr_db: [],
+    };
+    const answer = await page.request.post(`${sweeps}/${newest}/typed-stops`, { data: typed });
+    expect(answer.status()).toBe(201);
+  }
+  const which = page.getByRole("region", { name: "Which cell" });
+  await expect(which.getByText("Which cell do you aim at?")).toBeVisible();
+  await which.getByRole("button", { name: "B20, 3 bearings" }).click();
+  await expect(which.getByText("You aim at B20.")).toBeVisible();
+  await expect(page.getByRole("region", { name: "Points" }).getByText("another cell")).toHaveCount(5);
+  await page.setViewportSize({ width: 390, height: 844 });
+  await page.getByRole("link", { name: /roof/i }).click();
+  await expect(which.getByText("You aim at B20.")).toBeVisible();
+  await which.getByRole("button", { name: "B3, 5 bearings" }).click();
+  await expect(which.getByText("You aim at B3.")).toBeVisible();
+  const found = await new AxeBuilder({ page }).analyze();
+  expect(found.violations.map(({ id }) => id)).toEqual([]);
+});

@@ -1,19 +1,13 @@
 import { join } from "node:path";
 import AxeBuilder from "@axe-core/playwright";
 import type { Page } from "@playwright/test";
-import { expect, type Program, test } from "../program";
-
-async function open(page: Page, demo: Program): Promise<string> {
-  await page.goto(demo.address);
-  await page.getByRole("link", { name: "Hulderbekk croft" }).click();
-  return page.url().replace(/\/log.*/, "");
-}
+import { expect, openDemo, type Program, test } from "../program";
 
 test("another kind of page is pointed at field by field, saved, and read from then on", async ({
   page,
   demo,
 }) => {
-  const base = await open(page, demo);
+  const base = await openDemo(page, demo);
   await page.goto(`${base}/settings`);
   const address = page.getByLabel("Address of its status page or modem");
   await address.fill(demo.addresses.status_url.replace("status.json", "other.json"));
@@ -56,7 +50,7 @@ test("a gateway behind a form is signed in to, and two wrong passwords are the l
   page,
   demo,
 }) => {
-  const base = await open(page, demo);
+  const base = await openDemo(page, demo);
   await page.goto(`${base}/settings`);
   const address = page.getByLabel("Address of its status page or modem");
   await address.fill(demo.addresses.status_url.replace("status.json", "door/status.json"));
@@ -93,7 +87,7 @@ test("a gateway behind a form is signed in to, and two wrong passwords are the l
 /** Begins a sweep at the demo site and opens its page for the roof. */
 async function roof(page: Page, demo: Program): Promise<void> {
   await page.setViewportSize({ width: 390, height: 844 });
-  const base = await open(page, demo);
+  const base = await openDemo(page, demo);
   await page.goto(`${base}/aim`);
   await page.getByRole("button", { name: "Begin another sweep" }).click();
   await page.getByLabel("At", { exact: true }).selectOption({ label: "East gable" });

@@ -8,6 +8,7 @@ mod fuzz;
 mod kills;
 mod lint;
 mod screenshots;
+mod simulations;
 mod supply;
 mod test;
 mod tools;
@@ -61,6 +62,16 @@ enum Task {
         #[arg(long, default_value_t = 200)]
         times: u32,
     },
+    /// Take many sweeps of each kind by the tool's own advice in a made world, and print how they end.
+    Sweeps {
+        #[arg(long, default_value_t = 2000)]
+        each: u32,
+    },
+    /// Foretell hidden households, and print how often the truth lies in the 80 % ranges.
+    Households {
+        #[arg(long, default_value_t = 300)]
+        each: u32,
+    },
     /// Check licences and sources, and write the lists of parts.
     Supply,
     /// Take the pictures in docs/screenshots anew.
@@ -77,6 +88,8 @@ fn main() -> anyhow::Result<()> {
         Task::Contract { examples } => contract::contract(examples),
         Task::Fuzz { minutes } => fuzz::fuzz(minutes),
         Task::Kills { times } => kills::kills(times),
+        Task::Sweeps { each } => simulations::sweeps(each),
+        Task::Households { each } => simulations::households(each),
         Task::Supply => supply::supply(),
         Task::Screenshots => screenshots::screenshots(),
     }

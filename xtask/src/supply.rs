@@ -32,6 +32,12 @@ pub(crate) fn supply() -> anyhow::Result<()> {
     )?;
     std::fs::rename(root().join("crates/server/program.cdx.json"), folder.join("program.cdx.json"))
         .context("the list of crates")?;
+    // One is written beside every crate of the house; the program's names them all.
+    let crates = std::fs::read_dir(root().join("crates"))?.collect::<Result<Vec<_>, _>>()?;
+    let others = crates.iter().map(std::fs::DirEntry::path).chain([root().join("e2e"), root().join("xtask")]);
+    for list in others.map(|folder| folder.join("program.cdx.json")).filter(|list| list.exists()) {
+        std::fs::remove_file(list)?;
+    }
     let web = output("web", "npm", &["sbom", "--sbom-format", "cyclonedx", "--omit", "dev"])?;
     std::fs::write(folder.join("web.cdx.json"), web)?;
     println!("Lists of parts: {}", folder.display());

@@ -53,5 +53,6 @@ pub async fn recover(
         "The gateway was not heard while this point was held. It is kept, left out of the fit; measure it again.".to_owned()
     });
     app.db(move |store| store.put_sweep_stop(&stop)).await?;
-    Ok(StopState { stop_id: id, sweep_id: sweep.id, angle_deg, taken, planned, running: false, problem })
+    let (sweep_id, stop_id) = (sweep.id, id);
+    Ok(StopState { stop_id, sweep_id, angle_deg, taken, planned, running: false, testing: false, problem })
 }

@@ -13,6 +13,7 @@
 //! | [`round_registry`], `rounds` | rounds of band trials likewise |
 //! | `edits` | edits carry the values they were made on |
 //! | `heard_bands` | what is read to know a site's bands and the kit in use |
+//! | `page_recording` | answers of a gateway's page, for its recipe |
 //! | [`locking`] | telling a gateway its bands, so that it comes back |
 //! | [`grounds`] | terrain of sites, read once |
 //! | [`rasters`] | maps of predicted signal, made in the background |
@@ -29,11 +30,13 @@ mod edits;
 pub mod grounds;
 pub mod guard;
 mod heard_bands;
+mod importing;
 pub mod jobs;
 mod late;
 pub mod link;
 pub mod locking;
 pub mod measurer;
+mod page_recording;
 pub mod pairing;
 mod pictures;
 pub mod problem;
@@ -45,6 +48,7 @@ mod rounds;
 pub mod routes;
 mod sampling;
 mod served;
+pub mod shared_file;
 pub mod site_record;
 mod spool;
 pub use open_beacon_core::words::outward;

@@ -3,7 +3,8 @@
 use chrono::{DateTime, Utc};
 use open_beacon_core::model::{GatewaySecrets, GatewaySettings, SiteId};
 use open_beacon_gateway::{
-    CloseLook, Driver, DriverError, LinkState, LinkStatus, LoginAttempts, Look, Watcher, test_connection,
+    CloseLook, Driver, DriverError, LinkState, LinkStatus, LoginAttempts, Look, PageRecorder, Watcher,
+    test_connection,
 };
 use open_beacon_store::Store;
 use std::collections::{HashMap, VecDeque};
@@ -109,6 +110,38 @@ impl LinkHub {
         let look = test_connection(settings, secrets, feed.attempts.clone()).await;
         feed.keep_attempts(&settings.status_url).await;
         look
+    }
+
+    /// Whoever records a gateway's page, with settings that need not be saved.
+    ///
+    /// # Errors
+    /// Where the address is none, or no HTTP client can be made.
+    pub(crate) async fn page_recorder(
+        &self,
+        site: SiteId,
+        settings: &GatewaySettings,
+        secrets: GatewaySecrets,
+    ) -> Result<PageRecorder, DriverError> {
+        let feed = self.feed(site);
+        feed.recall_attempts(&settings.status_url).await;
+        PageRecorder::new(settings, secrets, feed.attempts.clone())
+    }
+
+    /// The next answer for a recording, between two looks of the watcher. Failed logins count as the watcher's do.
+    ///
+    /// # Errors
+    /// Those of [`PageRecorder::answer`].
+    pub(crate) async fn record_answer(
+        &self,
+        site: SiteId,
+        address: &str,
+        recorder: &PageRecorder,
+    ) -> Result<String, DriverError> {
+        let feed = self.feed(site);
+        let _turn = feed.turn.lock().await;
+        let answer = recorder.answer().await;
+        feed.keep_attempts(address).await;
+        answer
     }
 
     /// Tells a gateway which bands to use, between two looks; without values it takes every lock away.

@@ -124,6 +124,7 @@ impl From<StoreError> for Problem {
                 "This identifier was used before for something else. Make a new one (UUIDv7) for each new thing.",
             ),
             StoreError::Refused(reason) => Self::conflict(reason),
+            StoreError::Stopped => Self::conflict(StoreError::Stopped.to_string()),
             other if other.is_disk_full() => Self::new(
                 StatusCode::INSUFFICIENT_STORAGE,
                 "disk-full",

@@ -7,12 +7,12 @@ use crate::measurer::MeasuringLease;
 use crate::problem::Problem;
 use crate::sampling::{begin_trickle, next_counting};
 use crate::state::{AppState, Changed};
-use chrono::Utc;
+use chrono::{DateTime, Utc};
 use open_beacon_core::model::{
     Activity, Completion, RunId, Sample, SampleId, SiteSettings, Source, SpeedTest, SpeedTestId,
 };
 use open_beacon_gateway::Look;
-use open_beacon_speedtest::{Plan, measure};
+use open_beacon_speedtest::{Outcome, Plan, measure};
 use std::sync::Arc;
 use uuid::Uuid;
 
@@ -129,6 +129,27 @@ async fn keep(app: &AppState, run_id: RunId, activity: Activity, look: Look) -> 
     app.db(move |store| store.add_sample(&sample)).await.map_err(|problem| problem.detail)
 }
 
+/// A speed test that was measured here, as it is kept in a run.
+pub(crate) fn measured_test(
+    run_id: RunId,
+    started_at: DateTime<Utc>,
+    how: &Plan,
+    outcome: Outcome,
+) -> SpeedTest {
+    let whole = outcome.problem.is_none();
+    SpeedTest {
+        id: SpeedTestId(Uuid::now_v7()),
+        run_id,
+        sitting_id: None,
+        started_at,
+        source: Source::Live,
+        completion: if whole { Completion::Complete } else { Completion::Partial },
+        reason: outcome.problem,
+        server: how.download_url.clone(),
+        figures: outcome.figures,
+    }
+}
+
 /// One speed test; what the gateway says meanwhile is kept as loaded samples.
 async fn test(
     app: &AppState,
@@ -152,17 +173,7 @@ async fn test(
     };
     let problem = outcome.problem.clone();
     measuring.tested(&outcome.figures);
-    let test = SpeedTest {
-        id: SpeedTestId(Uuid::now_v7()),
-        run_id: plan.run_id,
-        sitting_id: None,
-        started_at,
-        source: Source::Live,
-        completion: if problem.is_none() { Completion::Complete } else { Completion::Partial },
-        reason: problem.clone(),
-        server: how.download_url.clone(),
-        figures: outcome.figures,
-    };
+    let test = measured_test(plan.run_id, started_at, how, outcome);
     app.db(move |store| store.add_speed_test(&test)).await.map_err(|problem| problem.detail)?;
     job.state.send_modify(|state| {
         state.test = None;

@@ -2,9 +2,11 @@
 
 use crate::answers::Answers;
 use crate::grounds::Grounds;
+use crate::importing::Imports;
 use crate::jobs::Jobs;
 use crate::link::LinkHub;
 use crate::measurer::Measurer;
+use crate::page_recording::PageRecordings;
 use crate::pairing::{Lan, Pairing};
 use crate::problem::Problem;
 use crate::rasters::Rasters;
@@ -47,6 +49,10 @@ pub struct AppState {
     pub turned_away: broadcast::Sender<()>,
     /// Held while an edit looks at what is stored and changes it.
     pub editing: Arc<Mutex<()>>,
+    /// Large files under way.
+    pub(crate) imports: Imports,
+    /// The recording of a gateway's page.
+    pub(crate) page_recordings: PageRecordings,
     pub http: reqwest::Client,
     /// Cancelled when the program ends; open event streams end with it.
     pub stopping: CancellationToken,
@@ -83,6 +89,8 @@ impl AppState {
             changes: broadcast::channel(64).0,
             turned_away: broadcast::channel(4).0,
             editing: Arc::default(),
+            imports: Imports::default(),
+            page_recordings: PageRecordings::default(),
             store,
             http,
             stopping: CancellationToken::new(),

@@ -3,11 +3,13 @@
 use crate::clocks::Clocks;
 use crate::measurer::MeasuringLease;
 use crate::problem::Problem;
+use crate::recording::measured_test;
 use crate::sampling::{begin_trickle, next_counting};
 use crate::state::{AppState, Changed};
 use crate::sweeping::{StopPlan, StopState};
 use chrono::Utc;
-use open_beacon_core::model::{Measuring, Reading, SiteSettings, SweepStop};
+use open_beacon_core::model::{Measuring, Reading, RunId, SiteSettings, SweepStop};
+use open_beacon_speedtest::Plan;
 use tokio_util::sync::CancellationToken;
 
 /// Begins a stop.
@@ -37,7 +39,7 @@ async fn run(
     let outcome = measure(&app, plan, &settings, &cancel, &lease).await;
     drop(lease);
     app.sweeping.tell(plan.site_id, |state| {
-        state.running = false;
+        (state.running, state.testing) = (false, false);
         state.problem = outcome.err();
     });
     app.changed_in(plan.site_id, Changed::Sweep(plan.sweep_id));
@@ -50,11 +52,12 @@ async fn measure(
     cancel: &CancellationToken,
     measuring: &MeasuringLease,
 ) -> Result<(), String> {
-    measuring.plan(plan.samples, 0, None, None);
+    let how = settings.speed_test.as_ref().filter(|_| plan.speed_test).map(Plan::from);
+    measuring.plan(plan.samples, u32::from(how.is_some()), how.as_ref(), None);
     let clocks = Clocks::begin();
     let mut lease = app.links.lease(plan.site_id);
     let quiet = cancel.child_token();
-    let _stop_trickle = quiet.clone().drop_guard();
+    let stop_trickle = quiet.clone().drop_guard();
     begin_trickle(settings, quiet).await;
     // What the page shows first may be from before the antenna was turned; it is looked at, not kept.
     next_counting(cancel, &mut lease).await?;
@@ -81,7 +84,33 @@ async fn measure(
     let jumped = clocks.jumped();
     let kept = app.db(move |store| {
         let run = store.put_sweep_stop(&stop)?;
-        run.zip(jumped).map_or(Ok(()), |(run, words)| store.note_run(run, &words))
+        run.zip(jumped).map_or(Ok(()), |(run, words)| store.note_run(run, &words))?;
+        Ok(run)
     });
-    kept.await.map_err(|problem| problem.detail)
+    let run = kept.await.map_err(|problem| problem.detail)?;
+    drop((stop_trickle, lease));
+    match (how, run) {
+        (Some(how), Some(run)) => test(app, plan, &how, run, cancel, measuring).await,
+        _ => Ok(()),
+    }
+}
+
+/// One speed test with the leads as they are plugged in now. The point stands whatever becomes of it.
+async fn test(
+    app: &AppState,
+    plan: StopPlan,
+    how: &Plan,
+    run_id: RunId,
+    cancel: &CancellationToken,
+    measuring: &MeasuringLease,
+) -> Result<(), String> {
+    app.sweeping.tell(plan.site_id, |state| state.testing = true);
+    app.changed_in(plan.site_id, Changed::Sweep(plan.sweep_id));
+    let started_at = Utc::now();
+    let outcome = open_beacon_speedtest::measure(how, cancel, |_| {}).await;
+    measuring.tested(&outcome.figures);
+    let problem = outcome.problem.clone();
+    let test = measured_test(run_id, started_at, how, outcome);
+    app.db(move |store| store.add_speed_test(&test)).await.map_err(|problem| problem.detail)?;
+    problem.map_or(Ok(()), |why| Err(format!("The point is kept; its speed test is not whole. {why}")))
 }

@@ -17,6 +17,8 @@ pub struct StopState {
     pub taken: u32,
     pub planned: u32,
     pub running: bool,
+    /// The samples are taken; a speed test is going on.
+    pub testing: bool,
     pub problem: Option<String>,
 }
 
@@ -31,6 +33,7 @@ impl StopState {
             taken,
             planned: taken,
             running: false,
+            testing: false,
             problem: None,
         }
     }
@@ -44,6 +47,8 @@ pub struct StopPlan {
     pub stop_id: SweepStopId,
     pub angle_deg: f64,
     pub samples: u32,
+    /// A speed test follows the samples.
+    pub speed_test: bool,
 }
 
 type Known = HashMap<SiteId, (StopState, CancellationToken)>;
@@ -89,7 +94,7 @@ impl Sweeping {
         plan: StopPlan,
         cancel: CancellationToken,
     ) -> Result<Option<StopState>, Problem> {
-        let StopPlan { site_id, sweep_id, stop_id, angle_deg, samples: planned } = plan;
+        let StopPlan { site_id, sweep_id, stop_id, angle_deg, samples: planned, .. } = plan;
         let mut known = self.lock();
         match known.get(&site_id) {
             Some((state, _)) if state.running && state.stop_id == stop_id => return Ok(None),
@@ -100,8 +105,16 @@ impl Sweeping {
             }
             _ => {}
         }
-        let state =
-            StopState { stop_id, sweep_id, angle_deg, taken: 0, planned, running: true, problem: None };
+        let state = StopState {
+            stop_id,
+            sweep_id,
+            angle_deg,
+            taken: 0,
+            planned,
+            running: true,
+            testing: false,
+            problem: None,
+        };
         known.insert(site_id, (state.clone(), cancel));
         Ok(Some(state))
     }

@@ -18,6 +18,73 @@ pub const MOST_CARRIERS: usize = 64;
 pub const MOST_PROBLEMS: usize = 100;
 /// Longest side of a picture, pixels.
 pub const LONGEST_SIDE_PX: u32 = 20_000;
+/// Most rows of a masts file, and values of one that is GeoJSON: twenty a row.
+pub const MOST_MAST_ROWS: usize = 50_000;
+/// See [`MOST_MAST_ROWS`].
+pub const MOST_MAST_VALUES: usize = 20 * MOST_MAST_ROWS;
+/// Most points of an antenna pattern: a quarter of a degree, once round.
+pub const MOST_PATTERN_POINTS: usize = 1441;
+
+/// Largest request where nothing else is said, bytes.
+pub const LARGEST_REQUEST_BYTES: usize = 2 << 20;
+/// Largest picture, bytes.
+pub const LARGEST_PICTURE_BYTES: usize = 12 << 20;
+/// Largest masts file in its JSON envelope, bytes.
+pub const LARGEST_MASTS_BYTES: usize = 32 << 20;
+/// Largest terrain file, bytes; it is looked at on disk.
+pub const LARGEST_TERRAIN_BYTES: u64 = 64 << 20;
+/// Largest export that is brought in, bytes; it is looked at on disk.
+pub const LARGEST_IMPORT_BYTES: u64 = 1 << 30;
+/// What of a file that is too long is taken and not kept, bytes, before the connection is closed: a browser reads the answer when it
+/// has sent everything.
+pub const PASSED_OVER_BYTES: u64 = 1 << 30;
+/// Longest pasted text, bytes.
+pub const LONGEST_PASTE_BYTES: usize = 256 << 10;
+/// Longest page of a gateway, bytes.
+pub const LONGEST_PAGE_BYTES: usize = 1 << 20;
+/// Most answers of a recording of a gateway's page.
+pub const MOST_RECORDED: usize = 40;
+/// Longest answer that is recorded, bytes.
+pub const LONGEST_RECORDED_BYTES: usize = 128 << 10;
+/// Largest recording with its recipe as JSON, bytes: quotes and line ends take two.
+pub const LARGEST_RECORDING_BYTES: usize = 2 * MOST_RECORDED * LONGEST_RECORDED_BYTES;
+/// Longest answer of a modem, bytes.
+pub const LONGEST_MODEM_ANSWER_BYTES: usize = 4096;
+
+/// Largest JSON export, bytes: the files in it are held. A zip may be larger.
+pub const LARGEST_JSON_BYTES: u64 = 256 << 20;
+/// Longest line of a JSON document and longest row of a table, bytes.
+pub const LONGEST_ROW_BYTES: usize = 4 << 20;
+/// Most values of a JSON document, or cells of a table.
+pub const MOST_VALUES: u64 = 12_000_000;
+/// Most ends of lines of a table, those in its texts too.
+pub const MOST_LINE_ENDS: usize = 4_000_000;
+/// Most that the tables of a zip may unpack to, bytes: a small file must not fill the memory.
+pub const MOST_TABLE_BYTES: u64 = 512 << 20;
+/// Most that one table of a zip may unpack to, bytes.
+pub const LARGEST_TABLE_BYTES: u64 = 96 << 20;
+/// Most that one other file of a zip may unpack to, bytes.
+pub const LARGEST_FILE_BYTES: u64 = 256 << 20;
+/// Most that all other files of a zip may unpack to, bytes.
+pub const MOST_FILE_BYTES: u64 = 2 << 30;
+
+/// How much of a terrain file is taken.
+#[derive(Clone, Copy, Debug)]
+pub struct TerrainLimit {
+    /// Heights.
+    pub nodes: usize,
+    /// Of a file that is held whole while it is read, bytes: text and .hgt.
+    pub held_bytes: u64,
+    /// Of heights as they stand in a GeoTIFF, bytes.
+    pub decoded_bytes: usize,
+}
+
+/// Of a terrain file that is new: 25 tiles of a kilometre at 1 m, twice a degree at 1″.
+pub const NEW_TERRAIN: TerrainLimit =
+    TerrainLimit { nodes: 25_000_000, held_bytes: LARGEST_TERRAIN_BYTES, decoded_bytes: 100_000_000 };
+/// Of one that is here already: earlier versions took more.
+pub const STORED_TERRAIN: TerrainLimit =
+    TerrainLimit { nodes: 200_000_000, held_bytes: 256 << 20, decoded_bytes: 1 << 30 };
 
 /// Elements of HTML that may be left open, or never have an end: they do not nest by themselves.
 const OPEN_ENDED: [&str; 31] = [

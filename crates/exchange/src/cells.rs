@@ -2,7 +2,7 @@
 
 use crate::RowProblem;
 use crate::composing::Composing;
-use open_beacon_core::limits::{MOST_PROBLEMS, MOST_ROWS};
+use open_beacon_core::limits::{LONGEST_ROW_BYTES, MOST_PROBLEMS, MOST_ROWS};
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 use serde_json::{Map, Value};
@@ -72,9 +72,6 @@ fn today(name: &str) -> &str {
     RENAMED.into_iter().find(|(before, _)| *before == name).map_or(name, |(_, now)| now)
 }
 
-/// Longest row of a table, bytes.
-const LONGEST_ROW: usize = 4 << 20;
-
 /// Gives each row to `take`, with the line it began on; answers what cannot be taken. Columns may stand in any order and optional
 /// ones be missing.
 pub(crate) fn read<T: DeserializeOwned>(
@@ -125,11 +122,11 @@ fn read_rows<T: DeserializeOwned>(
             return Err(RowProblem::new(file, None, "and more; the rest was not looked at"));
         }
         let taken = match another {
-            Ok(_) if record.as_slice().len() > LONGEST_ROW => {
+            Ok(_) if record.as_slice().len() > LONGEST_ROW_BYTES => {
                 return Err(RowProblem::new(
                     file,
                     line,
-                    format!("the row is longer than {} MiB", LONGEST_ROW >> 20),
+                    format!("the row is longer than {} MiB", LONGEST_ROW_BYTES >> 20),
                 ));
             }
             Ok(_) => row(&known, &record).and_then(|value| take(line.unwrap_or_default(), value)),

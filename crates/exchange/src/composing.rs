@@ -1,17 +1,11 @@
 //! Texts as they come in, part by part: in Unicode's composed form, with what keeps a small file from filling the memory counted on
 //! the way.
 
-use open_beacon_core::limits::composed_bytes;
+use open_beacon_core::limits::{LONGEST_ROW_BYTES, MOST_LINE_ENDS, MOST_VALUES, composed_bytes};
 use std::io::{self, BufRead, Read};
 
 /// How much is asked for at once, bytes.
 const PART: usize = 64 << 10;
-/// Longest line, bytes.
-const LONGEST_LINE: usize = 4 << 20;
-/// Most values of a JSON document, or cells of a table: what parts them is counted, also where it stands in a text.
-const MOST_VALUES: u64 = 12_000_000;
-/// Most ends of lines of a table, those in its texts too.
-const MOST_BREAKS: usize = 4_000_000;
 
 /// Reads on from `inner`, in composed form (NFC, UAX #15), without a byte order mark.
 pub(crate) struct Composing<R> {
@@ -52,7 +46,7 @@ impl<R: Read> Composing<R> {
         while self.ready.is_empty() && !self.ended {
             let before = self.raw.len();
             self.ended = self.inner.by_ref().take(PART as u64).read_to_end(&mut self.raw)? == 0;
-            if self.raw.len() > LONGEST_LINE + PART {
+            if self.raw.len() > LONGEST_ROW_BYTES + PART {
                 return Err(too_long());
             }
             let from = before.saturating_sub(1);
@@ -75,15 +69,15 @@ impl<R: Read> Composing<R> {
                     if self.keeps_breaks {
                         self.breaks.push((at, *byte));
                     }
-                    if self.breaks.len() > MOST_BREAKS {
+                    if self.breaks.len() > MOST_LINE_ENDS {
                         return Err(io::Error::other(format!(
-                            "it has more than {MOST_BREAKS} ends of lines"
+                            "it has more than {MOST_LINE_ENDS} ends of lines"
                         )));
                     }
                 }
                 _ => {}
             }
-            if at - self.line_from > LONGEST_LINE as u64 && self.keeps_breaks {
+            if at - self.line_from > LONGEST_ROW_BYTES as u64 && self.keeps_breaks {
                 return Err(too_long());
             }
         }
@@ -96,7 +90,7 @@ impl<R: Read> Composing<R> {
 }
 
 fn too_long() -> io::Error {
-    io::Error::other(format!("a line of it is longer than {} MiB", LONGEST_LINE >> 20))
+    io::Error::other(format!("a line of it is longer than {} MiB", LONGEST_ROW_BYTES >> 20))
 }
 
 impl<R: Read> BufRead for Composing<R> {

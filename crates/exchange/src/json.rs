@@ -3,7 +3,7 @@
 use crate::RowProblem;
 use crate::composing::Composing;
 use open_beacon_core::model::{BUNDLE_FORMAT, BUNDLE_VERSION, SiteBundle};
-use std::io::{BufReader, Read};
+use std::io::{BufReader, ErrorKind, Read, Write};
 
 /// The site as indented JSON.
 pub fn to_json(bundle: &SiteBundle) -> Vec<u8> {
@@ -14,9 +14,34 @@ pub fn to_json(bundle: &SiteBundle) -> Vec<u8> {
 ///
 /// # Errors
 /// Those of the target.
-pub fn write_json(bundle: &SiteBundle, mut target: impl std::io::Write) -> std::io::Result<()> {
+pub fn write_json(bundle: &SiteBundle, mut target: impl Write) -> std::io::Result<()> {
     serde_json::to_writer_pretty(&mut target, bundle)?;
     target.flush()
+}
+
+/// Takes as many bytes as are left, and keeps none.
+pub(crate) struct Room(pub(crate) u64);
+
+impl Write for Room {
+    fn write(&mut self, bytes: &[u8]) -> std::io::Result<usize> {
+        self.0 = self.0.checked_sub(bytes.len() as u64).ok_or(ErrorKind::FileTooLarge)?;
+        Ok(bytes.len())
+    }
+
+    fn flush(&mut self) -> std::io::Result<()> {
+        Ok(())
+    }
+}
+
+/// Whether the site as JSON has at most so many bytes.
+///
+/// # Errors
+/// Where a file of it cannot be read.
+pub fn fits_json(bundle: &SiteBundle, most_bytes: u64) -> std::io::Result<bool> {
+    match write_json(bundle, Room(most_bytes)) {
+        Err(error) if error.kind() == ErrorKind::FileTooLarge => Ok(false),
+        written => written.map(|()| true),
+    }
 }
 
 /// Reads a site, part by part.

@@ -18,12 +18,12 @@ mod zipped;
 
 pub use copy::with_new_ids;
 use json::from_json;
-pub use json::{to_json, write_json};
+pub use json::{fits_json, to_json, write_json};
 pub use pattern::read_pattern;
 pub use unzipped::Source;
-pub use zipped::{to_zip, write_zip};
+pub use zipped::{TAKEN, ZipLimit, beyond_zip, to_zip, write_zip};
 
-use open_beacon_core::limits::MOST_PROBLEMS;
+use open_beacon_core::limits::{LARGEST_JSON_BYTES, MOST_PROBLEMS};
 use open_beacon_core::model::SiteBundle;
 use serde::{Deserialize, Serialize};
 use std::io::{Cursor, Read, SeekFrom};
@@ -53,9 +53,6 @@ pub fn from_bytes(bytes: &[u8]) -> Result<SiteBundle, Vec<RowProblem>> {
     from_source(Cursor::new(Arc::<[u8]>::from(bytes)))
 }
 
-/// Largest JSON export that is read, bytes: the files in it are held. A zip may be larger.
-pub const LARGEST_JSON: u64 = 256 << 20;
-
 /// [`from_bytes`] of a file that is not held in memory.
 ///
 /// # Errors
@@ -79,9 +76,11 @@ fn read_site(mut source: impl Source) -> Result<SiteBundle, Vec<RowProblem>> {
     source.rewind().map_err(unread)?;
     let mut bundle = if begins == b"PK" {
         unzipped::from_zip(source)?
-    } else if bytes > LARGEST_JSON {
-        let limit =
-            format!("a JSON export of at most {} MiB is read; export as a zip instead", LARGEST_JSON >> 20);
+    } else if bytes > LARGEST_JSON_BYTES {
+        let limit = format!(
+            "a JSON export of at most {} MiB is read; export as a zip instead",
+            LARGEST_JSON_BYTES >> 20
+        );
         return Err(vec![RowProblem::new("json", None, limit)]);
     } else {
         from_json(source)?

@@ -1,14 +1,13 @@
 //! A measured antenna pattern as CSV: two columns, angle in degrees and gain in dB.
 
 use crate::RowProblem;
+use open_beacon_core::limits::MOST_PATTERN_POINTS;
 use open_beacon_core::model::PatternPoint;
 
 /// Two gains at one angle are one, dB: a circle that was measured to its end.
 const SAME_DB: f64 = 0.5;
 /// Fewest points that make a pattern.
 const FEWEST: usize = 8;
-/// Most points taken.
-const MOST: usize = 1441;
 
 /// Reads a pattern. A heading line is passed over; commas, semicolons and tabs part the columns; gains may be absolute
 /// or relative, the highest becomes the middle's. Angles −180..=360.
@@ -39,8 +38,8 @@ pub fn read_pattern(text: &str) -> Result<Vec<PatternPoint>, Vec<RowProblem>> {
             )),
         }
     }
-    if problems.is_empty() && !(FEWEST..=MOST).contains(&rows.len()) {
-        let reason = format!("{} points; from {FEWEST} to {MOST} are needed", rows.len());
+    if problems.is_empty() && !(FEWEST..=MOST_PATTERN_POINTS).contains(&rows.len()) {
+        let reason = format!("{} points; from {FEWEST} to {MOST_PATTERN_POINTS} are needed", rows.len());
         problems.push(RowProblem::new("pattern", None, reason));
     }
     if !problems.is_empty() {

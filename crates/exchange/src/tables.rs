@@ -103,7 +103,7 @@ pub(crate) const BACKDROPS: &[Column] = columns![
 
 pub(crate) const SWEEPS: &[Column] = columns![
     "id" Text, "site_id" Text, "position_id" Text, "setup_id" MaybeText, "axis" Text, "beamwidth_deg" Number, "front_to_back_db" Number,
-    "expected_deg" Number, "attach" Text, "notes" Json, "started_at" Text, "set_deg" Number, "ended_at" MaybeText,
+    "expected_deg" Number, "cell" Json, "speed_tests" Json, "attach" Text, "notes" Json, "started_at" Text, "set_deg" Number, "ended_at" MaybeText,
     "archived_at" MaybeText,
 ];
 

@@ -4,6 +4,7 @@ use crate::cells::{Column, read};
 use crate::json::known_format;
 use crate::zipped::{CarrierRow, Manifest, SiteRow, backdrop_name, content_name, photo_name, tile_name};
 use crate::{RowProblem, tables};
+use open_beacon_core::limits::{LARGEST_FILE_BYTES, LARGEST_TABLE_BYTES, MOST_FILE_BYTES, MOST_TABLE_BYTES};
 use open_beacon_core::model::{
     Attachment, AttachmentFile, BUNDLE_FORMAT, BUNDLE_VERSION, Backdrop, BackdropFile, Carrier,
     ContentSource, FileContent, Sample, SampleId, SiteBundle, SweepPhoto, SweepPhotoFile, TerrainTile,
@@ -15,15 +16,6 @@ use serde_json::Value;
 use std::collections::HashMap;
 use std::io::{self, Read, Seek, SeekFrom};
 use zip::ZipArchive;
-
-/// Most that the tables of a zip may unpack to, bytes: a small file must not fill the memory.
-const MOST_UNPACKED: u64 = 512 << 20;
-/// Most that one table may unpack to, bytes.
-const LARGEST_TABLE: u64 = 96 << 20;
-/// Most that one other file may unpack to, bytes.
-const LARGEST_FILE: u64 = 256 << 20;
-/// Most that all other files may unpack to, bytes.
-const MOST_FILES: u64 = 2 << 30;
 
 /// Reads a site.
 ///
@@ -148,14 +140,14 @@ impl<R: Source> Files<R> {
             }
             places.insert(name.into_owned(), index);
         }
-        Ok(Self { archive, places, stems, left: MOST_UNPACKED, files_left: MOST_FILES })
+        Ok(Self { archive, places, stems, left: MOST_TABLE_BYTES, files_left: MOST_FILE_BYTES })
     }
 
     /// A table as it is unpacked, no more of it than is allowed; `None` where there is none.
     fn unpacked(&mut self, name: &str) -> Result<Option<impl Read>, String> {
         let Some(index) = self.places.get(name) else { return Ok(None) };
         let entry = self.archive.by_index(*index).map_err(|error| format!("it is damaged: {error}"))?;
-        Ok(Some(Bounded { entry, left: LARGEST_TABLE, of_all: &mut self.left }))
+        Ok(Some(Bounded { entry, left: LARGEST_TABLE_BYTES, of_all: &mut self.left }))
     }
 
     /// A file that is no table, found by its name without the ending: earlier versions took that from the type as it was told.
@@ -165,11 +157,11 @@ impl<R: Source> Files<R> {
         };
         let bytes =
             self.archive.by_index(index).map_err(|error| format!("{wanted} is damaged: {error}"))?.size();
-        if bytes > LARGEST_FILE {
-            return Err(format!("{wanted} unpacks to more than {} MiB", LARGEST_FILE >> 20));
+        if bytes > LARGEST_FILE_BYTES {
+            return Err(format!("{wanted} unpacks to more than {} MiB", LARGEST_FILE_BYTES >> 20));
         }
         // Each is unpacked to look at it, however small it is in the zip.
-        let too_many = || format!("the files unpack to more than {} GiB", MOST_FILES >> 30);
+        let too_many = || format!("the files unpack to more than {} GiB", MOST_FILE_BYTES >> 30);
         self.files_left = self.files_left.checked_sub(bytes).ok_or_else(too_many)?;
         Ok(FileContent::there(bytes, InZip { archive: self.archive.clone(), index, bytes }))
     }
@@ -192,9 +184,12 @@ impl<E: Read> Read for Bounded<'_, E> {
         let read = self.entry.read(into)?;
         let most =
             |what: &str, most: u64| io::Error::other(format!("{what} to more than {} MiB", most >> 20));
-        self.left = self.left.checked_sub(read as u64).ok_or_else(|| most("it unpacks", LARGEST_TABLE))?;
-        *self.of_all =
-            self.of_all.checked_sub(read as u64).ok_or_else(|| most("the tables unpack", MOST_UNPACKED))?;
+        self.left =
+            self.left.checked_sub(read as u64).ok_or_else(|| most("it unpacks", LARGEST_TABLE_BYTES))?;
+        *self.of_all = self
+            .of_all
+            .checked_sub(read as u64)
+            .ok_or_else(|| most("the tables unpack", MOST_TABLE_BYTES))?;
         Ok(read)
     }
 }

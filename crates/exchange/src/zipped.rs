@@ -1,13 +1,17 @@
 //! A site as a zip: one CSV a table, and the attachments as they are.
 
 use crate::cells::{Column, write};
+use crate::json::Room;
 use crate::tables;
+use open_beacon_core::limits::{
+    LARGEST_IMPORT_BYTES, LARGEST_TABLE_BYTES, MOST_ROWS, MOST_TABLE_BYTES, MOST_VALUES,
+};
 use open_beacon_core::model::{
-    Attachment, BUNDLE_FORMAT, BUNDLE_VERSION, Backdrop, Carrier, SampleId, Site, SiteBundle, SiteSettings,
-    SweepPhoto, TerrainTile,
+    Attachment, BUNDLE_FORMAT, BUNDLE_VERSION, Backdrop, Carrier, FileContent, SampleId, Site, SiteBundle,
+    SiteSettings, SweepPhoto, TerrainTile,
 };
 use serde::{Deserialize, Serialize};
-use std::io::Write;
+use std::io::{Error, ErrorKind, Result, Write};
 use zip::write::{SimpleFileOptions, StreamWriter};
 use zip::{CompressionMethod, ZipWriter};
 
@@ -32,28 +36,123 @@ pub(crate) struct CarrierRow {
     pub(crate) carrier: Carrier,
 }
 
-/// A zip on its way out: one table or file at a time.
-struct Outgoing<W: Write>(ZipWriter<StreamWriter<W>>);
-
-impl<W: Write> Outgoing<W> {
-    fn begin(&mut self, name: &str) -> std::io::Result<()> {
-        let options = SimpleFileOptions::default().compression_method(CompressionMethod::Deflated);
-        Ok(self.0.start_file(name, options)?)
-    }
-
+/// What a site's tables and files are given to, one at a time.
+trait Outgoing {
     fn table<T: Serialize>(
         &mut self,
         name: &str,
         columns: &[Column],
         rows: impl IntoIterator<Item = T>,
-    ) -> std::io::Result<()> {
+    ) -> Result<()>;
+
+    fn file(&mut self, name: &str, content: &FileContent) -> Result<()>;
+}
+
+/// A zip on its way out.
+struct Zip<W: Write>(ZipWriter<StreamWriter<W>>);
+
+impl<W: Write> Zip<W> {
+    fn begin(&mut self, name: &str) -> Result<()> {
+        let options = SimpleFileOptions::default().compression_method(CompressionMethod::Deflated);
+        Ok(self.0.start_file(name, options)?)
+    }
+}
+
+impl<W: Write> Outgoing for Zip<W> {
+    fn table<T: Serialize>(
+        &mut self,
+        name: &str,
+        columns: &[Column],
+        rows: impl IntoIterator<Item = T>,
+    ) -> Result<()> {
         self.begin(name)?;
         write(columns, rows.into_iter(), &mut self.0)
     }
 
-    fn file(&mut self, name: &str, content: &[u8]) -> std::io::Result<()> {
+    fn file(&mut self, name: &str, content: &FileContent) -> Result<()> {
         self.begin(name)?;
-        self.0.write_all(content)
+        self.0.write_all(&content.read()?)
+    }
+}
+
+/// How much of a zip is read again.
+#[derive(Clone, Copy, Debug)]
+pub struct ZipLimit {
+    /// Rows of one table.
+    pub rows: usize,
+    /// Cells of one table.
+    pub values: u64,
+    /// Bytes of one table.
+    pub table_bytes: u64,
+    /// Bytes of all tables.
+    pub all_bytes: u64,
+    /// Bytes of all other files: pictures and terrain get no smaller in a zip.
+    pub file_bytes: u64,
+}
+
+/// What an import takes.
+pub const TAKEN: ZipLimit = ZipLimit {
+    rows: MOST_ROWS,
+    values: MOST_VALUES,
+    table_bytes: LARGEST_TABLE_BYTES,
+    all_bytes: MOST_TABLE_BYTES,
+    file_bytes: LARGEST_IMPORT_BYTES,
+};
+
+/// Counts what a zip would hold, and keeps none of it.
+struct Tally {
+    limit: ZipLimit,
+    all_bytes: u64,
+    file_bytes: u64,
+}
+
+fn beyond(name: &str, most: u64, what: &str) -> Result<()> {
+    let words = format!("{name} takes it above the {most} {what} that are read again");
+    Err(Error::new(ErrorKind::FileTooLarge, words))
+}
+
+impl Outgoing for Tally {
+    fn table<T: Serialize>(
+        &mut self,
+        name: &str,
+        columns: &[Column],
+        rows: impl IntoIterator<Item = T>,
+    ) -> Result<()> {
+        let mut counted = 0_usize;
+        let mut room = Room(u64::MAX);
+        write(columns, rows.into_iter().inspect(|_| counted += 1), &mut room)?;
+        let bytes = u64::MAX - room.0;
+        self.all_bytes += bytes;
+        let of = self.limit;
+        let (what, most) = if counted > of.rows {
+            ("rows", of.rows as u64)
+        } else if counted as u64 * columns.len() as u64 > of.values {
+            ("values", of.values)
+        } else if bytes > of.table_bytes {
+            ("bytes", of.table_bytes)
+        } else if self.all_bytes > of.all_bytes {
+            ("bytes in all tables", of.all_bytes)
+        } else {
+            return Ok(());
+        };
+        beyond(name, most, what)
+    }
+
+    fn file(&mut self, name: &str, content: &FileContent) -> Result<()> {
+        self.file_bytes += content.bytes();
+        let most = self.limit.file_bytes;
+        if self.file_bytes > most { beyond(name, most, "bytes in other files") } else { Ok(()) }
+    }
+}
+
+/// Which limit keeps the site's zip from being imported again, in words; none where it comes back.
+///
+/// # Errors
+/// Where a file of it cannot be read.
+pub fn beyond_zip(bundle: &SiteBundle, limit: ZipLimit) -> Result<Option<String>> {
+    match give(bundle, &mut Tally { limit, all_bytes: 0, file_bytes: 0 }) {
+        Err(error) if error.kind() == ErrorKind::FileTooLarge => Ok(Some(error.to_string())),
+        given => given.map(|()| None),
     }
 }
 
@@ -68,7 +167,14 @@ pub fn to_zip(bundle: &SiteBundle) -> Vec<u8> {
 ///
 /// # Errors
 /// Those of the target.
-pub fn write_zip(bundle: &SiteBundle, target: impl Write) -> std::io::Result<()> {
+pub fn write_zip(bundle: &SiteBundle, target: impl Write) -> Result<()> {
+    let mut out = Zip(ZipWriter::new_stream(target));
+    give(bundle, &mut out)?;
+    out.0.finish()?.into_inner().flush()
+}
+
+/// The tables and files of a site, in the order in which they stand in a zip.
+fn give(bundle: &SiteBundle, out: &mut impl Outgoing) -> Result<()> {
     let manifest = Manifest { format: BUNDLE_FORMAT.into(), version: BUNDLE_VERSION };
     let site = SiteRow { site: bundle.site.clone(), settings: bundle.settings.clone() };
     let carriers = bundle.samples.iter().flat_map(|sample| {
@@ -78,8 +184,7 @@ pub fn write_zip(bundle: &SiteBundle, target: impl Write) -> std::io::Result<()>
             carrier: carrier.clone(),
         })
     });
-    let mut out = Outgoing(ZipWriter::new_stream(target));
-    out.file("manifest.json", &serde_json::to_vec(&manifest)?)?;
+    out.file("manifest.json", &FileContent::from(serde_json::to_vec(&manifest)?))?;
     out.table("site.csv", tables::SITE, [site])?;
     out.table("positions.csv", tables::POSITIONS, &bundle.positions)?;
     out.table("setups.csv", tables::SETUPS, &bundle.setups)?;
@@ -104,18 +209,18 @@ pub fn write_zip(bundle: &SiteBundle, target: impl Write) -> std::io::Result<()>
     let attachments = bundle.attachments.iter().map(|file| &file.attachment);
     out.table("attachments.csv", tables::ATTACHMENTS, attachments)?;
     for file in &bundle.attachments {
-        out.file(&content_name(&file.attachment), &file.content.read()?)?;
+        out.file(&content_name(&file.attachment), &file.content)?;
     }
     for file in &bundle.tiles {
-        out.file(&tile_name(&file.tile), &file.content.read()?)?;
+        out.file(&tile_name(&file.tile), &file.content)?;
     }
     for file in &bundle.backdrops {
-        out.file(&backdrop_name(&file.backdrop), &file.content.read()?)?;
+        out.file(&backdrop_name(&file.backdrop), &file.content)?;
     }
     for file in &bundle.sweep_photos {
-        out.file(&photo_name(&file.photo), &file.content.read()?)?;
+        out.file(&photo_name(&file.photo), &file.content)?;
     }
-    out.0.finish()?.into_inner().flush()
+    Ok(())
 }
 
 /// How the name of a file of this type ends: of what is kept, nothing else gets into a name.

@@ -100,7 +100,8 @@ pub(crate) fn complete(reading: &Reading, checks: &PageChecks) -> Result<(), Str
     Ok(())
 }
 
-fn shows(carrier: &Carrier, field: PageField) -> bool {
+/// Whether a carrier has a field.
+pub(crate) fn shows(carrier: &Carrier, field: PageField) -> bool {
     match field {
         PageField::Band => carrier.band.is_some(),
         PageField::Channel => carrier.channel.is_some(),

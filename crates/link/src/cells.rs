@@ -311,7 +311,7 @@ fn open_level_dbm(
     let wall_db = wall_loss_db(seen.location.mount, settings, cell.frequency_mhz).mean;
     let gain_dbi =
         seen.antenna.net_gain_dbi(cell.frequency_mhz, settings)? - seen.antenna.polarisation_loss_db();
-    Some(carrier.rsrp_dbm? - gain_dbi + wall_db - height_term_db(seen.location.height_m))
+    Some(carrier.rsrp_dbm? - gain_dbi + wall_db - height_term_db(seen.location.height_m, cell.frequency_mhz))
 }
 
 /// Carriers that are said to be on offer and are not known otherwise, from the known mast's distance.

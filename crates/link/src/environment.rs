@@ -201,7 +201,7 @@ impl<'a> Environment<'a> {
             }
             _ => None,
         };
-        let height_db = height_term_db(location.height_m);
+        let height_db = height_term_db(location.height_m, own.frequency_mhz);
         let (in_open_dbm, spreads) = match own.source {
             Source::Mast { .. } => {
                 let arrival = arrival?;
@@ -427,7 +427,7 @@ impl<'a> Environment<'a> {
         let here = arriving.iter().find(|one| one.cell == cell)?;
         let rejection_db = antenna.rejection_db(&self.interferers_off_deg(aim));
         // What height brings of the signal it brings of interference too.
-        let raised_db = here.point.height_term_db - height_term_db(SILL_M);
+        let raised_db = here.point.height_term_db - height_term_db(SILL_M, self.cells[cell].frequency_mhz);
         let unlisted =
             db_to_linear(own.unlisted_dbm + raised_db - here.wall_db.mean + gain_dbi - rejection_db);
         Some(linear_to_db(listed + unlisted))

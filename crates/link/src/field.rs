@@ -56,8 +56,9 @@ const SHADOW_DB: f64 = 4.0;
 const UNKNOWN_LEVEL_DB: f64 = 30.0;
 /// Distance over which shadowing hangs together, m: TR 38.901 table 7.5-6, rural macro, 37 m in sight and 120 m without.
 const SHADOW_DISTANCE_M: f64 = 50.0;
-/// Half of what height brings is doubted.
-const HEIGHT_DOUBT: f64 = 0.4;
+/// Doubt of what height brings, share of it: so that the two published models lie at the ends of its range from 10 to 90 %
+/// (`rural::height_term_db`: half of 15.9 − 6.8 dB, over 1.28 and over their middle).
+const HEIGHT_DOUBT: f64 = 0.31;
 
 impl Spreads {
     /// Of a path computed with a spread, dB, and a doubt of what is in its way. By the rural model height's term is doubted too.

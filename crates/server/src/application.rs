@@ -5,11 +5,9 @@ use axum::Router;
 use axum::extract::DefaultBodyLimit;
 use axum::routing::get;
 use open_beacon_api::AppState;
+use open_beacon_core::limits::LARGEST_REQUEST_BYTES;
 use tower_http::compression::CompressionLayer;
 use tower_http::compression::predicate::{DefaultPredicate, NotForContentType, Predicate};
-
-/// Largest request where a route does not say otherwise.
-const LARGEST_BODY: usize = 2 << 20;
 
 /// The application without a guard before it.
 pub(crate) fn unguarded(state: AppState) -> Router {
@@ -17,6 +15,6 @@ pub(crate) fn unguarded(state: AppState) -> Router {
         .compress_when(DefaultPredicate::new().and(NotForContentType::new("text/event-stream")));
     open_beacon_api::router(state)
         .fallback(get(assets::serve))
-        .layer(DefaultBodyLimit::max(LARGEST_BODY))
+        .layer(DefaultBodyLimit::max(LARGEST_REQUEST_BYTES))
         .layer(compressed)
 }

@@ -2,7 +2,9 @@
 
 use anyhow::{Context, bail};
 use open_beacon_api::outward;
+use open_beacon_api::shared_file::SharedFile;
 use open_beacon_store::Store;
+use std::fs::File;
 use std::path::Path;
 
 pub(crate) fn backup(data: &Path, file: &Path) -> anyhow::Result<()> {
@@ -18,8 +20,10 @@ pub(crate) fn restore(file: &Path, data: &Path) -> anyhow::Result<()> {
 }
 
 pub(crate) fn import(file: &Path, data: &Path, allow_requests: bool) -> anyhow::Result<()> {
-    let bytes = std::fs::read(file).with_context(|| format!("reading {}", file.display()))?;
-    let bundle = match open_beacon_exchange::from_bytes(&bytes) {
+    let reading = || format!("reading {}", file.display());
+    let opened = File::open(file).with_context(reading)?;
+    let length = opened.metadata().with_context(reading)?.len();
+    let bundle = match open_beacon_exchange::from_source(SharedFile::new(opened, length)) {
         Ok(bundle) => bundle,
         Err(problems) => {
             for problem in &problems {

@@ -71,6 +71,8 @@ pub(crate) fn build_sweep(
         beamwidth_deg: 60.0,
         front_to_back_db: 20.0,
         expected_deg: Some(143.0),
+        cell: None,
+        speed_tests: false,
         attach: Attach::KeptAttached,
         notes: Vec::new(),
         started_at: start,

@@ -1,6 +1,7 @@
 //! A whole site out and in.
 
 use crate::convert::Result as Row_;
+use crate::watch::{ImportStep, Steps, Watch, unwatched};
 use crate::{
     Store, StoreError, attachments, kits, parts, positions, readings, runs, setups, sites, sittings,
     speed_tests, survey, trials,
@@ -49,8 +50,16 @@ impl Store {
     /// # Errors
     /// Where the database does not answer.
     pub fn plan_import(&self, bundle: &SiteBundle) -> Result<BundlePlan, StoreError> {
+        self.plan_import_watched(bundle, &unwatched)
+    }
+
+    /// [`Store::plan_import`], watched.
+    ///
+    /// # Errors
+    /// As there; [`StoreError::Stopped`].
+    pub fn plan_import_watched(&self, bundle: &SiteBundle, watch: Watch) -> Result<BundlePlan, StoreError> {
         let db = self.read();
-        plan(&db, &*with_whole_record(&db, bundle)?)
+        plan(&db, &*with_whole_record(&db, bundle)?, watch)
     }
 
     /// Brings a bundle in: rows that are here already just the same are left, new ones are added, all or nothing.
@@ -58,10 +67,18 @@ impl Store {
     /// # Errors
     /// [`StoreError::Refused`] where an identifier stands for something else here.
     pub fn import_bundle(&self, bundle: &SiteBundle) -> Result<BundlePlan, StoreError> {
+        self.import_bundle_watched(bundle, &unwatched)
+    }
+
+    /// [`Store::import_bundle`], watched.
+    ///
+    /// # Errors
+    /// As there; [`StoreError::Stopped`].
+    pub fn import_bundle_watched(&self, bundle: &SiteBundle, watch: Watch) -> Result<BundlePlan, StoreError> {
         let mut db = self.write();
         let transaction = db.transaction()?;
         let bundle = &*with_whole_record(&transaction, bundle)?;
-        let plan = plan(&transaction, bundle)?;
+        let plan = plan(&transaction, bundle, watch)?;
         if let Some(conflict) = plan.conflicts.first() {
             return Err(StoreError::Refused(format!(
                 "{} rows are here already with other content, first the {} {}",
@@ -80,17 +97,21 @@ impl Store {
         for row in in_order_of_making(bundle).iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
             setups::insert(&transaction, row)?;
         }
+        let mut steps = Steps::of(watch, ImportStep::Storing, bundle);
         for row in bundle.runs.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
             runs::insert(&transaction, row)?;
+            steps.another()?;
         }
         for row in bundle.samples.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
             readings::insert(&transaction, row)?;
+            steps.another()?;
         }
         for sitting in &bundle.sittings {
             sittings::put(&transaction, sitting)?;
         }
         for row in bundle.speed_tests.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
             speed_tests::insert(&transaction, row)?;
+            steps.another()?;
         }
         for row in bundle.attachments.iter().filter(|row| !known.ids.contains(&row.attachment.id.to_string()))
         {
@@ -137,6 +158,7 @@ impl Store {
             }
         }
         crate::digests::fill(&transaction)?;
+        steps.look()?;
         transaction.commit()?;
         Ok(plan)
     }
@@ -345,7 +367,7 @@ fn by_run<T>(rows: &[T], run_of: impl Fn(&T) -> RunId) -> HashMap<RunId, Vec<&T>
 }
 
 /// Table by table, so that no second copy of the whole record is held.
-fn plan(db: &Connection, bundle: &SiteBundle) -> Result<BundlePlan, StoreError> {
+fn plan(db: &Connection, bundle: &SiteBundle, watch: Watch) -> Result<BundlePlan, StoreError> {
     let (site, key) = (bundle.site.id, &bundle.site.id.to_string());
     let known = Known::read(db, bundle)?;
     let mut plan = BundlePlan::default();
@@ -357,7 +379,10 @@ fn plan(db: &Connection, bundle: &SiteBundle) -> Result<BundlePlan, StoreError> 
     // The two that grow long, run by run.
     let (samples, tests) =
         (by_run(&bundle.samples, |row| row.run_id), by_run(&bundle.speed_tests, |row| row.run_id));
+    let mut steps = Steps::of(watch, ImportStep::Comparing, bundle);
+    steps.of = bundle.runs.len();
     for run in &bundle.runs {
+        steps.another()?;
         let of_run = run.id.to_string();
         if let Some(rows) = samples.get(&run.id) {
             let stored = readings::select(db, "WHERE sample.run_id = ?1", &of_run)?;

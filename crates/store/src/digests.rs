@@ -1,13 +1,13 @@
 //! What was heard in each run, in short, kept beside the samples it was made of.
 
-use crate::convert::{Result as Row_, id, json};
+use crate::convert::{Result as Row_, id};
 use crate::{StoreError, readings};
 use open_beacon_core::judge::RadioDigest;
 use open_beacon_core::model::RunId;
 use rusqlite::{Connection, Row};
 
 /// Rises when [`RadioDigest`] changes: digests of another format are made again.
-const FORMAT: i64 = 1;
+const FORMAT: i64 = 3;
 
 /// To be joined to `run`: the digest of a run, if there is one.
 pub(crate) fn joined() -> String {
@@ -16,8 +16,8 @@ pub(crate) fn joined() -> String {
 
 /// What was heard in a run of a row with `run_digest.radio`: as it was kept, else of its samples.
 pub(crate) fn from_row(db: &Connection, row: &Row, run: RunId) -> Result<RadioDigest, StoreError> {
-    let kept = row.get_ref("radio")?.as_str_or_null().unwrap_or_default();
-    match kept.and_then(|text| serde_json::from_str(text).ok()) {
+    let kept = row.get_ref("radio")?.as_blob_or_null().unwrap_or_default();
+    match kept.and_then(|bytes| postcard::from_bytes(bytes).ok()) {
         Some(digest) => Ok(digest),
         None => made(db, run),
     }
@@ -42,7 +42,9 @@ pub(crate) fn fill(db: &Connection) -> Result<(), StoreError> {
     )?;
     for run in missing {
         let digest = made(db, run)?;
-        keep.execute((run.to_string(), FORMAT, digest.samples() as i64, json(&digest)))?;
+        let packed = postcard::to_allocvec(&digest)
+            .unwrap_or_else(|error| unreachable!("plain values are packed: {error}"));
+        keep.execute((run.to_string(), FORMAT, digest.samples() as i64, packed))?;
     }
     Ok(())
 }

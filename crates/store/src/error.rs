@@ -9,6 +9,8 @@ pub enum StoreError {
     IdTaken,
     #[error("{0}")]
     Refused(String),
+    #[error("It was stopped. Nothing was brought in.")]
+    Stopped,
     #[error("the database answered: {0}")]
     Sqlite(rusqlite::Error),
     #[error("the database could not be brought up to date: {0}")]

@@ -33,6 +33,7 @@ mod survey;
 mod sweeps;
 mod trials;
 mod versions;
+mod watch;
 
 pub use backup::{backup, restore};
 pub use bundle::{BundleConflict, BundlePlan};
@@ -44,3 +45,4 @@ pub use private::{create_private_folder, is_open_to_others};
 pub use sites::Archivable;
 pub use survey::{SiteEntity, SiteFile};
 pub use versions::Aggregate;
+pub use watch::{ImportStep, Watch};

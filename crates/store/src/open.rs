@@ -10,8 +10,8 @@ use std::path::{Path, PathBuf};
 use std::sync::atomic::Ordering;
 use std::sync::{Mutex, MutexGuard, PoisonError};
 
-/// Pages kept of the database for reading, at the most; a negative number is KiB.
-const READ_CACHE_KIB: i64 = -32 * 1024;
+/// Pages kept of the database for reading by each connection, at the most; a negative number is KiB.
+const READ_CACHE_KIB: i64 = -16 * 1024;
 
 const FILE_NAME: &str = "open-beacon.sqlite";
 
@@ -37,7 +37,19 @@ fn migrations() -> Migrations<'static> {
         M::up(include_str!("migrations/0012_aim_criterion.sql")),
         M::up(include_str!("migrations/0013_run_digest.sql")),
         M::up(include_str!("migrations/0014_digest_index.sql")),
+        M::up(include_str!("migrations/0015_packed_digest.sql")),
     ])
+}
+
+/// A connection that only reads.
+fn reader(path: &Path) -> Result<Connection, StoreError> {
+    // One thread at a time asks it; SQLite need not see to that.
+    let flags = OpenFlags::SQLITE_OPEN_READ_ONLY | OpenFlags::SQLITE_OPEN_NO_MUTEX;
+    let reader = Connection::open_with_flags(path, flags)?;
+    reader.pragma_update(None, "cache_size", READ_CACHE_KIB)?;
+    reader.pragma_update(None, "query_only", true)?;
+    reader.busy_timeout(std::time::Duration::from_secs(5))?;
+    Ok(reader)
 }
 
 /// An open data directory.
@@ -45,7 +57,8 @@ fn migrations() -> Migrations<'static> {
 pub struct Store {
     // Closed before the writer, in the order of the fields: the last one to close has to be able to write, so that the log is
     // taken into the database file.
-    reader: Mutex<Connection>,
+    // Two, so that one long answer does not hold up the others, and a large one is read by both.
+    readers: [Mutex<Connection>; 2],
     writer: Mutex<Connection>,
     secrets: Mutex<Connection>,
     versions: Versions,
@@ -81,21 +94,11 @@ impl Store {
         let transaction = writer.transaction()?;
         crate::digests::fill(&transaction)?;
         transaction.commit()?;
-        // One thread at a time asks it; SQLite need not see to that.
-        let flags = OpenFlags::SQLITE_OPEN_READ_ONLY | OpenFlags::SQLITE_OPEN_NO_MUTEX;
-        let reader = Connection::open_with_flags(&path, flags)?;
-        reader.pragma_update(None, "cache_size", READ_CACHE_KIB)?;
-        reader.pragma_update(None, "query_only", true)?;
-        reader.busy_timeout(std::time::Duration::from_secs(5))?;
+        let readers = [Mutex::new(reader(&path)?), Mutex::new(reader(&path)?)];
         let versions = Versions::default();
         versions.watch(&writer)?;
-        let store = Self {
-            writer: Mutex::new(writer),
-            reader: Mutex::new(reader),
-            secrets: Mutex::new(secrets),
-            versions,
-            path,
-        };
+        let store =
+            Self { writer: Mutex::new(writer), readers, secrets: Mutex::new(secrets), versions, path };
         let durability = store.durability()?;
         let wanted = Durability { journal_mode: "wal".into(), synchronous: 2, foreign_keys: true };
         if durability != wanted {
@@ -144,7 +147,8 @@ impl Store {
     }
 
     pub(crate) fn read(&self) -> MutexGuard<'_, Connection> {
-        self.reader.lock().unwrap_or_else(PoisonError::into_inner)
+        let free = self.readers.iter().find_map(|reader| reader.try_lock().ok());
+        free.unwrap_or_else(|| self.readers[0].lock().unwrap_or_else(PoisonError::into_inner))
     }
 }
 

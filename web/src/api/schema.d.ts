@@ -278,6 +278,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/gateway-recipes/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tries a recipe on a recording: what it reads of each answer, which values move, what can be proposed. Nothing is sent. */
+        post: operations["try_recipe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/import": {
         parameters: {
             query?: never;
@@ -307,6 +324,24 @@ export interface paths {
         /** Says what an import would do; changes nothing. */
         post: operations["preview_import"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/import/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far a file has come that is being looked at or brought in; not found before it is here and after it is through. */
+        get: operations["import_progress"];
+        put?: never;
+        post?: never;
+        /** Stops what is done with a file. Whoever sent it is told whether that was in time. */
+        delete: operations["stop_import"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1177,6 +1212,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/exports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether the site's exports can be imported again: a very large one cannot. */
+        get: operations["exports"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/gateway/sign-in": {
         parameters: {
             query?: never;
@@ -1224,6 +1276,25 @@ export interface paths {
         /** Looks at a gateway once and says all that came. Failed logins count as those of the watcher do. */
         post: operations["test_gateway"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/gateway/test/recording": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The recording of a site's gateway: how far it has come, and its answers when it stands still. */
+        get: operations["get_page_recording"];
+        put?: never;
+        /** Records ten answers of a gateway's page in the background. An idle line begins anew, traffic goes on. */
+        post: operations["record_page"];
+        /** Ends a recording that is under way; what was taken stays. */
+        delete: operations["stop_page_recording"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1678,6 +1749,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/sweeps/{sweep}/cell": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Says which cell is aimed at, where several answered. */
+        put: operations["choose_cell"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/sweeps/{sweep}/notes": {
         parameters: {
             query?: never;
@@ -2101,6 +2189,22 @@ export interface components {
          * @enum {string}
          */
         Answer: "measure" | "go" | "for_margin" | "not_the_antenna";
+        /** @description What a recipe made of an answer. */
+        AnswerRead: {
+            /**
+             * @description Why it read nothing, a sentence without a full stop.
+             * @default null
+             */
+            problem: string | null;
+            /** @default null */
+            reading: components["schemas"]["Reading"] | null;
+        };
+        /** @description What a recipe makes of an answer now, and whether that is what it made of it before. */
+        AnswerTried: {
+            /** @description None where the recording says nothing of it. */
+            as_expected?: boolean | null;
+            read: components["schemas"]["AnswerRead"];
+        };
         /**
          * @description How an antenna looks out.
          * @enum {string}
@@ -3082,6 +3186,14 @@ export interface components {
             caution: components["schemas"]["Caution"];
             text: string;
         };
+        /** @description A cell that answered at bearings of a sweep. */
+        CellAnswered: {
+            /** @description Bearings at which it answered. */
+            bearings: number;
+            cell: components["schemas"]["CellKey"];
+            /** @description "B3 cell 211". */
+            words: string;
+        };
         /** @description Which cell answered. */
         CellKey: {
             /**
@@ -3270,6 +3382,10 @@ export interface components {
             access: string;
             clearance?: string | null;
             source: string;
+        };
+        /** @description Which cell is aimed at. */
+        ChosenCell: {
+            cell?: components["schemas"]["CellKey"] | null;
         };
         /**
          * @description How good a value is, from worst to best.
@@ -3880,6 +3996,13 @@ export interface components {
             /** @description What is asked. */
             question: string;
         };
+        /** @description Whether a site's exports can be brought in again. */
+        ExportsView: {
+            /** @description Why there is no JSON export, and what to do; none where there is. */
+            json_problem?: string | null;
+            /** @description Why the zip cannot be imported again, and what to do; none where it can. */
+            zip_problem?: string | null;
+        };
         /** @description Coaxial cable sold by its length with its ends on. */
         FeedLineSpec: {
             /** @description The end towards the antenna. */
@@ -3935,6 +4058,22 @@ export interface components {
             mode?: components["schemas"]["FieldAt"] | null;
             /** @description Neighbour cells that the gateway lists. */
             neighbours?: components["schemas"]["CarrierGroup"][];
+        };
+        /** @description One value on a page, over all answers that could be taken apart. */
+        FieldMotion: {
+            /** @description Where it stands, a JSON Pointer. */
+            at: string;
+            /** @description Changes from one answer to the next, while nobody used the line and under traffic. */
+            changes_idle: number;
+            changes_traffic: number;
+            /** @description As it stood first and last. */
+            first: string;
+            last: string;
+            motion: components["schemas"]["Motion"];
+            of: number;
+            read_as?: components["schemas"]["PageField"] | null;
+            /** @description Answers that had it, of those that could be taken apart. */
+            seen: number;
         };
         /** @description One field that cannot stay as it is. */
         FieldProblem: {
@@ -4847,6 +4986,20 @@ export interface components {
             line?: number | null;
             reason: string;
         };
+        /** @description How far a file has come. */
+        ImportProgress: {
+            /**
+             * Format: int64
+             * @description Bytes read, or rows compared or stored.
+             */
+            done: number;
+            /**
+             * Format: int64
+             * @description How many there are.
+             */
+            of: number;
+            stage: components["schemas"]["ImportStage"];
+        };
         /** @description What an import would do, or did. */
         ImportReport: {
             attachments: number;
@@ -4866,6 +5019,11 @@ export interface components {
             site_name: string;
             speed_tests: number;
         };
+        /**
+         * @description What is being done with a file.
+         * @enum {string}
+         */
+        ImportStage: "waiting" | "reading" | "comparing" | "storing";
         /** @description Puts power on an Ethernet cable. */
         InjectorSpec: {
             /** @description Feeds over all four pairs. */
@@ -5797,6 +5955,11 @@ export interface components {
              */
             noise_dbm: number;
         };
+        /**
+         * @description What went on over the line while an answer was recorded.
+         * @enum {string}
+         */
+        LineUse: "idle" | "traffic";
         /** @description What is assumed where a reading does not say; each can be changed. */
         LinkAssumptions: {
             /**
@@ -6488,6 +6651,11 @@ export interface components {
             modulations: components["schemas"]["Survival"][];
         };
         /**
+         * @description How a value behaved from answer to answer.
+         * @enum {string}
+         */
+        Motion: "comes_and_goes" | "moves" | "moves_under_traffic" | "stands_still";
+        /**
          * @description How an antenna is held at a position, from the most sheltered to the most exposed.
          * @enum {string}
          */
@@ -6725,6 +6893,8 @@ export interface components {
             /** @description Made by the client (UUIDv7). */
             id: components["schemas"]["SweepId"];
             position_id: components["schemas"]["PositionId"];
+            /** @description A speed test at each turn of a port-map test. */
+            speed_tests?: boolean;
         };
         /** @description The next sensible action on a stage; the screen makes it the one filled button. */
         NextAction: {
@@ -7101,6 +7271,27 @@ export interface components {
          * @enum {string}
          */
         PageFormat: "json" | "xml" | "html";
+        /** @description Answers of one gateway, in the order in which they came. */
+        PageRecording: {
+            /** @default [] */
+            answers: components["schemas"]["RecordedAnswer"][];
+        };
+        /** @description The gateway that is to be recorded, saved or not, and what goes on over the line. */
+        PageRecordingAsked: {
+            gateway: components["schemas"]["GatewaySettings"];
+            line: components["schemas"]["LineUse"];
+        };
+        /** @description A recording as it stands. */
+        PageRecordingView: {
+            /** @description Why the last part ended early, a sentence without a full stop. */
+            problem?: string | null;
+            /** @description All answers so far; none while a part is under way. */
+            recording: components["schemas"]["PageRecording"];
+            running?: components["schemas"]["LineUse"] | null;
+            /** @description Answers of this part, of those wanted. */
+            taken: number;
+            wanted: number;
+        };
         /** @description A device that wants in. */
         PairBody: {
             code: string;
@@ -7377,7 +7568,7 @@ export interface components {
             over_cap_mb?: number | null;
             /**
              * Format: double
-             * @description Scatter that is reckoned with, share.
+             * @description Scatter of single tests that is reckoned with, share.
              */
             scatter: number;
             /**
@@ -7439,6 +7630,12 @@ export interface components {
          * @enum {string}
          */
         PortDirection: "both" | "receive";
+        /**
+         * @description What decides a trial: the first of these that the gateway shows. More layers are more speed, and need branches that hear alike;
+         *     signal alone says little of either.
+         * @enum {string}
+         */
+        PortEvidence: "layers" | "download" | "branch_gap" | "sinr" | "rsrp";
         /** @description One numbered antenna lead and the gateway port it is plugged into. */
         PortLink: {
             /**
@@ -7466,23 +7663,25 @@ export interface components {
              * @description 0 for A, 1 for B; none while it is open or does not matter.
              */
             better?: number | null;
+            /** @description What it is judged by. */
+            by: components["schemas"]["PortEvidence"];
             /**
              * Format: double
-             * @description SINR of map B less that of map A, dB; of RSRP where no SINR was read.
+             * @description How much better map B is than map A: layers, dB, or the natural logarithm of the ratio of downloads.
              */
-            difference_db: number;
+            difference: number;
             /** @description No further stop is needed. */
             enough: boolean;
             /**
              * Format: double
-             * @description Upper end, dB.
+             * @description Upper end.
              */
-            high_db: number;
+            high: number;
             /**
              * Format: double
-             * @description 90 % interval of it.
+             * @description Lower end of its 90 % interval.
              */
-            low_db: number;
+            low: number;
             /** @description Pairs of neighbouring stops behind it. */
             pairs: number;
             /** @description In words. */
@@ -7824,6 +8023,31 @@ export interface components {
             ratio: number;
             /** @enum {string} */
             why: "more_carriers";
+        };
+        /** @description A recipe's parts, to be looked over by the user. */
+        RecipeProposal: {
+            checks: components["schemas"]["PageChecks"];
+            format: components["schemas"]["PageFormat"];
+            map: components["schemas"]["FieldMap"];
+            /** @description Answers of the recording that the recipe would read with this. */
+            reads: number;
+        };
+        /** @description A recipe, and answers to try it on. */
+        RecipeTrial: {
+            recipe: components["schemas"]["GatewayRecipe"];
+            recording: components["schemas"]["PageRecording"];
+        };
+        /** @description One answer as it came, without what is secret. */
+        RecordedAnswer: {
+            /**
+             * Format: int32
+             * @description Since the first answer of the recording, ms.
+             */
+            after_ms: number;
+            /** @description The answer's text. */
+            body: string;
+            expected?: components["schemas"]["AnswerRead"] | null;
+            line: components["schemas"]["LineUse"];
         };
         /** @description A rehearsal: an invented site whose truth is hidden until the antenna is set. */
         Rehearsal: {
@@ -8760,6 +8984,8 @@ export interface components {
             sweep_id: components["schemas"]["SweepId"];
             /** Format: int32 */
             taken: number;
+            /** @description The samples are taken; a speed test is going on. */
+            testing: boolean;
         };
         /** @description What a suggestion is asked for. */
         SuggestRequest: {
@@ -8918,6 +9144,7 @@ export interface components {
              * @description Of the antenna in the plane that is swept, as its maker says, degrees, 3..=180.
              */
             beamwidth_deg: number;
+            cell?: components["schemas"]["CellKey"] | null;
             /**
              * Format: date-time
              * @description When it ended; none while it goes on.
@@ -8947,6 +9174,8 @@ export interface components {
             setup_id?: components["schemas"]["SetupId"] | null;
             /** @description The site. */
             site_id: components["schemas"]["SiteId"];
+            /** @description A speed test at each turn of a port-map test. */
+            speed_tests?: boolean;
             /**
              * Format: date-time
              * @description When it began.
@@ -9144,6 +9373,8 @@ export interface components {
              * @description How far to turn from the last point, degrees, right or up positive; none before the first point and for port maps.
              */
             turn_deg?: number | null;
+            /** @description Cells that may be meant, the one aimed at first, where that is unclear or was chosen; else empty. */
+            which_cell: components["schemas"]["CellAnswered"][];
         };
         /** @description One received symbol. */
         Symbol: {
@@ -9587,6 +9818,21 @@ export interface components {
             winner: components["schemas"]["Winner"];
             words: string;
         };
+        /** @description All that twenty answers tell of a page and of a recipe for it. */
+        Workshop: {
+            /** @description Values on the page and how they moved, the moving ones first. */
+            fields: components["schemas"]["FieldMotion"][];
+            /** @description Values that are not listed: the page has too many. */
+            more_fields: number;
+            proposal?: components["schemas"]["RecipeProposal"] | null;
+            /**
+             * Format: double
+             * @description How often the page renews itself, s, where the answers tell.
+             */
+            renewed_every_s?: number | null;
+            /** @description What each answer comes to by the recipe, in the recording's order. */
+            tried: components["schemas"]["AnswerTried"][];
+        };
     };
     responses: never;
     parameters: never;
@@ -9609,6 +9855,8 @@ export type AimFit = components['schemas']['AimFit'];
 export type AimReason = components['schemas']['AimReason'];
 export type AngleInterval = components['schemas']['AngleInterval'];
 export type Answer = components['schemas']['Answer'];
+export type AnswerRead = components['schemas']['AnswerRead'];
+export type AnswerTried = components['schemas']['AnswerTried'];
 export type AntennaKind = components['schemas']['AntennaKind'];
 export type AntennaSpec = components['schemas']['AntennaSpec'];
 export type AntennaSwitch = components['schemas']['AntennaSwitch'];
@@ -9659,6 +9907,7 @@ export type CatalogueFile = components['schemas']['CatalogueFile'];
 export type CatalogueReport = components['schemas']['CatalogueReport'];
 export type Caution = components['schemas']['Caution'];
 export type CautionSaid = components['schemas']['CautionSaid'];
+export type CellAnswered = components['schemas']['CellAnswered'];
 export type CellKey = components['schemas']['CellKey'];
 export type CellName = components['schemas']['CellName'];
 export type Chain = components['schemas']['Chain'];
@@ -9670,6 +9919,7 @@ export type Choice = components['schemas']['Choice'];
 export type ChoiceOutlook = components['schemas']['ChoiceOutlook'];
 export type ChoiceRow = components['schemas']['ChoiceRow'];
 export type ChoiceSaid = components['schemas']['ChoiceSaid'];
+export type ChosenCell = components['schemas']['ChosenCell'];
 export type Class = components['schemas']['Class'];
 export type Clearance = components['schemas']['Clearance'];
 export type CloseLook = components['schemas']['CloseLook'];
@@ -9716,10 +9966,12 @@ export type Event = components['schemas']['Event'];
 export type ExpectedCarrier = components['schemas']['ExpectedCarrier'];
 export type ExplainedCarrier = components['schemas']['ExplainedCarrier'];
 export type Explanation = components['schemas']['Explanation'];
+export type ExportsView = components['schemas']['ExportsView'];
 export type FeedLineSpec = components['schemas']['FeedLineSpec'];
 export type FieldAt = components['schemas']['FieldAt'];
 export type FieldFlag = components['schemas']['FieldFlag'];
 export type FieldMap = components['schemas']['FieldMap'];
+export type FieldMotion = components['schemas']['FieldMotion'];
 export type FieldProblem = components['schemas']['FieldProblem'];
 export type FieldUnit = components['schemas']['FieldUnit'];
 export type FigureRow = components['schemas']['FigureRow'];
@@ -9758,7 +10010,9 @@ export type HouseholdUse = components['schemas']['HouseholdUse'];
 export type ImageGeoreference = components['schemas']['ImageGeoreference'];
 export type ImpliedSinr = components['schemas']['ImpliedSinr'];
 export type ImportProblem = components['schemas']['ImportProblem'];
+export type ImportProgress = components['schemas']['ImportProgress'];
 export type ImportReport = components['schemas']['ImportReport'];
+export type ImportStage = components['schemas']['ImportStage'];
 export type InjectorSpec = components['schemas']['InjectorSpec'];
 export type Instrument = components['schemas']['Instrument'];
 export type Interval = components['schemas']['Interval'];
@@ -9789,6 +10043,7 @@ export type LandmarkBody = components['schemas']['LandmarkBody'];
 export type LandmarkId = components['schemas']['LandmarkId'];
 export type Limit = components['schemas']['Limit'];
 export type Limits = components['schemas']['Limits'];
+export type LineUse = components['schemas']['LineUse'];
 export type LinkAssumptions = components['schemas']['LinkAssumptions'];
 export type LinkState = components['schemas']['LinkState'];
 export type LinkStatus = components['schemas']['LinkStatus'];
@@ -9833,6 +10088,7 @@ export type Metric = components['schemas']['Metric'];
 export type ModemRead = components['schemas']['ModemRead'];
 export type Modulation = components['schemas']['Modulation'];
 export type ModulationMargin = components['schemas']['ModulationMargin'];
+export type Motion = components['schemas']['Motion'];
 export type Mount = components['schemas']['Mount'];
 export type MountChoice = components['schemas']['MountChoice'];
 export type MountSpec = components['schemas']['MountSpec'];
@@ -9870,6 +10126,9 @@ export type PageChecks = components['schemas']['PageChecks'];
 export type PageCondition = components['schemas']['PageCondition'];
 export type PageField = components['schemas']['PageField'];
 export type PageFormat = components['schemas']['PageFormat'];
+export type PageRecording = components['schemas']['PageRecording'];
+export type PageRecordingAsked = components['schemas']['PageRecordingAsked'];
+export type PageRecordingView = components['schemas']['PageRecordingView'];
 export type PairBody = components['schemas']['PairBody'];
 export type PairCheck = components['schemas']['PairCheck'];
 export type PairedDevice = components['schemas']['PairedDevice'];
@@ -9894,6 +10153,7 @@ export type PlannedStop = components['schemas']['PlannedStop'];
 export type Polarisation = components['schemas']['Polarisation'];
 export type PortBands = components['schemas']['PortBands'];
 export type PortDirection = components['schemas']['PortDirection'];
+export type PortEvidence = components['schemas']['PortEvidence'];
 export type PortLink = components['schemas']['PortLink'];
 export type PortMap = components['schemas']['PortMap'];
 export type PortSwitch = components['schemas']['PortSwitch'];
@@ -9920,6 +10180,9 @@ export type RasterState = components['schemas']['RasterState'];
 export type RatioEstimate = components['schemas']['RatioEstimate'];
 export type Reading = components['schemas']['Reading'];
 export type Reason = components['schemas']['Reason'];
+export type RecipeProposal = components['schemas']['RecipeProposal'];
+export type RecipeTrial = components['schemas']['RecipeTrial'];
+export type RecordedAnswer = components['schemas']['RecordedAnswer'];
 export type Rehearsal = components['schemas']['Rehearsal'];
 export type RehearsalKind = components['schemas']['RehearsalKind'];
 export type ReportingRange = components['schemas']['ReportingRange'];
@@ -10042,6 +10305,7 @@ export type Versus = components['schemas']['Versus'];
 export type VersusVerdict = components['schemas']['VersusVerdict'];
 export type Winner = components['schemas']['Winner'];
 export type WinnerRow = components['schemas']['WinnerRow'];
+export type Workshop = components['schemas']['Workshop'];
 export type $defs = Record<string, never>;
 export interface operations {
     get_attachment: {
@@ -10692,11 +10956,53 @@ export interface operations {
             };
         };
     };
+    try_recipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecipeTrial"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Workshop"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     import: {
         parameters: {
             query?: {
                 /** @description Give everything new identifiers, so that it stands beside what is here. */
                 copy?: boolean;
+                /** @description An identifier to watch and stop it by, made by whoever sends it. */
+                watch?: string;
             };
             header?: never;
             path?: never;
@@ -10753,7 +11059,10 @@ export interface operations {
     };
     preview_import: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description An identifier to watch and stop it by, made by whoever sends it. */
+                watch?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -10780,7 +11089,89 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    import_progress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportProgress"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stop_import: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13166,6 +13557,44 @@ export interface operations {
             };
         };
     };
+    exports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExportsView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_sign_in: {
         parameters: {
             query?: {
@@ -13326,6 +13755,140 @@ export interface operations {
                 };
             };
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_page_recording: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageRecordingView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PageRecordingAsked"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageRecordingView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stop_page_recording: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageRecordingView"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14774,6 +15337,55 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    choose_cell: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+                sweep: components["schemas"]["SweepId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenCell"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

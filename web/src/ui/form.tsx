@@ -412,17 +412,24 @@ export function EntryInput<D extends FieldValues>({
   return <EntryField {...rest} technology={technology} entry={value} onChange={change} serverError={error} />;
 }
 
-export function CheckInput<D extends FieldValues>({ of, name, label }: Bound<D> & { label: ReactNode }) {
-  const { value, change } = useBound({ of, name, label });
+export function CheckInput<D extends FieldValues>({ of, name, at, label }: Bound<D> & { label: ReactNode }) {
+  const { value, change, error } = useBound({ of, name, at, label } as Bound<D>);
   return (
-    <label className="flex min-h-11 items-center gap-3">
-      <input
-        type="checkbox"
-        className="size-5 accent-(--action)"
-        checked={value === true}
-        onChange={(event) => change(event.target.checked)}
-      />
-      {label}
-    </label>
+    <div>
+      <label className="flex min-h-11 items-center gap-3">
+        <input
+          type="checkbox"
+          className="size-5 shrink-0 accent-(--action)"
+          checked={value === true}
+          onChange={(event) => change(event.target.checked)}
+        />
+        {label}
+      </label>
+      {error && (
+        <p role="alert" className="text-sm font-semibold text-starved">
+          {error}
+        </p>
+      )}
+    </div>
   );
 }

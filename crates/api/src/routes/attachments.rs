@@ -9,20 +9,17 @@ use axum::extract::{DefaultBodyLimit, State};
 use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::Response;
 use chrono::Utc;
-use open_beacon_core::limits::picture_type;
+use open_beacon_core::limits::{LARGEST_PICTURE_BYTES, picture_type};
 use open_beacon_core::model::{Attachment, AttachmentId, RunId};
 use serde::Deserialize;
 use utoipa::IntoParams;
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
 
-/// Largest picture taken, bytes.
-pub(super) const LARGEST: usize = 12 << 20;
-
 pub(super) fn routes() -> OpenApiRouter<AppState> {
     OpenApiRouter::new()
         .routes(routes!(add_attachment))
-        .layer(DefaultBodyLimit::max(LARGEST))
+        .layer(DefaultBodyLimit::max(LARGEST_PICTURE_BYTES))
         .routes(routes!(get_attachment))
 }
 

@@ -1,6 +1,5 @@
 //! The user's aerial pictures behind the plan.
 
-use super::attachments::LARGEST;
 use crate::problem::{Body, Path, Problem, Query};
 use crate::served;
 use crate::state::AppState;
@@ -11,7 +10,7 @@ use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::Response;
 use chrono::Utc;
 use open_beacon_core::check::Checker;
-use open_beacon_core::limits::{LONGEST_SIDE_PX, picture_type};
+use open_beacon_core::limits::{LARGEST_PICTURE_BYTES, LONGEST_SIDE_PX, picture_type};
 use open_beacon_core::model::{Backdrop, BackdropFile, BackdropId, GroundControlPoint, SiteId};
 use open_beacon_core::survey::backdrop::{ImageGeoreference, check_control_points, georeference};
 use open_beacon_store::StoreError;
@@ -23,7 +22,7 @@ use utoipa_axum::routes;
 pub(super) fn routes() -> OpenApiRouter<AppState> {
     OpenApiRouter::new()
         .routes(routes!(add_backdrop))
-        .layer(DefaultBodyLimit::max(LARGEST))
+        .layer(DefaultBodyLimit::max(LARGEST_PICTURE_BYTES))
         .routes(routes!(change_backdrop))
         .routes(routes!(backdrop_picture))
 }

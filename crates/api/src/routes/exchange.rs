@@ -1,35 +1,37 @@
 //! A whole site out and in.
 
+use crate::importing::{ImportProgress, Waits, Watched};
 use crate::problem::{Path, Problem, Query};
 use crate::spool::Spool;
 use crate::state::AppState;
 use axum::Json;
 use axum::body::Body;
 use axum::extract::State;
-use axum::http::{HeaderMap, header};
+use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::{IntoResponse, Response};
+use open_beacon_core::limits::{LARGEST_IMPORT_BYTES, LARGEST_JSON_BYTES};
 use open_beacon_core::model::{BUNDLE_VERSION, SiteBundle, SiteId};
 use open_beacon_core::words::outward;
-use open_beacon_exchange::{LARGEST_JSON, RowProblem, from_source, with_new_ids, write_json, write_zip};
+use open_beacon_exchange::{
+    RowProblem, TAKEN, beyond_zip, fits_json, from_source, with_new_ids, write_json, write_zip,
+};
 use open_beacon_store::StoreError;
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
-use std::io::{BufWriter, ErrorKind, Write};
+use std::io::BufWriter;
 use tokio::io::DuplexStream;
 use tokio_util::io::{ReaderStream, SyncIoBridge};
-use tokio_util::sync::DropGuard;
 use utoipa::{IntoParams, ToSchema};
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
 use uuid::Uuid;
 
-/// Largest import, bytes; it is looked at on disk.
-const LARGEST: u64 = 1 << 30;
-
 pub(super) fn routes() -> OpenApiRouter<AppState> {
     OpenApiRouter::new()
         .routes(routes!(preview_import))
         .routes(routes!(import))
+        .routes(routes!(import_progress, stop_import))
+        .routes(routes!(exports))
         .routes(routes!(export_json))
         .routes(routes!(export_zip))
         .routes(routes!(export_schema))
@@ -60,39 +62,62 @@ fn download(
         .into_response()
 }
 
-/// Takes as many bytes as are left, and keeps none.
-struct Room(u64);
+/// Whether a site's exports can be brought in again.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+struct ExportsView {
+    /// Why the zip cannot be imported again, and what to do; none where it can.
+    zip_problem: Option<String>,
+    /// Why there is no JSON export, and what to do; none where there is.
+    json_problem: Option<String>,
+}
 
-impl Write for Room {
-    fn write(&mut self, bytes: &[u8]) -> std::io::Result<usize> {
-        self.0 = self.0.checked_sub(bytes.len() as u64).ok_or(ErrorKind::FileTooLarge)?;
-        Ok(bytes.len())
-    }
+fn json_problem(bundle: &SiteBundle) -> std::io::Result<Option<String>> {
+    let most_mib = LARGEST_JSON_BYTES >> 20;
+    Ok((!fits_json(bundle, LARGEST_JSON_BYTES)?).then(|| {
+        format!(
+            "As JSON this site is larger than the {most_mib} MiB that can be brought in again. Export it as a zip instead."
+        )
+    }))
+}
 
-    fn flush(&mut self) -> std::io::Result<()> {
-        Ok(())
-    }
+fn zip_problem(bundle: &SiteBundle) -> std::io::Result<Option<String>> {
+    Ok(beyond_zip(bundle, TAKEN)?.map(|limit| {
+        format!(
+            "The zip can be read by other programs, but not imported again: {limit}. To keep this site, copy the whole database with the command open-beacon backup."
+        )
+    }))
+}
+
+/// Whether the site's exports can be imported again: a very large one cannot.
+#[utoipa::path(get, path = "/api/sites/{id}/exports", params(("id" = SiteId, Path)),
+    responses((status = 200, body = ExportsView), (status = 404, body = Problem)))]
+async fn exports(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Json<ExportsView>, Problem> {
+    let view = app.db(move |store| {
+        let bundle = store.bundle(id)?;
+        // A site of 100,000 samples takes seconds each way.
+        let (zip, json) = std::thread::scope(|scope| {
+            let zip = scope.spawn(|| zip_problem(&bundle));
+            let json = json_problem(&bundle);
+            (zip.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic)), json)
+        });
+        Ok(ExportsView { zip_problem: zip?, json_problem: json? })
+    });
+    Ok(Json(view.await?))
 }
 
 /// The whole site as JSON; its schema is at `/api/export-schema.json`.
 #[utoipa::path(get, path = "/api/sites/{id}/export.json", params(("id" = SiteId, Path)),
     responses((status = 200, body = SiteBundle), (status = 404, body = Problem), (status = 409, body = Problem)))]
 async fn export_json(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Response, Problem> {
-    let (bundle, fits) = app
+    let (bundle, problem) = app
         .db(move |store| {
             let bundle = store.bundle(id)?;
-            match write_json(&bundle, Room(LARGEST_JSON)) {
-                Err(error) if error.kind() == ErrorKind::FileTooLarge => Ok((bundle, false)),
-                written => written.map(|()| (bundle, true)).map_err(StoreError::from),
-            }
+            let problem = json_problem(&bundle)?;
+            Ok((bundle, problem))
         })
         .await?;
-    if !fits {
-        let limit = format!(
-            "As JSON this site is larger than the {} MiB that can be brought in again",
-            LARGEST_JSON >> 20
-        );
-        return Err(Problem::conflict(format!("{limit}. Export it as a zip instead.")));
+    if let Some(problem) = problem {
+        return Err(Problem::conflict(problem));
     }
     Ok(download(bundle, "json", "application/json", write_json))
 }
@@ -160,15 +185,57 @@ struct How {
     /// Give everything new identifiers, so that it stands beside what is here.
     #[serde(default)]
     copy: bool,
+    /// An identifier to watch and stop it by, made by whoever sends it.
+    watch: Option<Uuid>,
 }
 
-async fn sent(app: &AppState, headers: &HeaderMap, content: Body) -> Result<(Spool, DropGuard), Problem> {
+#[derive(Clone, Copy, Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+struct WatchedBy {
+    /// An identifier to watch and stop it by, made by whoever sends it.
+    watch: Option<Uuid>,
+}
+
+async fn sent(app: &AppState, headers: &HeaderMap, content: Body, waits: &Waits) -> Result<Spool, Problem> {
     let sent_as = headers.get(header::CONTENT_TYPE).and_then(|value| value.to_str().ok()).unwrap_or_default();
     if matches!(sent_as, "application/zip" | "application/json" | "application/octet-stream") {
-        Spool::taken(content, LARGEST, app.store.folder()).await
+        Spool::taken(content, LARGEST_IMPORT_BYTES, app.store.folder(), &app.imports, waits).await
     } else {
         Err(Problem::unreadable("Send the file itself, as application/zip or application/json."))
     }
+}
+
+/// How far a file has come that is being looked at or brought in; not found before it is here and after it is through.
+#[utoipa::path(get, path = "/api/import/{id}", params(("id" = Uuid, Path)),
+    responses((status = 200, body = ImportProgress), (status = 404, body = Problem)))]
+async fn import_progress(
+    State(app): State<AppState>,
+    Path(id): Path<Uuid>,
+) -> Result<Json<ImportProgress>, Problem> {
+    let progress = app.imports.progress(id);
+    progress.map(Json).ok_or_else(|| StoreError::NotFound("file under way").into())
+}
+
+/// Stops what is done with a file. Whoever sent it is told whether that was in time.
+#[utoipa::path(delete, path = "/api/import/{id}", params(("id" = Uuid, Path)),
+    responses((status = 204), (status = 404, body = Problem)))]
+async fn stop_import(State(app): State<AppState>, Path(id): Path<Uuid>) -> Result<StatusCode, Problem> {
+    if app.imports.stop(id) {
+        Ok(StatusCode::NO_CONTENT)
+    } else {
+        Err(StoreError::NotFound("file under way").into())
+    }
+}
+
+/// The site in a file, with new identifiers for a copy.
+fn read(file: Spool, copy: bool, watched: &Watched) -> Result<SiteBundle, Problem> {
+    let read = from_source(file);
+    watched.go_on()?;
+    let bundle = read.map_err(|problems| not_taken(&problems))?;
+    if !copy {
+        return Ok(bundle);
+    }
+    with_new_ids(bundle, Uuid::now_v7).map_err(|_| Problem::unreadable("No copy of this file could be made."))
 }
 
 fn report(read: &Result<SiteBundle, Vec<RowProblem>>) -> ImportReport {
@@ -199,20 +266,26 @@ fn report(read: &Result<SiteBundle, Vec<RowProblem>>) -> ImportReport {
 }
 
 /// Says what an import would do; changes nothing.
-#[utoipa::path(post, path = "/api/import/preview", request_body(content = Vec<u8>, content_type = "application/octet-stream"),
-    responses((status = 200, body = ImportReport), (status = 400, body = Problem), (status = 413, body = Problem)))]
+#[utoipa::path(post, path = "/api/import/preview", params(WatchedBy), request_body(content = Vec<u8>, content_type = "application/octet-stream"),
+    responses((status = 200, body = ImportReport), (status = 400, body = Problem), (status = 409, body = Problem),
+        (status = 413, body = Problem)))]
 async fn preview_import(
     State(app): State<AppState>,
+    Query(WatchedBy { watch }): Query<WatchedBy>,
     headers: HeaderMap,
     content: Body,
 ) -> Result<Json<ImportReport>, Problem> {
-    let (file, _waits) = sent(&app, &headers, content).await?;
+    let waits = app.imports.begun(watch);
+    let file = sent(&app, &headers, content, &waits).await?;
+    let _turn = file.turn();
+    let watched = waits.watched();
     let report = app
         .db(move |store| {
             let read = from_source(file);
+            watched.go_on()?;
             let mut report = report(&read);
             if let Ok(bundle) = &read {
-                let plan = store.plan_import(bundle)?;
+                let plan = store.plan_import_watched(bundle, &watched.steps())?;
                 (report.new, report.same, report.conflicts) = (plan.new, plan.same, plan.conflicts.len());
             }
             Ok(report)
@@ -239,13 +312,12 @@ async fn import(
     headers: HeaderMap,
     content: Body,
 ) -> Result<Json<ImportReport>, Problem> {
-    let (file, _waits) = sent(&app, &headers, content).await?;
-    let unread = |_| Problem::unreadable("The file could not be read.");
-    let read = tokio::task::spawn_blocking(move || from_source(file)).await.map_err(unread)?;
-    let bundle = read.map_err(|problems| not_taken(&problems))?;
-    let renamed = move || if how.copy { with_new_ids(bundle, Uuid::now_v7) } else { Ok(bundle) };
-    let bundle = tokio::task::spawn_blocking(renamed).await.map_err(unread)?;
-    let bundle = bundle.map_err(|_| Problem::unreadable("No copy of this file could be made."))?;
+    let waits = app.imports.begun(how.watch);
+    let file = sent(&app, &headers, content, &waits).await?;
+    let _turn = file.turn();
+    let (watched, reader) = (waits.watched(), waits.watched());
+    let read = tokio::task::spawn_blocking(move || read(file, how.copy, &reader)).await;
+    let bundle = read.map_err(|_| Problem::unreadable("The file could not be read."))??;
     let site = bundle.site.id;
     let report = app
         .db(move |store| {
@@ -254,7 +326,7 @@ async fn import(
             if is_new && !outward::requests(&bundle.settings).is_empty() {
                 store.set_asleep(site, true)?;
             }
-            let plan = store.import_bundle(&bundle)?;
+            let plan = store.import_bundle_watched(&bundle, &watched.steps())?;
             Ok(ImportReport { new: plan.new, same: plan.same, ..report(&Ok(bundle)) })
         })
         .await?;

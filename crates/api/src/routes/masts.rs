@@ -11,7 +11,7 @@ use axum::http::header;
 use axum::response::{IntoResponse, Response};
 use chrono::Utc;
 use open_beacon_core::geo::GeoPoint;
-use open_beacon_core::limits::MOST_MASTS;
+use open_beacon_core::limits::{LARGEST_MASTS_BYTES, MOST_MASTS};
 use open_beacon_core::model::{
     Landmark, LandmarkId, Mast, MastCell, MastColumn, MastId, Obstacle, ObstacleId, ObstacleKind, SiteId,
 };
@@ -24,14 +24,11 @@ use utoipa::ToSchema;
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
 
-/// Largest masts file, bytes of its JSON envelope.
-const LARGEST: usize = 32 << 20;
-
 pub(super) fn routes() -> OpenApiRouter<AppState> {
     OpenApiRouter::new()
         .routes(routes!(preview_masts))
         .routes(routes!(import_masts))
-        .layer(axum::extract::DefaultBodyLimit::max(LARGEST))
+        .layer(axum::extract::DefaultBodyLimit::max(LARGEST_MASTS_BYTES))
         .routes(routes!(put_mast))
         .routes(routes!(merge_masts))
         .routes(routes!(masts_csv))

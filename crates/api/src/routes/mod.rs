@@ -18,6 +18,7 @@ pub mod kits;
 pub mod lan;
 pub mod log;
 pub mod masts;
+mod page_recordings;
 pub mod path_slice;
 pub mod positions;
 pub mod raster;
@@ -57,6 +58,7 @@ pub fn all() -> OpenApiRouter<AppState> {
         .merge(baseline::routes())
         .merge(address::routes())
         .merge(gateway::routes())
+        .merge(page_recordings::routes())
         .merge(catalogue::routes())
         .merge(kits::routes())
         .merge(kit_plan::routes())

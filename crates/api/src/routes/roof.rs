@@ -1,6 +1,5 @@
 //! What is kept from the roof beside points: notes and photographs of a sweep.
 
-use super::attachments::LARGEST;
 use crate::problem::{Body, Path, Problem, Query};
 use crate::served;
 use crate::state::AppState;
@@ -11,7 +10,7 @@ use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::Response;
 use chrono::{DateTime, Utc};
 use open_beacon_core::check::Checker;
-use open_beacon_core::limits::picture_type;
+use open_beacon_core::limits::{LARGEST_PICTURE_BYTES, picture_type};
 use open_beacon_core::model::{
     SiteId, Sweep, SweepId, SweepNote, SweepNoteId, SweepPhoto, SweepPhotoFile, SweepPhotoId,
 };
@@ -24,7 +23,7 @@ use utoipa_axum::routes;
 pub(super) fn routes() -> OpenApiRouter<AppState> {
     OpenApiRouter::new()
         .routes(routes!(add_photo))
-        .layer(DefaultBodyLimit::max(LARGEST))
+        .layer(DefaultBodyLimit::max(LARGEST_PICTURE_BYTES))
         .routes(routes!(photo_picture))
         .routes(routes!(add_note))
 }

@@ -5,7 +5,7 @@ use crate::edits::Edited;
 use crate::late::{LateStop, recover};
 use crate::problem::{Body, Path, Problem};
 use crate::site_record::SiteRecord;
-use crate::state::AppState;
+use crate::state::{AppState, Changed};
 use crate::stops;
 use crate::sweeping::{StopPlan, StopState};
 use crate::views::sweep::{SweepView, name_of, view};
@@ -14,12 +14,15 @@ use axum::extract::State;
 use axum::http::StatusCode;
 use chrono::{DateTime, Utc};
 use open_beacon_core::aim::fit::Nominal;
+use open_beacon_core::aim::sweep::CellKey;
 use open_beacon_core::check::Checker;
 use open_beacon_core::model::{
-    Attach, PositionId, SiteId, Sweep, SweepAxis, SweepId, SweepPhoto, SweepStop, SweepStopId,
+    Attach, Completion, PositionId, RunId, SiteId, Sweep, SweepAxis, SweepId, SweepPhoto, SweepStop,
+    SweepStopId,
 };
-use open_beacon_store::StoreError;
+use open_beacon_store::{Store, StoreError};
 use serde::{Deserialize, Serialize};
+use std::collections::HashMap;
 use std::time::Duration;
 use utoipa::ToSchema;
 use utoipa_axum::router::OpenApiRouter;
@@ -29,6 +32,7 @@ pub(super) fn routes() -> OpenApiRouter<AppState> {
     OpenApiRouter::new()
         .routes(routes!(list_sweeps, create_sweep))
         .routes(routes!(get_sweep, end_sweep))
+        .routes(routes!(choose_cell))
         .routes(routes!(measure_stop, cancel_stop))
         .routes(routes!(change_stop))
 }
@@ -46,21 +50,39 @@ pub struct NewSweep {
     pub expected_deg: Option<f64>,
     #[serde(default)]
     pub attach: Attach,
+    /// A speed test at each turn of a port-map test.
+    #[serde(default)]
+    pub speed_tests: bool,
 }
 
 impl NewSweep {
-    fn check(&self) -> Result<(), Problem> {
+    fn check(&self, data: &SiteRecord) -> Result<(), Problem> {
         let (low, high) = match self.axis {
             SweepAxis::Azimuth | SweepAxis::Ports => (0.0, 360.0),
             SweepAxis::Tilt => (-45.0, 45.0),
         };
-        Problem::unless_valid(
-            Checker::default().range("/expected_deg", self.expected_deg, low, high, "°").done(),
-        )
+        let mut checker = Checker::default().range("/expected_deg", self.expected_deg, low, high, "°");
+        if self.speed_tests && self.axis != SweepAxis::Ports {
+            checker.refuse(
+                "/speed_tests",
+                "Speed tests are for port maps: while an antenna is turned, they would load the line.",
+            );
+        }
+        if self.speed_tests && data.settings.speed_test.is_none() {
+            checker.refuse("/speed_tests", "Enter a speed-test address under Settings first, or go without.");
+        }
+        if self.speed_tests && data.stands_at(self.position_id).is_none() {
+            checker.refuse(
+                "/speed_tests",
+                "Say first which setup stands at this position: its tests belong to it.",
+            );
+        }
+        Problem::unless_valid(checker.done())
     }
 
     fn sweep(&self, site_id: SiteId, data: &SiteRecord) -> Result<Sweep, Problem> {
         data.position(self.position_id)?;
+        self.check(data)?;
         let Nominal { beamwidth_deg, front_to_back_db } = nominal(data, self.axis);
         let by_survey = || data.expected(self.position_id, self.axis);
         Ok(Sweep {
@@ -72,6 +94,8 @@ impl NewSweep {
             beamwidth_deg,
             front_to_back_db,
             expected_deg: self.expected_deg.or_else(by_survey),
+            cell: None,
+            speed_tests: self.speed_tests,
             attach: self.attach,
             notes: Vec::new(),
             started_at: Utc::now(),
@@ -143,7 +167,6 @@ async fn create_sweep(
     Path(id): Path<SiteId>,
     Body(new): Body<NewSweep>,
 ) -> Result<(StatusCode, Json<Sweep>), Problem> {
-    new.check()?;
     let sweep = app.record(id, move |data| new.sweep(id, data)).await?;
     let kept = app
         .db(move |store| {
@@ -175,6 +198,19 @@ pub(super) async fn find(
     found.await
 }
 
+/// Download of the last complete speed test of each run.
+fn downloads(store: &Store, runs: &[Option<RunId>]) -> Result<HashMap<RunId, f64>, StoreError> {
+    let mut found = HashMap::new();
+    for run in runs.iter().flatten() {
+        let tests = store.speed_tests_of_run(*run)?;
+        let whole = tests.iter().rev().filter(|test| test.completion == Completion::Complete);
+        if let Some(mbps) = whole.filter_map(|test| test.figures.download_mbps).next() {
+            found.insert(*run, mbps);
+        }
+    }
+    Ok(found)
+}
+
 /// A sweep with its fit and the next step.
 #[utoipa::path(get, path = "/api/sites/{id}/sweeps/{sweep}", params(("id" = SiteId, Path), ("sweep" = SweepId, Path)),
     responses((status = 200, body = SweepView), (status = 404, body = Problem)))]
@@ -185,10 +221,13 @@ async fn get_sweep(
     let (sweep, stops) = find(&app, site, id).await?;
     let measuring = app.sweeping.state(site).filter(|state| state.sweep_id == id);
     let period_s = app.links.peek(site).and_then(|state| state.refresh_period_s).unwrap_or(USUAL_PERIOD_S);
-    let photos = app.db(move |store| store.entities::<SweepPhoto>(site)).await?;
+    let runs: Vec<Option<RunId>> =
+        stops.iter().map(|stop| stop.run_id).filter(|_| sweep.speed_tests).collect();
+    let (photos, downloads) =
+        app.db(move |store| Ok((store.entities::<SweepPhoto>(site)?, downloads(store, &runs)?))).await?;
     let photos = photos.into_iter().filter(|photo| photo.sweep_id == id).collect();
     app.record(site, move |data| {
-        Ok(Json(SweepView { photos, ..view(data, sweep, &stops, measuring, period_s) }))
+        Ok(Json(SweepView { photos, ..view(data, sweep, &stops, &downloads, measuring, period_s) }))
     })
     .await
 }
@@ -230,6 +269,38 @@ async fn end_sweep(
     }
     app.changed(site);
     Ok(Json(sweep))
+}
+
+/// Which cell is aimed at.
+#[derive(Clone, Copy, Debug, Deserialize, ToSchema)]
+pub struct ChosenCell {
+    /// `None`: the one that answered when the sweep began.
+    pub cell: Option<CellKey>,
+}
+
+/// Says which cell is aimed at, where several answered.
+#[utoipa::path(put, path = "/api/sites/{id}/sweeps/{sweep}/cell", params(("id" = SiteId, Path), ("sweep" = SweepId, Path)),
+    request_body = ChosenCell, responses((status = 204), (status = 404, body = Problem), (status = 422, body = Problem)))]
+async fn choose_cell(
+    State(app): State<AppState>,
+    Path((site, id)): Path<(SiteId, SweepId)>,
+    Body(chosen): Body<ChosenCell>,
+) -> Result<StatusCode, Problem> {
+    let (_, stops) = find(&app, site, id).await?;
+    let carriers = || stops.iter().flat_map(|stop| &stop.samples).flat_map(|reading| &reading.carriers);
+    if chosen.cell.is_some_and(|cell| carriers().all(|carrier| CellKey::of(carrier) != cell)) {
+        let unheard = "This cell answered at no bearing of the sweep. Choose one that did.";
+        return Err(Problem::invalid(Checker::default().problem("/cell", unheard).done()));
+    }
+    app.edit(move |store| {
+        let sweeps: Vec<Sweep> = store.entities(site)?;
+        let stored = sweeps.into_iter().find(|one| one.id == id).ok_or(StoreError::NotFound("sweep"))?;
+        store.put_entities(site, &[Sweep { cell: chosen.cell, ..stored }])?;
+        Ok(())
+    })
+    .await?;
+    app.changed_in(site, Changed::Sweep(id));
+    Ok(StatusCode::NO_CONTENT)
 }
 
 /// A stop to measure now, with the antenna pointing there.
@@ -275,6 +346,7 @@ impl NewStop {
             stop_id: self.id,
             angle_deg,
             samples: self.samples,
+            speed_test: sweep.speed_tests,
         }
     }
 }

@@ -11,15 +11,13 @@ use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use chrono::Utc;
 use open_beacon_core::geo::GeoPoint;
+use open_beacon_core::limits::LARGEST_TERRAIN_BYTES;
 use open_beacon_core::model::{GeoSpan, SiteId, SurfaceKind, TerrainTile, TileFile, TileId};
 use open_beacon_exchange::terrain::read_new_tile;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
-
-/// Largest terrain file, bytes; it is looked at on disk.
-const LARGEST: u64 = 64 << 20;
 
 pub(super) fn routes() -> OpenApiRouter<AppState> {
     OpenApiRouter::new()
@@ -62,7 +60,8 @@ async fn add_tile(
     if headers.get(header::CONTENT_TYPE).is_none_or(|sent| sent != "application/octet-stream") {
         return Err(Problem::unreadable("Send the file itself, as application/octet-stream."));
     }
-    let (file, _waits) = Spool::taken(content, LARGEST, app.store.folder()).await?;
+    let waits = app.imports.begun(None);
+    let file = Spool::taken(content, LARGEST_TERRAIN_BYTES, app.store.folder(), &app.imports, &waits).await?;
     let added = app
         .db(move |store| {
             let house = store.site(site_id)?.place;
@@ -112,7 +111,7 @@ fn examined(
         voids: extremes.voids,
         lowest_m: extremes.lowest_m,
         highest_m: extremes.highest_m,
-        bytes: file.bytes(),
+        bytes: file.length_bytes(),
         added_at: Utc::now(),
         archived_at: None,
     };

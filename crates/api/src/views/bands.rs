@@ -17,7 +17,8 @@ use open_beacon_core::spelling::write_list;
 use open_beacon_core::stats::summarise;
 use open_beacon_core::trial::choice::{Asked, Bundling, ChoiceOutlook, choices, outlooks};
 use open_beacon_core::trial::judge::{
-    HourWinner, ScoringContext, Standing, Winner, by_hour, part_of, standings, winner, within,
+    BlockComparison, HourWinner, ScoringContext, Standing, Winner, by_hour, part_of, standings, winner,
+    within,
 };
 use open_beacon_core::trial::known::KnownBands;
 use open_beacon_core::trial::offer::{BandOffer, OfferInput, offer};
@@ -296,12 +297,14 @@ fn planned(
 ) -> Result<Option<PlanView>, StoreError> {
     let Some(speed_test) = &settings.speed_test else { return Ok(None) };
     let (scatter, measured_mbps) = measured(store, settings)?;
-    let reattach: Vec<f64> =
-        of_setup(store, site, settings)?.1.iter().filter_map(|one| one.reattach_s).collect();
+    let trials = of_setup(store, site, settings)?.1;
+    let reattach: Vec<f64> = trials.iter().filter_map(|one| one.reattach_s).collect();
+    let need = need(&settings.kit.uses);
     let found = plan(&PlanInput {
         choices: rows,
         difference: settings.trials.difference,
         scatter,
+        visit_scatter: BlockComparison::of(&trials, settings.trials.goal, &need).spread(),
         reattach_s: open_beacon_core::stats::median(&reattach),
         speed_test,
         measured_mbps,

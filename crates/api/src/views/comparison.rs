@@ -52,11 +52,9 @@ pub(crate) fn view(
     let mut wanted = vec![baseline_id];
     wanted.extend(chosen.unwrap_or(recorded).into_iter().filter(|id| *id != baseline_id));
     let (labels, built) = labels(store, &wanted, style(&settings))?;
-    let evidence: Vec<SetupEvidence> = wanted
-        .iter()
-        .zip(labels)
-        .map(|(id, label)| Ok(store.evidence(*id, label, None)?.of_network(&settings.network)))
-        .collect::<Result<_, StoreError>>()?;
+    let labelled: Vec<(SetupId, String)> = wanted.into_iter().zip(labels).collect();
+    let evidence = store.evidence_of(&labelled)?.into_iter();
+    let evidence: Vec<SetupEvidence> = evidence.map(|one| one.of_network(&settings.network)).collect();
     let comparison = compare(&evidence[0], &evidence[1..], site.time_zone);
     let advice = verdict_advice(&comparison);
     let (title, detail) = words::advice(&advice, style(&settings));

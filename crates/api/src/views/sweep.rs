@@ -7,15 +7,16 @@ use open_beacon_core::aim::advice::{AimFit, Ask, MastSeen, aim_fit, ask};
 use open_beacon_core::aim::fit::{AngleInterval, Nominal};
 use open_beacon_core::aim::next::{RESTART_SETTLES_S, SweepPlan};
 use open_beacon_core::aim::ports::{PortVerdict, ask_ports, port_verdict};
-use open_beacon_core::aim::sweep::{CellKey, Stop, SweepPoint, by_cell};
+use open_beacon_core::aim::sweep::{CellKey, CellSweep, Stop, SweepPoint, by_cell, unclear};
 use open_beacon_core::geo::geodesic::way;
 use open_beacon_core::geo::magnetic::declination;
 use open_beacon_core::geo::turn_deg;
 use open_beacon_core::model::{
-    AimCriterion, Position, PositionId, Sweep, SweepAxis, SweepPhoto, SweepStop, SweepStopId,
+    AimCriterion, Position, PositionId, RunId, Sweep, SweepAxis, SweepPhoto, SweepStop, SweepStopId,
 };
 use open_beacon_core::words;
 use serde::Serialize;
+use std::collections::HashMap;
 use utoipa::ToSchema;
 
 /// One stop as it is shown.
@@ -61,12 +62,24 @@ pub struct SweepView {
     pub next: String,
     /// "2 left out: another cell answered".
     pub left_out: Option<String>,
+    /// Cells that may be meant, the one aimed at first, where that is unclear or was chosen; else empty.
+    pub which_cell: Vec<CellAnswered>,
     /// What is being measured, or the last that was.
     pub measuring: Option<StopState>,
     /// Masts as they lie from the position.
     pub masts: Vec<SweepMast>,
     /// To be taken from a true bearing for the compass, degrees; none without coordinates.
     pub declination_deg: Option<f64>,
+}
+
+/// A cell that answered at bearings of a sweep.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct CellAnswered {
+    pub cell: CellKey,
+    /// "B3 cell 211".
+    pub words: String,
+    /// Bearings at which it answered.
+    pub bearings: usize,
 }
 
 /// Where another carrier is strongest and cleanest.
@@ -99,6 +112,7 @@ pub(crate) fn view(
     data: &SiteRecord,
     sweep: Sweep,
     stops: &[SweepStop],
+    downloads: &HashMap<RunId, f64>,
     measuring: Option<StopState>,
     period_s: f64,
 ) -> SweepView {
@@ -111,7 +125,7 @@ pub(crate) fn view(
             samples: stop.samples.iter().map(|reading| reading.carriers.as_slice()).collect(),
         })
         .collect();
-    let cells = by_cell(&read);
+    let cells = by_cell(&read, sweep.cell);
     let place = data.positions.iter().find(|one| one.id == sweep.position_id).and_then(|one| one.place);
     let place = place.or(data.house);
     let masts: Vec<SweepMast> = place.map_or_else(Vec::new, |place| {
@@ -136,7 +150,10 @@ pub(crate) fn view(
     };
     let main = cells.first();
     let turned = main.filter(|_| sweep.axis != SweepAxis::Ports);
-    let ports = main.filter(|_| sweep.axis == SweepAxis::Ports).and_then(port_verdict);
+    let tested = |stop: &&SweepStop| stop.run_id.and_then(|run| downloads.get(&run).copied());
+    let tested: Vec<Option<f64>> = in_use.iter().map(tested).collect();
+    let ports =
+        main.filter(|_| sweep.axis == SweepAxis::Ports).and_then(|cell| port_verdict(cell, &read, &tested));
     let fit = turned.and_then(|main| aim_fit(main, sweep.axis, nominal, data.settings.aim_criterion, &seen));
     let further = cells.iter().skip(1).filter(|_| turned.is_some()).take(MOST_OTHERS);
     let mut others: Vec<(f64, CarrierFit)> = further
@@ -189,6 +206,7 @@ pub(crate) fn view(
         detail: fit.as_ref().map_or_else(|| untried.1.into(), words::aim::detail),
         next: words::aim::next(sweep.axis, &ask),
         left_out: words::aim::left_out(&cells),
+        which_cell: which_cell(&cells, &sweep),
         declination_deg: place
             .and_then(|place| Some(declination(place, 0.0, Utc::now().date_naive()).ok()?.declination_deg)),
         fit,
@@ -206,6 +224,19 @@ pub(crate) fn view(
         measuring,
         masts,
         sweep,
+    }
+}
+
+/// Cells that may be meant: where it is unclear, and those there were where somebody chose.
+fn which_cell(cells: &[CellSweep], sweep: &Sweep) -> Vec<CellAnswered> {
+    let answered = |one: &CellSweep| CellAnswered {
+        cell: one.cell,
+        words: words::aim::cell(&one.cell),
+        bearings: one.points.len(),
+    };
+    match sweep.cell {
+        Some(_) => cells.iter().take(1 + MOST_OTHERS).map(answered).collect(),
+        None => unclear(cells).into_iter().take(1 + MOST_OTHERS).map(answered).collect(),
     }
 }
 

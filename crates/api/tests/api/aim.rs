@@ -122,6 +122,58 @@ async fn a_stop_is_measured_in_the_server_once_and_kept() {
     assert_eq!(server.get(&format!("/api/setups/{setup}/runs")).await, json!([]));
 }
 
+/// Each turn of a port-map test gets a speed test of its own where that was asked for; it is in the point's run, leaves with the
+/// export, and decides between the maps. A test that fails leaves the point as it is.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_port_map_test_takes_a_speed_test_at_each_turn() {
+    let server = server();
+    let (site, _, control) = measured_site(&server).await;
+    let sweeps = format!("/api/sites/{site}/sweeps");
+    let place = position(&server, &site).await;
+    let begin = async |axis: &str| {
+        let body = json!({"id": id(640), "position_id": place, "axis": axis, "speed_tests": true});
+        server.send("POST", &sweeps, Some(body)).await
+    };
+    let (status, problem) = begin("azimuth").await;
+    assert_eq!(
+        (status, &problem["errors"][0]["pointer"]),
+        (StatusCode::UNPROCESSABLE_ENTITY, &json!("/speed_tests"))
+    );
+    let (status, sweep) = begin("ports").await;
+    assert_eq!((status, &sweep["speed_tests"]), (StatusCode::CREATED, &json!(true)), "{sweep}");
+    let path = format!("{sweeps}/{}", id(640));
+    let stops = format!("{path}/stops");
+    for (number, map) in [(641, 0.0), (642, 1.0), (643, 1.0), (644, 0.0)] {
+        let stop = json!({"id": id(number), "angle_deg": map, "samples": 2});
+        assert_eq!(server.send("POST", &stops, Some(stop)).await.0, StatusCode::ACCEPTED);
+        let view = settled(&server, &path).await;
+        assert_eq!(
+            (&view["measuring"]["problem"], &view["measuring"]["testing"]),
+            (&Value::Null, &json!(false))
+        );
+    }
+    let view = server.get(&path).await;
+    // Where the stand-in shows layers, they decide, and the downloads are told beside them.
+    assert!(["layers", "download"].iter().any(|by| view["ports"]["by"] == *by), "{}", view["ports"]);
+    assert_eq!(view["ports"]["pairs"], 2);
+    let export = server.get(&format!("/api/sites/{site}/export.json")).await;
+    let tests = export["speed_tests"].as_array().unwrap();
+    let runs: Vec<&Value> =
+        export["sweep_stops"].as_array().unwrap().iter().map(|stop| &stop["run_id"]).collect();
+    assert_eq!(tests.len(), 4);
+    assert!(tests.iter().all(|test| runs.contains(&&test["run_id"])), "{tests:?}");
+    assert_eq!(export["samples"].as_array().unwrap().len(), 8, "what loads the line is no part of the point");
+
+    fault(&control, "no_upload").await;
+    let stop = json!({"id": id(645), "angle_deg": 0.0, "samples": 2});
+    server.send("POST", &stops, Some(stop)).await;
+    let view = settled(&server, &path).await;
+    let problem = view["measuring"]["problem"].as_str().unwrap_or_default();
+    assert!(problem.starts_with("The point is kept; its speed test is not whole."), "{problem}");
+    assert_eq!(view["stops"].as_array().unwrap().len(), 5);
+    assert_eq!(view["ports"]["pairs"], 2);
+}
+
 /// A gateway that this program cannot read: bearing by bearing, what its page shows is typed, and the sweep is fitted as any other.
 #[tokio::test]
 async fn a_sweep_is_typed_bearing_by_bearing() {
@@ -163,6 +215,45 @@ async fn a_sweep_is_typed_bearing_by_bearing() {
     }
     let export = server.get(&format!("/api/sites/{site}/export.json")).await;
     assert!(export["sweep_stops"].as_array().unwrap().iter().all(|stop| stop["typed"] == true));
+}
+
+/// The gateway hops between two bands while the antenna turns: the page asks which one is meant, and follows.
+#[tokio::test]
+async fn which_cell_is_aimed_at_is_asked_and_chosen() {
+    let server = server();
+    let (site, _, _) = server.site().await;
+    begin(&server, &site, 650, json!(150.0)).await;
+    let path = format!("/api/sites/{site}/sweeps/{}", id(650));
+    for (number, band) in (651..).zip([3, 3, 20, 3, 20, 3, 20, 3]) {
+        let angle_deg = 80.0 + 10.0 * f64::from(number - 651);
+        let typed = json!({"id": id(number as u128), "angle_deg": angle_deg, "technology": "lte", "band": band,
+            "rsrp_dbm": [-97.0, -98.0], "sinr_db": []});
+        let (status, told) = server.send("POST", &format!("{path}/typed-stops"), Some(typed)).await;
+        assert_eq!(status, StatusCode::CREATED, "{told}");
+    }
+    let bands = |view: &Value| -> Vec<Value> {
+        view["which_cell"].as_array().unwrap().iter().map(|one| one["cell"]["band"].clone()).collect()
+    };
+    let view = server.get(&path).await;
+    assert_eq!(bands(&view), [3, 20]);
+    assert_eq!(view["which_cell"][1]["bearings"], 3);
+    let other = view["which_cell"][1]["cell"].clone();
+    let choose = |cell: Value| json!({ "cell": cell });
+    let at = format!("{path}/cell");
+    assert_eq!(server.send("PUT", &at, Some(choose(other.clone()))).await.0, StatusCode::NO_CONTENT);
+    let view = server.get(&path).await;
+    assert_eq!((bands(&view), &view["sweep"]["cell"]), (vec![json!(20), json!(3)], &other));
+    let heard = |stop: &&Value| !stop["rsrp_dbm"].is_null();
+    assert_eq!(view["stops"].as_array().unwrap().iter().filter(heard).count(), 3, "its points are the curve");
+    let mut unheard = other;
+    unheard["band"] = json!(28);
+    let (status, problem) = server.send("PUT", &at, Some(choose(unheard))).await;
+    assert_eq!(
+        (status, &problem["errors"][0]["pointer"]),
+        (StatusCode::UNPROCESSABLE_ENTITY, &json!("/cell"))
+    );
+    assert_eq!(server.send("PUT", &at, Some(choose(Value::Null))).await.0, StatusCode::NO_CONTENT);
+    assert_eq!(bands(&server.get(&path).await), [3, 20]);
 }
 
 #[tokio::test]

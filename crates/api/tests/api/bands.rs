@@ -140,7 +140,8 @@ async fn a_round_locks_reads_back_measures_and_goes_back() {
     let view = house.ended().await;
     let rows = view["rows"].as_array().unwrap();
     assert_eq!(rows.len(), 2, "{view}");
-    assert_eq!(view["rounds"][0]["round"]["end"], "clear", "{}", view["rounds"][0]);
+    let end = view["rounds"][0]["round"]["end"].as_str().unwrap();
+    assert!(["clear", "planned"].contains(&end), "{}", view["rounds"][0]);
     let locked = &rows[1]["standing"];
     assert_eq!(
         (&locked["last"], &locked["obtained"][0]["band"]),
@@ -148,12 +149,14 @@ async fn a_round_locks_reads_back_measures_and_goes_back() {
         "{locked}"
     );
     assert_eq!(locked["obtained"].as_array().unwrap().len(), 1, "what was obtained, not what was asked");
-    // These are speed tests over a real line: on a busy machine they may scatter too much for an early end, and then
-    // every planned test was taken.
+    // These are speed tests over a real line. On a busy machine they may scatter too much for an early end, and then every planned
+    // test was taken; or it cannot carry what the free choice brings, and then there is nothing to be far below.
     let taken = |row: &Value| row["standing"]["tests"].as_array().unwrap().len();
     assert!(taken(&rows[1]) >= 2);
-    assert!(rows[1]["dropped"].is_string() || taken(&rows[1]) == taken(&rows[0]), "{}", rows[1]);
-    assert_eq!(view["winners"][0]["winner"]["choice"]["access"], "any");
+    assert!(end == "clear" || taken(&rows[1]) == taken(&rows[0]), "{}", rows[1]);
+    let down = |row: &Value| row["standing"]["down"]["median"].as_f64().unwrap();
+    let best = &view["winners"][0]["winner"]["choice"]["access"];
+    assert!(best == "any" || down(&rows[0]) < 2.0 * down(&rows[1]), "{best}: {} {}", rows[0], rows[1]);
     assert_eq!(house.stand_in.locked_to(), Lock::default());
     assert!(house.stand_in.told().contains(&Lock { access: LockedAccess::Lte, lte: vec![20], nr: vec![] }));
     assert_eq!(house.server.state.store.lock_intents().unwrap(), []);
@@ -277,14 +280,14 @@ async fn what_cannot_work_is_refused_with_the_figure() {
     assert_eq!(status, StatusCode::BAD_REQUEST, "{problem}");
     let path = format!("/api/sites/{}", house.site);
     let mut settings = house.server.get(&path).await["settings"].clone();
-    settings["trials"]["data_cap_mb"] = json!(50.0);
+    settings["trials"]["data_cap_mb"] = json!(10.0);
     house.server.save_settings(&house.site, &settings).await;
     let (status, problem) = house.begin(40, &json!([{"access": "lte"}])).await;
     assert_eq!(status, StatusCode::CONFLICT);
-    assert!(problem["detail"].as_str().unwrap().contains("more than your cap of 50"), "{problem}");
+    assert!(problem["detail"].as_str().unwrap().contains("more than your cap of 10"), "{problem}");
     let content = json!({"id": id(40), "choices": [{"access": "lte"}], "stop_at_cap": true});
     let (status, round) = house.server.send("POST", &house.path("/rounds"), Some(content)).await;
-    assert_eq!((status, &round["cap_mb"]), (StatusCode::CREATED, &json!(50.0)));
+    assert_eq!((status, &round["cap_mb"]), (StatusCode::CREATED, &json!(10.0)));
     assert_eq!(house.ended().await["rounds"][0]["round"]["end"], "cap_reached");
 }
 

@@ -114,3 +114,78 @@ async fn what_was_kept_before_gateways_had_recipes_is_read_still() {
     let (status, kept) = server.save_settings(&id, &settings).await;
     assert_eq!((status, kept["gateway"]["recipe"]["format"].clone()), (StatusCode::OK, json!("json")));
 }
+
+async fn recorded_until(server: &Server, path: &str, done: impl Fn(&Value) -> bool) -> Value {
+    for _ in 0..300 {
+        let view = server.get(path).await;
+        if done(&view) {
+            return view;
+        }
+        tokio::time::sleep(Duration::from_millis(50)).await;
+    }
+    panic!("it did not come to that: {}", server.get(path).await);
+}
+
+/// Answers are taken in the background, a part can be stopped and gone on with, and no secret is in them; a recipe made of them
+/// reads them.
+#[tokio::test]
+async fn a_page_is_recorded_part_by_part_and_a_recipe_tried_on_it() {
+    let (server, (_, address)) = (server(), stand_in().await);
+    let (id, ..) = server.site().await;
+    sign_in(&server, &id, &address, PASSWORD).await;
+    let path = format!("/api/sites/{id}/gateway/test/recording");
+    let nothing = server.get(&path).await;
+    assert_eq!((&nothing["running"], &nothing["recording"]["answers"]), (&Value::Null, &json!([])));
+    let begin = async |gateway: Value, line: &str| {
+        server.send("POST", &path, Some(json!({"gateway": gateway, "line": line}))).await
+    };
+    let (status, view) = begin(by_form(&address), "idle").await;
+    assert_eq!((status, &view["running"], &view["wanted"]), (StatusCode::OK, &json!("idle"), &json!(10)));
+    assert_eq!(begin(by_form(&address), "traffic").await.0, StatusCode::CONFLICT);
+    recorded_until(&server, &path, |view| view["taken"].as_u64() >= Some(2)).await;
+    let (_, stopped) = server.send("DELETE", &path, None).await;
+    let first = stopped["recording"]["answers"].as_array().unwrap().len();
+    assert!(stopped["running"].is_null() && first >= 2, "{stopped}");
+
+    assert_eq!(begin(by_form(&address), "traffic").await.0, StatusCode::OK);
+    recorded_until(&server, &path, |view| view["taken"].as_u64() >= Some(1)).await;
+    let (_, view) = server.send("DELETE", &path, None).await;
+    let answers = view["recording"]["answers"].as_array().unwrap();
+    assert!(answers.len() > first && answers.last().unwrap()["line"] == "traffic", "{answers:?}");
+    assert!(!view.to_string().contains(PASSWORD));
+
+    let recipe = by_form(&address)["recipe"].clone();
+    let trial = json!({"recipe": recipe, "recording": view["recording"]});
+    let tried = server.post("/api/gateway-recipes/try", &trial).await;
+    assert!(
+        tried["tried"].as_array().unwrap().iter().all(|one| one["read"]["reading"].is_object()),
+        "{tried}"
+    );
+    assert!(
+        tried["fields"].as_array().unwrap().iter().any(|field| field["read_as"] == "rsrp_dbm"),
+        "{tried}"
+    );
+
+    // A gateway that is not there ends it with its reason, and what can be said of a modem is said at once.
+    assert_eq!(
+        begin(json!({"status_url": "http://127.0.0.1:9/", "poll_interval_ms": 500}), "idle").await.0,
+        StatusCode::OK
+    );
+    let view = recorded_until(&server, &path, |view| view["running"].is_null()).await;
+    assert!(view["problem"].as_str().is_some_and(|problem| problem.contains("nothing answers")), "{view}");
+    let (status, problem) =
+        begin(json!({"status_url": "tcp://127.0.0.1:9", "poll_interval_ms": 500}), "idle").await;
+    assert_eq!(
+        (status, &problem["errors"][0]["pointer"]),
+        (StatusCode::UNPROCESSABLE_ENTITY, &json!("/gateway/status_url"))
+    );
+    let long = json!({"line": "idle", "after_ms": 0, "body": "x".repeat(200_000)});
+    let (status, _) = server
+        .send(
+            "POST",
+            "/api/gateway-recipes/try",
+            Some(json!({"recipe": {}, "recording": {"answers": [long]}})),
+        )
+        .await;
+    assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
+}

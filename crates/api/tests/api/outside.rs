@@ -3,12 +3,14 @@
 use super::{Server, body, demo, id, server};
 use axum::body::Body;
 use axum::http::{Request, StatusCode, header};
-use open_beacon_core::model::{Attachment, AttachmentFile, AttachmentId};
+use open_beacon_core::model::{Attachment, AttachmentFile, AttachmentId, Sample, SampleId};
 use open_beacon_exchange::{to_json, to_zip};
 use open_beacon_simulator::demo_site::{Addresses, demo_site};
 use serde_json::{Value, json};
+use std::collections::BTreeSet;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
+use std::time::Duration;
 use tower::ServiceExt;
 
 fn demo_bundle() -> open_beacon_core::model::SiteBundle {
@@ -229,6 +231,44 @@ async fn a_bomb_is_refused_with_its_limit() {
 }
 
 #[tokio::test]
+async fn a_file_under_way_is_watched_and_stopped() {
+    let server = Arc::new(server());
+    let mut bundle = demo_bundle();
+    for copy in 1_u128..60 {
+        let again = bundle.samples[..141].iter().cloned().map(|sample| {
+            let id = SampleId(uuid::Uuid::from_u128(sample.id.0.as_u128() ^ copy << 64));
+            Sample { id, ..sample }
+        });
+        bundle.samples.extend(again.collect::<Vec<_>>());
+    }
+    let file = to_json(&bundle);
+    let watched = format!("/api/import/{}", id(70));
+    assert_eq!(server.send("GET", &watched, None).await.0, StatusCode::NOT_FOUND);
+    let path = format!("/api/import?watch={}", id(70));
+    let bringing = tokio::spawn({
+        let (server, file) = (server.clone(), file.clone());
+        async move { server.bytes("POST", &path, file, "application/json").await }
+    });
+    let mut seen = BTreeSet::new();
+    while !seen.contains("storing") {
+        let (status, at) = server.send("GET", &watched, None).await;
+        if status == StatusCode::OK {
+            assert!(at["done"].as_u64() <= at["of"].as_u64(), "{at}");
+            seen.insert(at["stage"].as_str().unwrap().to_owned());
+        }
+        assert!(!bringing.is_finished(), "seen {seen:?}");
+        tokio::time::sleep(Duration::from_millis(1)).await;
+    }
+    assert_eq!(server.send("DELETE", &watched, None).await.0, StatusCode::NO_CONTENT);
+    let (status, answer) = bringing.await.unwrap();
+    assert_eq!(status, StatusCode::CONFLICT, "{}", String::from_utf8_lossy(&answer));
+    assert!(String::from_utf8_lossy(&answer).contains("Nothing was brought in"));
+    assert_eq!(server.get("/api/sites").await.as_array().map(Vec::len), Some(0));
+    assert_eq!(server.send("DELETE", &watched, None).await.0, StatusCode::NOT_FOUND, "it is over");
+    assert_eq!(import(&server, file).await, StatusCode::OK, "the same file comes in whole");
+}
+
+#[tokio::test]
 async fn what_is_accepted_can_be_brought_in_again() {
     let server = server();
     let (site, _, _) = server.site().await;
@@ -341,6 +381,11 @@ async fn a_phone_may_measure_and_note_and_set_no_address() {
             json!({"sections": {"gateway": {"seen": 0, "value": gateway}}}),
         ),
         ("POST", format!("/api/sites/{site}/gateway/test"), json!({"gateway": gateway})),
+        (
+            "POST",
+            format!("/api/sites/{site}/gateway/test/recording"),
+            json!({"gateway": gateway, "line": "idle"}),
+        ),
         ("PUT", format!("/api/sites/{site}/gateway/sign-in"), json!({"user": "a"})),
         ("POST", format!("/api/sites/{site}/wake"), json!({})),
         ("POST", "/api/import".into(), json!({})),

@@ -231,6 +231,8 @@ async fn any_accepted_calls_leave_a_site_that_can_be_brought_in_again() {
             house.step().await;
         }
         let first = house.exported("json").await;
+        let (_, told) = house.server.send("GET", &format!("/api/sites/{}/exports", house.site), None).await;
+        assert_eq!(told, json!({"zip_problem": null, "json_problem": null}), "seed {seed}");
         for kind in ["zip", "json"] {
             let file = house.exported(kind).await;
             let brought = House { server: server(), ..self::house(seed).await };

@@ -17,8 +17,9 @@ const CALLS: usize = 24;
 const DEEPEST: usize = 7;
 
 /// What goes out to other devices, listens for ever or starts servers is not called by dice.
-const LEFT_ALONE: [&str; 6] = [
+const LEFT_ALONE: [&str; 7] = [
     "/api/sites/{id}/gateway/test",
+    "/api/sites/{id}/gateway/test/recording",
     "/api/sites/{id}/address-check",
     "/api/sites/{id}/events",
     "/api/rehearsals",

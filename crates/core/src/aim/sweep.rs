@@ -1,35 +1,10 @@
 //! Points of a sweep. A gateway may hop to another cell while the antenna turns: points of different cells are of
 //! different curves and are kept apart.
 
-use crate::model::{Carrier, Technology};
+use crate::model::Carrier;
+pub use crate::model::CellKey;
 use crate::stats::median;
 use serde::{Deserialize, Serialize};
-
-/// Which cell answered.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct CellKey {
-    /// LTE or NR.
-    pub technology: Technology,
-    /// Operating band.
-    pub band: Option<u16>,
-    /// EARFCN or NR-ARFCN.
-    pub channel: Option<u32>,
-    /// Physical cell identity.
-    pub pci: Option<u16>,
-}
-
-impl CellKey {
-    /// Of a carrier that was read.
-    pub fn of(carrier: &Carrier) -> Self {
-        Self {
-            technology: carrier.technology,
-            band: carrier.band,
-            channel: carrier.channel,
-            pci: carrier.pci,
-        }
-    }
-}
 
 /// One carrier at one bearing (or tilt): the medians of its independent samples there.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
@@ -81,9 +56,10 @@ struct Answered {
 /// A cell that answered at the beginning stays the wanted one as long as no other has this many times its points.
 const TAKEN_OVER: usize = 2;
 
-/// Sorts what was read by cell: the cell that is aimed at first, then those with more points, among equals the widest. It is one that
-/// answered when the sweep began, before the antenna was turned: where the gateway hops, another may answer at more bearings.
-pub fn by_cell(stops: &[Stop]) -> Vec<CellSweep> {
+/// Sorts what was read by cell: the cell that is aimed at first, then those with more points, among equals the widest. It is the one that
+/// was `chosen`, else one that answered when the sweep began, before the antenna was turned: where the gateway hops, another may answer at
+/// more bearings.
+pub fn by_cell(stops: &[Stop], chosen: Option<CellKey>) -> Vec<CellSweep> {
     let mut found: Vec<CellSweep> = Vec::new();
     for (place, stop) in stops.iter().enumerate() {
         let mut here: Vec<Answered> = Vec::new();
@@ -127,7 +103,9 @@ pub fn by_cell(stops: &[Stop]) -> Vec<CellSweep> {
     let first = stops.iter().position(|stop| stop.samples.iter().any(|sample| !sample.is_empty()));
     let most = found.first().map_or(0, |one| one.points.len());
     let began = |one: &CellSweep| first.is_some_and(|first| one.stops.contains(&first));
-    if let Some(wanted) = found.iter().position(|one| began(one) && TAKEN_OVER * one.points.len() >= most) {
+    let chosen = chosen.and_then(|cell| found.iter().position(|one| one.cell == cell));
+    let wanted = || found.iter().position(|one| began(one) && TAKEN_OVER * one.points.len() >= most);
+    if let Some(wanted) = chosen.or_else(wanted) {
         found[..=wanted].rotate_right(1);
     }
     for one in &mut found {
@@ -137,4 +115,20 @@ pub fn by_cell(stops: &[Stop]) -> Vec<CellSweep> {
         one.unanswered_deg = unanswered.map(|(_, stop)| stop.angle_deg).collect();
     }
     found
+}
+
+/// Part of the bearings at which another cell answered, from which on it is asked which one is meant (common practice, no source).
+const UNCLEAR: f64 = 0.25;
+
+/// Whether it is unclear which cell is aimed at: another one answered in place of the first at a quarter of the bearings, and at two or
+/// more. The cells it may be, the first one first; empty where it is clear.
+pub fn unclear(cells: &[CellSweep]) -> Vec<&CellSweep> {
+    let Some(main) = cells.first() else { return Vec::new() };
+    let missed = main.unanswered_deg.len();
+    if missed < 2 || (missed as f64) < UNCLEAR * (missed + main.points.len()) as f64 {
+        return Vec::new();
+    }
+    // Carriers that come with the first cell do not answer in its place.
+    let instead = |one: &&CellSweep| one.stops.iter().any(|stop| !main.stops.contains(stop));
+    std::iter::once(main).chain(cells[1..].iter().filter(instead)).collect()
 }

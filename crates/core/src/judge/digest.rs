@@ -4,18 +4,20 @@ use super::evidence::{CarrierSummary, RadioSummary, cell_of, serving};
 use super::{CellName, Finding};
 use crate::bands::carrier_frequency_mhz;
 use crate::metrics::{Metric, class_of_carrier};
-use crate::model::{Activity, Carrier, ConnectionMode, FlagKind, RunId, Sample, Technology};
+use crate::model::{
+    Activity, Carrier, CarrierRole, ChannelKind, ConnectionMode, FlagKind, RunId, Sample, Technology,
+};
 use crate::stats::Counted;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 
 /// One carrier under one kind of traffic.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(from = "Packed", into = "Packed")]
 pub struct CarrierDigest {
     /// Traffic on the line meanwhile.
     pub activity: Activity,
     /// As it was heard last, without its measured values, and with the newest cell identity and timing advance heard of it.
-    #[serde(with = "without_empty")]
     pub carrier: Carrier,
     /// Samples in which it was heard.
     pub samples: usize,
@@ -246,21 +248,60 @@ fn cell_changes<'a>(samples: impl IntoIterator<Item = &'a Sample>) -> Option<Cel
     found
 }
 
-/// A carrier kept without the fields that say nothing: there are many of them.
-mod without_empty {
-    use crate::model::Carrier;
-    use serde::{Deserialize, Deserializer, Serialize, Serializer, ser::Error};
-    use serde_json::Value;
+/// A [`CarrierDigest`] as it is kept: a list without names, for there are many of them and they are read at every comparison.
+#[derive(Serialize, Deserialize)]
+struct Packed(
+    Activity,
+    Technology,
+    CarrierRole,
+    Option<u16>,
+    Option<u32>,
+    ChannelKind,
+    Option<f64>,
+    Option<u16>,
+    Option<u64>,
+    Option<u16>,
+    usize,
+    [Counted; 4],
+    [usize; 4],
+);
 
-    pub(super) fn serialize<S: Serializer>(carrier: &Carrier, serializer: S) -> Result<S::Ok, S::Error> {
-        let mut fields = serde_json::to_value(carrier).map_err(S::Error::custom)?;
-        if let Value::Object(fields) = &mut fields {
-            fields.retain(|_, value| !value.is_null());
-        }
-        fields.serialize(serializer)
+impl From<CarrierDigest> for Packed {
+    fn from(digest: CarrierDigest) -> Self {
+        let CarrierDigest { activity, carrier: heard, samples, values, outside_range } = digest;
+        Self(
+            activity,
+            heard.technology,
+            heard.role,
+            heard.band,
+            heard.channel,
+            heard.channel_kind,
+            heard.bandwidth_mhz,
+            heard.pci,
+            heard.cell_identity,
+            heard.timing_advance,
+            samples,
+            values,
+            outside_range,
+        )
     }
+}
 
-    pub(super) fn deserialize<'de, D: Deserializer<'de>>(deserializer: D) -> Result<Carrier, D::Error> {
-        Carrier::deserialize(deserializer)
+impl From<Packed> for CarrierDigest {
+    fn from(packed: Packed) -> Self {
+        let Packed(activity, technology, role, band, channel, channel_kind, bandwidth_mhz, ..) = packed;
+        let Packed(.., pci, cell_identity, timing_advance, samples, values, outside_range) = packed;
+        let heard = Carrier::empty(technology, role);
+        let carrier = Carrier {
+            band,
+            channel,
+            channel_kind,
+            bandwidth_mhz,
+            pci,
+            cell_identity,
+            timing_advance,
+            ..heard
+        };
+        Self { activity, carrier, samples, values, outside_range }
     }
 }

@@ -1,12 +1,18 @@
 //! How many tests, minutes and megabytes a round takes.
 
 use super::choice::ChoiceOutlook;
+use super::judge::DECIDING;
 use crate::model::SpeedTestSettings;
-use crate::stats::tests_a_side;
+use crate::stats::{FEWEST_BLOCKS, blocks_planned};
 use serde::{Deserialize, Serialize};
 
 /// Scatter of speed tests before any was measured: standard deviation of the logarithms (common practice, no source).
 pub const USUAL_SCATTER: f64 = 0.2;
+/// Share of a test's variance that the tests of one visit have in common: they are of the same minute (common practice, no source).
+const SHARED_VARIANCE: f64 = 0.5;
+/// Part of the blocks of a fixed plan that reach the same power where a round is looked at after each block and ends when it is clear
+/// (by simulation of whole rounds, in the tests).
+const LOOKED_AT_EACH_BLOCK: f64 = 0.65;
 /// Tests at each visit: a lock costs half a minute, a test a third of one.
 pub const TESTS_A_VISIT: u16 = 2;
 /// Independent samples at each visit.
@@ -42,7 +48,7 @@ pub struct PlanCost {
     pub likely_megabytes: f64,
     /// Sittings at the same hour of different days.
     pub sittings: u16,
-    /// Scatter that is reckoned with, share.
+    /// Scatter of single tests that is reckoned with, share.
     pub scatter: f64,
     /// MB by which it may pass the cap; `None` within it or without one.
     pub over_cap_mb: Option<f64>,
@@ -59,8 +65,10 @@ pub struct PlanInput<'a> {
     pub choices: &'a [&'a ChoiceOutlook],
     /// Difference that matters, share.
     pub difference: f64,
-    /// As measured here; [`USUAL_SCATTER`] where it was not.
+    /// Of single tests, as measured here; [`USUAL_SCATTER`] where it was not.
     pub scatter: Option<f64>,
+    /// Of visits within a block, as earlier rounds here showed it; by the tests' own where there were none.
+    pub visit_scatter: Option<f64>,
     /// How long attaching took, s.
     pub reattach_s: Option<f64>,
     /// How speed is measured.
@@ -81,10 +89,10 @@ fn megabytes_a_test(test: &SpeedTestSettings, (down, up): (f64, f64)) -> f64 {
 /// The cost of a round.
 pub fn plan(input: &PlanInput) -> PlanCost {
     let scatter = input.scatter.unwrap_or(USUAL_SCATTER).clamp(0.02, 1.5);
-    let tests_each = tests_a_side(input.difference, scatter);
+    let of_visits = input.visit_scatter.map_or_else(|| visit_scatter(scatter), |one| one.clamp(0.02, 1.5));
     let choices = input.choices.len();
     let per_visit = f64::from(TESTS_A_VISIT);
-    let blocks = (tests_each as f64 / per_visit).ceil().max(2.0) as u16;
+    let blocks = planned_blocks(choices, input.difference, of_visits);
     let both = if input.speed_test.upload_url.is_some() { 2.0 } else { 1.0 };
     let test_s = (input.speed_test.warm_up_s + input.speed_test.phase_s) * both + 2.0;
     let visit_s = input.reattach_s.unwrap_or(USUAL_REATTACH_S) + ASIDE_S + per_visit * test_s;
@@ -126,13 +134,28 @@ pub fn plan(input: &PlanInput) -> PlanCost {
         scatter,
         over_cap_mb,
         difference_within_cap: tests_within_cap
-            .filter(|tests| *tests >= crate::stats::FEWEST_TESTS)
-            .and_then(|tests| difference_shown(tests, scatter)),
+            .and_then(|tests| difference_shown(choices, tests / usize::from(TESTS_A_VISIT), of_visits)),
         tests_within_cap,
     }
 }
 
-/// Smallest difference, in steps of a hundredth, that so many tests a side show.
-fn difference_shown(tests: usize, scatter: f64) -> Option<f64> {
-    (5..=200).map(|percent| f64::from(percent) / 100.0).find(|share| tests_a_side(*share, scatter) <= tests)
+/// Scatter of visits by that of single tests (standard deviations of the logarithms): what tests of one minute share is not averaged
+/// away.
+pub fn visit_scatter(scatter: f64) -> f64 {
+    let own = (1.0 - SHARED_VARIANCE) / f64::from(TESTS_A_VISIT);
+    scatter * (SHARED_VARIANCE + own).sqrt()
+}
+
+/// Blocks in which one of `choices` that is better than all others by a `difference` (share) is found and told better, four times in
+/// five. `visit_scatter`: of visits within a block, standard deviation of the logarithms.
+pub fn planned_blocks(choices: usize, difference: f64, visit_scatter: f64) -> u16 {
+    let fixed = blocks_planned(choices, difference, visit_scatter, DECIDING);
+    ((f64::from(fixed) * LOOKED_AT_EACH_BLOCK).ceil() as u16).max(FEWEST_BLOCKS)
+}
+
+/// Smallest difference, in steps of a hundredth, that so many blocks show.
+fn difference_shown(choices: usize, blocks: usize, visit_scatter: f64) -> Option<f64> {
+    (5..=200)
+        .map(|percent| f64::from(percent) / 100.0)
+        .find(|share| usize::from(planned_blocks(choices, *share, visit_scatter)) <= blocks)
 }

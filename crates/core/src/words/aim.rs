@@ -3,6 +3,7 @@
 use crate::aim::advice::{AimFit, AimReason, Ask};
 use crate::aim::fit::AngleInterval;
 use crate::aim::sweep::{CellKey, CellSweep};
+use crate::judge::CellName;
 use crate::model::{SweepAxis, Technology};
 use crate::words::{bearing, decibels, signed};
 
@@ -110,6 +111,11 @@ fn reasons(found: &AimFit) -> String {
         }
         AimReason::TestBoth { .. } => format!("{both}: only a speed test tells which carries more."),
     }
+}
+
+/// A cell as it is named: "B3 cell 211".
+pub fn cell(cell: &CellKey) -> String {
+    super::cell(&CellName { technology: cell.technology, band: cell.band, pci: cell.pci })
 }
 
 /// One carrier's strongest and cleanest angle, in a line.

@@ -199,7 +199,7 @@ pub fn cap_words(plan: &PlanCost, cap_mb: f64) -> Option<String> {
             " The cap allows {tests} tests of each choice, which show differences of {} and more.",
             share(difference)
         ),
-        _ => " The cap does not allow three tests of each choice: try fewer choices, or shorten the tests."
+        _ => " The cap does not allow two visits to each choice: try fewer choices, or shorten the tests."
             .into(),
     };
     Some(format!(

@@ -69,7 +69,7 @@ fn through_hops(points: &[SweepPoint], hops: f64, world: &World, dice: &mut Dice
             samples: read.iter().map(<[Carrier; 1]>::as_slice).collect(),
         })
         .collect();
-    by_cell(&stops).into_iter().find(|one| one.cell.pci == Some(211)).unwrap().points
+    by_cell(&stops, None).into_iter().find(|one| one.cell.pci == Some(211)).unwrap().points
 }
 
 /// Errors as shares of a beamwidth, sorted, and how many intervals held the truth.
@@ -238,7 +238,7 @@ fn points_of_another_cell_are_kept_apart() {
         Stop { angle_deg: 170.0, samples: vec![&b[..]] },
         Stop { angle_deg: 190.0, samples: vec![&a[..]] },
     ];
-    let found = by_cell(&stops);
+    let found = by_cell(&stops, None);
     let counts: Vec<(Option<u16>, usize)> =
         found.iter().map(|one| (one.cell.pci, one.points.len())).collect();
     assert_eq!(counts, [(Some(211), 3), (Some(212), 2)]);

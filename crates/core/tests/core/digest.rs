@@ -43,14 +43,14 @@ fn record() -> impl Strategy<Value = Vec<Vec<Sample>>> {
 }
 
 proptest! {
-    /// Run by run and put together, kept as text in between, or all at once: one answer.
+    /// Run by run and put together, packed in between, or all at once: one answer.
     #[test]
     fn parts_together_are_the_whole(runs in record()) {
         let all: Vec<Sample> = runs.concat();
         let kept: Vec<RadioDigest> = runs
             .iter()
-            .map(|run| serde_json::to_string(&RadioDigest::of(run)).unwrap())
-            .map(|text| serde_json::from_str(&text).unwrap())
+            .map(|run| postcard::to_allocvec(&RadioDigest::of(run)).unwrap())
+            .map(|packed| postcard::from_bytes(&packed).unwrap())
             .collect();
         prop_assert_eq!(RadioDigest::merged(&kept), RadioDigest::of(&all));
         prop_assert_eq!(RadioDigest::merged(&kept).summary(), summarise_samples(&all));

@@ -74,6 +74,8 @@ fn sweep(axis: SweepAxis, set_deg: Option<f64>) -> Sweep {
         beamwidth_deg: 60.0,
         front_to_back_db: 20.0,
         expected_deg: None,
+        cell: None,
+        speed_tests: false,
         attach: Attach::KeptAttached,
         notes: Vec::new(),
         started_at: begins(),

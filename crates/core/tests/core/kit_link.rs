@@ -300,9 +300,11 @@ fn height_and_path_follow_the_rural_model() {
         let scenario = Rural { terminal_height_m: height, ..Rural::default() };
         rural_loss(&scenario, 3000.0, 1800.0).unwrap().obstructed_db.unwrap()
     };
-    // Obstructed RMa itself, at 3 km: slant distance differs by centimetres.
-    assert!((height_term_db(8.0) - height_term_db(1.5) - (at(1.5) - at(8.0))).abs() < 0.02);
-    assert_eq!(height_term_db(10.0), height_term_db(18.0));
+    // Halfway between obstructed RMa, at 3 km (slant distance differs by centimetres), and ITU-R P.529-3's term: at 1.8 GHz
+    // 2.8808 dB a metre.
+    let gained = height_term_db(8.0, 1800.0) - height_term_db(1.5, 1800.0);
+    assert!((gained - 0.5 * (at(1.5) - at(8.0)) - 0.5 * 2.8808 * 6.5).abs() < 0.02);
+    assert_eq!(height_term_db(10.0, 900.0), height_term_db(18.0, 900.0));
     let kit = KitSettings::default();
     let (near, beyond) = path_loss_db(&kit, 3000.0, 6.0, 1800.0).unwrap();
     assert!(!beyond && near.low < near.likely && near.likely < near.high);

@@ -16,6 +16,7 @@ mod digest;
 mod evidence;
 mod ground;
 mod handover;
+mod households;
 mod invariants;
 mod kit_chain;
 mod kit_link;

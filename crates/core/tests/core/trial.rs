@@ -1,15 +1,20 @@
 //! Band trials: what a gateway is told, whether it obeyed, how long a plan is, what comes next, who wins.
 
+use super::aim_world::Dice;
 use chrono::{DateTime, TimeDelta, TimeZone, Utc};
 use open_beacon_core::kit::need::Need;
 use open_beacon_core::model::*;
-use open_beacon_core::stats::{BlockValue, block_fit, tests_a_side};
+use open_beacon_core::stats::{BlockValue, block_fit, blocks_planned};
 use open_beacon_core::trial::confirm::{Confirmed, confirm, confirm_undone};
-use open_beacon_core::trial::judge::{BlockComparison, Dropped, ScoringContext, by_hour, dropped, winner};
+use open_beacon_core::trial::judge::{
+    BlockComparison, DECIDING, Dropped, ScoringContext, Winner, by_hour, dropped, winner,
+};
 use open_beacon_core::trial::next::{Course, Next, next};
 use open_beacon_core::trial::order::{OrderError, lock_values, order};
+use open_beacon_core::trial::plan::{planned_blocks, visit_scatter};
 use open_beacon_core::words;
 use proptest::prelude::*;
+use std::cell::RefCell;
 use uuid::Uuid;
 
 pub(crate) const NEED: Need = Need { down_mbps: 20.0, up_mbps: 5.0, loaded_latency_ms: None };
@@ -142,25 +147,73 @@ fn an_undone_lock_shows_what_it_shut_out() {
     }
 }
 
-/// Against scipy's simulated power (tests/vectors/make_trials.py): the plan's length reaches 80 % and is not much longer
-/// than it must be.
+/// Against simulated power (tests/vectors/make_trials.py): the plan's length reaches 80 % and is not much longer than it must be.
 #[test]
 fn a_plan_is_as_long_as_the_power_asks() {
     let text = include_str!("../../../../tests/vectors/power.csv");
     let mut reader = csv::ReaderBuilder::new().comment(Some(b'#')).from_reader(text.as_bytes());
-    let mut compared = 0;
+    let (mut long_enough, mut not_too_long) = (0, 0);
     for row in reader.records().map(|row| row.unwrap()) {
         let of = |column: usize| row[column].parse::<f64>().unwrap();
-        let (planned, n, power) = (tests_a_side(of(0), of(1)), of(2) as usize, of(3));
+        let (choices, blocks, power) = (of(0) as usize, of(1) as u16, of(4));
+        let planned = blocks_planned(choices, of(2), of(3), DECIDING);
         // A hundredth for the simulation's own scatter and the t approximation.
-        if n >= planned {
+        if blocks >= planned {
             assert!(power >= 0.79, "{row:?}: {planned} planned");
-        } else if planned > 3 && n + 2 <= planned * 9 / 10 {
+            long_enough += 1;
+        } else if f64::from(blocks) <= 0.7 * f64::from(planned) {
             assert!(power < 0.81, "{row:?}: {planned} planned");
+            not_too_long += 1;
         }
-        compared += 1;
     }
-    assert!(compared >= 200);
+    assert!(long_enough >= 100 && not_too_long >= 100, "{long_enough} and {not_too_long}");
+}
+
+/// A whole round as it is played, stopped early where the winner is clear: hours that drift, visits with a minute of their own, and now
+/// and then a test that went wrong, which the analysis knows nothing of. The first choice is `better`, times.
+fn drawn_round(choices: &[BandChoice], blocks: u16, better: f64, seed: u64) -> (Winner, RoundEnd) {
+    let dice = RefCell::new(Dice::seeded(seed));
+    let normal = || dice.borrow_mut().normal();
+    let of = round(choices, blocks);
+    let (mut trials, mut hour): (Vec<Trial>, f64) = (Vec::new(), 0.0);
+    loop {
+        match next(&Course { round: &of, trials: &trials, need: NEED, moved_mb: 0.0, now: begins() }) {
+            Next::End { end } => return (winner(&trials, TrialGoal::Download, &NEED).unwrap(), end),
+            Next::Visit { choice, block } => {
+                hour += 0.05 * normal();
+                let minute = hour + 0.2 * 0.5_f64.sqrt() * normal();
+                let own = if choice == choices[0] { better.ln() } else { 0.0 };
+                let test = || {
+                    let stray = if dice.borrow_mut().next() < 0.02 { -0.7 } else { 0.0 };
+                    (4.0 + own + minute + stray + 0.2 * 0.5_f64.sqrt() * normal()).exp()
+                };
+                let rates = [test(), test()];
+                trials.push(trial(&of, &choice, block, TrialOutcome::Measured, &rates));
+            }
+        }
+    }
+}
+
+/// Four times in five, as promised, and no more than one in ten where all are alike. 400 rounds of each kind: two standard errors are
+/// 4 and 3 %.
+#[test]
+fn a_planned_round_finds_the_best_four_times_in_five() {
+    let all: Vec<BandChoice> =
+        [3_u16, 20, 7, 1, 28].map(|band| choice(BandAccess::Lte, &[band], &[])).to_vec();
+    for choices in [2, 3, 5] {
+        let choices = &all[..choices];
+        let blocks = planned_blocks(choices.len(), 0.2, visit_scatter(0.2));
+        let share = |better: f64, counts: &dyn Fn(&(Winner, RoundEnd)) -> bool| {
+            let rounds = (0..400).map(|seed| drawn_round(choices, blocks, better, seed));
+            f64::from(rounds.filter(counts).count() as u32) / 400.0
+        };
+        let found =
+            share(1.2, &|(best, end)| best.choice == choices[0] && (best.sure || *end == RoundEnd::Clear));
+        let mistaken = share(1.0, &|(best, _)| best.sure);
+        println!("{} choices, {blocks} blocks: {found} found, {mistaken} mistaken", choices.len());
+        assert!((0.76..=0.90).contains(&found), "{} choices, {blocks} blocks: {found}", choices.len());
+        assert!(mistaken <= 0.13, "{} choices, {blocks} blocks: {mistaken}", choices.len());
+    }
 }
 
 /// Against statsmodels' least squares (tests/vectors/make_trials.py), with gaps where choices were dropped.

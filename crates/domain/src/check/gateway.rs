@@ -41,6 +41,16 @@ impl Checker {
         checked.recipe("/gateway/recipe", &gateway.recipe)
     }
 
+    /// A gateway that has a page: a modem has none.
+    pub fn page(mut self, gateway: &GatewaySettings) -> Self {
+        if !gateway.status_url.starts_with("http") {
+            let wanted =
+                "A status page's address, with http:// or https://. A modem answers by the standard.";
+            self.refuse("/gateway/status_url", wanted);
+        }
+        self
+    }
+
     /// A gateway's address, if there is one: a web address, `tcp://host:port` or `serial:/dev/…` of a modem.
     pub fn gateway_address(mut self, pointer: &str, address: Option<&str>) -> Self {
         if let Some(device) = address.and_then(|address| address.strip_prefix("serial:")) {

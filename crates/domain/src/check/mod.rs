@@ -66,6 +66,22 @@ impl Checker {
         self
     }
 
+    /// A list.
+    pub fn listed(mut self, pointer: &str, count: usize, most: usize) -> Self {
+        if count > most {
+            self.refuse(pointer, format!("At most {most} of them."));
+        }
+        self
+    }
+
+    /// Texts of which the longest has so many bytes.
+    pub fn long(mut self, pointer: &str, longest: Option<usize>, most: usize) -> Self {
+        if longest.is_some_and(|bytes| bytes > most) {
+            self.refuse(pointer, format!("Texts of at most {} KiB each.", most >> 10));
+        }
+        self
+    }
+
     /// A free text.
     pub fn text(mut self, pointer: &str, text: &str) -> Self {
         if text.chars().count() > TEXT_LENGTH {

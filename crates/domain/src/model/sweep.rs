@@ -1,6 +1,6 @@
 //! A sweep: the antenna turned bearing by bearing (or tilted step by step), and what was read at each.
 
-use super::{Attach, PositionId, Reading, RunId, SetupId, SiteId, SweepId, SweepStopId};
+use super::{Attach, Carrier, PositionId, Reading, RunId, SetupId, SiteId, SweepId, SweepStopId, Technology};
 use crate::geo::normalise_bearing_deg;
 use chrono::{DateTime, Utc};
 use serde::{Deserialize, Serialize};
@@ -44,6 +44,32 @@ pub enum AimCriterion {
     Speed,
 }
 
+/// Which cell answered.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct CellKey {
+    /// LTE or NR.
+    pub technology: Technology,
+    /// Operating band.
+    pub band: Option<u16>,
+    /// EARFCN or NR-ARFCN.
+    pub channel: Option<u32>,
+    /// Physical cell identity.
+    pub pci: Option<u16>,
+}
+
+impl CellKey {
+    /// Of a carrier that was read.
+    pub fn of(carrier: &Carrier) -> Self {
+        Self {
+            technology: carrier.technology,
+            band: carrier.band,
+            channel: carrier.channel,
+            pci: carrier.pci,
+        }
+    }
+}
+
 /// A sweep.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -67,6 +93,12 @@ pub struct Sweep {
     /// Where the mast is expected, degrees from true north or above the horizon.
     #[serde(default)]
     pub expected_deg: Option<f64>,
+    /// The cell that is aimed at, where somebody chose it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub cell: Option<CellKey>,
+    /// A speed test at each turn of a port-map test.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub speed_tests: bool,
     /// Whether the gateway stayed attached before.
     #[serde(default)]
     pub attach: Attach,

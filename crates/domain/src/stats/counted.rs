@@ -6,8 +6,38 @@ use serde::{Deserialize, Serialize};
 /// Values, each with how often it occurred, by rising value. Measured values come in steps, so there are few of them however
 /// long the list.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
-#[serde(transparent)]
+#[serde(from = "Kept", into = "Kept")]
 pub struct Counted(Vec<(f64, u32)>);
+
+/// [`Counted`] as it is kept: in hundredths where that is exact, which takes half the room.
+#[derive(Serialize, Deserialize)]
+enum Kept {
+    Hundredths(Vec<(i32, u32)>),
+    Exact(Vec<(f64, u32)>),
+}
+
+impl From<Counted> for Kept {
+    fn from(Counted(pairs): Counted) -> Self {
+        let hundredths = |value: f64| Some((value * 100.0).round()).filter(|whole| whole / 100.0 == value);
+        let in_range = |whole: f64| (whole.abs() < 1e9).then_some(whole as i32);
+        let whole = pairs.iter().map(|(value, times)| Some((hundredths(*value).and_then(in_range)?, *times)));
+        match whole.collect() {
+            Some(whole) => Self::Hundredths(whole),
+            None => Self::Exact(pairs),
+        }
+    }
+}
+
+impl From<Kept> for Counted {
+    fn from(kept: Kept) -> Self {
+        match kept {
+            Kept::Hundredths(whole) => {
+                Self(whole.into_iter().map(|(value, times)| (f64::from(value) / 100.0, times)).collect())
+            }
+            Kept::Exact(pairs) => Self(pairs),
+        }
+    }
+}
 
 impl Counted {
     /// Counts values, in any order; those that are not finite are left out.

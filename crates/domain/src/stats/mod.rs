@@ -10,7 +10,7 @@ mod summary;
 pub use blocks::{BlockFit, BlockValue, block_fit};
 pub use counted::Counted;
 pub use pace::left_at_pace;
-pub use power::tests_a_side;
+pub use power::{FEWEST_BLOCKS, MOST_BLOCKS, blocks_planned};
 pub use ratio::{
     BySitting, RatioEstimate, SittingMeans, SittingRatio, geometric_mean_over_sittings,
     ratio_of_geometric_means, ratio_over_sittings,

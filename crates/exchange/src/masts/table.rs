@@ -2,7 +2,7 @@
 
 use crate::cells::from_text;
 use geojson::{GeoJson, GeometryValue};
-use open_beacon_core::limits::{check_markup, composed};
+use open_beacon_core::limits::{MOST_MAST_ROWS, MOST_MAST_VALUES, check_markup, composed};
 use roxmltree::Node;
 use std::collections::BTreeMap;
 
@@ -14,12 +14,6 @@ pub struct MastTable {
     pub headings: Vec<String>,
     pub rows: Vec<Vec<String>>,
 }
-
-/// Most rows taken.
-const MOST_ROWS: usize = 50_000;
-
-/// Most values of a GeoJSON file: twenty a row.
-const MOST_VALUES: usize = 20 * MOST_ROWS;
 
 /// Reads a file, its kind told by its content.
 ///
@@ -42,9 +36,9 @@ pub fn read_mast_table(file_name: &str, bytes: &[u8]) -> Result<MastTable, Strin
     if table.rows.is_empty() {
         return Err(format!("{file_name} has no rows below its heading."));
     }
-    if table.rows.len() > MOST_ROWS {
+    if table.rows.len() > MOST_MAST_ROWS {
         return Err(format!(
-            "{file_name} has more than the {MOST_ROWS} rows that are taken. Cut out the part round your house."
+            "{file_name} has more than the {MOST_MAST_ROWS} rows that are taken. Cut out the part round your house."
         ));
     }
     Ok(table)
@@ -66,7 +60,7 @@ fn csv(text: &str) -> Result<MastTable, String> {
     let rows = reader
         .records()
         // One more than allowed tells a file that fits from one that does not.
-        .take(MOST_ROWS + 1)
+        .take(MOST_MAST_ROWS + 1)
         .map(|record| record.map(|record| words(&record)).map_err(|error| error.to_string()))
         .collect::<Result<Vec<_>, _>>()?;
     Ok(MastTable { kind: "CSV".into(), headings, rows })
@@ -89,9 +83,9 @@ fn tabled(kind: &str, rows: Vec<BTreeMap<String, String>>) -> MastTable {
 
 fn geojson(text: &str) -> Result<MastTable, String> {
     let values = text.bytes().filter(|byte| matches!(byte, b',' | b'[' | b'{')).count();
-    if values > MOST_VALUES {
+    if values > MOST_MAST_VALUES {
         return Err(format!(
-            "This GeoJSON holds more than {MOST_VALUES} values. Cut out the part round your house."
+            "This GeoJSON holds more than {MOST_MAST_VALUES} values. Cut out the part round your house."
         ));
     }
     let parsed: GeoJson = text.parse().map_err(|error| format!("This is no GeoJSON: {error}."))?;

@@ -179,9 +179,12 @@ impl Gatherer {
             let open = self.current.map(|at| &self.drafts[at]).filter(|draft| !draft.has(PasteTarget::Band));
             let fits =
                 open.is_some_and(|draft| draft.group.technology.is_none_or(|known| known == technology));
-            if !(group.says_nothing() && fits) {
-                group.technology = Some(technology);
-            }
+            // "LTE B1" says no more than "B1" does, where there is one carrier so far.
+            let twice = Group { technology: None, ..group.clone() }.says_nothing()
+                && group.technology == Some(technology)
+                && self.drafts.len() == 1;
+            let goes_on = fits && (twice || group.says_nothing());
+            group.technology = (!goes_on).then_some(technology);
         }
         let mut at = self.draft_for(&group);
         if self.drafts[at].has(target) {

@@ -12,7 +12,7 @@ mod token;
 mod value;
 mod words;
 
-use open_beacon_core::limits::composed;
+use open_beacon_core::limits::{LONGEST_PASTE_BYTES, composed};
 use open_beacon_core::model::{Carrier, ConnectionMode};
 use serde::{Deserialize, Serialize};
 
@@ -80,9 +80,6 @@ pub struct Pasted {
     pub not_understood: Vec<String>,
 }
 
-/// Longest text taken, bytes.
-pub const LONGEST_PASTE: usize = 256 << 10;
-
 /// Why a text cannot be read at all.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum PasteError {
@@ -101,7 +98,7 @@ pub fn read_paste(text: &str) -> Result<Pasted, PasteError> {
     if text.trim().is_empty() {
         return Err(PasteError::Empty);
     }
-    if text.len() > LONGEST_PASTE {
+    if text.len() > LONGEST_PASTE_BYTES {
         return Err(PasteError::TooLong);
     }
     let text = &*composed(text);

@@ -35,7 +35,8 @@ struct Context {
 /// Reads a whole text.
 pub(super) fn read(text: &str, gathered: &mut Gatherer) {
     let mut context = Context::default();
-    for line in text.lines() {
+    let commas = comma_tables(text);
+    for line in commas.as_deref().unwrap_or(text).lines() {
         if line.trim().is_empty() || modem::read(line, gathered) {
             continue;
         }
@@ -47,6 +48,32 @@ pub(super) fn read(text: &str, gathered: &mut Gatherer) {
     if let Some(label) = context.waiting {
         gathered.leave(label.label);
     }
+}
+
+/// Rows with commas between their cells, made rows with tabs: below a heading row of labels alone, every line with as many commas.
+/// `None` where there are none. Elsewhere commas part sentences and decimals.
+fn comma_tables(text: &str) -> Option<String> {
+    let (mut columns, mut found) = (0, false);
+    let row = |line: &str, columns: &mut usize| {
+        let parts: Vec<&str> = line.split(',').collect();
+        let bare = |part: &&&str| cells(part).iter().all(|cell| cell.labels.len() == 1 && !cell.has_number);
+        if parts.len() >= 4 && parts.iter().filter(bare).count() >= 4 {
+            *columns = parts.len();
+        } else if parts.len() != *columns {
+            *columns = 0;
+        }
+        *columns > 0
+    };
+    let mut rows: Vec<String> = Vec::new();
+    for line in text.lines() {
+        if row(line, &mut columns) {
+            found = true;
+            rows.push(line.replace(',', "\t"));
+        } else {
+            rows.push(line.to_owned());
+        }
+    }
+    found.then(|| rows.join("\n"))
 }
 
 fn cells(line: &str) -> Vec<Cell> {
@@ -222,6 +249,18 @@ fn read_line(cells: &[Cell], context: &mut Context, gathered: &mut Gatherer) -> 
     }
     if cells.len() >= 2 && bare(&filled[0]) && filled[1..].iter().all(|cell| cell.labels.is_empty()) {
         return label_and_values(cells, &filled, context, gathered);
+    }
+    if let Some(columns) = context.columns.clone()
+        && cells.len() == columns.len()
+        && cells.iter().all(|cell| !cell.labels.is_empty())
+    {
+        // "LTE | 5G NR", and below it "Band: B20 | Band: n28": each stands below its carrier.
+        for (cell, column) in cells.iter().zip(&columns) {
+            for label in &cell.labels {
+                enter(gathered, column, label, &label.value);
+            }
+        }
+        return true;
     }
     if filled.len() == 1 && bare(&filled[0]) {
         context.waiting = Some(filled[0].labels[0].clone());

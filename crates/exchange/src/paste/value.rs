@@ -258,6 +258,8 @@ fn bands(text: &str) -> Option<Vec<Found>> {
     let all = tokens(text);
     let mut found: Vec<Found> = Vec::new();
     let mut technology = None;
+    // "Secondary 1: LTE B3": where a band is written with its letter, a bare number before it is something else.
+    let letters = all.iter().any(|token| token.kind == Kind::Word && lettered(&token.text).is_some());
     for (at, token) in all.iter().enumerate() {
         if let Some(Modifier::Technology(said)) =
             (token.kind == Kind::Word).then(|| modifier(&token.text)).flatten()
@@ -265,7 +267,7 @@ fn bands(text: &str) -> Option<Vec<Found>> {
             technology = Some(said);
         }
         let written = lettered(&token.text).filter(|_| token.kind == Kind::Word);
-        let bare = (token.kind == Kind::Number && (found.is_empty() || after_plus(&all, at)))
+        let bare = (token.kind == Kind::Number && (found.is_empty() && !letters || after_plus(&all, at)))
             .then(|| token.text.parse::<u16>().ok())
             .flatten()
             .filter(|band| (1..=261).contains(band) && !unit_follows(&all, at))

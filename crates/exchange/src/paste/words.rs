@@ -205,6 +205,7 @@ const LABELS: &[(Term, Sure, &[&str])] = &[
             "bandbreite",
             "kanalbandbreite",
             "largeur de bande",
+            "bande passante",
             "largeur de canal",
             "larghezza di banda",
             "largura de banda",

@@ -1,6 +1,7 @@
 //! GeoTIFF (OGC 19-008r4): single-band elevation, geographic or UTM, strips or tiles, plain, LZW or deflated.
 
-use super::{Limit, ReadTile};
+use super::ReadTile;
+use open_beacon_core::limits::TerrainLimit;
 use open_beacon_core::terrain::{Frame, Grid, Heights};
 use std::collections::HashMap;
 use std::io::{BufReader, Read, Seek};
@@ -19,7 +20,7 @@ const RASTER_TYPE: u16 = 1025;
 const PROJECTED: u16 = 3072;
 const VERTICAL_UNITS: u16 = 4099;
 
-pub(super) fn read(source: impl Read + Seek, limit: &Limit) -> Result<ReadTile, String> {
+pub(super) fn read(source: impl Read + Seek, limit: &TerrainLimit) -> Result<ReadTile, String> {
     let mut limits = Limits::default();
     limits.decoding_buffer_size = limit.decoded_bytes;
     let broken = |error: tiff::TiffError| match error {

@@ -7,6 +7,7 @@ mod hgt;
 
 use crate::unzipped::not_too_many;
 use open_beacon_core::geo::GeoPoint;
+use open_beacon_core::limits::{NEW_TERRAIN, STORED_TERRAIN, TerrainLimit};
 use open_beacon_core::terrain::{Frame, Grid};
 use std::io::{Cursor, Read, Seek};
 
@@ -19,21 +20,6 @@ pub struct ReadTile {
     pub notes: Vec<String>,
 }
 
-/// How much of a file is taken.
-struct Limit {
-    /// Heights.
-    nodes: usize,
-    /// Of a file that is held whole while it is read: text and .hgt.
-    held_bytes: u64,
-    /// Of heights as they stand in a GeoTIFF.
-    decoded_bytes: usize,
-}
-
-/// Of a file that is new: 25 tiles of a kilometre at 1 m, twice a degree at 1″.
-const NEW: Limit = Limit { nodes: 25_000_000, held_bytes: 64 << 20, decoded_bytes: 100_000_000 };
-/// Of one that is here already: earlier versions took more.
-const STORED: Limit = Limit { nodes: 200_000_000, held_bytes: 256 << 20, decoded_bytes: 1 << 30 };
-
 /// Heights above this are no metres, m: Everest and a little.
 const HIGHEST_M: f64 = 8900.0;
 
@@ -43,7 +29,7 @@ const HIGHEST_M: f64 = 8900.0;
 /// # Errors
 /// What is wrong, in words, with what would work.
 pub fn read_tile(file_name: &str, bytes: &[u8], house: Option<GeoPoint>) -> Result<ReadTile, String> {
-    read(file_name, Cursor::new(bytes), house, &STORED)
+    read(file_name, Cursor::new(bytes), house, &STORED_TERRAIN)
 }
 
 /// [`read_tile`] of a file that is new: what fits into the memory beside the rest is taken.
@@ -55,14 +41,14 @@ pub fn read_new_tile(
     source: impl Read + Seek,
     house: Option<GeoPoint>,
 ) -> Result<ReadTile, String> {
-    read(file_name, source, house, &NEW)
+    read(file_name, source, house, &NEW_TERRAIN)
 }
 
 fn read(
     file_name: &str,
     mut source: impl Read + Seek,
     house: Option<GeoPoint>,
-    limit: &Limit,
+    limit: &TerrainLimit,
 ) -> Result<ReadTile, String> {
     let name = file_name.rsplit(['/', '\\']).next().unwrap_or(file_name);
     let unread = |error: std::io::Error| format!("{name} cannot be read: {error}.");

@@ -1,8 +1,11 @@
 //! How much of a file is held at once: files in a zip stay where they are, and what would fill the memory is refused with its limit.
 
 use crate::demo_bundle;
+use open_beacon_core::limits::LARGEST_JSON_BYTES;
 use open_beacon_exchange::terrain::{read_new_tile, read_tile};
-use open_beacon_exchange::{LARGEST_JSON, from_bytes, from_source, to_zip, with_new_ids};
+use open_beacon_exchange::{
+    TAKEN, ZipLimit, beyond_zip, fits_json, from_bytes, from_source, to_json, to_zip, with_new_ids,
+};
 use std::io::{Cursor, Read, Result, Seek, SeekFrom, Write};
 use std::sync::{Arc, Mutex};
 use uuid::Uuid;
@@ -50,6 +53,33 @@ fn files_of_a_zip_are_read_when_they_are_wanted() {
     assert!(contents(&copy).iter().all(|content| content.read().is_err()), "nothing of them was held");
 }
 
+#[test]
+fn a_json_export_is_measured_before_it_leaves() {
+    let bundle = demo_bundle();
+    let bytes = to_json(&bundle).len() as u64;
+    assert!(fits_json(&bundle, bytes).unwrap());
+    assert!(!fits_json(&bundle, bytes - 1).unwrap(), "it would not come back");
+}
+
+/// Each limit is passed by one only, and named; at the limit it comes back.
+#[test]
+fn a_zip_that_would_not_come_back_is_told_before_it_leaves() {
+    let bundle = demo_bundle();
+    assert_eq!(beyond_zip(&bundle, TAKEN).unwrap(), None);
+    let samples = bundle.samples.len();
+    let carriers: usize = bundle.samples.iter().map(|sample| sample.reading.carriers.len()).sum();
+    assert!(carriers > samples && carriers > bundle.speed_tests.len());
+    assert_eq!(beyond_zip(&bundle, ZipLimit { rows: carriers, ..TAKEN }).unwrap(), None);
+    let told = |limit| beyond_zip(&bundle, limit).unwrap().expect("it is passed");
+    let rows = told(ZipLimit { rows: carriers - 1, ..TAKEN });
+    assert!(rows.contains("carriers.csv") && rows.contains(&format!("{} rows", carriers - 1)), "{rows}");
+    assert!(told(ZipLimit { values: 1_000, ..TAKEN }).contains("values"));
+    assert!(told(ZipLimit { table_bytes: 2_000, ..TAKEN }).contains("2000 bytes that"));
+    assert!(told(ZipLimit { all_bytes: 20_000, ..TAKEN }).contains("in all tables"));
+    let files: u64 = bundle.attachments.iter().map(|file| file.content.bytes()).sum();
+    assert!(files > 0 && told(ZipLimit { file_bytes: files - 1, ..TAKEN }).contains("other files"));
+}
+
 fn refusal(bytes: &[u8]) -> String {
     let problems = from_bytes(bytes).expect_err("it must not be taken");
     problems.into_iter().map(|one| one.reason + "; ").collect()
@@ -57,7 +87,7 @@ fn refusal(bytes: &[u8]) -> String {
 
 #[test]
 fn what_would_fill_the_memory_is_refused_with_its_limit() {
-    let long = vec![b' '; LARGEST_JSON as usize + 1];
+    let long = vec![b' '; LARGEST_JSON_BYTES as usize + 1];
     assert!(refusal(&long).contains("256 MiB"), "{}", refusal(&long));
 
     // A list of 65,535 files by the end record, and of a number that is written elsewhere.

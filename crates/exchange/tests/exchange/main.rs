@@ -57,6 +57,13 @@ fn demo_bundle() -> SiteBundle {
         beamwidth_deg: 42.5,
         front_to_back_db: 18.0,
         expected_deg: None,
+        cell: Some(CellKey {
+            technology: Technology::Nr,
+            band: Some(78),
+            channel: Some(636_666),
+            pci: Some(611),
+        }),
+        speed_tests: true,
         attach: Attach::KeptAttached,
         notes: vec![SweepNote {
             id: SweepNoteId(Uuid::from_u128(9)),

@@ -19,7 +19,7 @@ const SCORED: [(&str, PasteTarget); 9] = [
     ("rssi", PasteTarget::Rssi),
 ];
 
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 struct Expected {
     technology: Technology,
     values: BTreeMap<&'static str, f64>,
@@ -110,8 +110,8 @@ fn score(text: &str, wanted: &[Expected], pasted: &Pasted, into: &mut Score, nam
     }
 }
 
-fn corpus() -> Vec<(String, String, Vec<Expected>)> {
-    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/exchange/unseen");
+fn corpus(folder: &str) -> Vec<(String, String, Vec<Expected>)> {
+    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/exchange").join(folder);
     let mut paths: Vec<_> = std::fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path()).collect();
     paths.sort();
     assert!(paths.len() >= 30);
@@ -124,10 +124,10 @@ fn corpus() -> Vec<(String, String, Vec<Expected>)> {
     paths.into_iter().map(read).collect()
 }
 
-#[test]
-fn texts_not_written_for_the_reader_are_read_or_handed_back() {
+/// All texts of a folder, with a line for each.
+fn scored(folder: &str) -> (Score, usize) {
     let mut total = Score::default();
-    for (name, text, wanted) in corpus() {
+    for (name, text, wanted) in corpus(folder) {
         let before = (total.right, total.missing, total.doubted);
         score(&text, &wanted, &read_paste(&text).unwrap(), &mut total, &name);
         let (right, missing, doubted) =
@@ -140,6 +140,22 @@ fn texts_not_written_for_the_reader_are_read_or_handed_back() {
         "{right} of {all} right, {missing} not understood, {doubted} wrong and marked, {} wrong",
         silent.len()
     );
+    (total, all)
+}
+
+#[test]
+fn texts_not_written_for_the_reader_are_read_or_handed_back() {
+    let (Score { right, silent, .. }, all) = scored("unseen");
+    assert!(silent.is_empty(), "{}", silent.join("\n"));
+    assert!(right * 100 >= 85 * all, "{right} of {all}");
+}
+
+/// Thirty more, written after the reader was finished and kept before it was run on them. It first read 208 of 238 values right, handed 20
+/// back, marked 5 and had 5 wrong without a word: two columns side by side, a number before a technology, a band named late. Those
+/// causes are mended, so these are not unseen any more either.
+#[test]
+fn thirty_more_are_read_or_handed_back() {
+    let (Score { right, silent, .. }, all) = scored("unseen_second");
     assert!(silent.is_empty(), "{}", silent.join("\n"));
     assert!(right * 100 >= 85 * all, "{right} of {all}");
 }
@@ -189,7 +205,7 @@ fn nth_replaced(text: &str, random: &mut fastrand::Rng, with: impl Fn(char) -> O
 
 #[test]
 fn damaged_texts_are_seldom_wrong_without_a_word() {
-    let corpus = corpus();
+    let corpus = [corpus("unseen"), corpus("unseen_second")].concat();
     let mut random = fastrand::Rng::with_seed(16);
     let (mut total, mut values) = (Score::default(), 0);
     for n in 0..20_000 {
@@ -207,5 +223,5 @@ fn damaged_texts_are_seldom_wrong_without_a_word() {
     for one in silent.iter().step_by(silent.len() / 12 + 1) {
         println!("  {one}");
     }
-    assert!(silent.len() * 1000 <= 5 * values, "{} of {values}", silent.len());
+    assert!(silent.len() * 1000 <= 3 * values, "{} of {values}", silent.len());
 }

@@ -2,12 +2,11 @@
 
 use super::{Wire, nonsense};
 use crate::http::DriverError;
+use open_beacon_domain::limits::LONGEST_MODEM_ANSWER_BYTES;
 use std::time::Duration;
 use tokio::io::{AsyncReadExt, AsyncWriteExt};
 use tokio::time::timeout;
 
-/// Longest answer that is read, bytes.
-const LONGEST: usize = 4096;
 /// A question without any result costs itself and no other (common practice, no source: commands of this kind answer within a
 /// second).
 pub(super) const ONE_QUESTION: Duration = Duration::from_millis(1500);
@@ -97,7 +96,10 @@ pub(super) async fn lines_of(
             return Err(broke(std::io::Error::from(std::io::ErrorKind::UnexpectedEof)));
         }
         heard.push_str(&String::from_utf8_lossy(&chunk[..count]));
-        if heard.len() > LONGEST || heard.starts_with("HTTP/") || heard.trim_start().starts_with('<') {
+        if heard.len() > LONGEST_MODEM_ANSWER_BYTES
+            || heard.starts_with("HTTP/")
+            || heard.trim_start().starts_with('<')
+        {
             return Err(nonsense("this is no modem; is the port right?", &heard));
         }
     }

@@ -4,10 +4,11 @@ mod lock;
 mod template;
 mod trust;
 
-use crate::fields::{MapError, read_carriers};
+use crate::answer::read_answer;
 use crate::page::{looks_like, parse_page};
 use crate::sound;
 pub(crate) use lock::filled_command;
+use open_beacon_domain::limits::LONGEST_PAGE_BYTES;
 use open_beacon_domain::model::{
     AskMethod, GatewayRecipe, GatewaySecrets, GatewaySettings, Login, LoginStep, PageFormat, Reading, SendAs,
     is_own_path,
@@ -22,8 +23,6 @@ use std::time::{Duration, Instant};
 use template::{Escape, Known, fill};
 use trust::Refused;
 
-/// Longest page that is read.
-const MAX_PAGE_BYTES: usize = 1 << 20;
 const TIMEOUT: Duration = Duration::from_secs(5);
 /// Failed logins after which none is tried any more: devices lock their owner out after three or so (common practice,
 /// no source).
@@ -155,19 +154,15 @@ impl HttpDriver {
 
     /// What an answer says, where it is a whole status page.
     fn reading_of(&self, body: &str) -> Result<Reading, String> {
-        let checks = &self.recipe.checks;
-        sound::whole(body, checks, self.closed.load(Ordering::Acquire))?;
-        let page = parse_page(body, self.recipe.format)?;
-        if let Some(no_service) = sound::conditions(body, &page, self.recipe.format, checks)? {
-            return Ok(no_service);
-        }
-        let map = self.recipe.map.clone().unwrap_or_default();
-        let reading = read_carriers(&page, &map, !checks.required.is_empty())
-            .map_err(|error: MapError| error.to_string())?;
-        sound::complete(&reading, checks)?;
+        let reading = read_answer(&self.recipe, body, self.closed.load(Ordering::Acquire))?;
         let closes = self.recipe.format == PageFormat::Html && sound::closes(body);
         self.closed.fetch_or(closes, Ordering::AcqRel);
         Ok(reading)
+    }
+
+    /// Name, password and what login steps kept: what must not be in anything that is shared.
+    pub(crate) fn secret_values(&self) -> Vec<String> {
+        self.kept.lock().unwrap_or_else(PoisonError::into_inner).values().cloned().collect()
     }
 
     /// Whether a login is worth another try: signed in by steps, and not tried just before.
@@ -338,7 +333,7 @@ impl HttpDriver {
         };
         while let Some(chunk) = response.chunk().await.map_err(broke)? {
             body.extend_from_slice(&chunk);
-            if body.len() > MAX_PAGE_BYTES {
+            if body.len() > LONGEST_PAGE_BYTES {
                 return Err(nonsense(
                     "the page is longer than 1 MiB".into(),
                     &String::from_utf8_lossy(&body),

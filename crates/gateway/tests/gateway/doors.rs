@@ -225,28 +225,30 @@ async fn a_page_is_left_alone_for_most_of_the_time_it_takes_to_renew_itself() {
     tokio::spawn(axum::serve(listener, gateway_router(stand_in)).into_future());
     let mut watcher = Watcher::new(super::driver(&address));
     let interval = Duration::from_millis(100);
-    let (mut looks, mut fresh, mut renewed) = (0, 0, 0);
+    // How long the looks themselves take is the machine's affair; what is asked for between them is the watcher's.
+    let (mut rested, mut looked_on) = (0, 0);
     let mut shown_before = None;
     let began = Instant::now();
-    while began.elapsed() < Duration::from_secs(9) {
+    while rested < 3 || looked_on < 3 {
+        assert!(
+            began.elapsed() < Duration::from_secs(60),
+            "rested {rested} times, looked on {looked_on} times"
+        );
         let counted = watcher.look().await.unwrap().novelty.counts();
         let pause = watcher.pause(interval);
         let shown = watcher.state().reading.as_ref().map(fingerprint);
-        if watcher.state().refresh_period_s.is_some() {
-            looks += 1;
-            fresh += u32::from(counted);
+        let renewed = shown != shown_before;
+        if let Some(period_s) = watcher.state().refresh_period_s {
+            let rest = interval.max(Duration::from_secs_f64(0.6 * period_s));
+            assert!(pause == interval || renewed, "only a page that has just been renewed rests");
             // On a page that changed, the carrier's own block may stand still; the page has been renewed all the same.
-            renewed += u32::from(shown != shown_before);
-            assert!(
-                shown != shown_before || pause == interval,
-                "only a page that has just been renewed rests"
-            );
+            assert!(pause == rest || !counted, "{pause:?} after a measurement, of {period_s} s");
+            rested += u32::from(pause > interval);
+            looked_on += u32::from(pause == interval);
         }
         shown_before = shown;
         tokio::time::sleep(pause).await;
     }
-    // At 100 ms each renewal would be looked at six times.
-    assert!(fresh >= 3 && looks <= 5 * renewed, "{looks} looks at {renewed} pages, {fresh} measurements");
 }
 
 #[test]

@@ -8,6 +8,7 @@ mod damaged;
 mod doors;
 mod pages;
 mod sound;
+mod workshop;
 
 use axum::Router;
 use axum::response::Html;

@@ -14,13 +14,13 @@ use open_beacon_core::model::{
     TrialGoal, TrialId, TrialOutcome, TrialTest,
 };
 use open_beacon_core::model::{Mast, MastId, Mount};
-use open_beacon_core::stats::tests_a_side;
 use open_beacon_core::terrain::Ground;
 use open_beacon_core::trial::choice::{Asked, Bundling, choices, outlooks};
 use open_beacon_core::trial::confirm::{Confirmed, confirm};
 use open_beacon_core::trial::judge::winner;
 use open_beacon_core::trial::next::{Course, Next, moved_mb, next};
 use open_beacon_core::trial::offer::{OfferInput, offer};
+use open_beacon_core::trial::plan::{planned_blocks, visit_scatter};
 use open_beacon_core::trial::score::{covered, score};
 use open_beacon_core::words::trial::proposed;
 use open_beacon_simulator::crowd::{crowd, gateway, truth};
@@ -211,7 +211,7 @@ fn household(seed: u64) -> Ended {
         .filter(|(_, proposed)| *proposed)
         .map(|(one, _)| one.choice.clone())
         .collect();
-    let blocks = tests_a_side(0.2, 0.2).div_ceil(2) as u16;
+    let blocks = planned_blocks(chosen.len(), 0.2, visit_scatter(0.2));
     let planned = chosen.len() * usize::from(blocks) * 2;
     let mut trials: Vec<Trial> = Vec::new();
     let mut sittings = 0;

@@ -12,7 +12,7 @@ fn of_samples(store: &Store, run: RunId) -> RadioDigest {
     RadioDigest::of(&store.samples_of_run(run).unwrap())
 }
 
-fn kept(store: &Store, run: RunId) -> Option<(i64, String)> {
+fn kept(store: &Store, run: RunId) -> Option<(i64, Vec<u8>)> {
     let raw = rusqlite::Connection::open(store.path()).unwrap();
     let row =
         raw.query_row("SELECT samples, radio FROM run_digest WHERE run_id = ?1", [run.to_string()], |row| {
@@ -26,7 +26,7 @@ fn every_run_that_is_over_has_one_and_it_is_its_samples() {
     let (_directory, store, bundle) = told();
     for run in &bundle.runs {
         let (samples, radio) = kept(&store, run.id).expect("kept when it was brought in");
-        let digest: RadioDigest = serde_json::from_str(&radio).unwrap();
+        let digest: RadioDigest = postcard::from_bytes(&radio).unwrap();
         assert_eq!(digest, of_samples(&store, run.id));
         assert_eq!(samples as usize, digest.samples());
     }
@@ -74,8 +74,8 @@ fn a_digest_can_be_lost() {
     let before = asked(&store);
     for loss in [
         "DELETE FROM run_digest",
-        "UPDATE run_digest SET radio = '{'",
-        "UPDATE run_digest SET format = 0, radio = '{}'",
+        "UPDATE run_digest SET radio = x'7b'",
+        "UPDATE run_digest SET format = 0, radio = x'00'",
     ] {
         let raw = rusqlite::Connection::open(store.path()).unwrap();
         raw.execute(loss, []).unwrap();

@@ -17,6 +17,7 @@ import { Pair } from "./Pair";
 import { Points } from "./Points";
 import { useSweep, useSweeps } from "./queries";
 import { Rehearsed } from "./Rehearsed";
+import { WhichCell } from "./WhichCell";
 
 /** What the sweep came to is the setup from now on: the next stage is one press away. */
 function CarriedOn({ site, sweep }: { site: SiteView; sweep: string }) {
@@ -95,6 +96,7 @@ export default function AimStage() {
             />
           )}
           {view.left_out && <p className="mt-2">{view.left_out}</p>}
+          <WhichCell siteId={siteId} view={view} />
           {view.fit && (
             <p className="mt-2 text-muted">
               Beam {whole(view.fit.beamwidth_deg)}°, {halves(view.fit.spread_db)} dB from point to point,{" "}

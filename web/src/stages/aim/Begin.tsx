@@ -2,7 +2,7 @@ import { answered, api, newId } from "../../api/client";
 import { refresh } from "../../api/queries";
 import type { Attach, SiteView, SweepAxis } from "../../api/schema";
 import { Button } from "../../ui/Button";
-import { ChoiceInput, Form, TextInput, useDraftForm } from "../../ui/form";
+import { CheckInput, ChoiceInput, Form, TextInput, useDraftForm } from "../../ui/form";
 import { readNumber } from "../../ui/number";
 
 const ATTACHES: [Attach, string][] = [
@@ -24,10 +24,12 @@ export function Begin({ site, onBegun }: { site: SiteView; onBegun: (id: string)
     axis: "azimuth" as SweepAxis,
     attach: "kept_attached" as Attach,
     expected: "",
+    tests: false,
   };
-  const save = async ({ position, axis, attach, expected }: typeof initial) => {
+  const save = async ({ position, axis, attach, expected, tests }: typeof initial) => {
     const id = newId();
-    const body = { id, position_id: position, axis, attach, expected_deg: readNumber(expected) };
+    const speed_tests = tests && axis === "ports";
+    const body = { id, position_id: position, axis, attach, expected_deg: readNumber(expected), speed_tests };
     await answered(api.POST("/api/sites/{id}/sweeps", { params: { path: { id: siteId } }, body }));
     refresh(siteId);
     onBegun(id);
@@ -60,6 +62,14 @@ export function Begin({ site, onBegun }: { site: SiteView; onBegun: (id: string)
       />
       <ChoiceInput of={form} name="axis" at="/axis" label="Turn it" choices={AXES} />
       <ChoiceInput of={form} name="attach" label="The gateway meanwhile" choices={ATTACHES} />
+      {axis === "ports" && (
+        <CheckInput
+          of={form}
+          name="tests"
+          at="/speed_tests"
+          label="A speed test at each turn: eight to sixteen, and the data they take"
+        />
+      )}
       {axis !== "ports" && (
         <TextInput
           of={form}

@@ -114,6 +114,18 @@ export function NextStep({ siteId, view, site }: { siteId: string; view: SweepVi
         </Button>
       </section>
     );
+  if (measuring?.running && measuring.testing && waiting === 0)
+    return (
+      <section aria-label="Next step">
+        <p role="status" className="text-lg font-semibold">
+          Leave {angle(measuring.angle_deg, axis)} plugged in: a speed test is running.
+        </p>
+        <p>The point is kept. Change over when this is done.</p>
+        <Button className="mt-2 min-h-14 w-full" onClick={() => cancel.run()}>
+          Stop the speed test
+        </Button>
+      </section>
+    );
   if (measuring?.running && waiting === 0)
     return (
       <section aria-label="Next step">

@@ -8,6 +8,7 @@ import { LiveNumber } from "../aim/LiveNumber";
 import { NextStep } from "../aim/NextStep";
 import { Notes } from "../aim/Notes";
 import { useSweep, useSweeps } from "../aim/queries";
+import { WhichCell } from "../aim/WhichCell";
 
 /** The page for the hand at the antenna: sun theme, one column, screen kept awake, nothing else. */
 export default function RoofPage({ heard }: { heard: boolean }) {
@@ -44,6 +45,7 @@ export default function RoofPage({ heard }: { heard: boolean }) {
       {view ? (
         <>
           <NextStep siteId={siteId} view={view} site={site} />
+          <WhichCell siteId={siteId} view={view} />
           <section aria-label="The fit so far">
             <p className="text-lg font-semibold">{view.title}</p>
             {!heard && (

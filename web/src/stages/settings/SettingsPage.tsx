@@ -3,7 +3,7 @@ import { ApiError, answered, api } from "../../api/client";
 import { refresh, useSite } from "../../api/queries";
 import type { SiteView, Units } from "../../api/schema";
 import { type SeenSite, saveSettings, useSiteId, useStoredSettings } from "../../shell/useSiteContext";
-import { Button, buttonClass } from "../../ui/Button";
+import { Button } from "../../ui/Button";
 import { entryOf } from "../../ui/EntryField";
 import { AreaInput, ChoiceInput, EntryInput, FormProblem, TextInput, useDraftForm } from "../../ui/form";
 import { useNotice } from "../../ui/notices";
@@ -12,6 +12,7 @@ import { Section, StageHeader } from "../StageHeader";
 import { placeOf, placeText } from "../sites/coordinates";
 import { PlaceInputs } from "../sites/PlaceInputs";
 import { Devices } from "./Devices";
+import { Exports } from "./Exports";
 import { Phones } from "./Phones";
 
 /** Everything a site's owner sets once, and the whole site out as files. */
@@ -32,20 +33,7 @@ export function SettingsPage() {
       <Devices key={`devices-${view.site.id}`} view={view} />
       <SiteForm key={`site-${view.site.id}`} view={view} />
       <Phones zone={view.site.time_zone} />
-      <Section title="Take it with you">
-        <p>
-          Everything recorded here, archived parts too: as a zip with one CSV table for each kind of thing and
-          the pictures, or as one JSON file. Either can be imported again without loss.
-        </p>
-        <div className="mt-3 flex flex-wrap gap-3">
-          <a className={buttonClass("outlined")} href={`/api/sites/${view.site.id}/export.zip`} download>
-            Export as zip (CSV)
-          </a>
-          <a className={buttonClass("outlined")} href={`/api/sites/${view.site.id}/export.json`} download>
-            Export as JSON
-          </a>
-        </div>
-      </Section>
+      <Exports siteId={view.site.id} />
     </div>
   );
 }

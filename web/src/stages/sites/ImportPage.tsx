@@ -1,11 +1,12 @@
 import { useNavigate } from "@tanstack/react-router";
 import { useId, useState } from "react";
-import { answered, api } from "../../api/client";
+import { answered, api, newId } from "../../api/client";
 import { keys, queryClient } from "../../api/queries";
 import type { ImportReport } from "../../api/schema";
 import { Button } from "../../ui/Button";
 import { counted } from "../../ui/format";
 import { useAction } from "../../ui/useAction";
+import { ImportProgress } from "./ImportProgress";
 import { Page } from "./Page";
 
 const BINARY = {
@@ -18,20 +19,36 @@ export function ImportPage() {
   const navigate = useNavigate();
   const id = useId();
   const [file, setFile] = useState<File | null>(null);
+  const [watch, setWatch] = useState<string | null>(null);
+  const watched = async <T,>(ask: (watch: string) => Promise<T>): Promise<T> => {
+    const begun = newId();
+    setWatch(begun);
+    try {
+      return await ask(begun);
+    } finally {
+      setWatch(null);
+    }
+  };
   const preview = useAction(
     undefined,
     (chosen: File): Promise<ImportReport> => {
       setFile(chosen);
       bringIn.reset();
-      return answered(api.POST("/api/import/preview", { ...BINARY, body: chosen as never }));
+      return watched((watch) =>
+        answered(
+          api.POST("/api/import/preview", { ...BINARY, params: { query: { watch } }, body: chosen as never }),
+        ),
+      );
     },
     { beside: true },
   );
   const bringIn = useAction(
     undefined,
     async (copy: boolean) => {
-      const done = await answered(
-        api.POST("/api/import", { ...BINARY, params: { query: { copy } }, body: file as never }),
+      const done = await watched((watch) =>
+        answered(
+          api.POST("/api/import", { ...BINARY, params: { query: { copy, watch } }, body: file as never }),
+        ),
       );
       await queryClient.invalidateQueries({ queryKey: keys.sites });
       if (done.site_id) await navigate({ to: "/sites/$siteId/verdict", params: { siteId: done.site_id } });
@@ -54,6 +71,7 @@ export function ImportPage() {
           id={id}
           type="file"
           accept=".zip,.json,application/zip,application/json"
+          disabled={watch !== null}
           className="rounded-lg border border-edge bg-surface p-2 file:mr-4 file:rounded-lg file:border file:border-edge file:bg-ground file:px-3 file:py-1.5 file:font-semibold"
           onChange={(event) => {
             const chosen = event.target.files?.[0];
@@ -61,6 +79,7 @@ export function ImportPage() {
           }}
         />
       </div>
+      {watch && <ImportProgress watch={watch} />}
       {problem && (
         <p role="alert" className="mt-6 font-semibold text-starved">
           {problem}

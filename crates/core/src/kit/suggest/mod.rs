@@ -10,7 +10,7 @@ mod rates;
 mod weigh;
 
 use super::need::{Need, need};
-use super::scenario::Scenario;
+use super::scenario::{Scenario, Today};
 use crate::hardware::catalogue::Catalogue;
 use crate::model::{KitSpec, PartId};
 use serde::{Deserialize, Serialize};
@@ -185,11 +185,16 @@ fn why_not_cheapest(pair: &weigh::Pair, winner: Option<&weigh::Weight>, need: &N
     Why::Dearer { by: own.price - winner.map_or(0.0, |winner| winner.price) }
 }
 
-/// What the cheapest kit must offer: the need, and no less than what stands there today, both by the same rule.
+/// What the cheapest kit must offer: the need, and no less than what stands there today, by the same rule and as it was measured:
+/// more than the signal seems to allow may have come.
 fn floor(need: &Need, scenario: &Scenario) -> Need {
+    let at_least = |need: f64, expected: Option<f64>, measured: fn(&Today) -> Option<f64>| {
+        let measured = scenario.today.as_ref().and_then(measured);
+        need.max(expected.unwrap_or(0.0)).max(measured.unwrap_or(0.0))
+    };
     Need {
-        down_mbps: need.down_mbps.max(scenario.today_down_mbps.unwrap_or(0.0)),
-        up_mbps: need.up_mbps.max(scenario.today_up_mbps.unwrap_or(0.0)),
+        down_mbps: at_least(need.down_mbps, scenario.today_down_mbps, |today| today.measured_down_mbps),
+        up_mbps: at_least(need.up_mbps, scenario.today_up_mbps, |today| today.measured_up_mbps),
         ..*need
     }
 }

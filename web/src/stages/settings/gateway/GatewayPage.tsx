@@ -25,7 +25,9 @@ import { MapForm } from "./MapForm";
 import { ModemReads } from "./ModemReads";
 import { pointAt, type Target } from "./pointing";
 import { RecipeFile } from "./RecipeFile";
+import { Recording } from "./Recording";
 import { SignIn } from "./SignIn";
+import { useWorkshop } from "./useWorkshop";
 
 const FORMATS: readonly (readonly [PageFormat, string])[] = [
   ["json", "JSON"],
@@ -88,6 +90,7 @@ function Editor({ view, gateway }: { view: SiteView; gateway: GatewaySettings })
   const recipe = draft.recipe ?? BARE_RECIPE;
   const set = (part: Partial<GatewayRecipe>) => change({ recipe: { ...recipe, ...part } });
   const modem = /^(tcp:|serial:)/.test(draft.status_url);
+  const workshop = useWorkshop(siteId, draft, recipe);
   const problem = (pointer: string) => (form.refused ?? refused)?.field(pointer);
   const point = (pointer: string) => {
     if (!target || !recipe.map) return;
@@ -182,6 +185,14 @@ function Editor({ view, gateway }: { view: SiteView; gateway: GatewaySettings })
               <Headers recipe={recipe} onChange={(headers) => set({ headers })} problem={problem} />
             </div>
           </Section>
+          <Section title="Record what it answers">
+            <Recording
+              of={workshop}
+              recipe={recipe}
+              readable={draft.status_url.trim() !== ""}
+              onUse={({ format, map, checks }) => set({ format, map, checks })}
+            />
+          </Section>
           <Section
             title="Fields"
             aside={
@@ -249,7 +260,7 @@ function Editor({ view, gateway }: { view: SiteView; gateway: GatewaySettings })
         <Locking lock={recipe.lock} modem={modem} onChange={(lock) => set({ lock })} problem={problem} />
       </Section>
       <Section title="Share it">
-        <RecipeFile recipe={recipe} onRead={(read) => change({ recipe: read })} />
+        <RecipeFile recipe={recipe} workshop={workshop} onRead={(read) => change({ recipe: read })} />
       </Section>
     </div>
   );

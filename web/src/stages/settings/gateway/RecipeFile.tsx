@@ -1,22 +1,36 @@
 import { useState } from "react";
-import type { GatewayRecipe } from "../../../api/schema";
+import type { GatewayRecipe, PageRecording } from "../../../api/schema";
 import { Button } from "../../../ui/Button";
 import { TextField } from "../../../ui/Field";
 import { BARE_RECIPE } from "./bare";
+import type { WorkshopState } from "./useWorkshop";
 
 const FORMAT = "open-beacon-gateway-recipe";
+
+/** The answers with what the recipe makes of each: whoever takes the recipe can tell whether it still does. */
+export function asTest({ recording, workshop }: Pick<WorkshopState, "recording" | "workshop">) {
+  if (!recording || !workshop || recording.answers.length !== workshop.tried.length) return undefined;
+  const answers = recording.answers.map((answer, at) => ({
+    ...answer,
+    expected: workshop.tried[at]?.read ?? null,
+  }));
+  return { answers };
+}
 
 /** The recipe as a file, to be shared with others who have the same kind of gateway. No secret is in it. */
 export function RecipeFile({
   recipe,
+  workshop,
   onRead,
 }: {
   recipe: GatewayRecipe;
+  workshop: WorkshopState;
   onRead: (recipe: GatewayRecipe) => void;
 }) {
   const [problem, setProblem] = useState<string>();
+  const recording = asTest(workshop);
   const write = () => {
-    const text = JSON.stringify({ format: FORMAT, version: 1, recipe }, null, 2);
+    const text = JSON.stringify({ format: FORMAT, version: 1, recipe, recording }, null, 2);
     const link = document.createElement("a");
     link.href = URL.createObjectURL(new Blob([text], { type: "application/json" }));
     link.download = "gateway-recipe.json";
@@ -30,11 +44,13 @@ export function RecipeFile({
         format?: string;
         version?: number;
         recipe?: Partial<GatewayRecipe>;
+        recording?: PageRecording;
       };
       if (content.format !== FORMAT || content.version !== 1 || typeof content.recipe !== "object")
         throw new Error("this is no gateway recipe of version 1");
       setProblem(undefined);
       onRead({ ...BARE_RECIPE, ...content.recipe });
+      workshop.bring(Array.isArray(content.recording?.answers) ? content.recording : undefined);
     } catch (error) {
       setProblem(
         `${file.name} cannot be read: ${error instanceof Error ? error.message : "it is not JSON"}. A file that “Save as a file” wrote would work.`,
@@ -61,6 +77,12 @@ export function RecipeFile({
           />
         </label>
       </div>
+      {recording && (
+        <p className="max-w-prose text-sm text-muted">
+          The {recording.answers.length} recorded answers go into the file as the recipe's own test. They hold
+          your cell identities: whoever has the file can tell roughly where you live.
+        </p>
+      )}
       {problem && (
         <p role="alert" className="font-semibold text-starved">
           {problem}

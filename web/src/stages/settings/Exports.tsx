@@ -1,0 +1,40 @@
+import { useQuery } from "@tanstack/react-query";
+import { answered, api } from "../../api/client";
+import { buttonClass } from "../../ui/Button";
+import { Section } from "../StageHeader";
+
+/** The whole site as a file, and whether that file could be brought in again. */
+export function Exports({ siteId }: { siteId: string }) {
+  const exports = useQuery({
+    queryKey: ["exports", siteId],
+    queryFn: () => answered(api.GET("/api/sites/{id}/exports", { params: { path: { id: siteId } } })),
+    // It rests on everything recorded: asked for again each time the page is opened.
+    staleTime: 0,
+  });
+  const { zip_problem, json_problem } = exports.data ?? {};
+  const problems = [zip_problem, json_problem].filter(Boolean);
+  return (
+    <Section title="Take it with you">
+      <p>
+        Everything recorded here, archived parts too: as a zip with one CSV table for each kind of thing and
+        the pictures, or as one JSON file.
+        {exports.data && problems.length === 0 && " Either can be imported again without loss."}
+      </p>
+      {problems.map((problem) => (
+        <p key={problem} role="alert" className="mt-2 max-w-prose font-semibold text-starved">
+          {problem}
+        </p>
+      ))}
+      <div className="mt-3 flex flex-wrap gap-3">
+        <a className={buttonClass("outlined")} href={`/api/sites/${siteId}/export.zip`} download>
+          Export as zip (CSV)
+        </a>
+        {!json_problem && (
+          <a className={buttonClass("outlined")} href={`/api/sites/${siteId}/export.json`} download>
+            Export as JSON
+          </a>
+        )}
+      </div>
+    </Section>
+  );
+}
