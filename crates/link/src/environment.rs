@@ -12,12 +12,12 @@ use super::cells::{Facts, LinkCell, Observation, SILL_M, Source, carriers_of, ce
 use super::field::{
     InterferenceKernel, InterferencePoint, PowerKernel, PowerPoint, ShareKernel, SharePoint, Spreads,
 };
-use super::gaussian::{Kernel, Measurement, Normal, Posterior, Z_90, below};
+use super::gaussian::{Kernel, Measurement, Mixture, Normal, Posterior, Z_90, below};
 use super::landscape::{AntennaLocation, Arrival, IDLE_SHARE, Landscape, USUAL_LOAD, WhatIf, same_channel};
 use super::receiver::possible_at;
 use super::route::PathLoss;
 use super::rural::{height_term_db, path_loss_db};
-use super::walls::wall_loss_db;
+use super::walls::{building_shares, wall_losses_db};
 use open_beacon_domain::geo::GeoPoint;
 use open_beacon_domain::metrics::{db_to_linear, interference_dbm, limits, linear_to_db};
 use open_beacon_domain::model::{BandChoice, Carrier, ConnectionMode, Mast, MastId, SiteSettings};
@@ -32,8 +32,10 @@ pub struct Arriving {
     pub computed_dbm: f64,
     /// Received power, dBm.
     pub power_dbm: Normal,
-    /// Loss through the wall, dB.
+    /// Loss through the wall, dB, before measurements.
     pub wall_db: Normal,
+    /// The same by the kind of house that the measurements make likely.
+    pub learned_wall_db: f64,
     /// Where it comes from, if its mast is known.
     pub from: Option<Aim>,
     /// Loss on the way.
@@ -76,7 +78,7 @@ pub struct Environment<'a> {
     pub residuals: Vec<Residual>,
     /// No receiver here reads cleaner than this, dB.
     pub(super) cleanest_sinr_db: f64,
-    power: Posterior<PowerKernel>,
+    power: Mixture<PowerKernel>,
     pub(super) interference: Posterior<InterferenceKernel>,
     pub(super) down_share: Posterior<ShareKernel>,
     pub(super) up_share: Posterior<ShareKernel>,
@@ -116,7 +118,7 @@ impl<'a> Environment<'a> {
             house: facts.house,
             residuals: Vec::new(),
             cleanest_sinr_db: cleanest.fold(CLEANEST_SINR_DB, f64::max),
-            power: Posterior::new(PowerKernel, Vec::new()),
+            power: power_of(facts.settings, &[]),
             interference: Posterior::new(InterferenceKernel, Vec::new()),
             down_share: Posterior::new(ShareKernel, Vec::new()),
             up_share: Posterior::new(ShareKernel, Vec::new()),
@@ -130,11 +132,11 @@ impl<'a> Environment<'a> {
         }
         made.residuals = measured.iter().filter_map(|(_, residual)| residual.clone()).collect();
         let mut readings: Vec<_> = measured.into_iter().map(|(one, _)| one).collect();
-        made.power = Posterior::new(PowerKernel, readings.clone());
+        made.power = power_of(facts.settings, &readings);
         let unheard = made.not_heard(&facts, &heard);
         if !unheard.is_empty() {
             readings.extend(unheard);
-            made.power = Posterior::new(PowerKernel, readings);
+            made.power = power_of(facts.settings, &readings);
         }
         let after: Vec<Vec<Arriving>> = facts.observations.iter().map(|one| made.heard_by(one)).collect();
         made.learn_unlisted(&facts.observations, &heard, &after);
@@ -194,7 +196,8 @@ impl<'a> Environment<'a> {
         heard_with: Option<&AimAntenna>,
     ) -> Option<Arriving> {
         let own = &self.cells[cell];
-        let wall_db = wall_loss_db(location.mount, self.settings, own.frequency_mhz);
+        let walls_db = wall_losses_db(location.mount, self.settings, own.frequency_mhz);
+        let wall_db = Normal::of_mixture(building_shares(self.settings).into_iter().zip(walls_db));
         let arrival = match own.source {
             Source::Mast { mast, cell } => {
                 Some(known.iter().find(|one| one.mast == mast && one.cell == cell)?)
@@ -202,23 +205,20 @@ impl<'a> Environment<'a> {
             _ => None,
         };
         let height_db = height_term_db(location.height_m, own.frequency_mhz);
+        let over_ground = arrival.map(|one| &one.loss).filter(|loss| !loss.is_rural());
         let (in_open_dbm, spreads) = match own.source {
             Source::Mast { .. } => {
                 let arrival = arrival?;
-                let loss = arrival.loss.total_db;
-                let spreads = Spreads::of_path(
-                    arrival.loss.spread_db(),
-                    arrival.loss.in_the_way_db(),
-                    arrival.loss.is_rural(),
-                );
-                (arrival.eirp_dbm - loss.likely, spreads)
+                let loss = &arrival.loss;
+                let spreads = Spreads::of_path(loss.spread_db(), loss.in_the_way_db());
+                (arrival.eirp_dbm - loss.total_db.likely - loss.near_ground_db, spreads)
             }
             Source::Heard { level_dbm } => (level_dbm + height_db, Spreads::of_reading()),
             Source::Distance { distance_m, eirp_dbm } => {
                 let kit = &self.settings.kit;
                 let (loss, _) = path_loss_db(kit, distance_m, location.height_m, own.frequency_mhz)?;
                 let spread_db = (loss.high - loss.low) / (2.0 * Z_90);
-                (eirp_dbm - loss.likely, Spreads::of_path(spread_db, 0.0, true))
+                (eirp_dbm - loss.likely, Spreads::of_path(spread_db, 0.0))
             }
         };
         let computed_dbm = in_open_dbm - wall_db.mean;
@@ -228,8 +228,9 @@ impl<'a> Environment<'a> {
             place: location.place,
             spot: location.spot(),
             height_m: location.height_m,
-            wall_db: wall_db.spread,
-            height_term_db: height_db,
+            walls_db,
+            taken_wall_db: wall_db.mean,
+            height_term_db: over_ground.map_or(height_db, |loss| -loss.near_ground_db),
             spreads,
             antenna: heard_with.map_or(0, AimAntenna::key),
             antenna_db: heard_with.map_or(0.0, AimAntenna::gain_spread_db),
@@ -245,6 +246,11 @@ impl<'a> Environment<'a> {
             computed_dbm,
             power_dbm,
             wall_db,
+            learned_wall_db: self
+                .power
+                .kernels()
+                .map(|(share, one)| share * walls_db[one.building].mean)
+                .sum(),
             from: arrival.map(Arrival::from),
             loss: arrival.map(|one| one.loss.clone()),
             load: arrival.map_or(USUAL_LOAD, |one| one.load),
@@ -254,7 +260,12 @@ impl<'a> Environment<'a> {
 
     /// Spread of a cell's power where it arrives before anything was measured, dB.
     pub fn prior_spread_db(&self, one: &Arriving) -> f64 {
-        PowerKernel.covariance(&one.point, &one.point).sqrt()
+        let of = |building| {
+            let kernel = PowerKernel { building };
+            let spread = kernel.covariance(&one.point, &one.point).sqrt();
+            Normal { mean: kernel.offset(&one.point), spread }
+        };
+        Normal::of_mixture(building_shares(self.settings).into_iter().zip([of(0), of(1)])).spread
     }
 
     /// No receiver here reads cleaner than this, dB.
@@ -386,7 +397,10 @@ impl<'a> Environment<'a> {
         }
         for (cell, offs) in self.cells.iter_mut().zip(levels) {
             if !offs.is_empty() {
-                cell.unlisted_dbm += offs.iter().sum::<f64>() / offs.len() as f64;
+                let off_db = offs.iter().sum::<f64>() / offs.len() as f64;
+                cell.unlisted_dbm += off_db;
+                cell.unlisted_below_db = cell.unlisted_below_db.map(|below_db| below_db - off_db);
+                cell.unlisted_moves_with_signal = true;
             }
         }
     }
@@ -427,9 +441,12 @@ impl<'a> Environment<'a> {
         let here = arriving.iter().find(|one| one.cell == cell)?;
         let rejection_db = antenna.rejection_db(&self.interferers_off_deg(aim));
         // What height brings of the signal it brings of interference too.
-        let raised_db = here.point.height_term_db - height_term_db(SILL_M, self.cells[cell].frequency_mhz);
-        let unlisted =
-            db_to_linear(own.unlisted_dbm + raised_db - here.wall_db.mean + gain_dbi - rejection_db);
+        let raised_db = height_term_db(here.point.height_m, own.frequency_mhz)
+            - height_term_db(SILL_M, own.frequency_mhz);
+        let below_own_dbm = own.unlisted_below_db.map(|below_db| here.power_dbm.mean - below_db);
+        let unlisted_dbm = (own.unlisted_dbm + raised_db - here.learned_wall_db)
+            .max(below_own_dbm.unwrap_or(f64::NEG_INFINITY));
+        let unlisted = db_to_linear(unlisted_dbm + gain_dbi - rejection_db);
         Some(linear_to_db(listed + unlisted))
     }
 
@@ -457,6 +474,12 @@ impl<'a> Environment<'a> {
             azimuth_deg: aim.filter(|_| antenna.is_pointed()).map(|aim| aim.azimuth_deg),
         }
     }
+}
+
+/// Received power put right by readings, for either kind of house.
+fn power_of(settings: &SiteSettings, readings: &[Measurement<PowerPoint>]) -> Mixture<PowerKernel> {
+    let kernels = [0, 1].map(|building| PowerKernel { building });
+    Mixture::new(building_shares(settings).into_iter().zip(kernels), readings)
 }
 
 /// How far below its middle an antenna hears a cell, dB; nothing where either direction is not known.

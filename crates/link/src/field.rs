@@ -1,7 +1,7 @@
 //! How errors of what is computed for a house hang together between places, cells and antennas: the priors of
 //! [`super::environment`]. All spreads and shares are common practice without source unless said.
 
-use super::gaussian::Kernel;
+use super::gaussian::{Kernel, Normal};
 use open_beacon_domain::geo::GeoPoint;
 use open_beacon_domain::model::{BandChoice, Mount, PositionId};
 
@@ -61,8 +61,8 @@ const SHADOW_DISTANCE_M: f64 = 50.0;
 const HEIGHT_DOUBT: f64 = 0.31;
 
 impl Spreads {
-    /// Of a path computed with a spread, dB, and a doubt of what is in its way. By the rural model height's term is doubted too.
-    pub fn of_path(spread_db: f64, in_the_way_db: f64, rural: bool) -> Self {
+    /// Of a path computed with a spread, dB, and a doubt of what is in its way.
+    pub fn of_path(spread_db: f64, in_the_way_db: f64) -> Self {
         let part = |share: f64| spread_db * share.sqrt();
         Self {
             common_db: part(0.2),
@@ -70,7 +70,7 @@ impl Spreads {
             cell_db: part(0.2),
             shadow_db: part(0.3),
             in_the_way_db,
-            height: if rural { HEIGHT_DOUBT } else { 0.0 },
+            height: HEIGHT_DOUBT,
         }
     }
 
@@ -100,9 +100,11 @@ pub struct PowerPoint {
     pub spot: SpotKey,
     /// Height above ground, m.
     pub height_m: f64,
-    /// Spread of the wall's loss, dB; 0 outside.
-    pub wall_db: f64,
-    /// Change by height, dB.
+    /// Loss of the wall for each kind of house, dB; 0 outside.
+    pub walls_db: [Normal; 2],
+    /// What was taken for the wall where residuals are counted from, dB.
+    pub taken_wall_db: f64,
+    /// Change by height, dB: against 0 m of the rural model's scale; over ground what is taken for the last metres, below 0.
     pub height_term_db: f64,
     /// How wide it is.
     pub spreads: Spreads,
@@ -117,13 +119,16 @@ const ROOMS_APART_M: f64 = 10.0;
 /// Of the spread of a wall's loss this share is the house's, the rest the spot's.
 const WALL_HOUSE_SHARE: f64 = 0.5;
 /// Of shadowing at a place this share is all of a mast's cells', the rest each cell's own.
-const SHADOW_COMMON: f64 = 0.6;
+pub(super) const SHADOW_COMMON: f64 = 0.6;
 /// Metres of a degree of latitude on a sphere of 6371 km.
 const METRES_PER_DEGREE: f64 = 111_194.93;
 
-/// Received power, dB.
+/// Received power, dB, behind the walls of one kind of house.
 #[derive(Clone, Copy, Debug)]
-pub struct PowerKernel;
+pub struct PowerKernel {
+    /// Place of the kind of house in [`PowerPoint::walls_db`].
+    pub building: usize,
+}
 
 fn apart_m(a: &PowerPoint, b: &PowerPoint) -> f64 {
     let same_position = a.spot.position.is_some() && a.spot.position == b.spot.position;
@@ -162,8 +167,12 @@ impl Kernel for PowerKernel {
         if a.antenna == b.antenna {
             sum += a.antenna_db * b.antenna_db;
         }
-        let wall = a.wall_db * b.wall_db;
+        let wall = a.walls_db[self.building].spread * b.walls_db[self.building].spread;
         sum + wall * (WALL_HOUSE_SHARE + (1.0 - WALL_HOUSE_SHARE) * a.spot.in_common(&b.spot))
+    }
+
+    fn offset(&self, at: &PowerPoint) -> f64 {
+        at.taken_wall_db - at.walls_db[self.building].mean
     }
 }
 
@@ -186,6 +195,8 @@ pub struct InterferenceKernel;
 
 /// Spreads of computed interference by what shares it, dB: load everywhere, the channel, the spot, the antenna as it points.
 const INTERFERENCE_DB: [f64; 4] = [3.0, 4.0, 2.0, 2.5];
+/// Of its variance before anything was measured this share is all carriers': 3² of 3² + 4² + 2² + 2.5².
+pub(super) const INTERFERENCE_COMMON: f64 = 0.255;
 /// Antennas that point this close hear the same interference, degrees.
 const SAME_AIM_DEG: f64 = 5.0;
 

@@ -12,6 +12,28 @@ pub trait Kernel {
 
     /// Covariance of two points, in the quantity's unit squared; of a point with itself its variance.
     fn covariance(&self, a: &Self::Point, b: &Self::Point) -> f64;
+
+    /// Prior mean at a point against what residuals are counted from.
+    fn offset(&self, _: &Self::Point) -> f64 {
+        0.0
+    }
+}
+
+impl Normal {
+    /// Mean and spread of a mixture of normal distributions; weights add up to 1.
+    ///
+    /// ```
+    /// use open_beacon_link::gaussian::Normal;
+    /// // By hand: mean 0.7 · 10 + 0.3 · 30 = 16, variance 0.7 · (16 + 36) + 0.3 · (25 + 196) = 102.7.
+    /// let of = [(0.7, Normal { mean: 10.0, spread: 4.0 }), (0.3, Normal { mean: 30.0, spread: 5.0 })];
+    /// let found = Normal::of_mixture(of);
+    /// assert!((found.mean - 16.0).abs() < 1e-9 && (found.spread.powi(2) - 102.7).abs() < 1e-9);
+    /// ```
+    pub fn of_mixture(parts: impl IntoIterator<Item = (f64, Self)> + Clone) -> Self {
+        let mean: f64 = parts.clone().into_iter().map(|(weight, one)| weight * one.mean).sum();
+        let about = |(weight, one): (f64, Self)| weight * (one.spread.powi(2) + (one.mean - mean).powi(2));
+        Self { mean, spread: parts.into_iter().map(about).sum::<f64>().sqrt() }
+    }
 }
 
 /// One measurement.
@@ -33,6 +55,9 @@ pub struct Posterior<K: Kernel> {
     /// Inverse of the measurements' covariance, applied to their residuals.
     weights: DVector<f64>,
     factor: Option<Cholesky<f64, Dyn>>,
+    /// Logarithm of how likely the measurements were by this prior, but for what all priors have alike: Rasmussen and Williams,
+    /// equation 2.30.
+    ln_evidence: f64,
 }
 
 /// Quantile of the standard normal distribution at 90 %: ranges run from 10 to 90 %.
@@ -70,29 +95,110 @@ impl<K: Kernel> Posterior<K> {
             let noise = if row == column { measured[row].noise.powi(2) } else { 0.0 };
             kernel.covariance(&measured[row].point, &measured[column].point) + noise
         });
-        let residuals = DVector::from_iterator(n, measured.iter().map(|one| one.residual));
+        let beyond_offset = |one: &Measurement<K::Point>| one.residual - kernel.offset(&one.point);
+        let residuals = DVector::from_iterator(n, measured.iter().map(beyond_offset));
         let factor = (n > 0).then(|| Cholesky::new(covariance)).flatten();
         let weights = factor.as_ref().map_or_else(|| DVector::zeros(0), |factor| factor.solve(&residuals));
+        let ln_evidence = factor.as_ref().map_or(0.0, |factor| {
+            let half_ln_determinant: f64 = factor.l_dirty().diagonal().iter().map(|one| one.ln()).sum();
+            -0.5 * residuals.dot(&weights) - half_ln_determinant
+        });
         let points = measured.into_iter().map(|one| one.point).collect();
-        Self { kernel, points, weights, factor }
+        Self { kernel, points, weights, factor, ln_evidence }
     }
 
     /// What is to be added to the prior mean at a point.
     pub fn shift(&self, at: &K::Point) -> f64 {
         let of = |(point, weight): (&K::Point, &f64)| self.kernel.covariance(at, point) * weight;
-        self.points.iter().zip(self.weights.iter()).map(of).sum()
+        self.kernel.offset(at) + self.points.iter().zip(self.weights.iter()).map(of).sum::<f64>()
     }
 
     /// What is to be added to the prior mean at a point, and the spread that is left there.
     pub fn at(&self, at: &K::Point) -> Normal {
         let own = self.kernel.covariance(at, at);
-        let Some(factor) = &self.factor else { return Normal { mean: 0.0, spread: own.max(0.0).sqrt() } };
+        let offset = self.kernel.offset(at);
+        let Some(factor) = &self.factor else { return Normal { mean: offset, spread: own.max(0.0).sqrt() } };
         let towards = DVector::from_iterator(
             self.points.len(),
             self.points.iter().map(|point| self.kernel.covariance(at, point)),
         );
         let explained = towards.dot(&factor.solve(&towards));
-        Normal { mean: towards.dot(&self.weights), spread: (own - explained).max(0.0).sqrt() }
+        Normal { mean: offset + towards.dot(&self.weights), spread: (own - explained).max(0.0).sqrt() }
+    }
+}
+
+/// What is known of a quantity where several priors are possible: a posterior for each, as likely as its prior and the measurements
+/// make it.
+pub struct Mixture<K: Kernel> {
+    of: Vec<(f64, Posterior<K>)>,
+}
+
+impl<K: Kernel> std::fmt::Debug for Mixture<K> {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_struct("Mixture").field("weights", &self.weights()).finish_non_exhaustive()
+    }
+}
+
+/// A prior that has become less likely than this is left out.
+const NEGLIGIBLE: f64 = 1e-3;
+
+impl<K: Kernel> Mixture<K> {
+    /// Conditions every prior on what was measured. `priors`: how likely each is beforehand.
+    ///
+    /// ```
+    /// use open_beacon_link::gaussian::{Kernel, Measurement, Mixture};
+    /// struct Wall(f64);
+    /// impl Kernel for Wall {
+    ///     type Point = ();
+    ///     fn covariance(&self, _: &(), _: &()) -> f64 { 9.0 }
+    ///     fn offset(&self, _: &()) -> f64 { self.0 }
+    /// }
+    /// // 10 or 20 dB, ± 3 each, as likely; 12 dB measured ± 4. By hand: N(12; 10, 5²) against N(12; 20, 5²) is e^(−0.08) to
+    /// // e^(−1.28), so weights 0.7685 and 0.2315; means 10 + 2 · 9/25 = 10.72 and 20 − 8 · 9/25 = 17.12; together 12.20.
+    /// let off = Measurement { point: (), residual: 12.0, noise: 4.0 };
+    /// let found = Mixture::new([(0.5, Wall(10.0)), (0.5, Wall(20.0))], &[off]);
+    /// assert!((found.weights()[0] - 0.7685).abs() < 1e-4);
+    /// assert!((found.at(&()).mean - 12.2015).abs() < 1e-3 && (found.shift(&()) - 12.2015).abs() < 1e-3);
+    /// ```
+    pub fn new(priors: impl IntoIterator<Item = (f64, K)>, measured: &[Measurement<K::Point>]) -> Self
+    where
+        K::Point: Clone,
+    {
+        let possible = priors.into_iter().filter(|(prior, _)| *prior > 0.0);
+        let mut of: Vec<_> =
+            possible.map(|(prior, kernel)| (prior, Posterior::new(kernel, measured.to_vec()))).collect();
+        let best = of.iter().map(|(_, one)| one.ln_evidence).fold(f64::NEG_INFINITY, f64::max);
+        for (weight, one) in &mut of {
+            *weight *= (one.ln_evidence - best).exp();
+        }
+        let all: f64 = of.iter().map(|(weight, _)| weight).sum();
+        of.retain(|(weight, _)| *weight >= NEGLIGIBLE * all);
+        let all: f64 = of.iter().map(|(weight, _)| weight).sum();
+        for (weight, _) in &mut of {
+            *weight /= all;
+        }
+        Self { of }
+    }
+
+    /// How likely each of the priors that are left is.
+    pub fn weights(&self) -> Vec<f64> {
+        self.of.iter().map(|(weight, _)| *weight).collect()
+    }
+
+    /// The priors that are left, each with how likely it is.
+    pub fn kernels(&self) -> impl Iterator<Item = (f64, &K)> + Clone {
+        self.of.iter().map(|(weight, one)| (*weight, &one.kernel))
+    }
+
+    /// What is to be added to the prior mean at a point.
+    pub fn shift(&self, at: &K::Point) -> f64 {
+        self.of.iter().map(|(weight, one)| weight * one.shift(at)).sum()
+    }
+
+    /// What is to be added to the prior mean at a point, and the spread that is left there.
+    pub fn at(&self, at: &K::Point) -> Normal {
+        let parts: Vec<_> = self.of.iter().map(|(weight, one)| (*weight, one.at(at))).collect();
+        Normal::of_mixture(parts)
     }
 }
 

@@ -156,15 +156,12 @@ fn prediction<'a>(
         .filter(|one| setup.lock.allows(env.cells[one.cell].band))
         .filter_map(|one| carrier(env, setup, &receiver, one, arriving, aim))
         .collect();
-    let cases: [AchievableRate; 3] = [0, 1, 2].map(|case| {
-        let received: Vec<_> = carriers.iter().map(|one| one.cases[case].clone()).collect();
-        receiver.together(&received)
-    });
+    let sums = Sums::of(&receiver, &carriers);
     let point = share_point(&setup.location, &setup.antenna, aim, &setup.lock);
     let lan_cap_mbps = receiver.lan_cap_mbps();
     let of = |of: fn(&AchievableRate) -> Option<Estimate>, share: Normal| {
-        let [low, likely, high] = cases.each_ref().map(of);
-        Some(rates(low?, likely?, high?, share, lan_cap_mbps))
+        let by_signal = [sums.off(0, of)?, sums.off(2, of)?];
+        Some(rates(by_signal, of(&sums.likely)?, share, lan_cap_mbps))
     };
     let (down_share, up_share) = (env.down_share.at(&point), env.up_share.at(&point));
     let down = of(|sum| sum.down_mbps, down_share);
@@ -243,6 +240,52 @@ fn carrier(
     Some(CarrierPrediction { cell: one.cell, arriving: one.clone(), received, branches, cases })
 }
 
+/// What all carriers carry together: in the likely case, and with all of them or one of them as unlucky or lucky.
+struct Sums {
+    likely: AchievableRate,
+    /// By case; the likely one has none.
+    all: [AchievableRate; 3],
+    alone: [Vec<AchievableRate>; 3],
+    /// Of the doubt of their signals, the share of variance that they have in common.
+    common_share: f64,
+}
+
+impl Sums {
+    fn of(receiver: &Receiver, carriers: &[CarrierPrediction]) -> Self {
+        let with = |case_of: &dyn Fn(usize) -> usize| {
+            let cases = carriers.iter().enumerate().map(|(at, one)| one.cases[case_of(at)].clone());
+            receiver.together(&cases.collect::<Vec<_>>())
+        };
+        let alone = |case: usize| {
+            let only = |at: usize| with(&|other| if other == at { case } else { LIKELY });
+            (0..carriers.len()).filter(|_| case != LIKELY).map(only).collect()
+        };
+        let common: f64 = carriers.iter().map(|one| one.received.common_share).sum();
+        Self {
+            likely: with(&|_| LIKELY),
+            all: [0, 1, 2].map(|case| with(&|_| case)),
+            alone: [0, 1, 2].map(alone),
+            common_share: common / carriers.len().max(1) as f64,
+        }
+    }
+
+    /// How far the sum is off the likely one where the signals are as unlucky or lucky as in a case, as a natural logarithm. What the
+    /// carriers have in common moves all at once; the rest of each is its own, and those are added as variances.
+    fn off(&self, case: usize, of: impl Fn(&AchievableRate) -> Option<Estimate>) -> Option<f64> {
+        let likely = of(&self.likely)?.likely;
+        let off_by = |sum: &AchievableRate| {
+            let there = of(sum).map_or(0.0, |one| one.likely);
+            off(likely.max(there), likely.min(there))
+        };
+        let all = off_by(&self.all[case]).powi(2);
+        let each: f64 = self.alone[case].iter().map(|sum| off_by(sum).powi(2)).sum();
+        Some((self.common_share * all + (1.0 - self.common_share) * each.min(all)).sqrt())
+    }
+}
+
+/// The likely case among [`CASES`].
+const LIKELY: usize = 1;
+
 #[derive(Clone, Copy)]
 struct Rates {
     possible: Estimate,
@@ -257,12 +300,12 @@ fn off(near: f64, far: f64) -> f64 {
 /// Ranges end here: e to this is as good as nothing, or all.
 const FARTHEST: f64 = 12.0;
 
-/// Doubts of the signal (the three cases), of what a carrier carries (the likely case's own range), and of the share of it
+/// Doubts of the signal (`by_signal`: how far the unlucky and the lucky case are off, as natural logarithms), of what a carrier carries (the likely case's own range), and of the share of it
 /// that is measured, each on its own, added as logarithms. Where the share was measured it holds what a carrier carries as
 /// well: that doubt counts only as far as the share's is still the prior's.
-fn rates(low: Estimate, likely: Estimate, high: Estimate, share: Normal, lan_cap_mbps: f64) -> Rates {
-    let below = [off(likely.likely, low.likely), off(likely.likely, likely.low)];
-    let above = [off(high.likely, likely.likely), off(likely.high, likely.likely)];
+fn rates(by_signal: [f64; 2], likely: Estimate, share: Normal, lan_cap_mbps: f64) -> Rates {
+    let below = [by_signal[0], off(likely.likely, likely.low)];
+    let above = [by_signal[1], off(likely.high, likely.likely)];
     let middle = likely.likely;
     let possible = Estimate {
         low: middle * (-below[0].hypot(below[1])).exp(),

@@ -2,6 +2,7 @@
 
 use super::antenna::{Aim, AimAntenna};
 use super::environment::{Arriving, Environment, towards_db};
+use super::field::{INTERFERENCE_COMMON, SHADOW_COMMON};
 use super::gaussian::Normal;
 use super::landscape::AntennaLocation;
 use open_beacon_domain::metrics::{NOISE_FIGURE_DB, db_to_linear, linear_to_db};
@@ -23,6 +24,8 @@ pub struct Received {
     pub noise_dbm: f64,
     /// Signal to interference and noise ratio, dB.
     pub sinr_db: Normal,
+    /// Share of that doubt's variance that all carriers of the place have in common, 0 to 1.
+    pub common_share: f64,
 }
 
 /// Signal over interference and noise, dB, each in dBm on the same width.
@@ -59,15 +62,23 @@ impl Environment<'_> {
         let interference_dbm = Normal { mean: computed_dbm + put_right.mean, ..put_right };
         let noise_dbm = self.cells[cell].noise_dbm + noise_figure_db - NOISE_FIGURE_DB;
         let mean = sinr_db(rsrp_dbm.mean, interference_dbm.mean, noise_dbm).min(self.cleanest_sinr_db);
-        // A share of the disturbance is interference. What walls take of the signal they take of interference too: it counts
-        // only as far as noise is left to fall under.
+        // A share of the disturbance is interference. What moves it together with the signal, walls first, counts only as far as noise
+        // is left to fall under.
         let share = {
             let interference = db_to_linear(interference_dbm.mean);
             interference / (interference + db_to_linear(noise_dbm))
         };
-        let of_wall = own.wall_share().sqrt() * rsrp_dbm.spread;
-        let of_path = (1.0 - own.wall_share()).max(0.0).sqrt() * rsrp_dbm.spread;
-        let spread = of_path.hypot((1.0 - share) * of_wall).hypot(share * interference_dbm.spread);
+        let apart_db = own.apart_db(rsrp_dbm.spread, self.cells[cell].unlisted_moves_with_signal);
+        let together_db = (rsrp_dbm.spread.powi(2) - apart_db.powi(2)).max(0.0).sqrt();
+        let parts = [
+            (apart_db, SHADOW_COMMON),
+            ((1.0 - share) * together_db, 1.0),
+            (share * interference_dbm.spread, INTERFERENCE_COMMON),
+        ];
+        let variance: f64 = parts.iter().map(|(db, _)| db * db).sum();
+        let common: f64 = parts.iter().map(|(db, common)| common * db * db).sum();
+        let spread = variance.sqrt();
+        let common_share = if variance > 0.0 { common / variance } else { 1.0 };
         let sinr_db = Normal { mean, spread };
         Some(Received {
             net_gain_dbi,
@@ -77,18 +88,23 @@ impl Environment<'_> {
             interference_dbm,
             noise_dbm,
             sinr_db,
+            common_share,
         })
     }
 }
 
 impl Arriving {
-    /// Share of its doubt that is the wall's, before anything was measured.
-    fn wall_share(&self) -> f64 {
+    /// What is doubted of the signal and does not move interference with it, dB: all but the walls; where interference was measured
+    /// beside the signal, or is taken to lie below it, the shadowing of the place only.
+    fn apart_db(&self, spread_db: f64, moves_with_signal: bool) -> f64 {
+        if moves_with_signal {
+            return self.point.spreads.shadow_db.min(spread_db);
+        }
         let wall = self.wall_db.spread.powi(2);
         let spreads = &self.point.spreads;
         let parts =
             [spreads.common_db, spreads.mast_db, spreads.cell_db, spreads.shadow_db, spreads.in_the_way_db];
         let path: f64 = parts.iter().map(|spread| spread * spread).sum();
-        if wall > 0.0 { wall / (wall + path) } else { 0.0 }
+        if wall > 0.0 { (path / (wall + path)).sqrt() * spread_db } else { spread_db }
     }
 }

@@ -3,17 +3,16 @@
 
 use super::fresnel::{Blocker, Clearance, Line, clearance};
 use super::gaussian::Z_90;
-use super::rural::path_loss_db;
+use super::rural::{near_ground_db, path_loss_db};
+use super::walls::wall_loss_db;
 use open_beacon_domain::capacity::Estimate;
 use open_beacon_domain::geo::GeoPoint;
 use open_beacon_domain::geo::geodesic::{Geodesic, STANDARD_K_FACTOR};
-use open_beacon_domain::model::{Obstacle, ObstacleKind, SiteSettings, SurfaceKind};
+use open_beacon_domain::model::{Mount, Obstacle, ObstacleKind, SiteSettings, SurfaceKind};
 use open_beacon_domain::propagation::p525::{earth_bulge_m, free_space_loss_db, fresnel_radius_m};
 use open_beacon_domain::propagation::p526::{Terrain, WavePolarisation, delta_bullington, knife_edge_db};
 use open_beacon_domain::propagation::p833::{inside_woodland_db, side_by_side_db, specific_attenuation_db_m};
-use open_beacon_domain::propagation::p2040::{sheet_loss_db, usual_m};
 use open_beacon_domain::propagation::p2108::{clutter_height_m, height_gain_loss_db};
-use open_beacon_domain::propagation::p2109::building_entry_loss_db;
 use open_beacon_domain::terrain::crossing::{Crossing, crossings};
 use open_beacon_domain::terrain::{Ground, Profile, ProfileError, Track};
 use serde::{Deserialize, Serialize};
@@ -75,6 +74,10 @@ pub struct PathLoss {
     pub obstacles_db: f64,
     /// All of it, dB, from a lucky to an unlucky case.
     pub total_db: Estimate,
+    /// What ground and clutter near the antenna take below 10 m, dB, on top of it and beyond what is drawn in the way, where
+    /// nothing is said of the surroundings; 0 by the model, which holds it.
+    #[serde(default)]
+    pub near_ground_db: f64,
     /// Room about the line.
     pub clearance: Option<Clearance>,
     /// What it passes through.
@@ -321,6 +324,11 @@ impl Route {
         });
         let clutter_db = clutter_db(&through, ends, frequency_mhz, around);
         let obstacles_db = obstacles_db + clutter_db;
+        // What is drawn in the way is the same clutter, as far as it goes; what is said of it is believed.
+        let near_ground_db = match around.settings.survey.clutter {
+            Some(_) => 0.0,
+            None => (near_ground_db(ends.first_above_m, frequency_mhz) - obstacles_db).max(0.0),
+        };
         let likely = free_space_db + ground_db + obstacles_db;
         let doubt = OBSTACLE_DOUBT * obstacles_db;
         PathLoss {
@@ -328,6 +336,7 @@ impl Route {
             free_space_db,
             ground_db,
             obstacles_db,
+            near_ground_db,
             total_db: Estimate {
                 low: likely - TERRAIN_SPREAD_DB - doubt,
                 likely,
@@ -385,12 +394,7 @@ fn inside_db(crossing: &Crossing, stands_in: bool, frequency_mhz: f64, around: &
         }
         // In at one wall and out at the other.
         ObstacleKind::Building | ObstacleKind::House => {
-            let building = around.settings.outdoor.building;
-            let wall_db = match around.settings.survey.wall {
-                Some(material) => sheet_loss_db(material, frequency_mhz, usual_m(material)),
-                None => building_entry_loss_db(building, frequency_mhz, 0.0, 0.5).unwrap_or(12.0),
-            };
-            2.0 * wall_db
+            2.0 * wall_loss_db(Mount::Indoor, around.settings, frequency_mhz).mean
         }
     }
 }
@@ -474,6 +478,7 @@ fn by_model(
         free_space_db,
         ground_db: 0.0,
         obstacles_db: 0.0,
+        near_ground_db: 0.0,
         total_db,
         clearance: None,
         through: Vec::new(),

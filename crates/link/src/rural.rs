@@ -61,3 +61,20 @@ fn of_tr38901_db(height_m: f64) -> f64 {
 fn of_hata_db(height_m: f64, frequency_mhz: f64) -> f64 {
     (1.1 * frequency_mhz.log10() - 0.7) * height_m.clamp(1.0, 10.0)
 }
+
+/// Height from which a path over ground is taken as computed, m: where both models of the height's term end.
+const CLEAR_M: f64 = 10.0;
+
+/// What ground and clutter near an antenna take of a path computed over bare ground, dB; nothing from 10 m up. Diffraction over ground
+/// knows nothing of the wave that the ground throws back, nor of what grows and stands on it: the same term is lacking that the rural
+/// model has, with the same doubt.
+///
+/// ```
+/// use open_beacon_link::rural::near_ground_db;
+/// // At 1 GHz and 1.5 m, see `height_term_db`.
+/// assert!((near_ground_db(1.5, 1000.0) - 15.42).abs() < 0.01);
+/// assert_eq!(near_ground_db(12.0, 1000.0), 0.0);
+/// ```
+pub fn near_ground_db(height_m: f64, frequency_mhz: f64) -> f64 {
+    height_term_db(CLEAR_M, frequency_mhz) - height_term_db(height_m, frequency_mhz)
+}

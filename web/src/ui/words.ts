@@ -104,7 +104,8 @@ export const OUTDOOR_KINDS: Record<OutdoorKind, string> = {
   high_gain: "High-gain panel or dish",
 };
 
-export const BUILDINGS: Record<Building, string> = {
+export const BUILDINGS: Record<Building | "", string> = {
+  "": "Not sure, either is possible",
   traditional: "Timber, brick or stone, plain glass",
   thermally_efficient: "Coated glass, foil or metal",
 };

@@ -72,6 +72,8 @@ pub struct BandSignal {
     pub ground_db: f64,
     /// Loss by buildings and trees, dB.
     pub obstacles_db: f64,
+    /// What ground and clutter near the antenna take beyond that, dB.
+    pub near_ground_db: f64,
     /// What measurements at this house add to that computed power, dB.
     pub measured_db: f64,
     /// What walls or roof take of an antenna inside, dB.
@@ -299,6 +301,7 @@ fn band_signal(env: &Environment, one: &CarrierPrediction) -> BandSignal {
         free_space_db: loss.map_or(0.0, |loss| loss.free_space_db),
         ground_db: loss.map_or(0.0, |loss| loss.ground_db),
         obstacles_db: loss.map_or(0.0, |loss| loss.obstacles_db),
+        near_ground_db: loss.map_or(0.0, |loss| loss.near_ground_db),
         measured_db: one.arriving.power_dbm.mean - one.arriving.computed_dbm,
         wall_db: one.arriving.wall_db.mean,
         net_gain_dbi: one.received.net_gain_dbi,

@@ -297,7 +297,7 @@ fn a_metal_house_is_a_clear_yes() {
 #[test]
 fn a_thermally_efficient_house_loses_more() {
     let of = |building, mount| {
-        let outdoor = OutdoorAssumptions { building, ..OutdoorAssumptions::default() };
+        let outdoor = OutdoorAssumptions { building: Some(building), ..OutdoorAssumptions::default() };
         wall_loss_db(mount, &SiteSettings { outdoor, ..SiteSettings::default() }, 1800.0)
     };
     let plain = of(Building::Traditional, Mount::Indoor);

@@ -21,9 +21,11 @@ const HOUSE: GeoPoint = GeoPoint { latitude_deg: 61.42, longitude_deg: 8.2 };
 /// LTE 800, LTE 1800 and NR 3500: frequency, width, EPRE of one resource element at the mast's connector with its antenna.
 const BANDS: [(BandNr, f64, f64, f64); 3] = [
     (BandNr::Lte(20), 806.0, 10.0, 33.0),
-    (BandNr::Lte(3), 1842.0, 20.0, 32.0),
+    (BandNr::Lte(3), 1842.5, 20.0, 32.0),
     (BandNr::Nr(78), 3550.0, 80.0, 34.0),
 ];
+/// Their channel numbers; the place in the list is the physical cell identity.
+const CHANNELS: [u32; 3] = [6300, 1575, 636_666];
 
 #[derive(Clone, Copy, Debug, PartialEq)]
 enum BandNr {
@@ -141,7 +143,9 @@ fn carriers(truth: &Truth, dice: &mut Dice) -> Vec<Carrier> {
                 BandNr::Lte(other) => (lte(other), CarrierRole::Secondary),
                 BandNr::Nr(other) => (nr(other), CarrierRole::Primary),
             };
-            heard(band, width_mhz, rsrp, sinr.min(30.0), role)
+            let mut carrier = heard(band, width_mhz, rsrp, sinr.min(30.0), role);
+            (carrier.channel, carrier.pci) = (Some(CHANNELS[at]), Some(at as u16));
+            carrier
         })
         .collect()
 }
@@ -262,26 +266,35 @@ fn held(knows: Knows) -> Held {
 }
 
 fn mast_of(world: &World) -> Mast {
-    let cells = vec![crate::survey::cell(20, 6300, 0), crate::survey::cell(3, 1300, 0)];
+    let cells = BANDS
+        .into_iter()
+        .enumerate()
+        .map(|(at, (band, _, width_mhz, _))| {
+            let (BandNr::Lte(number) | BandNr::Nr(number)) = band;
+            let technology = if matches!(band, BandNr::Nr(_)) { Technology::Nr } else { Technology::Lte };
+            let listed = crate::survey::cell(number, CHANNELS[at], at as u16);
+            MastCell { technology, bandwidth_mhz: Some(width_mhz), load: None, ..listed }
+        })
+        .collect();
     Mast { height_m: Some(world.mast_m), ..mast(1, "Hidden", 0.0, 1000.0 * world.km, cells) }
 }
 
-/// Least shares that are held to, by way of knowing: RSRP, SINR, download. 0.72 is what 80 % ranges should hold at the least; where less
-/// stands, the model is not yet as sure as it says, and must not get worse: one kind of house is assumed where there are two, and
-/// interference that no list has is taken for none where a mast is listed.
-const LEAST: [(Knows, [f64; 3]); 4] = [
-    (Knows::Spots, [0.58, 0.72, 0.72]),
-    (Knows::Outside, [0.72, 0.72, 0.72]),
-    (Knows::Mast, [0.72, 0.50, 0.72]),
-    (Knows::All, [0.72, 0.56, 0.72]),
+/// Shares that are held to, by way of knowing, at the least and at the most: RSRP, SINR, download. 80 % ranges should hold between 0.72 and
+/// 0.88. Beyond that stands what the ranges are wider than they must be: with the mast alone, and downloads where something was
+/// measured. `.70`: height over ground is worth more in this world than the middle of the published models.
+const HELD: [(Knows, [f64; 3], [f64; 3]); 4] = [
+    (Knows::Spots, [0.72, 0.72, 0.72], [0.88, 0.88, 0.88]),
+    (Knows::Outside, [0.72, 0.72, 0.72], [0.88, 0.88, 0.94]),
+    (Knows::Mast, [0.72, 0.72, 0.72], [0.90, 0.93, 1.0]),
+    (Knows::All, [0.70, 0.72, 0.72], [0.88, 0.88, 0.92]),
 ];
 
 #[test]
 fn the_truth_lies_in_the_ranges_as_often_as_they_say() {
     // Two standard errors of a share of 0.8 among so many houses; the bands of one house hang together.
     let chance = 2.0 * (0.8 * 0.2 / households() as f64).sqrt();
-    let all: Vec<Held> = LEAST.iter().map(|(knows, _)| held(*knows)).collect();
-    for (held, (knows, least)) in all.iter().zip(LEAST) {
+    let all: Vec<Held> = HELD.iter().map(|(knows, ..)| held(*knows)).collect();
+    for (held, (knows, least, most)) in all.iter().zip(HELD) {
         let mean = |of: fn(&(f64, f64)) -> f64| held.off.iter().map(of).sum::<f64>() / held.off.len() as f64;
         println!(
             "{knows:?}: in the 80 % ranges RSRP {:.2}, SINR {:.2}, download {:.2}; median widths {:.1} dB, {:.1} dB, a factor of {:.1}; off by {:.1} dB and {:.1} dB on average",
@@ -294,8 +307,9 @@ fn the_truth_lies_in_the_ranges_as_often_as_they_say() {
             mean(|one| one.0),
             mean(|one| one.1),
         );
-        for (what, least) in least.into_iter().enumerate() {
-            assert!(held.share(what) >= least - chance, "{knows:?}, {what}: {:.2}", held.share(what));
+        for (what, (least, most)) in least.into_iter().zip(most).enumerate() {
+            let range = least - chance..=most + chance;
+            assert!(range.contains(&held.share(what)), "{knows:?}, {what}: {:.2}", held.share(what));
         }
     }
     let narrower = |before: usize, after: usize| all[after].width(0) / all[before].width(0);

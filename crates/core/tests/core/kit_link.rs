@@ -201,7 +201,8 @@ fn feed_loss_costs_the_uplink_in_full_whatever_limits_the_downlink() {
 
 #[test]
 fn noise_limited_links_win_decibel_for_decibel() {
-    let quiet = house(vec![heard(lte(3), 20.0, -122.3, 3.0, CarrierRole::Anchor)]);
+    let mut quiet = house(vec![heard(lte(3), 20.0, -122.3, 3.0, CarrierRole::Anchor)]);
+    quiet.settings.outdoor.building = Some(Building::Traditional);
     let found = judged(&sound(), &quiet);
     let radio = found.outlook.bands[0].radio.unwrap();
     // By hand: at the reading all of the disturbance is the receiver's noise, −174 + 10 lg 15000 + 7 = −125.24 dBm. Outside,

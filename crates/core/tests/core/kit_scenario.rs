@@ -108,7 +108,8 @@ fn bands_that_were_heard_are_not_estimated_again() {
 
 #[test]
 fn walls_left_behind_are_won_and_walls_to_come_are_lost() {
-    let house = house(vec![heard(lte(3), 20.0, -110.0, 3.0, CarrierRole::Anchor)]);
+    let mut house = house(vec![heard(lte(3), 20.0, -110.0, 3.0, CarrierRole::Anchor)]);
+    house.settings.outdoor.building = Some(Building::Traditional);
     let env = house.environment();
     let at = |mount, height_m| {
         let location = AntennaLocation { mount, height_m, position: None, ..KITCHEN };

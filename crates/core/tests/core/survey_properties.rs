@@ -9,6 +9,7 @@ use open_beacon_core::link::fresnel::{Blocker, FREE_SHARE, Line, clearance};
 use open_beacon_core::link::gaussian::{Kernel, Measurement, Posterior};
 use open_beacon_core::link::landscape::{carrier_of, element_eirp_dbm, frequency_mhz};
 use open_beacon_core::link::route::{Around, Ends, PathSource, Route};
+use open_beacon_core::link::rural::near_ground_db;
 use open_beacon_core::link::walls::wall_loss_db;
 use open_beacon_core::model::*;
 use open_beacon_core::propagation::p833::{
@@ -216,7 +217,8 @@ fn a_raster_agrees_with_the_path_it_is_made_of() {
     let around = Around { obstacles: &[], settings: &settings, taller_trees_m: 0.0 };
     let route = Route::new(from, masts[0].place, &ground, &[]);
     let loss = route.loss(Ends { first_above_m: 6.0, last_above_m: 40.0, indoors: false }, 1815.0, &around);
-    let expected = 15.0 + 17.0 + settings.outdoor.stock_gain_dbi - loss.total_db.likely;
+    assert!((loss.near_ground_db - near_ground_db(6.0, 1815.0)).abs() < 1e-9, "{loss:?}");
+    let expected = 15.0 + 17.0 + settings.outdoor.stock_gain_dbi - loss.total_db.likely - loss.near_ground_db;
     assert!((found[2] - expected).abs() < 1e-6, "{} against {expected}", found[2]);
     assert!(matches!(loss.source, PathSource::Terrain { .. }));
     assert!(row(&env, &Asked { cell: 1, ..asked }, 1).is_none(), "a band that is none");

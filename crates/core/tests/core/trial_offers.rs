@@ -105,7 +105,8 @@ fn found() -> &'static LinkPrediction<'static> {
 }
 
 /// What was not heard is as the house's prediction has it: over flat ground in sight B20 loses less than B3 by free space's
-/// 20 lg(1815/806) = 7.05 dB (ITU-R P.525), and what was heard of the mast moves it.
+/// 20 lg(1815/806) = 7.05 dB (ITU-R P.525), and from 6 to 10 m half of 1.1 lg(1815/806) · 4 = 0.78 dB (ITU-R P.529-3); what was heard of
+/// the mast moves it.
 #[test]
 fn what_is_on_offer_joins_what_is_heard_and_what_the_mast_has() {
     let all = offers();
@@ -116,12 +117,12 @@ fn what_is_on_offer_joins_what_is_heard_and_what_the_mast_has() {
     let estimated = &b20.carriers[0];
     let computed =
         |at: usize| found().carriers.iter().find(|one| one.cell == at).unwrap().arriving.computed_dbm;
-    assert!((computed(1) - computed(0) - 7.05).abs() < 0.3, "{} {}", computed(1), computed(0));
+    assert!((computed(1) - computed(0) - 7.83).abs() < 0.3, "{} {}", computed(1), computed(0));
     // Both that were heard lie below what was computed; it is moved their way, not quite as far as they.
     let moved = estimated.carrier.rsrp_dbm.unwrap() - (computed(1) + 1.0);
     let off = [-92.0 - (computed(0) + 1.0), -98.0 - (computed(2) + 1.0)];
     assert!(
-        off.iter().all(|off| *off < -10.0) && moved < -5.0 && moved > off[0].min(off[1]),
+        off.iter().all(|off| *off < -8.0) && moved < -5.0 && moved > off[0].min(off[1]),
         "{moved} {off:?}"
     );
     assert!(estimated.doubt_db > 3.0, "{}", estimated.doubt_db);

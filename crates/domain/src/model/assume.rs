@@ -40,12 +40,11 @@ impl Default for LinkAssumptions {
 }
 
 /// How a house is built, for what its walls cost: ITU-R P.2109.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Building {
     /// Timber, brick or stone, plain glass.
-    #[default]
     Traditional,
     /// Metallised glass, foil-backed insulation, metal roof.
     ThermallyEfficient,
@@ -81,8 +80,8 @@ pub struct OutdoorAntenna {
 #[serde(default)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct OutdoorAssumptions {
-    /// How the building is made.
-    pub building: Building,
+    /// How the building is made; either is possible where it is not said.
+    pub building: Option<Building>,
     /// Gain of the gateway's own antennas, dBi.
     pub stock_gain_dbi: f64,
     /// Cable and joints to the gateway, dB.
@@ -95,7 +94,7 @@ impl Default for OutdoorAssumptions {
     fn default() -> Self {
         let of = |kind, gain_dbi, rejection_db| OutdoorAntenna { kind, gain_dbi, rejection_db };
         Self {
-            building: Building::Traditional,
+            building: None,
             stock_gain_dbi: 1.0,
             feed_loss_db: 3.0,
             kinds: vec![

@@ -136,7 +136,7 @@ fn settings_come_back_with_every_part() {
         ..SiteSettings::default()
     };
     settings.link.layers = 4;
-    settings.outdoor.building = Building::ThermallyEfficient;
+    settings.outdoor.building = Some(Building::ThermallyEfficient);
     settings.outdoor.kinds.truncate(1);
     store.put_settings(of, &settings).unwrap();
     assert_eq!(store.settings(of).unwrap(), settings);

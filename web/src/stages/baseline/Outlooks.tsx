@@ -80,10 +80,10 @@ function OutlookRow({ outlook }: { outlook: OutdoorOutlook }) {
   );
 }
 
-const buildings = Object.entries(BUILDINGS) as [Building, string][];
+const buildings = Object.entries(BUILDINGS) as [Building | "", string][];
 
 type Draft = {
-  building: Building;
+  building: Building | "";
   stock: string;
   feed: string;
   layers: string;
@@ -100,7 +100,7 @@ const number = (typed: string) => readNumber(typed) ?? NONE;
 
 function draftOf(assumed: OutdoorAssumptions, link: LinkAssumptions): Draft {
   return {
-    building: assumed.building ?? "traditional",
+    building: assumed.building ?? "",
     stock: text(assumed.stock_gain_dbi ?? 0),
     feed: text(assumed.feed_loss_db ?? 0),
     layers: text(link.layers ?? 2),
@@ -128,7 +128,7 @@ function Assumptions({
   const stored = useStoredSettings(site);
   const save = async (draft: Draft, seen: SeenSite = stored) => {
     const outdoor: OutdoorAssumptions = {
-      building: draft.building,
+      building: draft.building || null,
       stock_gain_dbi: number(draft.stock),
       feed_loss_db: number(draft.feed),
       kinds: kinds.map((kind, index) => ({
@@ -150,7 +150,7 @@ function Assumptions({
     return now;
   };
   const form = useDraftForm({
-    draft: `outdoor-3:${site.site.id}`,
+    draft: `outdoor-4:${site.site.id}`,
     initial: draftOf(assumed, link),
     save,
     stored,
@@ -159,8 +159,8 @@ function Assumptions({
   return (
     <form onSubmit={form.submit} className="mt-3 flex max-w-3xl flex-col gap-4" noValidate>
       <p className="text-sm text-muted">
-        Walls by ITU-R P.2109 over all buildings of that kind; every reading at the house narrows what they
-        take. Antennas and cable are common practice. Direction is how much less interfering masts are heard
+        Walls by ITU-R P.2109 over all buildings of that kind, or of both kinds where you are not sure; every
+        reading at the house narrows what they take. Antennas and cable are common practice. Direction is how much less interfering masts are heard
         than the wanted one.
       </p>
       <div className="grid items-end gap-4 sm:grid-cols-4">

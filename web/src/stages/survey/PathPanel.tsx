@@ -149,6 +149,7 @@ export function PathPanel({
                   </td>
                   <td className="pr-4 whitespace-nowrap">
                     {whole(band.free_space_db)} + {whole(band.ground_db)} + {whole(band.obstacles_db)}
+                    {band.near_ground_db > 0.5 && ` + near the ground ${whole(band.near_ground_db)}`}
                     {band.wall_db > 0 && ` + walls ${whole(band.wall_db)}`}
                   </td>
                   <td className="pr-4 whitespace-nowrap">{difference(band.measured_db, 0)}</td>
