@@ -4,6 +4,7 @@ use crate::catalogue::{catalogue, style};
 use crate::grounds::Grounds;
 use crate::heard_bands::kit_in_use;
 use crate::problem::Problem;
+use chrono::{DateTime, Utc};
 use open_beacon_core::aim::record::as_turned;
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::handover::{port_maps_tried, stands_at};
@@ -20,9 +21,9 @@ use open_beacon_core::link::environment::Environment;
 use open_beacon_core::link::landscape::AntennaLocation;
 use open_beacon_core::link::predict::LinkSetup;
 use open_beacon_core::model::{
-    AntennaSpec, AntennaSwitch, Backdrop, ConnectionMode, Instrument, Kit, KitId, KitSpec, Landmark, Mast,
-    MastId, Obstacle, OutdoorKind, PortLink, Position, PositionId, Setup, SetupSpec, SiteId, SiteSettings,
-    SweepAxis, TerrainTile,
+    AntennaSpec, AntennaSwitch, Backdrop, BandChoice, ConnectionMode, Instrument, Kit, KitId, KitSpec,
+    Landmark, Mast, MastId, Obstacle, OutdoorKind, PortLink, Position, PositionId, Setup, SetupId, SetupSpec,
+    SiteId, SiteSettings, SweepAxis, TerrainTile,
 };
 use open_beacon_core::survey::rank::{Question, best_outside};
 use open_beacon_core::survey::ranking::rank;
@@ -78,7 +79,9 @@ pub(crate) struct RadioEnvironment<'a> {
     /// The kit in use, else the panel of the assumptions.
     pub(crate) antenna: AimAntenna<'a>,
     pub(crate) positions: &'a [Position],
-    /// The setup being worked on.
+    /// Every setup as it stands, with its lock.
+    pub(crate) setups: &'a [(SetupId, LinkSetup<'a>)],
+    /// The setup being worked on, without its lock.
     pub(crate) active: Option<LinkSetup<'a>>,
 }
 
@@ -94,18 +97,24 @@ impl<'a> RadioEnvironment<'a> {
     }
 }
 
-fn heard_on(store: &Store, settings: &SiteSettings, id: SiteId) -> Result<Vec<SetupRecord>, StoreError> {
+fn heard_on(
+    store: &Store,
+    settings: &SiteSettings,
+    id: SiteId,
+    before: Option<DateTime<Utc>>,
+) -> Result<Vec<SetupRecord>, StoreError> {
     let setups = store.setups(id)?;
     let mut found = Vec::new();
     for position in store.positions(id)?.into_iter().filter(|position| position.archived_at.is_none()) {
         for setup in setups.iter().filter(|one| one.position_id == position.id && one.archived_at.is_none()) {
             let label = setup_label(&position, &setup.spec);
-            let evidence = store.evidence(setup.id, label, Some(RUNS))?;
+            let evidence = store.evidence_before(setup.id, label, Some(RUNS), before)?;
             let spot = SpotEvidence { position: position.clone(), evidence };
             let views = spot_views(&spot, &settings.network, &settings.link);
             let points = store.sweep_points(setup.id)?;
             let points = points.into_iter().filter_map(|evidence| {
-                let turned = as_turned(&setup.spec, evidence.runs.first()?.context)?;
+                let run = evidence.runs.first().filter(|run| before.is_none_or(|at| run.started_at < at))?;
+                let turned = as_turned(&setup.spec, run.context)?;
                 let spot = SpotEvidence { position: position.clone(), evidence };
                 Some((turned, spot_views(&spot, &settings.network, &settings.link).pop()?))
             });
@@ -118,6 +127,16 @@ fn heard_on(store: &Store, settings: &SiteSettings, id: SiteId) -> Result<Vec<Se
 
 impl SiteRecord {
     pub(crate) fn read(store: &Store, grounds: &Grounds, id: SiteId) -> Result<Self, StoreError> {
+        Self::read_before(store, grounds, id, None)
+    }
+
+    /// With what had been measured before a moment only, if said; masts, settings and kits are today's.
+    pub(crate) fn read_before(
+        store: &Store,
+        grounds: &Grounds,
+        id: SiteId,
+        before: Option<DateTime<Utc>>,
+    ) -> Result<Self, StoreError> {
         let site = store.site(id)?;
         let settings = store.settings(id)?;
         let mut masts: Vec<Mast> = store.entities(id)?;
@@ -125,7 +144,7 @@ impl SiteRecord {
         let mut obstacles: Vec<Obstacle> = store.entities(id)?;
         obstacles.retain(|one| one.archived_at.is_none());
         let kit = kit_in_use(store, id, &settings)?;
-        let setups = heard_on(store, &settings, id)?;
+        let setups = heard_on(store, &settings, id, before)?;
         let known = store.kits(id)?;
         let kits = setups.iter().map(|one| heard_with(&one.setup, &known, kit.as_ref(), &settings)).collect();
         let mut made = Self {
@@ -216,14 +235,17 @@ impl SiteRecord {
                 measured_up_mbps: SpotView::typical(&start.upload),
             })
         });
-        let active = (0..self.setups.len())
-            .find(|at| Some(self.setups[*at].setup.id) == self.settings.active_setup_id)
+        let setups: Vec<(SetupId, LinkSetup)> = (0..self.setups.len())
             .map(|at| {
                 let (own, antenna) = (&self.setups[at], antenna_of(at));
                 let spec = &own.setup.spec;
                 let location = location_of(spec, &own.position, self.house);
-                LinkSetup { aim: aim_of(spec, &antenna), ..LinkSetup::new(location, antenna) }
-            });
+                let (aim, lock) = (aim_of(spec, &antenna), spec.lock.clone());
+                (own.setup.id, LinkSetup { aim, lock, ..LinkSetup::new(location, antenna) })
+            })
+            .collect();
+        let active = setups.iter().find(|(id, _)| Some(*id) == self.settings.active_setup_id);
+        let active = active.map(|(_, setup)| LinkSetup { lock: BandChoice::default(), ..setup.clone() });
         let asked = Question { positions: &self.positions, antenna: assumed };
         call(&RadioEnvironment {
             env: &env,
@@ -231,6 +253,7 @@ impl SiteRecord {
             today,
             antenna: in_use.as_ref().map_or(assumed, AimAntenna::Kit),
             positions: &self.positions,
+            setups: &setups,
             active,
         })
     }

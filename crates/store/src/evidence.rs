@@ -1,7 +1,8 @@
 //! Setups with what was recorded on them, for the log and for comparisons.
 
-use crate::convert::{Result as Row_, id};
+use crate::convert::{Result as Row_, id, millis, time};
 use crate::{Store, StoreError, readings, runs, speed_tests};
+use chrono::{DateTime, Utc};
 use open_beacon_core::judge::SetupEvidence;
 use open_beacon_core::model::{Run, RunId, Sample, SetupId, SiteId};
 use rusqlite::Row;
@@ -37,11 +38,27 @@ impl Store {
         label: String,
         latest: Option<u32>,
     ) -> Result<SetupEvidence, StoreError> {
+        self.evidence_before(setup_id, label, latest, None)
+    }
+
+    /// [`Store::evidence`] of the runs that had begun before a moment, if said.
+    ///
+    /// # Errors
+    /// Where the database does not answer.
+    pub fn evidence_before(
+        &self,
+        setup_id: SetupId,
+        label: String,
+        latest: Option<u32>,
+        before: Option<DateTime<Utc>>,
+    ) -> Result<SetupEvidence, StoreError> {
         let db = self.read();
         let key = setup_id.to_string();
         let (limit, as_it_stands) = (latest.map_or(-1, i64::from), runs::AS_IT_STANDS);
+        let before = before.map_or(i64::MAX, millis);
         let in_use = format!(
-            "WHERE setup_id = ?1 AND archived_at IS NULL AND {as_it_stands} ORDER BY started_at DESC LIMIT {limit}"
+            "WHERE setup_id = ?1 AND archived_at IS NULL AND started_at < {before} AND {as_it_stands}
+             ORDER BY started_at DESC LIMIT {limit}"
         );
         let mut recorded = runs::with_digests(&db, &in_use, &key)?;
         recorded.reverse();
@@ -100,6 +117,23 @@ impl Store {
         }
         samples.sort_by_key(|sample| sample.taken_at);
         Ok(samples)
+    }
+
+    /// When the first run of each setup of a site began as it stands, archived runs left out.
+    ///
+    /// # Errors
+    /// Where the database does not answer.
+    pub fn first_runs(&self, site: SiteId) -> Result<HashMap<SetupId, DateTime<Utc>>, StoreError> {
+        let db = self.read();
+        let sql = format!(
+            "SELECT setup.id AS id, min(run.started_at) AS started_at FROM {}
+             WHERE position.site_id = ?1 AND run.archived_at IS NULL AND {} GROUP BY setup.id",
+            runs::RUNS_OF_SITE,
+            runs::AS_IT_STANDS
+        );
+        let mut statement = db.prepare_cached(&sql)?;
+        let first = |row: &Row| Ok((id(row, "id")?, time(row, "started_at")?));
+        Ok(statement.query_map([site.to_string()], first)?.collect::<Row_<_>>()?)
     }
 
     /// Setups of a site that have a sample or a complete speed test as they stand, archived runs left out.

@@ -2717,6 +2717,11 @@ export interface components {
             measured_db: number;
             /**
              * Format: double
+             * @description What ground and clutter near the antenna take beyond that, dB.
+             */
+            near_ground_db: number;
+            /**
+             * Format: double
              * @description The antenna behind its feed line, dBi, and what pattern and polarisation take of it, dB.
              */
             net_gain_dbi: number;
@@ -7137,11 +7142,8 @@ export interface components {
         };
         /** @description What is assumed of an outdoor antenna and its place. Common practice, no source, but for the building's loss. */
         OutdoorAssumptions: {
-            /**
-             * @description How the building is made.
-             * @default traditional
-             */
-            building: components["schemas"]["Building"];
+            /** @default null */
+            building: components["schemas"]["Building"] | null;
             /**
              * Format: double
              * @description Cable and joints to the gateway, dB.

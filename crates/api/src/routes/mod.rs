@@ -32,6 +32,7 @@ pub mod stand_in;
 pub mod survey;
 pub mod sweeps;
 pub mod terrain;
+pub mod track;
 mod typed_stops;
 
 pub(super) use crate::catalogue::style;
@@ -53,6 +54,7 @@ pub fn all() -> OpenApiRouter<AppState> {
         .merge(jobs::routes())
         .merge(log::routes())
         .merge(compare::routes())
+        .merge(track::routes())
         .merge(events::routes())
         .merge(stand_in::routes())
         .merge(baseline::routes())

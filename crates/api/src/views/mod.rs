@@ -6,3 +6,4 @@ pub(crate) mod comparison;
 pub(crate) mod site;
 pub(crate) mod survey;
 pub(crate) mod sweep;
+pub(crate) mod track;

@@ -16,6 +16,7 @@ mod observed;
 mod outdoor;
 mod spot;
 mod stages;
+mod track;
 
 pub use address::{AddressProbe, judge_address};
 pub use advice::{Advice, NextAction, log_advice, verdict_advice};
@@ -33,3 +34,4 @@ pub use observed::{HeardOn, aim_of, location_of, observations};
 pub use outdoor::{OutdoorOutlook, outlooks};
 pub use spot::{SpotEvidence, SpotView, spot_views};
 pub use stages::{Planned, SetupTally, Stage, StageState, StageStatus, stage_states};
+pub use track::{TrackRecord, TrackVerdict, Tracked, TrackedQuantity, track_records, tracked};

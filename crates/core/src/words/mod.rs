@@ -9,6 +9,7 @@ pub mod measuring;
 mod number;
 pub mod outward;
 pub mod survey;
+pub mod track;
 pub mod trial;
 
 pub use number::{

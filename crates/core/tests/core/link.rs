@@ -7,10 +7,11 @@ use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::link::antenna::{Aim, AimAntenna};
 use open_beacon_core::link::cells::{Facts, Observation};
 use open_beacon_core::link::environment::Environment;
-use open_beacon_core::link::gaussian::{Kernel, Measurement, Normal, Posterior, below};
+use open_beacon_core::link::gaussian::{Kernel, Measurement, Mixture, Normal, Posterior, below};
 use open_beacon_core::link::landscape::{AntennaLocation, WhatIf};
 use open_beacon_core::link::predict::{LinkSetup, predict, predictions};
 use open_beacon_core::link::received::sinr_db;
+use open_beacon_core::link::walls::wall_losses_db;
 use open_beacon_core::model::*;
 use open_beacon_core::terrain::Ground;
 use proptest::prelude::*;
@@ -199,6 +200,96 @@ fn a_weak_reading_indoors_is_laid_to_the_wall() {
     let (inside, open) = (shift(Mount::Indoor), shift(Mount::Pole));
     assert!(open < -13.0, "outside, 15 dB too little are nearly all the mast's: {open}");
     assert!(inside < -5.0 && inside > -11.0, "inside the wall has its part: {inside}");
+}
+
+/// A prior with a mean of its own.
+struct Beyond(f64);
+
+impl Kernel for Beyond {
+    type Point = [f64; 6];
+
+    fn covariance(&self, a: &[f64; 6], b: &[f64; 6]) -> f64 {
+        Parts.covariance(a, b)
+    }
+
+    fn offset(&self, at: &[f64; 6]) -> f64 {
+        self.0 * at[0]
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(64))]
+
+    /// How likely each of two priors is after three measurements, against the product of what each measurement was foretold as by those
+    /// before it: the posterior that the reference library checks, with the statrs library's density.
+    #[test]
+    fn priors_are_weighed_by_what_they_foretold(
+        points in prop::collection::vec(prop::array::uniform6(-2.0..2.0f64), 3),
+        residuals in prop::array::uniform3(-4.0..4.0f64),
+        offsets in prop::array::uniform2(-2.0..2.0f64),
+        prior in 0.1..0.9f64,
+    ) {
+        use statrs::distribution::Continuous;
+        let noise = 0.8;
+        let made = |at: usize| Measurement { point: points[at], residual: residuals[at], noise };
+        let measured: Vec<_> = (0..3).map(made).collect();
+        let found = Mixture::new(offsets.map(Beyond).into_iter().zip([prior, 1.0 - prior]).map(|(k, p)| (p, k)), &measured);
+        let density = |offset: f64| {
+            let step = |at: usize| {
+                let before = Posterior::new(Beyond(offset), measured[..at].to_vec()).at(&points[at]);
+                let spread = before.spread.hypot(noise);
+                statrs::distribution::Normal::new(before.mean, spread).unwrap().pdf(residuals[at])
+            };
+            step(0) * step(1) * step(2)
+        };
+        let [first, second] = offsets.map(density);
+        let expected = prior * first / (prior * first + (1.0 - prior) * second);
+        if expected > 2e-3 && expected < 1.0 - 2e-3 {
+            prop_assert!((found.weights()[0] - expected).abs() < 1e-6, "{:?} {expected}", found.weights());
+        }
+        // The mean lies between what either prior says alone, and the spread is no less than the narrower's.
+        let alone = offsets.map(|offset| Posterior::new(Beyond(offset), measured.clone()).at(&points[0]));
+        let both = found.at(&points[0]);
+        let (low, high) = (alone[0].mean.min(alone[1].mean), alone[0].mean.max(alone[1].mean));
+        prop_assert!(both.mean >= low - 1e-9 && both.mean <= high + 1e-9);
+        prop_assert!(both.spread >= alone[0].spread.min(alone[1].spread) - 1e-9);
+    }
+}
+
+/// One reading inside and one outside tell which kind of house it is, as far as P.2109's two kinds lie apart.
+#[test]
+fn the_kind_of_house_is_learned_from_what_its_walls_take() {
+    let settings = SiteSettings::default();
+    let losses = wall_losses_db(Mount::Indoor, &settings, 1842.5);
+    let learned = |taken_db: f64| {
+        let reading = |dbm: f64| vec![heard(lte(3), 20.0, dbm, 8.0, CarrierRole::Primary)];
+        let env = of_observations(vec![
+            observed(at(1, Mount::Indoor, 1.5), reading(-80.0 - taken_db), None),
+            observed(at(2, Mount::Wall, 1.5), reading(-80.0), None),
+        ]);
+        let location = at(3, Mount::Indoor, 1.5);
+        let there = &env.arriving(&location, &AimAntenna::Stock, WhatIf::default())[0];
+        assert!(
+            there.wall_db.mean > losses[0].mean && there.wall_db.mean < losses[1].mean,
+            "both are possible"
+        );
+        there.learned_wall_db
+    };
+    // By hand, with two readings of 3 dB over the root of nine samples, and two places 10 m apart that share e^(−10/50) of 4 dB of
+    // shadowing: what is measured is the wall's loss ± √(2 · 1² + 2 · 4² · (1 − 0.819)) = 2.79 dB.
+    let expected = |taken_db: f64| {
+        let density = |of: Normal| {
+            let spread = of.spread.hypot(2.79);
+            (-0.5 * ((taken_db - of.mean) / spread).powi(2)).exp() / spread
+        };
+        let [plain, foil] = [0.7 * density(losses[0]), 0.3 * density(losses[1])];
+        (plain * losses[0].mean + foil * losses[1].mean) / (plain + foil)
+    };
+    for taken_db in [5.0, 12.0, 20.0, 28.0, 40.0] {
+        let (found, by_hand) = (learned(taken_db), expected(taken_db));
+        assert!((found - by_hand).abs() < 0.3, "{taken_db}: {found} against {by_hand}");
+    }
+    assert!(learned(36.0) > learned(8.0) + 10.0);
 }
 
 /// A gateway takes the strongest cell of a channel: a mast that it never took is no stronger there.

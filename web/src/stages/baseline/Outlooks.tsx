@@ -160,8 +160,8 @@ function Assumptions({
     <form onSubmit={form.submit} className="mt-3 flex max-w-3xl flex-col gap-4" noValidate>
       <p className="text-sm text-muted">
         Walls by ITU-R P.2109 over all buildings of that kind, or of both kinds where you are not sure; every
-        reading at the house narrows what they take. Antennas and cable are common practice. Direction is how much less interfering masts are heard
-        than the wanted one.
+        reading at the house narrows what they take. Antennas and cable are common practice. Direction is how
+        much less interfering masts are heard than the wanted one.
       </p>
       <div className="grid items-end gap-4 sm:grid-cols-4">
         <ChoiceInput label="The house" of={form} name="building" choices={buildings} />

@@ -1,0 +1,104 @@
+//! Predicted and measured: what was foretold of each setup before anything was measured on it.
+
+use crate::grounds::Grounds;
+use crate::site_record::{SetupRecord, SiteRecord};
+use chrono::{DateTime, Utc};
+use open_beacon_core::judge::{SpotView, TrackRecord, Tracked, track_records, tracked};
+use open_beacon_core::link::predict::predict;
+use open_beacon_core::model::{Instrument, SetupId, SiteId};
+use open_beacon_core::words;
+use open_beacon_store::{Store, StoreError};
+use serde::Serialize;
+use utoipa::ToSchema;
+
+/// How well predictions held at one house, or at all houses of this database.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct TrackRecordView {
+    pub title: String,
+    /// What the misses teach.
+    pub lessons: Vec<String>,
+    pub records: Vec<TrackRecordSaid>,
+    /// Setups in the order in which they were first measured.
+    pub setups: Vec<TrackedSetup>,
+}
+
+/// The record of one quantity with its name.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct TrackRecordSaid {
+    pub name: String,
+    #[serde(flatten)]
+    pub record: TrackRecord,
+}
+
+/// One setup: what was foretold of it, and what came.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct TrackedSetup {
+    pub setup_id: SetupId,
+    pub label: String,
+    /// When it was first measured; the prediction knows nothing that is newer.
+    pub measured_from: DateTime<Utc>,
+    /// "3 earlier setups and 2 masts".
+    pub rests_on: String,
+    pub figures: Vec<Tracked>,
+}
+
+/// Of one house.
+pub(crate) fn view(store: &Store, grounds: &Grounds, id: SiteId) -> Result<TrackRecordView, StoreError> {
+    Ok(said(of_house(store, grounds, id)?))
+}
+
+/// Of all houses together; setups are not told apart.
+pub(crate) fn of_all(store: &Store, grounds: &Grounds) -> Result<TrackRecordView, StoreError> {
+    let mut all = Vec::new();
+    for site in store.sites()? {
+        all.extend(of_house(store, grounds, site.id)?);
+    }
+    Ok(TrackRecordView { setups: Vec::new(), ..said(all) })
+}
+
+fn said(setups: Vec<TrackedSetup>) -> TrackRecordView {
+    let figures: Vec<Vec<Tracked>> = setups.iter().map(|one| one.figures.clone()).collect();
+    let records = track_records(&figures);
+    TrackRecordView {
+        title: words::track::title(&records),
+        lessons: words::track::lessons(&records),
+        records: records
+            .into_iter()
+            .map(|record| TrackRecordSaid { name: words::track::quantity(record.quantity).into(), record })
+            .collect(),
+        setups,
+    }
+}
+
+fn of_house(store: &Store, grounds: &Grounds, id: SiteId) -> Result<Vec<TrackedSetup>, StoreError> {
+    let today = SiteRecord::read(store, grounds, id)?;
+    let first = store.first_runs(id)?;
+    let mut found = Vec::new();
+    for (own, measured) in today.setups.iter().filter_map(|one| Some((one, by_gateway(&today, one)?))) {
+        let Some(measured_from) = first.get(&own.setup.id).copied() else { continue };
+        let before = SiteRecord::read_before(store, grounds, id, Some(measured_from))?;
+        let figures = before.with(|radio| {
+            let asked = radio.setups.iter().find(|(setup, _)| *setup == own.setup.id);
+            let foretold = asked.and_then(|(_, setup)| predict(radio.env, setup));
+            foretold.map_or_else(Vec::new, |foretold| tracked(radio.env, &foretold, measured))
+        });
+        let heard_before = before.setups.iter().filter(|one| by_gateway(&before, one).is_some()).count();
+        found.push(TrackedSetup {
+            setup_id: own.setup.id,
+            label: words::setup_label(&own.position, &own.setup.spec),
+            measured_from,
+            rests_on: words::track::rests_on(heard_before, before.masts.len()),
+            figures,
+        });
+    }
+    found.retain(|one| !one.figures.is_empty());
+    found.sort_by_key(|one| (one.measured_from, one.setup_id));
+    Ok(found)
+}
+
+/// What the gateway heard on a setup on the network in use.
+fn by_gateway<'a>(record: &SiteRecord, setup: &'a SetupRecord) -> Option<&'a SpotView> {
+    let network = &record.settings.network;
+    let of = |view: &&SpotView| view.network == *network && view.instrument == Instrument::Gateway;
+    setup.views.iter().find(of).filter(|view| view.samples + view.tests > 0)
+}
