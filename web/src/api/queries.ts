@@ -20,6 +20,8 @@ export const keys = {
   run: (id: string) => ["run", id] as const,
   baseline: (id: string, network: string | undefined) => ["baseline", id, network ?? null] as const,
   compare: (id: string, choice: object) => ["compare", id, choice] as const,
+  track: (id: string) => ["track", id] as const,
+  tracks: ["tracks"] as const,
   standIn: (id: string) => ["standIn", id] as const,
   kits: (id: string) => ["kits", id] as const,
   catalogue: ["catalogue"] as const,
@@ -96,6 +98,8 @@ export const RESTS_ON: Record<keyof typeof keys, readonly Part[]> = {
   run: ["everything", "record"],
   baseline: ["everything", "setups", "record"],
   compare: ["everything", "setups", "record", "bands"],
+  track: ["everything", "setups", "record", "catalogue"],
+  tracks: ["everything", "setups", "record", "catalogue"],
   standIn: ["everything", "setups"],
   // The kit in use is the setup's, and the survey and its paths are worked out with it.
   kits: ["everything", "setups", "record", "catalogue"],
@@ -110,7 +114,7 @@ export const RESTS_ON: Record<keyof typeof keys, readonly Part[]> = {
 };
 
 /** Kinds of answer whose key does not begin with the site: all of them are asked for. */
-const OF_NO_SITE = new Set<string>(["sites", "log", "run", "catalogue", "jobCard"]);
+const OF_NO_SITE = new Set<string>(["sites", "log", "run", "catalogue", "jobCard", "tracks"]);
 
 /** What a change touches: only that is asked for again. */
 export function refreshPart(siteId: string, change: { of: Part }): void {
@@ -182,6 +186,15 @@ export const useComparison = (id: string, choice: { baseline?: string; setups?: 
     placeholderData: (before) => before,
     queryFn: () => answered(api.GET("/api/sites/{id}/compare", { params: { path: { id }, query: choice } })),
   });
+
+export const useTrackRecord = (id: string) =>
+  useQuery({
+    queryKey: keys.track(id),
+    queryFn: () => answered(api.GET("/api/sites/{id}/track-record", { params: { path: { id } } })),
+  });
+
+export const useTrackRecords = () =>
+  useQuery({ queryKey: keys.tracks, queryFn: () => answered(api.GET("/api/track-record")) });
 
 export const useBaseline = (id: string, network: string | undefined) =>
   useQuery({

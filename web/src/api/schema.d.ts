@@ -1903,6 +1903,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/track-record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What was predicted of each setup of a site before anything was measured on it, worked out from the record as it was then, beside what
+         *     was measured.
+         */
+        get: operations["get_track_record"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/wake": {
         parameters: {
             query?: never;
@@ -1946,6 +1966,23 @@ export interface paths {
         };
         /** The time. */
         get: operations["get_time"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/track-record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The same of all sites together. */
+        get: operations["get_all_track_records"];
         put?: never;
         post?: never;
         delete?: never;
@@ -9531,6 +9568,75 @@ export interface components {
          * @enum {string}
          */
         Tool: "ladder" | "harness" | "drill" | "masonry_bit" | "spanner" | "compass" | "level" | "silicone_tape" | "sealant" | "cable_clips" | "labels" | "screwdriver" | "strap_for_static" | "phone";
+        /** @description How the ranges of one quantity have held. */
+        TrackRecord: {
+            /** @description Those that held what was measured. */
+            held: number;
+            /**
+             * Format: double
+             * @description Measured against foretold on average, every setup counting once: dB, or the natural logarithm of a ratio of rates.
+             */
+            mean_off: number;
+            /** @description Of what. */
+            quantity: components["schemas"]["TrackedQuantity"];
+            /** @description Ranges foretold. */
+            ranges: number;
+            /** @description Setups that it was foretold and measured on. */
+            setups: number;
+            /** @description What that says of the ranges. */
+            verdict: components["schemas"]["TrackVerdict"];
+        };
+        /** @description The record of one quantity with its name. */
+        TrackRecordSaid: components["schemas"]["TrackRecord"] & {
+            name: string;
+        };
+        /** @description How well predictions held at one house, or at all houses of this database. */
+        TrackRecordView: {
+            /** @description What the misses teach. */
+            lessons: string[];
+            records: components["schemas"]["TrackRecordSaid"][];
+            /** @description Setups in the order in which they were first measured. */
+            setups: components["schemas"]["TrackedSetup"][];
+            title: string;
+        };
+        /**
+         * @description Whether ranges from 10 to 90 % hold as often as they should.
+         * @enum {string}
+         */
+        TrackVerdict: "too_few" | "as_promised" | "too_narrow" | "too_wide";
+        /** @description One figure that was foretold, and what was measured. */
+        Tracked: {
+            band?: components["schemas"]["BandName"] | null;
+            /** @description From 10 to 90 %: dBm, dB or Mbit/s. */
+            foretold: components["schemas"]["Estimate"];
+            /** @description Whether the range held it. */
+            held: boolean;
+            /**
+             * Format: double
+             * @description Median of what was heard, or geometric mean over sittings, in the same unit.
+             */
+            measured: number;
+            /** @description What it is. */
+            quantity: components["schemas"]["TrackedQuantity"];
+        };
+        /**
+         * @description What is foretold and measured.
+         * @enum {string}
+         */
+        TrackedQuantity: "rsrp" | "sinr" | "download" | "upload";
+        /** @description One setup: what was foretold of it, and what came. */
+        TrackedSetup: {
+            figures: components["schemas"]["Tracked"][];
+            label: string;
+            /**
+             * Format: date-time
+             * @description When it was first measured; the prediction knows nothing that is newer.
+             */
+            measured_from: string;
+            /** @description "3 earlier setups and 2 masts". */
+            rests_on: string;
+            setup_id: components["schemas"]["SetupId"];
+        };
         /**
          * @description Where a number is going.
          * @enum {string}
@@ -10285,6 +10391,13 @@ export type TileFile = components['schemas']['TileFile'];
 export type TileId = components['schemas']['TileId'];
 export type TimeView = components['schemas']['TimeView'];
 export type Tool = components['schemas']['Tool'];
+export type TrackRecord = components['schemas']['TrackRecord'];
+export type TrackRecordSaid = components['schemas']['TrackRecordSaid'];
+export type TrackRecordView = components['schemas']['TrackRecordView'];
+export type TrackVerdict = components['schemas']['TrackVerdict'];
+export type Tracked = components['schemas']['Tracked'];
+export type TrackedQuantity = components['schemas']['TrackedQuantity'];
+export type TrackedSetup = components['schemas']['TrackedSetup'];
 export type Trend = components['schemas']['Trend'];
 export type Trial = components['schemas']['Trial'];
 export type TrialGoal = components['schemas']['TrialGoal'];
@@ -15864,6 +15977,44 @@ export interface operations {
             };
         };
     };
+    get_track_record: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrackRecordView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     wake_site: {
         parameters: {
             query?: never;
@@ -15953,6 +16104,34 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TimeView"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_all_track_records: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrackRecordView"];
                 };
             };
             /** @description Refused: what happened, and what would work */

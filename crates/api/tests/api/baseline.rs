@@ -155,3 +155,49 @@ async fn an_address_check_of_a_site_that_is_not_there_is_not_made() {
     let view = server.post(&format!("/api/sites/{site}/address-check"), &body).await;
     assert_eq!(view["said"][0]["finding"]["kind"], "address_silent");
 }
+
+/// What was predicted of a setup rests on what was measured before it, and nothing that is measured later changes it.
+#[tokio::test]
+async fn a_prediction_knows_nothing_that_is_newer() {
+    let (server, site) = demo().await;
+    let path = format!("/api/sites/{site}/track-record");
+    let before = server.get(&path).await;
+    let setups = before["setups"].as_array().unwrap();
+    assert!(setups.len() >= 6, "{before}");
+    let began: Vec<&str> = setups.iter().map(|one| one["measured_from"].as_str().unwrap()).collect();
+    assert!(began.is_sorted(), "{began:?}");
+    // The first rests on masts alone, and has the widest ranges.
+    assert_eq!(setups[0]["rests_on"], "4 masts");
+    let width = |one: &Value| {
+        let figures = one["figures"].as_array().unwrap();
+        let rsrp = figures.iter().filter(|figure| figure["quantity"] == "rsrp");
+        let widths: Vec<f64> = rsrp
+            .map(|one| one["foretold"]["high"].as_f64().unwrap() - one["foretold"]["low"].as_f64().unwrap())
+            .collect();
+        widths.iter().sum::<f64>() / widths.len() as f64
+    };
+    assert!(width(&setups[0]) > 1.5 * width(&setups[3]), "readings narrow what is foretold");
+    let held =
+        before["records"].as_array().unwrap().iter().map(|one| one["held"].as_u64().unwrap()).sum::<u64>();
+    assert!(before["title"].as_str().unwrap().contains(&format!("{held} held")), "{}", before["title"]);
+    // Another visit to the sill, far weaker than ever: what came changes, what was predicted of any setup before does not.
+    let sill = setups[0]["setup_id"].as_str().unwrap();
+    let body = json!({"id": crate::id(900), "measured_at": "2026-11-20T09:00:00Z",
+        "speed_tests": [{"id": crate::id(901), "figures": {"download_mbps": 1.5, "upload_mbps": 0.5}}]});
+    server.post(&format!("/api/setups/{sill}/typed-runs"), &body).await;
+    let after = server.get(&path).await;
+    let foretold = |view: &Value| -> Vec<Value> {
+        let of = |one: &Value| {
+            let figures = one["figures"].as_array().unwrap().iter();
+            let rates =
+                figures.filter(|figure| figure["quantity"] == "download" || figure["quantity"] == "upload");
+            json!([one["setup_id"], rates.map(|one| one["foretold"].clone()).collect::<Vec<_>>()])
+        };
+        view["setups"].as_array().unwrap().iter().map(of).collect()
+    };
+    assert_eq!(foretold(&after), foretold(&before));
+    assert_ne!(after["setups"][0]["figures"], before["setups"][0]["figures"], "what was measured is newer");
+    // One house is all houses here.
+    let all = server.get("/api/track-record").await;
+    assert_eq!((&all["title"], &all["records"]), (&after["title"], &after["records"]));
+}

@@ -40,10 +40,13 @@ fn lesson(record: &TrackRecord) -> Option<String> {
     let setups = if record.setups == 1 { "one setup".into() } else { format!("{} setups", record.setups) };
     let ratio = record.mean_off.exp();
     let off = if record.quantity.is_rate() {
-        let (times, word) = if ratio >= 1.0 { (ratio, "more") } else { (1.0 / ratio, "less") };
-        (times >= WORTH_SAYING_TIMES).then(|| {
-            format!("{name} came out {times:.1} times {word} than predicted, on average over {setups}.")
-        })
+        let (times, how) = if ratio >= 1.0 {
+            (ratio, format!("{ratio:.1} times as fast as"))
+        } else {
+            (1.0 / ratio, format!("{:.0}\u{202f}% slower than", 100.0 * (1.0 - ratio)))
+        };
+        (times >= WORTH_SAYING_TIMES)
+            .then(|| format!("{name} came out {how} predicted, on average over {setups}."))
     } else {
         let word = if record.mean_off > 0.0 { "better" } else { "worse" };
         (record.mean_off.abs() >= WORTH_SAYING_DB).then(|| {

@@ -32,6 +32,7 @@ mod survey;
 mod survey_antennas_and_maps;
 mod survey_properties;
 mod survey_words;
+mod track;
 mod trial;
 mod trial_laws;
 mod trial_offers;

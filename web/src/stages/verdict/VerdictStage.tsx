@@ -10,6 +10,7 @@ import { counted, signed } from "../../ui/format";
 import { FIGURES } from "../../ui/words";
 import { StageHeader } from "../StageHeader";
 import { Against } from "./Against";
+import { PredictedAndMeasured } from "./PredictedAndMeasured";
 
 const ORDER: readonly SpeedFigure[] = [
   "download",
@@ -114,6 +115,7 @@ export function VerdictStage() {
         </ul>
       </details>
       {compared && <Against row={compared} baseline={data.rows[0]} />}
+      <PredictedAndMeasured siteId={siteId} zone={view.site.time_zone} />
     </>
   );
 }
