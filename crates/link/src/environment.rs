@@ -11,6 +11,7 @@ use super::antenna::{Aim, AimAntenna};
 use super::cells::{Facts, LinkCell, Observation, SILL_M, Source, carriers_of, cells, mode_of};
 use super::field::{
     InterferenceKernel, InterferencePoint, PowerKernel, PowerPoint, ShareKernel, SharePoint, Spreads,
+    power_of,
 };
 use super::gaussian::{Kernel, Measurement, Mixture, Normal, Posterior, Z_90, below};
 use super::landscape::{AntennaLocation, Arrival, IDLE_SHARE, Landscape, USUAL_LOAD, WhatIf, same_channel};
@@ -78,7 +79,9 @@ pub struct Environment<'a> {
     pub residuals: Vec<Residual>,
     /// No receiver here reads cleaner than this, dB.
     pub(super) cleanest_sinr_db: f64,
-    power: Mixture<PowerKernel>,
+    pub(super) power: Mixture<PowerKernel>,
+    /// What it was put right by.
+    pub(super) readings: Vec<Measurement<PowerPoint>>,
     pub(super) interference: Posterior<InterferenceKernel>,
     pub(super) down_share: Posterior<ShareKernel>,
     pub(super) up_share: Posterior<ShareKernel>,
@@ -88,7 +91,7 @@ pub struct Environment<'a> {
 /// Where one did, that is the bound.
 const CLEANEST_SINR_DB: f64 = 30.0;
 /// One reading scatters by this, dB; medians of many by no less than a third of it (common practice, no source).
-const READING_SPREAD_DB: f64 = 3.0;
+pub(super) const READING_SPREAD_DB: f64 = 3.0;
 /// What a signal-to-noise reading says of interference is off by this, dB; where noise hides it, by much more (common
 /// practice, no source).
 const INTERFERENCE_READING_DB: f64 = 2.0;
@@ -119,6 +122,7 @@ impl<'a> Environment<'a> {
             residuals: Vec::new(),
             cleanest_sinr_db: cleanest.fold(CLEANEST_SINR_DB, f64::max),
             power: power_of(facts.settings, &[]),
+            readings: Vec::new(),
             interference: Posterior::new(InterferenceKernel, Vec::new()),
             down_share: Posterior::new(ShareKernel, Vec::new()),
             up_share: Posterior::new(ShareKernel, Vec::new()),
@@ -138,6 +142,7 @@ impl<'a> Environment<'a> {
             readings.extend(unheard);
             made.power = power_of(facts.settings, &readings);
         }
+        made.readings = readings;
         let after: Vec<Vec<Arriving>> = facts.observations.iter().map(|one| made.heard_by(one)).collect();
         made.learn_unlisted(&facts.observations, &heard, &after);
         let mut interfering = Vec::new();
@@ -474,12 +479,6 @@ impl<'a> Environment<'a> {
             azimuth_deg: aim.filter(|_| antenna.is_pointed()).map(|aim| aim.azimuth_deg),
         }
     }
-}
-
-/// Received power put right by readings, for either kind of house.
-fn power_of(settings: &SiteSettings, readings: &[Measurement<PowerPoint>]) -> Mixture<PowerKernel> {
-    let kernels = [0, 1].map(|building| PowerKernel { building });
-    Mixture::new(building_shares(settings).into_iter().zip(kernels), readings)
 }
 
 /// How far below its middle an antenna hears a cell, dB; nothing where either direction is not known.

@@ -1,9 +1,10 @@
 //! How errors of what is computed for a house hang together between places, cells and antennas: the priors of
 //! [`super::environment`]. All spreads and shares are common practice without source unless said.
 
-use super::gaussian::{Kernel, Normal};
+use super::gaussian::{Kernel, Measurement, Mixture, Normal};
+use super::walls::building_shares;
 use open_beacon_domain::geo::GeoPoint;
-use open_beacon_domain::model::{BandChoice, Mount, PositionId};
+use open_beacon_domain::model::{BandChoice, Mount, PositionId, SiteSettings};
 
 /// By what the same place is known again.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -174,6 +175,15 @@ impl Kernel for PowerKernel {
     fn offset(&self, at: &PowerPoint) -> f64 {
         at.taken_wall_db - at.walls_db[self.building].mean
     }
+}
+
+/// Received power put right by readings, for either kind of house.
+pub(super) fn power_of(
+    settings: &SiteSettings,
+    readings: &[Measurement<PowerPoint>],
+) -> Mixture<PowerKernel> {
+    let kernels = [0, 1].map(|building| PowerKernel { building });
+    Mixture::new(building_shares(settings).into_iter().zip(kernels), readings)
 }
 
 /// Where interference on a cell's channel is asked for.

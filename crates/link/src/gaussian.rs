@@ -190,6 +190,11 @@ impl<K: Kernel> Mixture<K> {
         self.of.iter().map(|(weight, one)| (*weight, &one.kernel))
     }
 
+    /// What each of the priors that are left says of a point, with how likely it is.
+    pub fn each_at<'a>(&'a self, at: &'a K::Point) -> impl Iterator<Item = (f64, Normal)> + 'a {
+        self.of.iter().map(|(weight, one)| (*weight, one.at(at)))
+    }
+
     /// What is to be added to the prior mean at a point.
     pub fn shift(&self, at: &K::Point) -> f64 {
         self.of.iter().map(|(weight, one)| weight * one.shift(at)).sum()
@@ -197,8 +202,7 @@ impl<K: Kernel> Mixture<K> {
 
     /// What is to be added to the prior mean at a point, and the spread that is left there.
     pub fn at(&self, at: &K::Point) -> Normal {
-        let parts: Vec<_> = self.of.iter().map(|(weight, one)| (*weight, one.at(at))).collect();
-        Normal::of_mixture(parts)
+        Normal::of_mixture(self.each_at(at).collect::<Vec<_>>())
     }
 }
 

@@ -29,6 +29,7 @@ pub mod gaussian;
 pub mod hardware;
 pub mod landscape;
 pub mod matching;
+pub mod narrowing;
 pub mod predict;
 pub mod received;
 pub mod receiver;

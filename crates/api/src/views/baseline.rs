@@ -1,7 +1,7 @@
 //! What the Baseline stage shows.
 
 use crate::site_record::SiteRecord;
-use open_beacon_core::judge::{Baseline, NextAction, Said, baseline};
+use open_beacon_core::judge::{Baseline, NextAction, Said, baseline, narrowings};
 use open_beacon_core::model::{AntennaSwitch, KnownMast, LinkAssumptions, OutdoorAssumptions, SetupId};
 use open_beacon_core::words::{self, Style};
 use serde::Serialize;
@@ -16,6 +16,8 @@ pub struct BaselineView {
     /// The verdict's reasons in words, with the setup whose numbers each rests on.
     pub reasons: Vec<SaidOf>,
     pub would_change: Vec<Said>,
+    /// Readings that would narrow what is foretold of an antenna outside, the best for its time first, in words.
+    pub narrowing: Vec<String>,
     pub network_said: Vec<Said>,
     /// How each spot faces the known mast, in words.
     pub facing_said: Vec<Said>,
@@ -37,7 +39,10 @@ pub(crate) fn view(data: &SiteRecord, network: Option<&str>) -> BaselineView {
     let settings = &data.settings;
     let stock = || data.setups.iter().filter(|one| one.setup.spec.antenna == AntennaSwitch::Internal);
     let views = stock().flat_map(|one| one.views.clone()).collect();
-    let found = data.with(|radio| baseline(stock().count(), views, network, radio.env, radio.outside));
+    let (found, narrowing) = data.with(|radio| {
+        let found = baseline(stock().count(), views, network, radio.env, radio.outside);
+        (found, narrowings(radio.env, radio.outside))
+    });
     let style = data.style();
     let said = |findings: &[_]| -> Vec<Said> { all_said(findings, style) };
     BaselineView {
@@ -53,6 +58,7 @@ pub(crate) fn view(data: &SiteRecord, network: Option<&str>) -> BaselineView {
             })
             .collect(),
         would_change: said(&found.verdict.would_change),
+        narrowing: narrowing.iter().map(words::track::narrowing).collect(),
         network_said: said(&found.network_findings),
         facing_said: said(&found.facing),
         explained: found

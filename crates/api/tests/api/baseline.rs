@@ -183,7 +183,7 @@ async fn a_prediction_knows_nothing_that_is_newer() {
     // Another visit to the sill, far weaker than ever: what came changes, what was predicted of any setup before does not.
     let sill = setups[0]["setup_id"].as_str().unwrap();
     let body = json!({"id": crate::id(900), "measured_at": "2026-11-20T09:00:00Z",
-        "speed_tests": [{"id": crate::id(901), "figures": {"download_mbps": 1.5, "upload_mbps": 0.5}}]});
+        "speed_tests": [{"id": crate::id(901), "download_mbps": 1.5, "upload_mbps": 0.5}]});
     server.post(&format!("/api/setups/{sill}/typed-runs"), &body).await;
     let after = server.get(&path).await;
     let foretold = |view: &Value| -> Vec<Value> {

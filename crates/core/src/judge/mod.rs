@@ -12,6 +12,7 @@ mod evidence;
 mod explain;
 mod finding;
 mod go;
+mod narrowing;
 mod observed;
 mod outdoor;
 mod spot;
@@ -30,6 +31,7 @@ pub use evidence::{CarrierSummary, RadioSummary, SetupEvidence, summarise_sample
 pub use explain::{ExplainedCarrier, explain};
 pub use finding::{CellName, Finding, HourSpan, Said};
 pub use go::{Answer, GoNoGo, GoNoGoReason, go_no_go, start_of};
+pub use narrowing::{Narrowing, OneMoreReading, narrowings};
 pub use observed::{HeardOn, aim_of, location_of, observations};
 pub use outdoor::{OutdoorOutlook, outlooks};
 pub use spot::{SpotEvidence, SpotView, spot_views};

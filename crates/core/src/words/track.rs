@@ -1,7 +1,7 @@
-//! Predicted and measured, in words.
+//! Predicted and measured, and what would narrow a prediction, in words.
 
 use super::number::signed;
-use crate::judge::{TrackRecord, TrackVerdict, TrackedQuantity};
+use crate::judge::{Narrowing, OneMoreReading, TrackRecord, TrackVerdict, TrackedQuantity};
 
 /// "Of 23 predicted ranges, 19 held what was measured; 8 in 10 should."
 pub fn title(records: &[TrackRecord]) -> String {
@@ -85,4 +85,18 @@ pub fn rests_on(setups: usize, masts: usize) -> String {
     let parts: Vec<String> =
         [part(setups, "earlier setup"), part(masts, "mast")].into_iter().flatten().collect();
     if parts.is_empty() { "assumptions only".into() } else { parts.join(" and ") }
+}
+
+/// "A reading outside against the wall: signal known to ±8 dB, not ±16. About 5 minutes, no climb."
+pub fn narrowing(one: &Narrowing) -> String {
+    let reading = match one.reading {
+        OneMoreReading::Indoors => "A reading in another room",
+        OneMoreReading::OutsideByHand => "A reading outside, gateway held against the wall",
+        OneMoreReading::AtTheAntenna => "A reading where the antenna would be",
+    };
+    let climb = if one.climbs == 0 { "no climb" } else { "one climb" };
+    format!(
+        "{reading}: the signal known to ±{:.0}\u{202f}dB, not ±{:.0}. About {}\u{202f}minutes, {climb}.",
+        one.after_db, one.now_db, one.minutes
+    )
 }

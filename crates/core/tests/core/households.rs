@@ -8,10 +8,12 @@
 use crate::kits::{heard, lte, nr};
 use crate::survey::{ground_by, mast, panel};
 use open_beacon_core::geo::GeoPoint;
+use open_beacon_core::judge::{OneMoreReading, narrowings};
 use open_beacon_core::link::antenna::{Aim, AimAntenna};
 use open_beacon_core::link::cells::{Facts, Observation};
 use open_beacon_core::link::environment::Environment;
-use open_beacon_core::link::landscape::AntennaLocation;
+use open_beacon_core::link::gaussian::Z_90;
+use open_beacon_core::link::landscape::{AntennaLocation, WhatIf};
 use open_beacon_core::link::predict::{LinkSetup, predict};
 use open_beacon_core::model::*;
 use open_beacon_core::propagation::p2109::building_entry_loss_db;
@@ -171,6 +173,8 @@ struct Held {
     asked: [f64; 3],
     /// Foretold less true: RSRP and SINR, dB.
     off: Vec<(f64, f64)>,
+    /// Of each house: half the range of the signal's power now, and after a reading outside by hand as it is foretold, dB.
+    by_hand: Vec<(f64, Option<f64>)>,
 }
 
 impl Held {
@@ -245,9 +249,14 @@ fn held(knows: Knows) -> Held {
             observations,
             mode: ConnectionMode::Nsa,
         });
+        let antenna_at = location(9, Mount::Pole, 7.0, knows);
+        let narrower = narrowings(&env, antenna_at);
+        let by_hand = narrower.iter().find(|one| one.reading == OneMoreReading::OutsideByHand);
+        let there = env.arriving(&antenna_at, &AimAntenna::Stock, WhatIf::default());
+        let strongest = there.iter().max_by(|a, b| a.power_dbm.mean.total_cmp(&b.power_dbm.mean));
+        found.by_hand.push((Z_90 * strongest.unwrap().power_dbm.spread, by_hand.map(|one| one.after_db)));
         let aim = known.then_some(Aim { azimuth_deg: 0.0, elevation_deg: 0.0 });
-        let setup =
-            LinkSetup { aim, ..LinkSetup::new(location(9, Mount::Pole, 7.0, knows), panel(&settings)) };
+        let setup = LinkSetup { aim, ..LinkSetup::new(antenna_at, panel(&settings)) };
         let Some(foretold) = predict(&env, &setup) else { panic!("{knows:?}: nothing is foretold") };
         for one in &foretold.carriers {
             let band = env.cells[one.cell].carrier.band.unwrap();
@@ -312,6 +321,15 @@ fn the_truth_lies_in_the_ranges_as_often_as_they_say() {
             assert!(range.contains(&held.share(what)), "{knows:?}, {what}: {:.2}", held.share(what));
         }
     }
+    // What a reading outside is said to bring before it is taken, against what it brought.
+    let median = |mut all: Vec<f64>| {
+        all.sort_by(f64::total_cmp);
+        all[all.len() / 2]
+    };
+    let foretold = median(all[0].by_hand.iter().map(|(now, after)| after.unwrap_or(*now)).collect());
+    let came = median(all[1].by_hand.iter().map(|(now, _)| *now).collect());
+    println!("a reading outside: ±{foretold:.1} dB foretold, ±{came:.1} dB came");
+    assert!((foretold / came).ln().abs() < 0.15, "{foretold} {came}");
     let narrower = |before: usize, after: usize| all[after].width(0) / all[before].width(0);
     assert!(narrower(0, 1) < 0.67, "a reading outside tells what the walls take");
     assert!(narrower(2, 3) < 0.67, "measuring tells what a mast's power is");

@@ -47,6 +47,16 @@ export function Outlooks({ view, site }: { view: BaselineView; site: SiteView })
           </tbody>
         </table>
       </TableBox>
+      {view.narrowing.length > 0 && (
+        <>
+          <h3 className="mt-4 font-bold">What would narrow this most</h3>
+          <ul className="mt-1 flex max-w-3xl flex-col gap-1">
+            {view.narrowing.map((one) => (
+              <li key={one}>{one}</li>
+            ))}
+          </ul>
+        </>
+      )}
       <details className="mt-3">
         <summary className="font-semibold">What this assumes</summary>
         <Assumptions assumed={view.assumed} link={view.link} site={site} />
