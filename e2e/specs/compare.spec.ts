@@ -1,6 +1,6 @@
 import AxeBuilder from "@axe-core/playwright";
 import type { Page } from "@playwright/test";
-import { expect, test } from "../program";
+import { expect, openDemo, test } from "../program";
 
 const open = async (address: string, page: Page) => {
   await page.goto(address);
@@ -185,3 +185,26 @@ test("on a phone nothing runs out of the screen", async ({ demo, page }) => {
     expect(over, stage).toBeLessThanOrEqual(0);
   }
 });
+
+for (const size of [
+  { width: 1280, height: 800 },
+  { width: 390, height: 844 },
+])
+  test(`what was predicted stands beside what was measured, ${size.width} wide`, async ({ demo, page }) => {
+    await page.setViewportSize(size);
+    await openDemo(page, demo);
+    await page.goto(page.url().replace(/\/[a-z]+(\?.*)?$/, "/verdict"));
+    const part = page.getByRole("region", { name: "Predicted and measured", exact: true });
+    const title = part.getByText(/^Of \d+ predicted ranges, \d+ held what was measured; 8 in 10 should\.$/);
+    const [ranges, held] = ((await title.textContent()) ?? "").match(/\d+/g)?.map(Number) ?? [];
+    await part.getByText("Setup by setup").click();
+    const table = part.getByRole("region", { name: "Predicted and measured, setup by setup" });
+    await expect(table.getByText(/predicted from 4 masts$/)).toBeVisible();
+    // The sentence counts what the table shows.
+    await expect(table.getByRole("cell", { name: "inside" })).toHaveCount(held ?? 0);
+    await expect(table.getByRole("cell", { name: "outside" })).toHaveCount((ranges ?? 0) - (held ?? 0));
+    const beyond = await table.evaluate((box) => box.scrollWidth - box.clientWidth);
+    expect(beyond).toBe(0);
+    const found = await new AxeBuilder({ page }).include("main").analyze();
+    expect(found.violations).toEqual([]);
+  });

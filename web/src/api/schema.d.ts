@@ -2869,6 +2869,8 @@ export interface components {
             facing_said: components["schemas"]["Said"][];
             known_mast?: components["schemas"]["KnownMast"] | null;
             link: components["schemas"]["LinkAssumptions"];
+            /** @description Readings that would narrow what is foretold of an antenna outside, the best for its time first, in words. */
+            narrowing: string[];
             network_said: components["schemas"]["Said"][];
             next: components["schemas"]["NextAction"];
             /** @description The verdict's reasons in words, with the setup whose numbers each rests on. */

@@ -37,7 +37,9 @@ pub struct Narrowing {
     pub climbs: u32,
 }
 
-/// A reading is worth naming where it takes this share off the range.
+/// A reading is worth naming where it takes this much off half the range, dB, and this share of it.
+const WORTH_NAMING_DB: f64 = 1.5;
+/// See [`WORTH_NAMING_DB`].
 const WORTH_NAMING: f64 = 0.1;
 
 /// Readings that would narrow the signal of the strongest cell at a place outside, the one that brings the most for its time first.
@@ -61,7 +63,7 @@ pub fn narrowings(env: &Environment, outside: AntennaLocation) -> Vec<Narrowing>
             let after_db = Z_90 * env.spread_after_db(there, read_at);
             Some(Narrowing { reading, now_db, after_db, minutes, climbs })
         })
-        .filter(|one| one.after_db < (1.0 - WORTH_NAMING) * one.now_db)
+        .filter(|one| one.now_db - one.after_db > WORTH_NAMING_DB.max(WORTH_NAMING * one.now_db))
         .collect();
     let worth = |one: &Narrowing| (one.now_db - one.after_db) / f64::from(one.minutes);
     found.sort_by(|a, b| worth(b).total_cmp(&worth(a)));

@@ -1,8 +1,10 @@
 //! Predicted and measured: what counts as held, what misses teach, and when ranges are called too narrow or too wide.
 
 use open_beacon_core::capacity::Estimate;
-use open_beacon_core::judge::{TrackRecord, TrackVerdict, Tracked, TrackedQuantity, track_records};
-use open_beacon_core::words::track::{lessons, rests_on, title};
+use open_beacon_core::judge::{
+    Narrowing, OneMoreReading, TrackRecord, TrackVerdict, Tracked, TrackedQuantity, track_records,
+};
+use open_beacon_core::words::track::{lessons, narrowing, rests_on, title};
 use proptest::prelude::*;
 
 fn figure(quantity: TrackedQuantity, foretold: [f64; 3], measured: f64) -> Tracked {
@@ -104,4 +106,19 @@ proptest! {
         prop_assert_eq!((here.held, here.ranges, here.verdict), (there.held, there.ranges, there.verdict));
         prop_assert!(here.held <= here.ranges);
     }
+}
+
+#[test]
+fn a_reading_is_told_with_what_it_takes() {
+    let one = Narrowing {
+        reading: OneMoreReading::OutsideByHand,
+        now_db: 15.6,
+        after_db: 7.8,
+        minutes: 5,
+        climbs: 0,
+    };
+    assert_eq!(
+        narrowing(&one),
+        "A reading outside, gateway held against the wall: the signal known to ±8\u{202f}dB, not ±16. About 5\u{202f}minutes, no climb."
+    );
 }

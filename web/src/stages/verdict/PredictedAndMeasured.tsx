@@ -41,11 +41,10 @@ export function PredictedAndMeasured({ siteId, zone }: { siteId: string; zone: s
           <summary className="font-semibold">Setup by setup</summary>
           <p className="mt-2 max-w-3xl text-sm text-muted">
             Each prediction knows only what had been measured before the setup's first run; masts, kits and
-            assumptions are today's. The bar is the predicted range, 8 in 10 of which should hold what was
-            measured.
+            assumptions are today's. 8 in 10 ranges should hold what was measured.
           </p>
           <TableBox label="Predicted and measured, setup by setup" className="mt-2">
-            <table className="w-full max-w-4xl text-left leading-snug">
+            <table className="w-full max-w-4xl text-left text-sm leading-snug sm:text-base">
               <thead>
                 <tr className="border-b border-rule text-sm text-muted [&>th]:py-1 [&>th]:pr-2 [&>th]:font-semibold sm:[&>th]:pr-4">
                   <th>Figure</th>
