@@ -80,8 +80,6 @@ pub struct Environment<'a> {
     /// No receiver here reads cleaner than this, dB.
     pub(super) cleanest_sinr_db: f64,
     pub(super) power: Mixture<PowerKernel>,
-    /// What it was put right by.
-    pub(super) readings: Vec<Measurement<PowerPoint>>,
     pub(super) interference: Posterior<InterferenceKernel>,
     pub(super) down_share: Posterior<ShareKernel>,
     pub(super) up_share: Posterior<ShareKernel>,
@@ -122,7 +120,6 @@ impl<'a> Environment<'a> {
             residuals: Vec::new(),
             cleanest_sinr_db: cleanest.fold(CLEANEST_SINR_DB, f64::max),
             power: power_of(facts.settings, &[]),
-            readings: Vec::new(),
             interference: Posterior::new(InterferenceKernel, Vec::new()),
             down_share: Posterior::new(ShareKernel, Vec::new()),
             up_share: Posterior::new(ShareKernel, Vec::new()),
@@ -142,7 +139,6 @@ impl<'a> Environment<'a> {
             readings.extend(unheard);
             made.power = power_of(facts.settings, &readings);
         }
-        made.readings = readings;
         let after: Vec<Vec<Arriving>> = facts.observations.iter().map(|one| made.heard_by(one)).collect();
         made.learn_unlisted(&facts.observations, &heard, &after);
         let mut interfering = Vec::new();

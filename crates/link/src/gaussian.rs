@@ -113,6 +113,17 @@ impl<K: Kernel> Posterior<K> {
         self.kernel.offset(at) + self.points.iter().zip(self.weights.iter()).map(of).sum::<f64>()
     }
 
+    /// Covariance that is left of two points.
+    fn covariance(&self, a: &K::Point, b: &K::Point) -> f64 {
+        let apart = self.kernel.covariance(a, b);
+        let Some(factor) = &self.factor else { return apart };
+        let towards = |at: &K::Point| {
+            let of = self.points.iter().map(|point| self.kernel.covariance(at, point));
+            DVector::from_iterator(self.points.len(), of)
+        };
+        apart - towards(a).dot(&factor.solve(&towards(b)))
+    }
+
     /// What is to be added to the prior mean at a point, and the spread that is left there.
     pub fn at(&self, at: &K::Point) -> Normal {
         let own = self.kernel.covariance(at, at);
@@ -198,6 +209,33 @@ impl<K: Kernel> Mixture<K> {
     /// What is to be added to the prior mean at a point.
     pub fn shift(&self, at: &K::Point) -> f64 {
         self.of.iter().map(|(weight, one)| weight * one.shift(at)).sum()
+    }
+
+    /// Spread that is expected to be left at `there` after one more measurement at `read_at` with a noise. For each prior that is possible the
+    /// measurement is taken as that prior foretells it. One step of conditioning, in closed form.
+    pub fn spread_after(&self, there: &K::Point, read_at: &K::Point, noise: f64) -> f64 {
+        let parts: Vec<_> = self
+            .of
+            .iter()
+            .map(|(weight, one)| {
+                let variance = one.at(read_at).spread.powi(2) + noise * noise;
+                (*weight, one.at(there), one.at(read_at).mean, variance, one.covariance(there, read_at))
+            })
+            .collect();
+        let after = |read: f64| {
+            let of = |(weight, there, foretold, variance, towards): &(f64, Normal, f64, f64, f64)| {
+                let off = read - foretold;
+                let likelihood = (-0.5 * off * off / variance).exp() / variance.sqrt();
+                let mean = there.mean + towards / variance * off;
+                let left = (there.spread.powi(2) - towards * towards / variance).max(0.0);
+                (weight * likelihood, Normal { mean, spread: left.sqrt() })
+            };
+            let each: Vec<_> = parts.iter().map(of).collect();
+            let all: f64 = each.iter().map(|(weight, _)| weight).sum();
+            let each: Vec<_> = each.into_iter().map(|(weight, one)| (weight / all, one)).collect();
+            Normal::of_mixture(each).spread
+        };
+        parts.iter().map(|(weight, _, foretold, ..)| weight * after(*foretold)).sum()
     }
 
     /// What is to be added to the prior mean at a point, and the spread that is left there.

@@ -193,8 +193,8 @@ export const useTrackRecord = (id: string) =>
     queryFn: () => answered(api.GET("/api/sites/{id}/track-record", { params: { path: { id } } })),
   });
 
-export const useTrackRecords = () =>
-  useQuery({ queryKey: keys.tracks, queryFn: () => answered(api.GET("/api/track-record")) });
+export const useTrackRecords = (enabled: boolean) =>
+  useQuery({ queryKey: keys.tracks, enabled, queryFn: () => answered(api.GET("/api/track-record")) });
 
 export const useBaseline = (id: string, network: string | undefined) =>
   useQuery({

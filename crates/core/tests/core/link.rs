@@ -247,6 +247,21 @@ proptest! {
         if expected > 2e-3 && expected < 1.0 - 2e-3 {
             prop_assert!((found.weights()[0] - expected).abs() < 1e-6, "{:?} {expected}", found.weights());
         }
+        // One more measurement in closed form is what conditioning anew on all of them gives, where each prior foretells it.
+        let (there, read_at) = ([1.0; 6], points[0]);
+        let again: f64 = found
+            .each_at(&read_at)
+            .map(|(weight, foretold)| {
+                let more = Measurement { point: read_at, residual: foretold.mean, noise };
+                let all: Vec<_> = measured.iter().cloned().chain([more]).collect();
+                let kernels = [(prior, Beyond(offsets[0])), (1.0 - prior, Beyond(offsets[1]))];
+                weight * Mixture::new(kernels, &all).at(&there).spread
+            })
+            .sum();
+        if found.weights().len() == 2 {
+            let step = found.spread_after(&there, &read_at, noise);
+            prop_assert!((step - again).abs() < 1e-3 * again, "{step} {again}");
+        }
         // The mean lies between what either prior says alone, and the spread is no less than the narrower's.
         let alone = offsets.map(|offset| Posterior::new(Beyond(offset), measured.clone()).at(&points[0]));
         let both = found.at(&points[0]);

@@ -1,4 +1,4 @@
-import { useTrackRecord, useTrackRecords } from "../../api/queries";
+import { useSites, useTrackRecord, useTrackRecords } from "../../api/queries";
 import type { Tracked, TrackedQuantity, TrackedSetup, TrackRecordView } from "../../api/schema";
 import { moment, range, rough, whole } from "../../ui/format";
 import { TableBox } from "../../ui/TableBox";
@@ -22,7 +22,8 @@ const isRate = (quantity: TrackedQuantity) => quantity === "download" || quantit
 /** What was predicted of each setup before it was measured, beside what came, and how often the ranges held. */
 export function PredictedAndMeasured({ siteId, zone }: { siteId: string; zone: string }) {
   const here = useTrackRecord(siteId).data;
-  const all = useTrackRecords().data;
+  const several = (useSites().data?.length ?? 0) > 1;
+  const all = useTrackRecords(several).data;
   if (!here) return null;
   const elsewhere = all && ranges(all) > ranges(here);
   return (
