@@ -319,20 +319,26 @@ async fn hands_set_the_lock_where_nobody_said_how() {
 /// A gateway that needs longer than was set is not without service: it is waited for, and the wait is set anew.
 #[tokio::test(flavor = "multi_thread")]
 async fn a_wait_that_is_too_short_is_learned() {
-    let mut lock = page_lock();
-    lock["reattach_s"] = json!(5.0);
-    let house = house_attaching(false, lock, REATTACH_S.0 / 6.0).await;
-    house.read_undo().await;
-    assert_eq!(house.begin(40, &lte_only()).await.0, StatusCode::CREATED);
-    let view = house.ended().await;
-    let rounds = &view["rounds"][0]["words"];
-    let words = rounds.as_str().unwrap();
-    // On a busy machine the first wait that was learned may be too short as well, and the next is learned from that.
-    assert!(words.contains("\u{202f}s were set. From now on"), "{words}");
-    let site = house.server.get(&format!("/api/sites/{}", house.site)).await;
-    let set = site["settings"]["gateway"]["recipe"]["lock"]["reattach_s"].as_f64().unwrap();
-    assert!(set >= 10.0, "{set}");
-    assert_eq!(house.stand_in.locked_to(), Lock::default());
+    for attempt in 0.. {
+        let mut lock = page_lock();
+        lock["reattach_s"] = json!(5.0);
+        let house = house_attaching(false, lock, REATTACH_S.0 / 6.0).await;
+        house.read_undo().await;
+        assert_eq!(house.begin(40, &lte_only()).await.0, StatusCode::CREATED);
+        let view = house.ended().await;
+        let words = view["rounds"][0]["words"].as_str().unwrap();
+        // A test that a busy machine breaks off ends the round before anything can be said of the wait.
+        if words.contains("the connection was lost") && attempt < 3 {
+            continue;
+        }
+        // On a busy machine the first wait that was learned may be too short as well, and the next is learned from that.
+        assert!(words.contains("\u{202f}s were set. From now on"), "{words}");
+        let site = house.server.get(&format!("/api/sites/{}", house.site)).await;
+        let set = site["settings"]["gateway"]["recipe"]["lock"]["reattach_s"].as_f64().unwrap();
+        assert!(set >= 10.0, "{set}");
+        assert_eq!(house.stand_in.locked_to(), Lock::default());
+        return;
+    }
 }
 
 /// Thanks for the order to go back are not believed: it counts as back when it is seen on what the lock shut out.
