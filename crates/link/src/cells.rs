@@ -98,7 +98,7 @@ pub struct LinkCell {
     /// Interference from cells that no list has, at an isotropic antenna in the open at a sill's height, one resource
     /// element, dBm.
     pub(super) unlisted_dbm: f64,
-    /// The same is at least this far below the cell's own signal there, dB, where no reading tells of it.
+    /// The same is no farther than this below the cell's own signal there, dB, where the cell is known by its mast and no other is listed.
     pub(super) unlisted_below_db: Option<f64>,
     /// What is doubted of the signal moves that interference as well.
     pub(super) unlisted_moves_with_signal: bool,
