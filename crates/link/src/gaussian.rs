@@ -113,15 +113,17 @@ impl<K: Kernel> Posterior<K> {
         self.kernel.offset(at) + self.points.iter().zip(self.weights.iter()).map(of).sum::<f64>()
     }
 
+    /// Covariances of a point with what was measured.
+    fn towards(&self, at: &K::Point) -> DVector<f64> {
+        let of = self.points.iter().map(|point| self.kernel.covariance(at, point));
+        DVector::from_iterator(self.points.len(), of)
+    }
+
     /// Covariance that is left of two points.
     fn covariance(&self, a: &K::Point, b: &K::Point) -> f64 {
         let apart = self.kernel.covariance(a, b);
         let Some(factor) = &self.factor else { return apart };
-        let towards = |at: &K::Point| {
-            let of = self.points.iter().map(|point| self.kernel.covariance(at, point));
-            DVector::from_iterator(self.points.len(), of)
-        };
-        apart - towards(a).dot(&factor.solve(&towards(b)))
+        apart - self.towards(a).dot(&factor.solve(&self.towards(b)))
     }
 
     /// What is to be added to the prior mean at a point, and the spread that is left there.
@@ -129,10 +131,7 @@ impl<K: Kernel> Posterior<K> {
         let own = self.kernel.covariance(at, at);
         let offset = self.kernel.offset(at);
         let Some(factor) = &self.factor else { return Normal { mean: offset, spread: own.max(0.0).sqrt() } };
-        let towards = DVector::from_iterator(
-            self.points.len(),
-            self.points.iter().map(|point| self.kernel.covariance(at, point)),
-        );
+        let towards = self.towards(at);
         let explained = towards.dot(&factor.solve(&towards));
         Normal { mean: offset + towards.dot(&self.weights), spread: (own - explained).max(0.0).sqrt() }
     }

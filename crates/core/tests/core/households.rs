@@ -290,7 +290,7 @@ fn mast_of(world: &World) -> Mast {
 
 /// Shares that are held to, by way of knowing, at the least and at the most: RSRP, SINR, download. 80 % ranges should hold between 0.72 and
 /// 0.88. Beyond that stands what the ranges are wider than they must be: with the mast alone, and downloads where something was
-/// measured. `.70`: height over ground is worth more in this world than the middle of the published models.
+/// measured. RSRP where all is known stands at 0.70: height is worth more in this world than the middle of the published models.
 const HELD: [(Knows, [f64; 3], [f64; 3]); 4] = [
     (Knows::Spots, [0.72, 0.72, 0.72], [0.88, 0.88, 0.88]),
     (Knows::Outside, [0.72, 0.72, 0.72], [0.88, 0.88, 0.94]),
