@@ -5,6 +5,7 @@ mod client;
 mod contract;
 mod demo;
 mod fuzz;
+mod hours;
 mod kills;
 mod lint;
 mod screenshots;
@@ -62,6 +63,11 @@ enum Task {
         #[arg(long, default_value_t = 200)]
         times: u32,
     },
+    /// Let hours of measuring pass among faults that come and go, in memory, then ten minutes over sockets.
+    Hours {
+        #[arg(long, default_value_t = 200)]
+        many: u32,
+    },
     /// Take many sweeps of each kind by the tool's own advice in a made world, and print how they end.
     Sweeps {
         #[arg(long, default_value_t = 2000)]
@@ -88,6 +94,7 @@ fn main() -> anyhow::Result<()> {
         Task::Contract { examples } => contract::contract(examples),
         Task::Fuzz { minutes } => fuzz::fuzz(minutes),
         Task::Kills { times } => kills::kills(times),
+        Task::Hours { many } => hours::hours(many),
         Task::Sweeps { each } => simulations::sweeps(each),
         Task::Households { each } => simulations::households(each),
         Task::Supply => supply::supply(),

@@ -20,6 +20,7 @@
 //! | [`pairing`] | letting phones in |
 //! | [`rehearse`] | invented sites with a simulated gateway |
 //! | [`problem`] | errors as RFC 9457 problem details |
+//! | `outside` | the time of day and what carries requests to devices |
 //! | [`guard`] | who may talk to this server |
 
 pub mod answers;
@@ -36,6 +37,7 @@ mod late;
 pub mod link;
 pub mod locking;
 pub mod measurer;
+mod outside;
 mod page_recording;
 pub mod pairing;
 mod pictures;
@@ -58,6 +60,7 @@ pub mod sweeping;
 mod views;
 
 pub use guard::{Gate, Guard};
+pub use outside::Outside;
 pub use state::AppState;
 
 use axum::Router;

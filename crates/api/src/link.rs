@@ -1,5 +1,6 @@
 //! Watching gateways: one connection a site, only while somebody looks, its readings handed to all who do.
 
+use crate::outside::Outside;
 use chrono::{DateTime, Utc};
 use open_beacon_core::model::{GatewaySecrets, GatewaySettings, SiteId};
 use open_beacon_gateway::{
@@ -10,9 +11,10 @@ use open_beacon_store::Store;
 use std::collections::{HashMap, VecDeque};
 use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
-use std::time::{Duration, Instant};
+use std::time::Duration;
 use tokio::sync::{broadcast, watch};
 use tokio::task::JoinHandle;
+use tokio::time::Instant;
 
 /// A gateway is watched this long after the last one looked away, so that a reloaded page finds it warm.
 const LINGER: Duration = Duration::from_secs(20);
@@ -23,6 +25,7 @@ const REMEMBERED: usize = 4000;
 #[derive(Clone, Debug)]
 pub struct LinkHub {
     store: Arc<Store>,
+    outside: Outside,
     feeds: Arc<Mutex<HashMap<SiteId, Arc<Feed>>>>,
 }
 
@@ -30,6 +33,7 @@ pub struct LinkHub {
 struct Feed {
     site: SiteId,
     store: Arc<Store>,
+    outside: Outside,
     state: watch::Sender<LinkState>,
     looks: broadcast::Sender<Look>,
     leases: AtomicUsize,
@@ -65,8 +69,8 @@ fn not_set() -> LinkState {
 }
 
 impl LinkHub {
-    pub(crate) fn new(store: Arc<Store>) -> Self {
-        Self { store, feeds: Arc::default() }
+    pub(crate) fn new(store: Arc<Store>, outside: Outside) -> Self {
+        Self { store, outside, feeds: Arc::default() }
     }
 
     /// Looks at a site's gateway from now on.
@@ -107,7 +111,7 @@ impl LinkHub {
         let feed = self.feed(site);
         feed.recall_attempts(&settings.status_url).await;
         let _turn = feed.turn.lock().await;
-        let look = test_connection(settings, secrets, feed.attempts.clone()).await;
+        let look = test_connection(settings, secrets, feed.attempts.clone(), &self.outside.transport).await;
         feed.keep_attempts(&settings.status_url).await;
         look
     }
@@ -124,7 +128,8 @@ impl LinkHub {
     ) -> Result<PageRecorder, DriverError> {
         let feed = self.feed(site);
         feed.recall_attempts(&settings.status_url).await;
-        PageRecorder::new(settings, secrets, feed.attempts.clone())
+        let recorder = PageRecorder::new(settings, secrets, feed.attempts.clone())?;
+        Ok(recorder.over(&self.outside.transport))
     }
 
     /// The next answer for a recording, between two looks of the watcher. Failed logins count as the watcher's do.
@@ -163,7 +168,9 @@ impl LinkHub {
         let driver = match known {
             Some(driver) => driver,
             None => Arc::new(
-                Driver::new(settings, secrets, feed.attempts.clone()).map_err(|error| error.to_string())?,
+                Driver::new(settings, secrets, feed.attempts.clone())
+                    .map_err(|error| error.to_string())?
+                    .over(&self.outside.transport),
             ),
         };
         let told = driver.lock(recipe, values).await.map_err(|error| match error {
@@ -204,6 +211,7 @@ impl LinkHub {
                 Arc::new(Feed {
                     site,
                     store: self.store.clone(),
+                    outside: self.outside.clone(),
                     state: watch::channel(not_set()).0,
                     looks: broadcast::channel(32).0,
                     leases: AtomicUsize::new(0),
@@ -246,9 +254,10 @@ impl Feed {
             return;
         };
         self.recall_attempts(&gateway.status_url).await;
-        let Ok(driver) = Driver::new(&gateway, secrets, self.attempts.clone()).map(Arc::new) else { return };
+        let Ok(driver) = Driver::new(&gateway, secrets, self.attempts.clone()) else { return };
+        let driver = Arc::new(driver.over(&self.outside.transport));
         *self.driver.lock().unwrap_or_else(PoisonError::into_inner) = Some(driver.clone());
-        let mut watcher = Watcher::new(driver);
+        let mut watcher = Watcher::new(driver).dated_by(self.outside.clock.clone());
         self.state.send_replace(watcher.state().clone());
         let interval = Duration::from_millis(u64::from(gateway.poll_interval_ms.max(200)));
         let mut unwatched = Duration::ZERO;

@@ -7,7 +7,7 @@ use crate::problem::Problem;
 use crate::round_registry::{RestoreState, RoundStep};
 use crate::sampling::begin_trickle;
 use crate::state::AppState;
-use chrono::Utc;
+use open_beacon_core::metrics::Novelty;
 use open_beacon_core::model::{
     BandChoice, BandRound, GatewaySecrets, LockIntent, LockRecipe, Measuring, Reading, RoundEnd, SiteId,
     SiteSettings,
@@ -17,8 +17,10 @@ use open_beacon_core::trial::known::KnownBands;
 use open_beacon_core::trial::order::lock_values;
 use open_beacon_core::trial::wait::{given_up_after_s, learned_wait_s};
 use open_beacon_core::words::trial::late_words;
+use open_beacon_gateway::LinkStatus;
 use std::sync::{Mutex, PoisonError};
-use std::time::{Duration, Instant};
+use std::time::Duration;
+use tokio::time::Instant;
 use tokio_util::sync::CancellationToken;
 
 /// Longest wait for attaching where the recipe does not say.
@@ -35,6 +37,8 @@ pub(crate) enum LockFailure {
     Ignored,
     /// Not attached within the time.
     NoService,
+    /// It took the order; whether it obeyed could not be seen, and why.
+    Unseen(String),
     /// The device refused, did not answer, or the disk did not take the note.
     Failed(String),
     Cancelled,
@@ -152,13 +156,8 @@ pub(crate) async fn lock(
     step(app, site, RoundStep::Noting).await;
     let before =
         app.links.peek(site).and_then(|link| link.reading).map_or_else(Vec::new, |read| read.carriers);
-    let intent = LockIntent {
-        site_id: site,
-        wanted: choice.clone(),
-        good: good.clone(),
-        before,
-        noted_at: Utc::now(),
-    };
+    let intent =
+        LockIntent { site_id: site, wanted: choice.clone(), good: good.clone(), before, noted_at: app.now() };
     app.db(move |store| store.note_lock_intent(&intent))
         .await
         .map_err(|problem| LockFailure::Failed(problem.detail))?;
@@ -193,6 +192,7 @@ async fn hands(
 
 /// Waits until the gateway was seen attached as it was told, which `read` tells of a reading: how long that took. After
 /// the set wait with service on other bands it is taken to have ignored what it was told; without service it is given longer.
+/// Only what was measured anew since says anything: a page that stands still shows what was before.
 async fn attached(
     way: &LockMethod,
     read: impl Fn(&Reading) -> Confirmed,
@@ -214,11 +214,16 @@ async fn attached(
                 continue;
             };
             match read(&look.reading) {
-                Confirmed::Yes if let_go || told.elapsed() >= TOO_SOON => return Ok(told.elapsed()),
+                Confirmed::Yes if let_go || told.elapsed() >= TOO_SOON && look.novelty == Novelty::Fresh => {
+                    return Ok(told.elapsed());
+                }
                 Confirmed::Yes => otherwise_since = None,
                 Confirmed::NotYet => {
                     let_go |= look.reading.carriers.is_empty();
                     otherwise_since = None;
+                }
+                Confirmed::Otherwise if lease.state.borrow().status == LinkStatus::Stale => {
+                    otherwise_since = None
                 }
                 Confirmed::Otherwise => {
                     let since = *otherwise_since.get_or_insert_with(Instant::now);
@@ -229,9 +234,25 @@ async fn attached(
             }
         }
     };
-    tokio::select! {
-        () = cancel.cancelled() => Err(LockFailure::Cancelled),
-        waited = tokio::time::timeout(way.given_up_after(), waiting) => waited.unwrap_or(Err(LockFailure::NoService)),
+    let waited = tokio::select! {
+        () = cancel.cancelled() => return Err(LockFailure::Cancelled),
+        waited = tokio::time::timeout(way.given_up_after(), waiting) => waited,
+    };
+    waited.unwrap_or_else(|_| match unseen(&lease.state.borrow().status) {
+        Some(why) => Err(LockFailure::Unseen(why)),
+        None => Err(LockFailure::NoService),
+    })
+}
+
+/// Why nothing can be seen of what a gateway does; none where it can.
+fn unseen(status: &LinkStatus) -> Option<String> {
+    match status {
+        LinkStatus::Unreachable { problem, .. }
+        | LinkStatus::Nonsense { problem, .. }
+        | LinkStatus::LoginFailed { problem, .. } => Some(problem.clone()),
+        LinkStatus::Untrusted { .. } => Some("it shows a certificate that nobody vouches for".into()),
+        LinkStatus::Stale => Some("its page did not change".into()),
+        LinkStatus::NotSet | LinkStatus::Asleep | LinkStatus::Waiting | LinkStatus::Live => None,
     }
 }
 
@@ -251,6 +272,7 @@ fn not_seen_back(failure: &LockFailure, waited: Duration) -> String {
         LockFailure::NoService => {
             format!("it took the order and was not seen attached within {} s", waited.as_secs())
         }
+        LockFailure::Unseen(why) => format!("it took the order; whether it obeyed cannot be seen: {why}"),
         LockFailure::Ignored => "it took the order and still uses only what the lock allows".into(),
         LockFailure::Failed(why) => why.clone(),
         LockFailure::Cancelled => "it was broken off".into(),
@@ -341,12 +363,13 @@ pub(crate) async fn restore(app: &AppState, site: SiteId, by_hand: bool) {
 /// # Errors
 /// Where the database does not answer.
 pub async fn restore_all(app: &AppState) -> Result<(), Problem> {
-    app.db(|store| {
+    let now = app.now();
+    app.db(move |store| {
         for site in store.sites()? {
             let mut rounds: Vec<BandRound> = store.entities(site.id)?;
             rounds.retain(|one| one.ended_at.is_none());
             for round in &mut rounds {
-                round.ended_at = Some(Utc::now());
+                round.ended_at = Some(now);
                 round.end = Some(RoundEnd::Interrupted);
             }
             store.put_entities(site.id, &rounds)?;

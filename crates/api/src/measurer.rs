@@ -9,7 +9,7 @@ use open_beacon_speedtest::Plan;
 use open_beacon_store::Store;
 use std::collections::HashMap;
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
-use std::time::Instant;
+use tokio::time::Instant;
 
 #[derive(Debug)]
 struct Holder {

@@ -39,19 +39,19 @@ async fn run(
     measuring: MeasuringLease,
 ) {
     let mut lease = app.links.lease(plan.site_id);
-    let clocks = Clocks::begin();
+    let clocks = Clocks::begin(&app.outside.clock);
     let ended = steps(&app, plan, &settings, &job, &mut lease, &measuring).await;
     let period_s = lease.state.borrow().refresh_period_s;
     let completion = if ended.is_ok() { Completion::Complete } else { Completion::Partial };
     let reason = ended.err();
     let words = reason.clone();
-    let jumped = clocks.jumped();
+    let (jumped, ended_at) = (clocks.jumped(), app.now());
     let stored = app
         .db(move |store| {
             if let Some(words) = jumped {
                 store.note_run(plan.run_id, &words)?;
             }
-            store.end_run(plan.run_id, Utc::now(), completion, words.as_deref(), period_s)
+            store.end_run(plan.run_id, ended_at, completion, words.as_deref(), period_s)
         })
         .await;
     if let Err(problem) = stored {
@@ -159,7 +159,7 @@ async fn test(
     lease: &mut LinkLease,
     measuring: &MeasuringLease,
 ) -> Result<(), String> {
-    let started_at = Utc::now();
+    let started_at = app.now();
     let told = |progress| job.state.send_modify(|state| state.test = Some(progress));
     let measured = measure(how, &job.cancel, told);
     tokio::pin!(measured);

@@ -9,7 +9,6 @@ use crate::round_registry::{RoundHandle, RoundStep};
 use crate::routes::carry_on::keep_lock;
 use crate::sampling::{begin_trickle, next_counting};
 use crate::state::{AppState, Changed};
-use chrono::Utc;
 use chrono_tz::Tz;
 use open_beacon_core::kit::need::need;
 use open_beacon_core::model::{
@@ -21,6 +20,10 @@ use open_beacon_core::trial::plan::SAMPLES_A_VISIT;
 use open_beacon_speedtest::{Plan, measure};
 use std::sync::Arc;
 use uuid::Uuid;
+
+fn unseen_words(why: &str) -> String {
+    format!("The gateway took the order; whether it obeyed cannot be seen: {why}")
+}
 
 /// Begins a round that is stored and was taken on.
 pub(crate) fn begin(
@@ -51,11 +54,12 @@ async fn run(
         LockFailure::Cancelled => (RoundEnd::Cancelled, None),
         LockFailure::Failed(why) => (RoundEnd::Failed, Some(why)),
         LockFailure::Ignored => (RoundEnd::Ignored, None),
+        LockFailure::Unseen(why) => (RoundEnd::Failed, Some(unseen_words(&why))),
         LockFailure::NoService => (RoundEnd::Failed, Some("the gateway was not attached any more".into())),
     });
     round.end = Some(end);
     round.reason = reason.or_else(|| way.learned());
-    round.ended_at = Some(Utc::now());
+    round.ended_at = Some(app.now());
     let kept = round.clone();
     if let Err(problem) = app.db(move |store| store.put_entities(site, std::slice::from_ref(&kept))).await {
         tracing::error!(?problem, "a round could not be ended");
@@ -97,7 +101,7 @@ async fn visits(
     loop {
         let trials = known(app, round, zone).await?;
         let own: Vec<Trial> = trials.iter().filter(|one| one.round_id == round.id).cloned().collect();
-        let course = Course { round, trials: &trials, need, moved_mb: moved_mb(&own), now: Utc::now() };
+        let course = Course { round, trials: &trials, need, moved_mb: moved_mb(&own), now: app.now() };
         let (choice, block) = match next(&course) {
             Next::End { end } => return Ok((end, None)),
             Next::Visit { choice, block } => (choice, block),
@@ -107,14 +111,14 @@ async fn visits(
             state.block = block;
             state.moved_mb = course.moved_mb;
         });
-        let clocks = Clocks::begin();
+        let clocks = Clocks::begin(&app.outside.clock);
         let mut trial = Trial {
             id: TrialId(Uuid::now_v7()),
             site_id: site,
             round_id: round.id,
             choice: choice.clone(),
             block,
-            started_at: Utc::now(),
+            started_at: app.now(),
             reattach_s: None,
             outcome: TrialOutcome::Unfinished,
             reason: None,
@@ -141,6 +145,7 @@ async fn visits(
             Ok(()) => (TrialOutcome::Measured, trial.reason),
             Err(LockFailure::Ignored) => (TrialOutcome::Ignored, None),
             Err(LockFailure::NoService) => (TrialOutcome::NoService, None),
+            Err(LockFailure::Unseen(why)) => (TrialOutcome::Failed, Some(unseen_words(why))),
             Err(LockFailure::Failed(why)) => (TrialOutcome::Failed, Some(why.clone())),
             Err(LockFailure::Cancelled) => (TrialOutcome::Cancelled, None),
         };
@@ -189,6 +194,7 @@ pub(crate) fn begin_keeping(
             }
             Err(LockFailure::Ignored) => Some("The gateway went on with other bands.".into()),
             Err(LockFailure::NoService) => Some("The gateway was not attached within the time.".into()),
+            Err(LockFailure::Unseen(why)) => Some(format!("{}.", unseen_words(&why))),
             Err(LockFailure::Failed(why)) => Some(format!("The gateway could not be told: {why}.")),
             Err(LockFailure::Cancelled) => Some("It was cancelled.".into()),
         };
@@ -261,7 +267,7 @@ async fn visit(
     let how = Plan::from(target);
     for _ in 0..round.tests_a_visit {
         step(app, site, RoundStep::Testing).await;
-        let started_at = Utc::now();
+        let started_at = app.now();
         let outcome = measure(&how, cancel, |_| {}).await;
         if cancel.is_cancelled() {
             return Err(LockFailure::Cancelled);

@@ -6,6 +6,7 @@ use crate::importing::Imports;
 use crate::jobs::Jobs;
 use crate::link::LinkHub;
 use crate::measurer::Measurer;
+use crate::outside::Outside;
 use crate::page_recording::PageRecordings;
 use crate::pairing::{Lan, Pairing};
 use crate::problem::Problem;
@@ -15,6 +16,7 @@ use crate::site_record::{SiteRecord, SiteRecords};
 use crate::sweeping::Sweeping;
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
+use chrono::{DateTime, Utc};
 use open_beacon_core::model::{SetupId, SiteId, SweepId};
 use open_beacon_store::{Aggregate, Store, StoreError};
 use serde::Serialize;
@@ -54,6 +56,7 @@ pub struct AppState {
     /// The recording of a gateway's page.
     pub(crate) page_recordings: PageRecordings,
     pub http: reqwest::Client,
+    pub outside: Outside,
     /// Cancelled when the program ends; open event streams end with it.
     pub stopping: CancellationToken,
 }
@@ -64,6 +67,14 @@ impl AppState {
     /// # Errors
     /// Where the database does not answer, or no HTTP client can be made.
     pub fn new(store: Store) -> Result<Self, StartError> {
+        Self::within(store, Outside::default())
+    }
+
+    /// The same, with devices and time of another kind.
+    ///
+    /// # Errors
+    /// As [`AppState::new`].
+    pub fn within(store: Store, outside: Outside) -> Result<Self, StartError> {
         let interrupted = store
             .close_interrupted_runs("The program ended while this was running; what was taken is kept.")?;
         if interrupted > 0 {
@@ -75,7 +86,7 @@ impl AppState {
             .timeout(std::time::Duration::from_secs(5))
             .build()?;
         Ok(Self {
-            links: LinkHub::new(store.clone()),
+            links: LinkHub::new(store.clone(), outside.clone()),
             jobs: Jobs::default(),
             grounds: Grounds::default(),
             rasters: Rasters::default(),
@@ -93,8 +104,14 @@ impl AppState {
             page_recordings: PageRecordings::default(),
             store,
             http,
+            outside,
             stopping: CancellationToken::new(),
         })
+    }
+
+    /// What time it is.
+    pub(crate) fn now(&self) -> DateTime<Utc> {
+        self.outside.clock.now()
     }
 
     /// Runs a store call where it may block.

@@ -7,7 +7,6 @@ use crate::recording::measured_test;
 use crate::sampling::{begin_trickle, next_counting};
 use crate::state::{AppState, Changed};
 use crate::sweeping::{StopPlan, StopState};
-use chrono::Utc;
 use open_beacon_core::model::{Measuring, Reading, RunId, SiteSettings, SweepStop};
 use open_beacon_speedtest::Plan;
 use tokio_util::sync::CancellationToken;
@@ -54,7 +53,7 @@ async fn measure(
 ) -> Result<(), String> {
     let how = settings.speed_test.as_ref().filter(|_| plan.speed_test).map(Plan::from);
     measuring.plan(plan.samples, u32::from(how.is_some()), how.as_ref(), None);
-    let clocks = Clocks::begin();
+    let clocks = Clocks::begin(&app.outside.clock);
     let mut lease = app.links.lease(plan.site_id);
     let quiet = cancel.child_token();
     let stop_trickle = quiet.clone().drop_guard();
@@ -73,7 +72,7 @@ async fn measure(
         site_id: plan.site_id,
         sweep_id: plan.sweep_id,
         angle_deg: plan.angle_deg,
-        taken_at: Utc::now(),
+        taken_at: app.now(),
         run_id: None,
         samples,
         typed: false,
@@ -106,7 +105,7 @@ async fn test(
 ) -> Result<(), String> {
     app.sweeping.tell(plan.site_id, |state| state.testing = true);
     app.changed_in(plan.site_id, Changed::Sweep(plan.sweep_id));
-    let started_at = Utc::now();
+    let started_at = app.now();
     let outcome = open_beacon_speedtest::measure(how, cancel, |_| {}).await;
     measuring.tested(&outcome.figures);
     let problem = outcome.problem.clone();

@@ -6,6 +6,7 @@ use crate::http::{DriverError, HttpDriver, LoginAttempts};
 use crate::page::{looks_like, parse_page};
 use crate::suggest::suggest_map;
 use open_beacon_domain::model::{FieldMap, GatewaySecrets, GatewaySettings, PageFormat, Reading};
+use open_beacon_outbound::Transport;
 use serde::Serialize;
 use serde_json::Value;
 use std::time::Instant;
@@ -42,6 +43,7 @@ pub async fn test_connection(
     settings: &GatewaySettings,
     secrets: GatewaySecrets,
     attempts: LoginAttempts,
+    transport: &Transport,
 ) -> CloseLook {
     let began = Instant::now();
     let mut look = CloseLook {
@@ -56,11 +58,14 @@ pub async fn test_connection(
         login_stopped: false,
     };
     let outcome = match AtDriver::for_address(&settings.status_url, &settings.recipe.modem_reads) {
-        Some(modem) => modem.read_with_words().await.map(|(reading, said)| {
+        Some(modem) => modem.over(transport).read_with_words().await.map(|(reading, said)| {
             look.said = said;
             look.reading = Some(reading);
         }),
-        None => page(settings, secrets, attempts, &mut look).await,
+        None => match HttpDriver::new(settings, secrets, attempts) {
+            Ok(driver) => page(&driver.over(transport), settings, &mut look).await,
+            Err(error) => Err(error),
+        },
     };
     look.took_ms = began.elapsed().as_secs_f64() * 1e3;
     if let Err(error) = outcome {
@@ -78,12 +83,10 @@ pub async fn test_connection(
 }
 
 async fn page(
+    driver: &HttpDriver,
     settings: &GatewaySettings,
-    secrets: GatewaySecrets,
-    attempts: LoginAttempts,
     look: &mut CloseLook,
 ) -> Result<(), DriverError> {
-    let driver = HttpDriver::new(settings, secrets, attempts)?;
     let body = driver.fetch().await?;
     let seems = looks_like(&body);
     look.said = body.chars().take(SHOWN).collect();

@@ -4,6 +4,7 @@ use crate::at::AtDriver;
 use crate::http::filled_command;
 use crate::http::{DriverError, HttpDriver, LoginAttempts};
 use open_beacon_domain::model::{GatewaySecrets, GatewaySettings, LockRecipe, Reading};
+use open_beacon_outbound::Transport;
 
 /// A gateway of some kind.
 #[derive(Debug)]
@@ -27,6 +28,15 @@ impl Driver {
         match AtDriver::for_address(&settings.status_url, &settings.recipe.modem_reads) {
             Some(modem) => Ok(Self::At(modem)),
             None => Ok(Self::Http(Box::new(HttpDriver::new(settings, secrets, attempts)?))),
+        }
+    }
+
+    /// The same over something else than the network.
+    #[must_use]
+    pub fn over(self, transport: &Transport) -> Self {
+        match self {
+            Self::Http(driver) => Self::Http(Box::new(driver.over(transport))),
+            Self::At(driver) => Self::At(driver.over(transport)),
         }
     }
 

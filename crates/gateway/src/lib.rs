@@ -6,6 +6,7 @@
 
 mod answer;
 mod at;
+mod clock;
 mod close;
 mod driver;
 mod fields;
@@ -19,6 +20,7 @@ mod watch;
 mod workshop;
 
 pub use at::{Answers, AtDriver, read_answers};
+pub use clock::Clock;
 pub use close::{CloseLook, test_connection};
 pub use driver::Driver;
 pub use fields::{MapError, read_fields};

@@ -18,7 +18,16 @@ use serde_json::{Map, Value};
 pub fn parse_page(body: &str, format: PageFormat) -> Result<Value, String> {
     match format {
         PageFormat::Json => {
-            serde_json::from_str(body).map_err(|_| "the page is not JSON; is this the right address?".into())
+            serde_json::from_str(body).map_err(|error: serde_json::Error| {
+                // What began as JSON and ends too soon came from the right address.
+                let torn = error.is_eof() && body.trim_start().starts_with(['{', '[']);
+                let why = if torn {
+                    "the page is torn: it ends in the middle"
+                } else {
+                    "the page is not JSON; check the address"
+                };
+                why.to_owned()
+            })
         }
         PageFormat::Xml => {
             check_markup(body, false).map_err(|limit| format!("the page is not read: {limit}"))?;

@@ -1,5 +1,6 @@
 //! Looking at a gateway again and again: link state and independent readings.
 
+use crate::clock::Clock;
 use crate::driver::Driver;
 use crate::http::DriverError;
 use chrono::{DateTime, Utc};
@@ -9,7 +10,8 @@ use serde::{Deserialize, Serialize};
 use std::collections::HashMap;
 use std::hash::{DefaultHasher, Hash, Hasher};
 use std::sync::Arc;
-use std::time::{Duration, Instant};
+use std::time::Duration;
+use tokio::time::Instant;
 
 /// How the gateway answers.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -113,6 +115,7 @@ struct Block {
 #[derive(Debug)]
 pub struct Watcher {
     driver: Arc<Driver>,
+    clock: Clock,
     learner: RefreshLearner,
     /// Each carrier's own block: some are renewed less often than the page, some not at all.
     carriers: HashMap<CarrierKey, Block>,
@@ -131,6 +134,7 @@ impl Watcher {
         let now = Instant::now();
         Self {
             driver: driver.into(),
+            clock: Clock::default(),
             learner: RefreshLearner::default(),
             carriers: HashMap::new(),
             began: now,
@@ -146,6 +150,13 @@ impl Watcher {
         }
     }
 
+    /// The same with its looks dated by another clock.
+    #[must_use]
+    pub fn dated_by(mut self, clock: Clock) -> Self {
+        self.clock = clock;
+        self
+    }
+
     /// What is known now.
     pub fn state(&self) -> &LinkState {
         &self.state
@@ -154,7 +165,7 @@ impl Watcher {
     /// Looks once. Answers the look if a reading came; the state is brought up to date in any case.
     pub async fn look(&mut self) -> Option<Look> {
         let answer = self.driver.read().await;
-        let at = Utc::now();
+        let at = self.clock.now();
         match answer {
             Ok(reading) => {
                 self.failures = 0;

@@ -3,6 +3,10 @@
 //! An address may come from a file that somebody shared. It must not lead back to this program, nor to the link-local addresses
 //! where machines are told their own secrets, and no answer may lead a request on to another place than it was meant for.
 
+mod transport;
+
+pub use transport::{Carried, InProcess, NoAnswer, Transport};
+
 use reqwest::dns::{Addrs, Name, Resolve, Resolving};
 use reqwest::redirect::Policy;
 use reqwest::{ClientBuilder, RequestBuilder, Response, Url};
@@ -45,6 +49,8 @@ pub enum SendError {
     Refused(#[from] Refusal),
     #[error(transparent)]
     Failed(#[from] reqwest::Error),
+    #[error(transparent)]
+    NoAnswer(#[from] NoAnswer),
 }
 
 /// Where a redirect may lead.

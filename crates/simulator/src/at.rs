@@ -6,8 +6,8 @@ use crate::serve::{Fault, StandIn};
 use open_beacon_core::model::{Carrier, ConnectionMode, Reading, Technology};
 use std::sync::Arc;
 use std::time::Duration;
-use tokio::io::{AsyncReadExt, AsyncWriteExt};
-use tokio::net::{TcpListener, TcpStream};
+use tokio::io::{AsyncRead, AsyncReadExt, AsyncWrite, AsyncWriteExt};
+use tokio::net::TcpListener;
 
 /// How long a slow modem takes for one answer.
 const SLOW: Duration = Duration::from_millis(700);
@@ -23,7 +23,14 @@ pub async fn serve_at(listener: TcpListener, stand_in: Arc<StandIn>) -> std::io:
     }
 }
 
-async fn converse(mut stream: TcpStream, stand_in: Arc<StandIn>) -> std::io::Result<()> {
+/// Answers on a line until it ends.
+///
+/// # Errors
+/// Where the line breaks off.
+pub async fn converse(
+    mut stream: impl AsyncRead + AsyncWrite + Unpin,
+    stand_in: Arc<StandIn>,
+) -> std::io::Result<()> {
     let mut heard = String::new();
     loop {
         let mut chunk = [0u8; 256];
@@ -37,6 +44,10 @@ async fn converse(mut stream: TcpStream, stand_in: Arc<StandIn>) -> std::io::Res
             if let Some(answer) = answer(command.trim(), &stand_in) {
                 // Modems echo what they were told.
                 let whole = format!("{}\r\r\n{answer}\r\n", command.trim());
+                let whole = match stand_in.fault() {
+                    Fault::Announces => announced(&whole, stand_in.told().len()),
+                    _ => whole,
+                };
                 match stand_in.fault() {
                     Fault::Half => return stream.write_all(&whole.as_bytes()[..whole.len() / 2]).await,
                     // A round of questions stays within a reader's patience, if only just.
@@ -46,6 +57,15 @@ async fn converse(mut stream: TcpStream, stand_in: Arc<StandIn>) -> std::io::Res
                 stream.write_all(whole.as_bytes()).await?;
             }
         }
+    }
+}
+
+/// An answer with what a modem says by itself before, between and behind.
+fn announced(whole: &str, at: usize) -> String {
+    let news = ["+CEREG: 1", "+CESQ: 99,99,255,255,1,2", "+CSCON: 1", "RING"][at % 4];
+    match whole.split_once("\r\r\n") {
+        Some((echo, answer)) => format!("{echo}\r\r\n{news}\r\n{answer}{news}\r\n"),
+        None => whole.to_owned(),
     }
 }
 

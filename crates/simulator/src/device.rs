@@ -15,6 +15,9 @@ const LTE_FLOOR_DBM: f64 = -122.0;
 /// An NR carrier weaker than this is not added, dBm.
 const NR_FLOOR_DBM: f64 = -114.0;
 
+/// How long it stays with a mast where it moves to and fro, s.
+const HOPS_EVERY_S: f64 = 17.0;
+
 /// How firmly a gateway holds on to a mast.
 #[derive(Clone, Copy, Debug)]
 pub struct Holding {
@@ -35,6 +38,8 @@ pub struct Device {
     serving: Option<usize>,
     last_traffic_s: f64,
     lock: Lock,
+    /// Whether it moves between the two strongest masts to and fro.
+    pub hops: bool,
     /// Looking for a cell until then.
     attached_from_s: f64,
 }
@@ -58,6 +63,7 @@ impl Device {
             serving: holding.serving,
             last_traffic_s: f64::NEG_INFINITY,
             lock: Lock::default(),
+            hops: false,
             attached_from_s: f64::NEG_INFINITY,
         }
     }
@@ -99,7 +105,12 @@ impl Device {
         if at_s < self.attached_from_s {
             return (Vec::new(), Vec::new());
         }
+        let second = (0..self.masts.len())
+            .filter(|mast| *mast != best)
+            .max_by(|a, b| strength(*a).total_cmp(&strength(*b)));
+        let away = self.hops && (at_s / HOPS_EVERY_S) as i64 % 2 == 1;
         let serving = match self.serving {
+            _ if away => second.unwrap_or(best),
             Some(now) if strength(best) < strength(now) + self.hysteresis_db => now,
             _ => best,
         };

@@ -1,6 +1,6 @@
 //! The same reading in other layouts than the plain page: words and units of their own, XML, an HTML table.
 
-use crate::serve::StandIn;
+use crate::serve::{Fault, StandIn};
 use axum::extract::State;
 use axum::http::header;
 use axum::response::{Html, IntoResponse, Response};
@@ -10,12 +10,13 @@ use open_beacon_core::model::{Carrier, Reading, Technology};
 use serde_json::{Value, json};
 use std::sync::Arc;
 
-/// `/other.json`, `/status.xml`, `/status.html`.
+/// `/other.json`, `/status.xml`, `/status.html`, `/tables.html`.
 pub(crate) fn routes() -> Router<Arc<StandIn>> {
     Router::new()
         .route("/other.json", get(other))
         .route("/status.xml", get(xml))
         .route("/status.html", get(html))
+        .route("/tables.html", get(tables))
 }
 
 fn first(reading: &Reading, technology: Technology) -> Option<&Carrier> {
@@ -85,4 +86,34 @@ pub fn html_page(reading: &Reading) -> String {
 
 async fn html(State(stand_in): State<Arc<StandIn>>) -> Response {
     Html(html_page(&stand_in.reading())).into_response()
+}
+
+/// A table a technology under its heading; `shifted`, NR stands first, and LTE is gone where both are in use.
+pub fn tables_page(reading: &Reading, shifted: bool) -> String {
+    let row = |label: &str, value: String| format!("<tr><td>{label}</td><td>{value}</td></tr>");
+    let table = |technology, heading: &str, letter: char, channel: &str| {
+        first(reading, technology).map(|one| {
+            let rows = [
+                row("Band", one.band.map_or_else(|| "-".into(), |band| format!("{letter}{band}"))),
+                row(channel, one.channel.map_or_else(|| "-".into(), |channel| channel.to_string())),
+                row("RSRP", unit(one.rsrp_dbm, "dBm")),
+                row("SINR", unit(one.sinr_db, "dB")),
+            ];
+            format!("<h3>{heading}</h3><table>{}</table>", rows.concat())
+        })
+    };
+    let lte = table(Technology::Lte, "LTE", 'B', "EARFCN");
+    let nr = table(Technology::Nr, "5G NR", 'n', "ARFCN");
+    let none = lte.is_none() && nr.is_none();
+    let body = match (shifted, none) {
+        (_, true) => "<p>Searching for network</p>".to_owned(),
+        (false, _) => [lte, nr].into_iter().flatten().collect::<String>(),
+        (true, _) => nr.or(lte).unwrap_or_default(),
+    };
+    format!("<!doctype html><html><head><title>Radio</title></head><body>{body}</body></html>")
+}
+
+async fn tables(State(stand_in): State<Arc<StandIn>>) -> Response {
+    let shifted = stand_in.fault() == Fault::Shifts;
+    Html(tables_page(&stand_in.reading(), shifted)).into_response()
 }

@@ -33,7 +33,8 @@ async fn status(State(stand_in): State<Arc<StandIn>>) -> Response {
 /// Takes a lock: `{"way": "nsa", "lte": [20], "nr": []}`; empty lists are free.
 async fn lock_bands(State(stand_in): State<Arc<StandIn>>, Json(wanted): Json<Lock>) -> Response {
     if stand_in.set_lock(wanted) {
-        Json(json!({ "result": "ok" })).into_response()
+        let failed = stand_in.fault() == Fault::LocksWithError;
+        Json(json!({ "result": if failed { "error" } else { "ok" } })).into_response()
     } else {
         (StatusCode::CONFLICT, Json(json!({ "result": "refused" }))).into_response()
     }
@@ -56,6 +57,17 @@ async fn faulty(State(stand_in): State<Arc<StandIn>>, request: Request, next: Ne
             let broken = futures::stream::iter([Ok(half), Err(std::io::Error::other("cable pulled"))]);
             Body::from_stream(broken).into_response()
         }
+        Fault::Torn => {
+            let whole = next.run(request).await;
+            let (mut parts, body) = whole.into_parts();
+            let bytes = axum::body::to_bytes(body, 1 << 20).await.unwrap_or_default();
+            let half = Body::from(bytes.slice(..bytes.len() / 2));
+            parts.headers.remove(header::CONTENT_LENGTH);
+            Response::from_parts(parts, half)
+        }
+        Fault::ErrorInside => Json(json!({"error_code": 125_002, "radio": {"mode": "lte", "carriers": [
+            {"technology": "lte", "role": "primary", "band": 3, "channel": 1300, "rsrp": 0, "rsrq": 0, "sinr": 0}]}}))
+        .into_response(),
         Fault::LoginPage => Html("<html><body><h1>Please sign in</h1></body></html>").into_response(),
         Fault::WrongType => Json(json!({"radio": {"mode": "lte", "carriers": [
             {"technology": "lte", "role": "primary", "band": 3, "rsrp": "strong"}]}}))
@@ -66,6 +78,12 @@ async fn faulty(State(stand_in): State<Arc<StandIn>>, request: Request, next: Ne
         | Fault::LoginExpired
         | Fault::LockedOut
         | Fault::IgnoresLocks
-        | Fault::RefusesLocks => next.run(request).await,
+        | Fault::RefusesLocks
+        | Fault::StaleNr
+        | Fault::Hops
+        | Fault::Shifts
+        | Fault::Announces
+        | Fault::LocksWithError
+        | Fault::SlowAttach => next.run(request).await,
     }
 }

@@ -8,13 +8,15 @@ use axum::extract::{Query, State};
 use axum::http::StatusCode;
 use axum::routing::{get, put};
 use axum::{Json, Router};
+use chrono::{DateTime, Utc};
 use futures::future::BoxFuture;
-use open_beacon_core::model::{Carrier, Neighbour, Reading};
+use open_beacon_core::model::{Carrier, Neighbour, Reading, Technology};
 use open_beacon_speedtest::{Direction, Shape};
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
-use std::time::{Duration, Instant};
+use std::time::Duration;
+use tokio::time::Instant;
 
 /// A fault on request.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
@@ -46,6 +48,22 @@ pub enum Fault {
     IgnoresLocks,
     /// Band locks are refused.
     RefusesLocks,
+    /// Half a page that ends as if it were whole.
+    Torn,
+    /// A page of zeros with an error code in it, and a status that says all is well.
+    ErrorInside,
+    /// The NR block stands still while the rest of the page is renewed.
+    StaleNr,
+    /// It moves between two masts to and fro.
+    Hops,
+    /// The table of one technology stands where the other was, or is gone.
+    Shifts,
+    /// A modem that says things nobody asked for.
+    Announces,
+    /// Band locks are answered well, with an error in the answer, and nothing happens.
+    LocksWithError,
+    /// Attaching anew takes six times as long.
+    SlowAttach,
 }
 
 /// How long a restart takes where nothing else is said.
@@ -56,6 +74,17 @@ struct Page {
     reading: Reading,
 }
 
+/// What its page showed over a span of time.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Shown {
+    /// When it showed it first and last, s since 1970.
+    pub from_s: f64,
+    pub to_s: f64,
+    pub reading: Reading,
+    /// Its NR block is older than the rest.
+    pub stale_nr: bool,
+}
+
 /// The stand-in as it is shared between its three addresses.
 pub struct StandIn {
     device: Mutex<Device>,
@@ -64,6 +93,8 @@ pub struct StandIn {
     /// When a restart is over.
     back_at: Mutex<Option<Instant>>,
     pub door: Door,
+    /// When it was made, s since 1970, and by the clock that it lives on.
+    began: (f64, Instant),
     refresh: Duration,
     rates: Mutex<Option<(Instant, Rates)>>,
     lines: [tokio::sync::Mutex<Instant>; 2],
@@ -72,14 +103,12 @@ pub struct StandIn {
     hurry: f64,
     /// Locks it was told, ignored ones too.
     told: Mutex<Vec<Lock>>,
+    /// What its page showed, where that is to be remembered.
+    shown: Mutex<Option<Vec<Shown>>>,
 }
 
 fn lock<T>(mutex: &Mutex<T>) -> MutexGuard<'_, T> {
     mutex.lock().unwrap_or_else(PoisonError::into_inner)
-}
-
-fn now_s() -> f64 {
-    chrono::Utc::now().timestamp_millis() as f64 / 1e3
 }
 
 impl StandIn {
@@ -93,8 +122,17 @@ impl StandIn {
         Self::hurried(device, refresh, 1.0)
     }
 
+    /// A stand-in of a device whose clock shows `now`.
+    pub fn since(now: DateTime<Utc>, device: Device, refresh: Duration) -> Arc<Self> {
+        Self::made(now, device, refresh, 1.0)
+    }
+
     /// A stand-in that attaches anew `hurry` times sooner.
     pub fn hurried(device: Device, refresh: Duration, hurry: f64) -> Arc<Self> {
+        Self::made(Utc::now(), device, refresh, hurry)
+    }
+
+    fn made(now: DateTime<Utc>, device: Device, refresh: Duration, hurry: f64) -> Arc<Self> {
         let line = || tokio::sync::Mutex::new(Instant::now());
         Arc::new(Self {
             device: Mutex::new(device),
@@ -102,13 +140,20 @@ impl StandIn {
             fault: Mutex::default(),
             back_at: Mutex::default(),
             door: Door::default(),
+            began: (now.timestamp_millis() as f64 / 1e3, Instant::now()),
             refresh,
             rates: Mutex::new(None),
             lines: [line(), line()],
             last_bulk: Mutex::new(None),
             hurry,
             told: Mutex::default(),
+            shown: Mutex::default(),
         })
+    }
+
+    /// s since 1970.
+    fn now_s(&self) -> f64 {
+        self.began.0 + self.began.1.elapsed().as_secs_f64()
     }
 
     /// Takes a lock, as page and modem do; `false` where it refuses.
@@ -118,8 +163,9 @@ impl StandIn {
             return false;
         }
         lock(&self.told).push(wanted.clone());
-        if fault != Fault::IgnoresLocks {
-            lock(&self.device).set_lock(wanted, now_s(), self.hurry);
+        if !matches!(fault, Fault::IgnoresLocks | Fault::LocksWithError) {
+            let hurry = if fault == Fault::SlowAttach { self.hurry / 6.0 } else { self.hurry };
+            lock(&self.device).set_lock(wanted, self.now_s(), hurry);
             *lock(&self.page) = None;
             *lock(&self.rates) = None;
         }
@@ -138,15 +184,50 @@ impl StandIn {
 
     fn current_reading(&self) -> Reading {
         let mut page = lock(&self.page);
-        let frozen = self.fault() == Fault::Frozen;
-        match &*page {
-            Some(drawn) if frozen || drawn.drawn_at.elapsed() < self.refresh => drawn.reading.clone(),
-            _ => {
-                let reading = lock(&self.device).reading(now_s());
+        let fault = self.fault();
+        lock(&self.device).hops = fault == Fault::Hops;
+        let mut stale_nr = false;
+        let reading = match &*page {
+            Some(drawn) if fault == Fault::Frozen || drawn.drawn_at.elapsed() < self.refresh => {
+                drawn.reading.clone()
+            }
+            before => {
+                let mut reading = lock(&self.device).reading(self.now_s());
+                if let (Fault::StaleNr, Some(before)) = (fault, before) {
+                    stale_nr = keep_nr(&mut reading, &before.reading);
+                }
                 *page = Some(Page { drawn_at: Instant::now(), reading: reading.clone() });
                 reading
             }
+        };
+        drop(page);
+        self.remember(&reading, stale_nr);
+        reading
+    }
+
+    /// Remembers from now on what its page shows.
+    pub fn remember_shown(&self) {
+        lock(&self.shown).get_or_insert_default();
+    }
+
+    /// What its page showed since it was told to remember, in order of time.
+    pub fn shown(&self) -> Vec<Shown> {
+        lock(&self.shown).clone().unwrap_or_default()
+    }
+
+    fn remember(&self, reading: &Reading, stale_nr: bool) {
+        let now_s = self.now_s();
+        let mut kept = lock(&self.shown);
+        let Some(shown) = &mut *kept else { return };
+        match shown.last_mut() {
+            Some(last) if last.reading == *reading => last.to_s = now_s,
+            _ => shown.push(Shown { from_s: now_s, to_s: now_s, reading: reading.clone(), stale_nr }),
         }
+    }
+
+    /// Traffic on the line now.
+    pub fn traffic(&self) {
+        lock(&self.device).traffic(self.now_s());
     }
 
     /// What the page shows now.
@@ -170,7 +251,7 @@ impl StandIn {
                 *lock(&self.back_at) = Some(Instant::now() + reboot);
                 self.door.end_sessions();
                 // Its locks do not outlast a restart.
-                lock(&self.device).set_lock(Lock::default(), now_s(), self.hurry);
+                lock(&self.device).set_lock(Lock::default(), self.now_s(), self.hurry);
             }
             Fault::LoginExpired => self.door.end_sessions(),
             Fault::LockedOut => self.door.lock_out(),
@@ -189,16 +270,28 @@ impl StandIn {
         let mut known = lock(&self.rates);
         match &*known {
             Some((at, rates)) if at.elapsed() < Duration::from_millis(200) => {
-                lock(&self.device).traffic(now_s());
+                lock(&self.device).traffic(self.now_s());
                 *rates
             }
             _ => {
-                let rates = lock(&self.device).rates(now_s());
+                let rates = lock(&self.device).rates(self.now_s());
                 *known = Some((Instant::now(), rates));
                 rates
             }
         }
     }
+}
+
+/// Puts the NR blocks of before in place of those of now; whether there were any.
+fn keep_nr(reading: &mut Reading, before: &Reading) -> bool {
+    let mut kept = false;
+    for carrier in reading.carriers.iter_mut().filter(|one| one.technology == Technology::Nr) {
+        if let Some(old) = before.carriers.iter().find(|old| old.technology == Technology::Nr) {
+            *carrier = old.clone();
+            kept = true;
+        }
+    }
+    kept
 }
 
 impl Shape for StandIn {
@@ -223,7 +316,7 @@ impl Shape for StandIn {
                 *free_at = start + Duration::from_secs_f64(bytes as f64 * 8.0 / (mbps * 1e6));
                 *free_at
             };
-            tokio::time::sleep_until(slot.into()).await;
+            tokio::time::sleep_until(slot).await;
             true
         })
     }

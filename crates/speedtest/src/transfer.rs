@@ -45,6 +45,7 @@ pub(crate) fn not_sent(error: &SendError) -> String {
     match error {
         SendError::Refused(refusal) => refusal.to_string(),
         SendError::Failed(error) => plainly(error),
+        SendError::NoAnswer(why) => why.to_string(),
     }
 }
 

@@ -74,18 +74,22 @@ impl Store {
         Ok(SetupEvidence { setup_id, label, runs, radio, tests })
     }
 
-    /// [`Store::evidence`] of several setups with their labels, in the order given; read by two at once.
+    /// What `made` makes of [`Store::evidence`] of several setups with their labels, in the order given; two at once.
     ///
     /// # Errors
     /// Where the database does not answer.
-    pub fn evidence_of(&self, setups: &[(SetupId, String)]) -> Result<Vec<SetupEvidence>, StoreError> {
+    pub fn evidence_of<T: Send>(
+        &self,
+        setups: &[(SetupId, String)],
+        made: impl Fn(SetupEvidence) -> T + Sync,
+    ) -> Result<Vec<T>, StoreError> {
         let next = AtomicUsize::new(0);
-        let work = || -> Result<Vec<(usize, SetupEvidence)>, StoreError> {
+        let work = || -> Result<Vec<(usize, T)>, StoreError> {
             let mut found = Vec::new();
             loop {
                 let at = next.fetch_add(1, Ordering::Relaxed);
                 let Some((setup, label)) = setups.get(at) else { return Ok(found) };
-                found.push((at, self.evidence(*setup, label.clone(), None)?));
+                found.push((at, made(self.evidence(*setup, label.clone(), None)?)));
             }
         };
         let (own, beside) = std::thread::scope(|scope| {
@@ -95,7 +99,7 @@ impl Store {
         let mut found = own?;
         found.extend(beside?);
         found.sort_by_key(|(at, _)| *at);
-        Ok(found.into_iter().map(|(_, evidence)| evidence).collect())
+        Ok(found.into_iter().map(|(_, made)| made).collect())
     }
 
     /// Samples of a setup's newest runs as it stands, those of one network only (those of runs that name none among them), in

@@ -1,7 +1,9 @@
 //! Setups side by side.
 
 use crate::catalogue::style;
-use open_beacon_core::judge::{ComparisonRow, NextAction, Said, SetupEvidence, compare, verdict_advice};
+use open_beacon_core::judge::{
+    Comparison, ComparisonRow, Described, NextAction, Said, SetupEvidence, compare_described, verdict_advice,
+};
 use open_beacon_core::model::{SetupId, SiteId};
 use open_beacon_core::words;
 use open_beacon_store::{Store, StoreError};
@@ -45,7 +47,7 @@ pub(crate) fn view(
         .filter(|id| recorded.contains(id))
         .or_else(|| recorded.first().copied());
     let Some(baseline_id) = baseline else {
-        let nothing = verdict_advice(&open_beacon_core::judge::Comparison { rows: Vec::new() });
+        let nothing = verdict_advice(&Comparison::default());
         let (title, detail) = words::advice(&nothing, style(&settings));
         return Ok(ComparisonView { title, detail, next: nothing.next, baseline: None, rows: Vec::new() });
     };
@@ -53,9 +55,11 @@ pub(crate) fn view(
     wanted.extend(chosen.unwrap_or(recorded).into_iter().filter(|id| *id != baseline_id));
     let (labels, built) = labels(store, &wanted, style(&settings))?;
     let labelled: Vec<(SetupId, String)> = wanted.into_iter().zip(labels).collect();
-    let evidence = store.evidence_of(&labelled)?.into_iter();
-    let evidence: Vec<SetupEvidence> = evidence.map(|one| one.of_network(&settings.network)).collect();
-    let comparison = compare(&evidence[0], &evidence[1..], site.time_zone);
+    let described =
+        |evidence: SetupEvidence| Described::of(&evidence.of_network(&settings.network), site.time_zone);
+    let mut described = store.evidence_of(&labelled, described)?.into_iter();
+    let base = described.next();
+    let comparison = base.map_or_else(Comparison::default, |base| compare_described(base, described));
     let advice = verdict_advice(&comparison);
     let (title, detail) = words::advice(&advice, style(&settings));
     let said = |findings: &[open_beacon_core::judge::Finding]| -> Vec<Said> {

@@ -11,6 +11,7 @@ mod contract;
 mod edits;
 mod gateway;
 mod guard;
+mod hours;
 mod kits;
 mod outside;
 mod recording;

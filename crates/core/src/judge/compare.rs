@@ -118,7 +118,7 @@ pub struct ComparisonRow {
 }
 
 /// A comparison; the baseline's row stands first.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Comparison {
     /// Rows, one an entry.
@@ -215,10 +215,15 @@ fn thinned(values: Vec<FigureValue>) -> Vec<FigureValue> {
 
 /// Puts setups side by side. `baseline` is compared with each of `others`; `zone` tells the hours of the day.
 pub fn compare(baseline: &SetupEvidence, others: &[SetupEvidence], zone: chrono_tz::Tz) -> Comparison {
-    let base = Described::of(baseline, zone);
+    let others = others.iter().map(|other| Described::of(other, zone));
+    compare_described(Described::of(baseline, zone), others)
+}
+
+/// [`compare`] of setups that were described each by itself.
+pub fn compare_described(base: Described, others: impl IntoIterator<Item = Described>) -> Comparison {
     let mut rows = vec![ComparisonRow { is_baseline: true, ..base.row }];
     for other in others {
-        let Described { mut row, means, circumstances } = Described::of(other, zone);
+        let Described { mut row, means, circumstances } = other;
         for (figure, (here, there)) in row.figures.iter_mut().zip(means.iter().zip(&base.means)) {
             figure.versus =
                 here.as_ref().zip(there.as_ref()).map(|(here, there)| versus(figure.figure, here, there));
@@ -235,7 +240,8 @@ pub fn compare(baseline: &SetupEvidence, others: &[SetupEvidence], zone: chrono_
 }
 
 /// A setup by itself, with what a comparison asks of it again and again.
-struct Described {
+#[derive(Clone, Debug)]
+pub struct Described {
     row: ComparisonRow,
     /// Of each figure, in the order of the row's.
     means: Vec<Means>,
@@ -243,7 +249,8 @@ struct Described {
 }
 
 impl Described {
-    fn of(evidence: &SetupEvidence, zone: chrono_tz::Tz) -> Self {
+    /// Describes a setup; `zone` tells the hours of the day.
+    pub fn of(evidence: &SetupEvidence, zone: chrono_tz::Tz) -> Self {
         let heard = evidence.whole_radio();
         let (figures, means) = SpeedFigure::ALL.iter().map(|figure| row_and_means(evidence, *figure)).unzip();
         let circumstances = Circumstances::of(evidence, &heard, zone);

@@ -8,6 +8,7 @@ use chrono::{Timelike, Utc};
 use std::collections::BTreeSet;
 
 /// Under what a setup was measured, as far as it may explain a difference.
+#[derive(Clone, Debug)]
 pub(super) struct Circumstances {
     hours: Option<HourSpan>,
     cells: BTreeSet<CellName>,

@@ -23,8 +23,8 @@ pub use address::{AddressProbe, judge_address};
 pub use advice::{Advice, NextAction, log_advice, verdict_advice};
 pub use baseline::{Baseline, NetworkRow, baseline};
 pub use compare::{
-    CarrierDifference, Comparison, ComparisonRow, FigureRow, FigureValue, Versus, VersusVerdict, compare,
-    compare_figure, figure_row,
+    CarrierDifference, Comparison, ComparisonRow, Described, FigureRow, FigureValue, Versus, VersusVerdict,
+    compare, compare_described, compare_figure, figure_row,
 };
 pub use digest::{CarrierDigest, CellChanges, ModeCount, RadioDigest};
 pub use evidence::{CarrierSummary, RadioSummary, SetupEvidence, summarise_samples};

@@ -1,6 +1,6 @@
 //! Whether a gateway did as it was told: read back from the carriers it uses.
 
-use crate::model::{BandAccess, BandChoice, ConnectionMode, LockIntent, Reading, Technology};
+use crate::model::{BandAccess, BandChoice, Carrier, ConnectionMode, LockIntent, Reading, Technology};
 
 /// What a reading says of a lock.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -33,9 +33,10 @@ pub fn confirm(choice: &BandChoice, reading: &Reading) -> Confirmed {
 }
 
 /// Reads back whether a gateway is where it goes back to. Where it used carriers before that the lock shut out, it has to use
-/// what the lock shut out again: a connection that the lock would allow as well proves nothing.
+/// what the lock shut out again, as far as the way back allows it: a connection that the lock would allow as well proves nothing.
 pub fn confirm_undone(intent: &LockIntent, reading: &Reading) -> Confirmed {
-    let shut_out = |carrier| !intent.wanted.allows_carrier(carrier);
+    let shut_out =
+        |carrier: &Carrier| intent.good.allows_carrier(carrier) && !intent.wanted.allows_carrier(carrier);
     match confirm(&intent.good, reading) {
         Confirmed::Yes if intent.before.iter().any(shut_out) && !reading.carriers.iter().any(shut_out) => {
             Confirmed::Otherwise

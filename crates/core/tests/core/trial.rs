@@ -124,6 +124,7 @@ fn an_undone_lock_shows_what_it_shut_out() {
     };
     let free = BandChoice::default();
     let b3 = choice(BandAccess::Lte, &[3], &[]);
+    let b20 = choice(BandAccess::Lte, &[20], &[]);
     let intent = |good: &BandChoice, before: &[&str]| LockIntent {
         site_id: SiteId(Uuid::from_u128(1)),
         wanted: choice(BandAccess::Lte, &[20], &[]),
@@ -141,6 +142,9 @@ fn an_undone_lock_shows_what_it_shut_out() {
         (&free, &[], &["B20"], Confirmed::Yes),
         (&b3, &["B3"], &["B20"], Confirmed::Otherwise),
         (&b3, &["B3"], &["B3"], Confirmed::Yes),
+        // A restart had taken the lock away that it goes back to: what it used then, it may not use now.
+        (&b20, &["B3", "n78"], &["B20"], Confirmed::Yes),
+        (&b20, &["B3", "n78"], &["B3"], Confirmed::Otherwise),
     ];
     for (good, before, now, wanted) in cases {
         assert_eq!(confirm_undone(&intent(good, before), &reading(now)), wanted, "{before:?}, then {now:?}");

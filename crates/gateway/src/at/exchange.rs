@@ -16,7 +16,7 @@ const STRAY_RESULT: Duration = Duration::from_millis(300);
 /// What stands behind a standard command's own name, in the answer to the question.
 pub(super) async fn ask(stream: &mut dyn Wire, command: &str) -> Result<Option<String>, DriverError> {
     let name = command.trim_start_matches("AT").trim_end_matches('?');
-    let lines = lines_of(stream, command, Some(name), ONE_QUESTION).await?.unwrap_or_default();
+    let lines = lines_of(stream, command, Some(name), ONE_QUESTION).await?.lines();
     let mut answers =
         lines.iter().filter_map(|line| Some(line.strip_prefix(name)?.strip_prefix(':')?.trim()));
     // The registration may be announced between question and answer: then its state is the first field, in the answer the second
@@ -60,15 +60,37 @@ fn first_result(heard: &str) -> Option<(Vec<String>, bool, String)> {
     None
 }
 
-/// Sends a command and reads to the end of its answer. `None` for an error result, or none at all in time: the command is not
-/// known or not allowed now. `named`: how a line of the answer begins; a good result without such a line may be a stray one, and
+/// What came of a command.
+pub(super) enum Answered {
+    /// A good result, and the lines before it.
+    Well(Vec<String>),
+    /// An error result: it is not known, or not allowed now.
+    Refused,
+    /// No result in time.
+    Silent,
+}
+
+impl Answered {
+    /// The lines of a good answer; none of another.
+    pub(super) fn lines(self) -> Vec<String> {
+        if let Self::Well(lines) = self { lines } else { Vec::new() }
+    }
+}
+
+/// Whether what was heard is from a server of another kind. Its first line may be an echo of the command.
+fn is_no_modem(heard: &str) -> bool {
+    let foreign = |line: &str| line.starts_with("HTTP/") || line.starts_with('<');
+    heard.split(['\r', '\n']).map(str::trim).filter(|line| !line.is_empty()).take(2).any(foreign)
+}
+
+/// Sends a command and reads to the end of its answer. `named`: how a line of the answer begins; a good result without such a line may be a stray one, and
 /// the answer still on its way. `longest`: how long a result is waited for.
 pub(super) async fn lines_of(
     stream: &mut dyn Wire,
     command: &str,
     named: Option<&str>,
     longest: Duration,
-) -> Result<Option<Vec<String>>, DriverError> {
+) -> Result<Answered, DriverError> {
     let broke = |_| DriverError::Unreachable("the connection broke off".into());
     let mut chunk = [0u8; 512];
     // What was announced since the last question is no part of this answer.
@@ -82,25 +104,24 @@ pub(super) async fn lines_of(
             heard = rest;
             let answers = named.is_none_or(|name| lines.iter().any(|line| line.starts_with(name)));
             match (good, answers) {
-                (true, true) => return Ok(Some(lines)),
+                (true, true) => return Ok(Answered::Well(lines)),
                 (true, false) => {
                     stray.get_or_insert_default().extend(lines);
                     patience = STRAY_RESULT;
                 }
-                (false, _) => return Ok(None),
+                (false, _) => return Ok(Answered::Refused),
             }
         }
-        let Ok(read) = timeout(patience, stream.read(&mut chunk)).await else { return Ok(stray) };
+        let Ok(read) = timeout(patience, stream.read(&mut chunk)).await else {
+            return Ok(stray.map_or(Answered::Silent, Answered::Well));
+        };
         let count = read.map_err(broke)?;
         if count == 0 {
             return Err(broke(std::io::Error::from(std::io::ErrorKind::UnexpectedEof)));
         }
         heard.push_str(&String::from_utf8_lossy(&chunk[..count]));
-        if heard.len() > LONGEST_MODEM_ANSWER_BYTES
-            || heard.starts_with("HTTP/")
-            || heard.trim_start().starts_with('<')
-        {
-            return Err(nonsense("this is no modem; is the port right?", &heard));
+        if heard.len() > LONGEST_MODEM_ANSWER_BYTES || is_no_modem(&heard) {
+            return Err(nonsense("this is no modem; check the port", &heard));
         }
     }
 }

@@ -6,9 +6,10 @@ mod exchange;
 mod reads;
 
 use crate::http::DriverError;
-use exchange::{ONE_QUESTION, ask, lines_of};
+use exchange::{Answered, ONE_QUESTION, ask, lines_of};
 use open_beacon_domain::metrics::{CodeKind, decode, flag_oddities};
 use open_beacon_domain::model::{Carrier, CarrierRole, ConnectionMode, ModemRead, Reading, Technology};
+use open_beacon_outbound::Transport;
 use reads::read_more;
 use std::time::Duration;
 use tokio::io::{AsyncRead, AsyncWrite};
@@ -32,6 +33,7 @@ impl<T: AsyncRead + AsyncWrite + Send + Unpin + std::fmt::Debug> Wire for T {}
 pub struct AtDriver {
     line: Line,
     reads: Vec<ModemRead>,
+    transport: Transport,
     stream: tokio::sync::Mutex<Option<Box<dyn Wire>>>,
 }
 
@@ -45,7 +47,15 @@ impl AtDriver {
             let (path, baud) = device.split_once("?baud=").unwrap_or((device, "115200"));
             Line::Serial { path: path.to_owned(), baud: baud.parse().unwrap_or(115_200) }
         };
-        Some(Self { line, reads: reads.to_vec(), stream: tokio::sync::Mutex::new(None) })
+        let (reads, transport) = (reads.to_vec(), Transport::Network);
+        Some(Self { line, reads, transport, stream: tokio::sync::Mutex::new(None) })
+    }
+
+    /// The same over something else than the network.
+    #[must_use]
+    pub fn over(mut self, transport: &Transport) -> Self {
+        self.transport = transport.clone();
+        self
     }
 
     /// Asks once all round.
@@ -87,15 +97,20 @@ impl AtDriver {
                 None => self.connect().await?,
             };
             for command in commands {
-                if lines_of(&mut *stream, command, None, TIMEOUT).await?.is_none() {
-                    *kept = Some(stream);
-                    return Err(nonsense("it refused the lock", command));
+                match lines_of(&mut *stream, command, None, TIMEOUT).await? {
+                    Answered::Well(_) => {}
+                    Answered::Refused => {
+                        *kept = Some(stream);
+                        return Err(nonsense("it refused the lock", command));
+                    }
+                    // Whether it took it nobody knows; an answer that comes late must not be taken for another's.
+                    Answered::Silent => return Err(silent()),
                 }
             }
             *kept = Some(stream);
             Ok(())
         });
-        told.await.map_err(|_| DriverError::Unreachable("it did not answer within 5 seconds".into()))?
+        told.await.map_err(|_| silent())?
     }
 
     async fn ask(&self) -> Result<Answers, DriverError> {
@@ -108,21 +123,22 @@ impl AtDriver {
             let answers = ask_all(&mut stream, &self.reads).await?;
             Ok((stream, answers))
         });
-        let (stream, answers) = asked
-            .await
-            .map_err(|_| DriverError::Unreachable("it did not answer within 5 seconds".into()))??;
+        let (stream, answers) = asked.await.map_err(|_| silent())??;
         // A connection that answered is kept; any other is dropped with what may still come on it.
         *kept = Some(stream);
         Ok(answers)
     }
 
     async fn connect(&self) -> Result<Box<dyn Wire>, DriverError> {
-        match &self.line {
-            Line::Tcp(address) => match connect(address).await? {
-                Some(stream) => Ok(Box::new(stream)),
-                None => Err(DriverError::Unreachable("nothing answers at this address".into())),
-            },
-            Line::Serial { path, baud } => match tokio_serial::new(path, *baud).open_native_async() {
+        let nobody = || DriverError::Unreachable("nothing answers at this address".into());
+        match (&self.line, &self.transport) {
+            (Line::Tcp(address), Transport::InProcess(devices)) => {
+                devices.connect(address).map(|line| Box::new(line) as Box<dyn Wire>).ok_or_else(nobody)
+            }
+            (Line::Tcp(address), Transport::Network) => {
+                connect(address).await?.map(|line| Box::new(line) as Box<dyn Wire>).ok_or_else(nobody)
+            }
+            (Line::Serial { path, baud }, _) => match tokio_serial::new(path, *baud).open_native_async() {
                 Ok(port) => Ok(Box::new(port)),
                 Err(error) => Err(DriverError::Unreachable(format!(
                     "the serial device {path} cannot be opened: {error}"
@@ -157,9 +173,13 @@ async fn ask_all(stream: &mut dyn Wire, reads: &[ModemRead]) -> Result<Answers, 
     };
     for read in reads {
         let named = read.answer.split_once(':').map(|(name, _)| name);
-        answers.more.push(lines_of(stream, &read.command, named, ONE_QUESTION).await?.unwrap_or_default());
+        answers.more.push(lines_of(stream, &read.command, named, ONE_QUESTION).await?.lines());
     }
     Ok(answers)
+}
+
+fn silent() -> DriverError {
+    DriverError::Unreachable("it did not answer within 5 seconds".into())
 }
 
 fn nonsense(problem: &str, said: &str) -> DriverError {

@@ -13,17 +13,21 @@ use open_beacon_domain::model::{
     AskMethod, GatewayRecipe, GatewaySecrets, GatewaySettings, Login, LoginStep, PageFormat, Reading, SendAs,
     is_own_path,
 };
-use open_beacon_outbound::{Redirects, SendError, client, send};
+use open_beacon_outbound::{NoAnswer, Redirects, SendError, Transport, client};
 use reqwest::StatusCode;
 use reqwest::header::CONTENT_TYPE;
 use serde_json::Value;
 use std::sync::atomic::{AtomicBool, AtomicU8, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
-use std::time::{Duration, Instant};
+use std::time::Duration;
 use template::{Escape, Known, fill};
+use tokio::time::Instant;
 use trust::Refused;
 
 const TIMEOUT: Duration = Duration::from_secs(5);
+const TOO_SLOW: &str = "it did not answer within 5 seconds";
+const NOBODY_THERE: &str = "nothing answers at this address";
+const BROKEN_OFF: &str = "it broke off in the middle of its answer";
 /// Failed logins after which none is tried any more: devices lock their owner out after three or so (common practice,
 /// no source).
 const MOST_FAILED_LOGINS: u8 = 2;
@@ -71,6 +75,7 @@ impl LoginAttempts {
 /// Reads one status page. Holds one connection and never has two requests under way.
 pub struct HttpDriver {
     client: reqwest::Client,
+    transport: Transport,
     url: reqwest::Url,
     recipe: GatewayRecipe,
     secrets: GatewaySecrets,
@@ -123,6 +128,7 @@ impl HttpDriver {
             .map(|(name, value)| (name.to_owned(), value));
         Ok(Self {
             client,
+            transport: Transport::Network,
             url,
             recipe: settings.recipe.clone(),
             secrets,
@@ -133,6 +139,13 @@ impl HttpDriver {
             kept: Mutex::new(known.into()),
             refused,
         })
+    }
+
+    /// The same over something else than the network.
+    #[must_use]
+    pub fn over(mut self, transport: &Transport) -> Self {
+        self.transport = transport.clone();
+        self
     }
 
     /// Fetches and reads the page once.
@@ -259,7 +272,7 @@ impl HttpDriver {
     }
 
     async fn send(&self, request: reqwest::RequestBuilder) -> Result<Answer, DriverError> {
-        let response = send(request).await.map_err(|error| self.not_sent(error))?;
+        let response = self.transport.send(request).await.map_err(|error| self.not_sent(error))?;
         let status = response.status();
         Ok(Answer { status, body: self.read_limited(response).await? })
     }
@@ -290,7 +303,7 @@ impl HttpDriver {
         for header in &step.headers {
             request = request.header(&header.name, self.filled(&header.value, Escape::None)?);
         }
-        let response = send(request).await.map_err(|error| self.not_sent(error))?;
+        let response = self.transport.send(request).await.map_err(|error| self.not_sent(error))?;
         let (status, headers) = (response.status(), response.headers().clone());
         let body = self.read_limited(response).await?;
         // A good login may land on a page that is not there: whether one is in, the status page tells.
@@ -329,7 +342,7 @@ impl HttpDriver {
         let mut body = Vec::new();
         let broke = |error: reqwest::Error| match error.is_timeout() {
             true => self.unreachable(&error),
-            false => DriverError::Unreachable("it broke off in the middle of its answer".into()),
+            false => DriverError::Unreachable(BROKEN_OFF.into()),
         };
         while let Some(chunk) = response.chunk().await.map_err(broke)? {
             body.extend_from_slice(&chunk);
@@ -356,6 +369,14 @@ impl HttpDriver {
         match error {
             SendError::Refused(refusal) => DriverError::Unreachable(refusal.to_string()),
             SendError::Failed(error) => self.unreachable(&error),
+            SendError::NoAnswer(why) => DriverError::Unreachable(
+                match why {
+                    NoAnswer::TimedOut => TOO_SLOW,
+                    NoAnswer::NobodyThere => NOBODY_THERE,
+                    NoAnswer::BrokenOff => BROKEN_OFF,
+                }
+                .to_owned(),
+            ),
         }
     }
 
@@ -364,13 +385,13 @@ impl HttpDriver {
             return DriverError::Untrusted { certificate_sha256 };
         }
         let words = if error.is_timeout() {
-            "it did not answer within 5 seconds"
+            TOO_SLOW
         } else if error.is_connect() {
-            "nothing answers at this address"
+            NOBODY_THERE
         } else if error.is_builder() {
             "the address is not a valid web address"
         } else {
-            "it broke off in the middle of its answer"
+            BROKEN_OFF
         };
         DriverError::Unreachable(words.to_owned())
     }

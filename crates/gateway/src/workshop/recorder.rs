@@ -5,6 +5,7 @@ use crate::http::{DriverError, HttpDriver, LoginAttempts};
 use crate::page::{looks_like, parse_page};
 use open_beacon_domain::limits::LONGEST_RECORDED_BYTES;
 use open_beacon_domain::model::{GatewaySecrets, GatewaySettings};
+use open_beacon_outbound::Transport;
 
 /// A gateway's page, to be recorded.
 #[derive(Debug)]
@@ -21,6 +22,12 @@ impl PageRecorder {
         attempts: LoginAttempts,
     ) -> Result<Self, DriverError> {
         Ok(Self(HttpDriver::new(settings, secrets, attempts)?))
+    }
+
+    /// The same over something else than the network.
+    #[must_use]
+    pub fn over(self, transport: &Transport) -> Self {
+        Self(self.0.over(transport))
     }
 
     /// The next answer's text, without what is secret.

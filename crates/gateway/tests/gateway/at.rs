@@ -135,7 +135,7 @@ async fn a_web_server_in_place_of_a_modem_is_recognised() {
     else {
         panic!()
     };
-    assert!(problem.contains("is the port right"), "{problem}");
+    assert!(problem.contains("check the port"), "{problem}");
     assert!(matches!(super::driver("tcp://127.0.0.1:9").read().await, Err(DriverError::Unreachable(_))));
 }
 

@@ -3,6 +3,7 @@
 use super::settings;
 use open_beacon_domain::model::*;
 use open_beacon_gateway::*;
+use open_beacon_outbound::Transport;
 use open_beacon_simulator::door::{PASSWORD, USER};
 use open_beacon_simulator::pages::gateway_router;
 use open_beacon_simulator::serve::{Fault, REBOOT, StandIn};
@@ -205,14 +206,20 @@ async fn a_certificate_of_its_own_is_taken_only_where_the_user_vouched_for_it() 
     tokio::spawn(server.serve(app.into_make_service()));
 
     let mut settings = settings(&format!("https://{address}/status.json"));
-    let look = test_connection(&settings, GatewaySecrets::default(), LoginAttempts::default()).await;
+    let look =
+        test_connection(&settings, GatewaySecrets::default(), LoginAttempts::default(), &Transport::Network)
+            .await;
     let print = look.certificate_sha256.expect("the print is shown");
     assert_eq!((look.reading, print.len()), (None, 64));
     settings.certificate_sha256 = Some("0".repeat(64));
-    let other = test_connection(&settings, GatewaySecrets::default(), LoginAttempts::default()).await;
+    let other =
+        test_connection(&settings, GatewaySecrets::default(), LoginAttempts::default(), &Transport::Network)
+            .await;
     assert_eq!(other.certificate_sha256.as_ref(), Some(&print), "another one's print opens nothing");
     settings.certificate_sha256 = Some(print);
-    let look = test_connection(&settings, GatewaySecrets::default(), LoginAttempts::default()).await;
+    let look =
+        test_connection(&settings, GatewaySecrets::default(), LoginAttempts::default(), &Transport::Network)
+            .await;
     assert!(look.reading.is_some(), "{:?}", look.problem);
     assert!(look.suggestion.is_some() && look.page.is_some());
 }

@@ -1,0 +1,572 @@
+//! Seeded hours of recording, sweeping and locking against a stand-in whose faults come and go, with clock and line in memory: no
+//! sample that the stand-in did not mean, no lost lock, each failure named rightly.
+//!
+//! Some hours with every run of the tests; 200 by `cargo xtask hours`, and ten minutes of them over real sockets.
+
+use crate::{Server, id};
+use axum::body::Body;
+use axum::http::StatusCode;
+use chrono::{DateTime, TimeDelta, Utc};
+use open_beacon_api::{AppState, Outside};
+use open_beacon_core::model::{
+    Carrier, Completion, Reading, Run, RunContext, RunId, Sample, SetupId, SiteId,
+};
+use open_beacon_gateway::Clock;
+use open_beacon_outbound::{Carried, InProcess, NoAnswer, Transport};
+use open_beacon_simulator::at::{converse, serve_at};
+use open_beacon_simulator::device::Device;
+use open_beacon_simulator::door::{PASSWORD, USER};
+use open_beacon_simulator::lock::Lock;
+use open_beacon_simulator::pages::gateway_router;
+use open_beacon_simulator::serve::{Fault, Shown, StandIn};
+use open_beacon_store::Store;
+use serde_json::{Value, json};
+use std::collections::{BTreeMap, HashSet};
+use std::ops::Range;
+use std::sync::{Arc, Mutex, PoisonError};
+use std::time::Duration;
+use tokio::io::DuplexStream;
+use tokio::time::Instant;
+use tower::ServiceExt;
+
+/// How long the network would wait for an answer.
+const PATIENCE: Duration = Duration::from_secs(5);
+/// When hours in memory begin, so that each seed gives the same hour again.
+const BEGINNING: DateTime<Utc> = DateTime::from_timestamp_nanos(1_790_000_000_000_000_000);
+/// How often the stand-in's page is renewed.
+const REFRESH: Duration = Duration::from_secs(2);
+/// A failure may be told this long after its cause is over: the next look comes up to 10 s later, and a sample is waited for up to
+/// 20 s.
+const TOLD_WITHIN_S: f64 = 35.0;
+/// A sample was on the page this long before it was taken, at most: as long as an answer may take.
+const OLDEST_S: f64 = 6.0;
+/// Nothing takes longer than this, s.
+const LONGEST_S: f64 = 1800.0;
+/// As many times longer as a point has samples, at most.
+const OLDEST_OF_POINT_S: f64 = 6.0 * 20.0;
+
+/// The stand-in without sockets. Keeps one cookie, as a browser would.
+#[derive(Debug)]
+struct InMemory {
+    stand_in: Known,
+    cookie: Mutex<Option<axum::http::HeaderValue>>,
+}
+
+struct Known(Arc<StandIn>);
+
+impl std::fmt::Debug for Known {
+    fn fmt(&self, to: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        to.write_str("StandIn")
+    }
+}
+
+impl InMemory {
+    async fn answer(&self, request: reqwest::Request) -> Result<reqwest::Response, NoAnswer> {
+        let mut request = axum::http::Request::<reqwest::Body>::try_from(request)
+            .map_err(|_| NoAnswer::NobodyThere)?
+            .map(Body::new);
+        if let Some(cookie) = &*self.cookie.lock().unwrap_or_else(PoisonError::into_inner) {
+            request.headers_mut().insert("cookie", cookie.clone());
+        }
+        let answer = gateway_router(self.stand_in.0.clone()).oneshot(request);
+        let answer = tokio::time::timeout(PATIENCE, answer).await.map_err(|_| NoAnswer::TimedOut)?;
+        let answer = answer.map_err(|_| NoAnswer::BrokenOff)?;
+        if let Some(cookie) = answer.headers().get("set-cookie") {
+            *self.cookie.lock().unwrap_or_else(PoisonError::into_inner) = Some(cookie.clone());
+        }
+        Ok(answer.map(|body| reqwest::Body::wrap_stream(body.into_data_stream())).into())
+    }
+}
+
+impl InProcess for InMemory {
+    fn carry(&self, request: reqwest::Request) -> Carried<'_> {
+        Box::pin(self.answer(request))
+    }
+
+    fn connect(&self, _address: &str) -> Option<DuplexStream> {
+        let (here, there) = tokio::io::duplex(1 << 12);
+        tokio::spawn(converse(there, self.stand_in.0.clone()));
+        Some(here)
+    }
+}
+
+/// A kind of gateway.
+#[derive(Clone, Copy, Debug, PartialEq)]
+enum Kind {
+    Page,
+    BehindLogin,
+    Tables,
+    Modem,
+}
+
+impl Kind {
+    /// Faults that this kind can have.
+    fn faults(self) -> &'static [Fault] {
+        match self {
+            Self::Page => &[
+                Fault::Frozen,
+                Fault::Hung,
+                Fault::LoginPage,
+                Fault::WrongType,
+                Fault::Slow,
+                Fault::Half,
+                Fault::Reboot,
+                Fault::Torn,
+                Fault::ErrorInside,
+                Fault::StaleNr,
+                Fault::Hops,
+                Fault::LocksWithError,
+                Fault::IgnoresLocks,
+                Fault::RefusesLocks,
+                Fault::SlowAttach,
+            ],
+            Self::BehindLogin => &[
+                Fault::LoginExpired,
+                Fault::Hung,
+                Fault::Reboot,
+                Fault::Torn,
+                Fault::Half,
+                Fault::ErrorInside,
+                Fault::Hops,
+                Fault::SlowAttach,
+            ],
+            Self::Tables => {
+                &[Fault::Shifts, Fault::Torn, Fault::Half, Fault::StaleNr, Fault::Frozen, Fault::Hung]
+            }
+            Self::Modem => &[
+                Fault::Announces,
+                Fault::Half,
+                Fault::Hung,
+                Fault::Slow,
+                Fault::LoginPage,
+                Fault::WrongType,
+                Fault::Frozen,
+                Fault::Hops,
+            ],
+        }
+    }
+
+    fn settings(self, address: &str, line: &str) -> Value {
+        let lock = json!({"request": {"method": "post", "path": "/lock", "send": "json",
+            "body": r#"{"way": "${access}", "lte": [${lte_bands}], "nr": [${nr_bands}]}"#,
+            "undo_body": r#"{"way": "any", "lte": [], "nr": []}"#}, "volatile": true, "reattach_s": 20.0});
+        let commands = json!({"commands": [
+            "AT+BEACONLOCK=\"${access}\",${lte_mask_hex},${lte_mask_high_hex},${nr_mask_hex},${nr_mask_high_hex}"],
+            "undo_commands": ["AT+BEACONLOCK=0"], "volatile": true, "reattach_s": 20.0});
+        let (url, recipe) = match self {
+            Self::Page => (format!("{address}/status.json"), json!({ "lock": lock })),
+            Self::BehindLogin => {
+                let form = json!({"kind": "steps", "steps": [{"method": "post", "path": "/door/login",
+                    "send": "form", "body": "user=${user}&password=${password}"}]});
+                (format!("{address}/door/status.json"), json!({"lock": lock, "login": form}))
+            }
+            Self::Tables => {
+                let group = |heading: &str, technology: &str, channel: &str| {
+                    let field = |field: &str, name: &str| json!({"field": field, "at": format!("/{name}")});
+                    json!({"at": format!("/named/{heading}/rows"), "fields": [
+                        {"field": "technology", "at": "", "fixed": technology}, field("band", "Band"),
+                        field("channel", channel), field("rsrp_dbm", "RSRP"), field("sinr_db", "SINR")]})
+                };
+                let map = json!({"carriers":
+                    [group("LTE", "lte", "EARFCN"), group("5G NR", "nr", "ARFCN")]});
+                let none = json!([{"at": "", "is": "Searching for network"}]);
+                let recipe =
+                    json!({"lock": lock, "format": "html", "map": map, "checks": {"no_service": none}});
+                (format!("{address}/tables.html"), recipe)
+            }
+            Self::Modem => (line.to_owned(), json!({ "lock": commands })),
+        };
+        json!({"status_url": url, "poll_interval_ms": 1000, "recipe": recipe})
+    }
+}
+
+/// What a failure's reason must contain, for one of the faults that were there shortly before; none where a fault is no reason to
+/// fail.
+fn named(fault: Fault, kind: Kind) -> &'static [&'static str] {
+    match (fault, kind) {
+        (Fault::Hung | Fault::Reboot, _) => &["did not answer", "not attached", "not seen attached"],
+        (Fault::Half, _) => &["broke off"],
+        (Fault::Torn, _) => &["torn"],
+        (Fault::Frozen, _) => &["did not change"],
+        (Fault::LoginPage, Kind::Modem) => &["no modem"],
+        // An order that such a page answers was not taken, and nothing in the answer says so.
+        (Fault::LoginPage, _) => &["not JSON", "still uses only what the lock allows", "other bands"],
+        (Fault::WrongType, _) => {
+            &["where a number is needed", "is no code", "still uses only what the lock allows", "other bands"]
+        }
+        (Fault::ErrorInside, _) => &["reports an error"],
+        (Fault::LocksWithError | Fault::RefusesLocks, _) => &["refused"],
+        (Fault::IgnoresLocks, _) => &["other bands"],
+        (Fault::SlowAttach, _) => &["not attached", "not seen attached", "did not change"],
+        _ => &[],
+    }
+}
+
+/// A span in which a fault was there, s since 1970.
+#[derive(Clone, Copy, Debug)]
+struct Spell {
+    fault: Fault,
+    from_s: f64,
+    to_s: f64,
+}
+
+struct Hour {
+    server: Server,
+    stand_in: Arc<StandIn>,
+    site: SiteId,
+    setup: SetupId,
+    position: String,
+    kind: Kind,
+    clock: Clock,
+    random: fastrand::Rng,
+    spells: Arc<Mutex<Vec<Spell>>>,
+    made: u128,
+}
+
+fn seconds(at: DateTime<Utc>) -> f64 {
+    at.timestamp_millis() as f64 / 1e3
+}
+
+/// How much came of some hours.
+#[derive(Debug, Default)]
+struct Tally {
+    samples: usize,
+    points: usize,
+    failures: BTreeMap<String, usize>,
+    locks: usize,
+    wrong: Vec<String>,
+}
+
+impl Tally {
+    fn add(&mut self, other: Tally) {
+        self.samples += other.samples;
+        self.points += other.points;
+        self.locks += other.locks;
+        for (what, times) in other.failures {
+            *self.failures.entry(what).or_default() += times;
+        }
+        self.wrong.extend(other.wrong);
+    }
+}
+
+impl Hour {
+    async fn new(seed: u64, over_sockets: bool) -> Self {
+        let mut random = fastrand::Rng::with_seed(seed);
+        let kind = [Kind::Page, Kind::BehindLogin, Kind::Tables, Kind::Modem][seed as usize % 4];
+        let mut device = Device::new(random.u64(..));
+        device.pose.antenna = "external".into();
+        device.pose.mount = "roof_mast".into();
+        device.pose.height_above_ground_m = 8.0;
+        device.pose.azimuth_deg = 143.0;
+        let (began, from) = (Instant::now(), if over_sockets { Utc::now() } else { BEGINNING });
+        let stand_in = StandIn::since(from, device, REFRESH);
+        stand_in.remember_shown();
+        let clock = if over_sockets {
+            Clock::default()
+        } else {
+            Clock::of(move || from + TimeDelta::from_std(began.elapsed()).unwrap_or_default())
+        };
+        let (address, line, transport) = if over_sockets {
+            let page = tokio::net::TcpListener::bind("127.0.0.1:0").await.unwrap();
+            let modem = tokio::net::TcpListener::bind("127.0.0.1:0").await.unwrap();
+            let address = format!("http://{}", page.local_addr().unwrap());
+            let line = format!("tcp://{}", modem.local_addr().unwrap());
+            let router = gateway_router(stand_in.clone());
+            tokio::spawn(async move { axum::serve(page, router).await });
+            tokio::spawn(serve_at(modem, stand_in.clone()));
+            (address, line, Transport::Network)
+        } else {
+            let devices = InMemory { stand_in: Known(stand_in.clone()), cookie: Mutex::default() };
+            let transport = Transport::InProcess(Arc::new(devices));
+            ("http://192.0.2.1".into(), "tcp://192.0.2.1:23".into(), transport)
+        };
+        let directory = tempfile::tempdir().unwrap();
+        let store = Store::open(directory.path()).unwrap();
+        let outside = Outside { clock: clock.clone(), transport };
+        let state = AppState::within(store, outside).unwrap();
+        let server = Server { router: open_beacon_api::router(state.clone()), state, _directory: directory };
+        let (site, position, setup) = server.site().await;
+        let gateway = kind.settings(&address, &line);
+        let url = gateway["status_url"].as_str().unwrap().to_owned();
+        let settings = json!({"gateway": gateway, "active_setup_id": setup});
+        let (status, answer) = server.save_settings(&site, &settings).await;
+        assert_eq!(status, StatusCode::OK, "{answer}");
+        let secrets = json!({"address": url, "user": USER, "password": PASSWORD});
+        let (status, answer) =
+            server.send("PUT", &format!("/api/sites/{site}/gateway/sign-in"), Some(secrets)).await;
+        assert!(status.is_success(), "{answer}");
+        server.send("POST", &format!("/api/sites/{site}/bands/undo-read"), None).await;
+        Self {
+            server,
+            stand_in,
+            site: site.parse().unwrap(),
+            setup: setup.parse().unwrap(),
+            position,
+            kind,
+            clock,
+            random,
+            spells: Arc::default(),
+            made: 1000,
+        }
+    }
+
+    fn next_id(&mut self) -> String {
+        self.made += 1;
+        id(self.made)
+    }
+
+    fn now_s(&self) -> f64 {
+        seconds(self.clock.now())
+    }
+
+    /// Whether a reason names a fault that was there shortly before now.
+    fn rightly(&self, why: &str) -> bool {
+        let now_s = self.now_s();
+        let spells = self.spells.lock().unwrap();
+        let near = spells.iter().filter(|one| one.to_s + TOLD_WITHIN_S >= now_s && one.from_s <= now_s);
+        near.flat_map(|one| named(one.fault, self.kind)).any(|words| why.contains(words))
+    }
+
+    fn failed(&self, what: &str, why: &str, tally: &mut Tally) {
+        let told = format!("{what}: {why}");
+        if !self.rightly(why) {
+            let spells = self.spells.lock().unwrap();
+            let last: Vec<&Spell> = spells.iter().rev().take(2).collect();
+            tally.wrong.push(format!("{:?} at {:.0}: {told} during {last:?}", self.kind, self.now_s()));
+        }
+        let told = told.split_once(". ").map_or(told.as_str(), |(why, _)| why).to_owned();
+        *tally.failures.entry(told).or_default() += 1;
+    }
+
+    /// Waits until nothing is measured and no lock is being set; all of it ends within some minutes, whatever the faults.
+    async fn idle(&self, tally: &mut Tally) {
+        let begun_s = self.now_s();
+        while let Some(going_on) = self.server.state.measurer.progress(self.site) {
+            if self.now_s() - begun_s > LONGEST_S {
+                tally.wrong.push(format!("{:?}: still at it: {going_on:?}", self.kind));
+                return;
+            }
+            tokio::time::sleep(Duration::from_millis(500)).await;
+        }
+        // What was measured is told of just behind.
+        tokio::time::sleep(Duration::from_millis(1)).await;
+    }
+
+    async fn record(&mut self, tally: &mut Tally) {
+        let run = self.next_id();
+        let job = json!({"id": run, "samples": self.random.u32(3..25), "speed_tests": 0});
+        let (status, answer) =
+            self.server.send("POST", &format!("/api/setups/{}/jobs", self.setup), Some(job)).await;
+        assert!(status.is_success(), "{answer}");
+        self.idle(tally).await;
+        let kept = self.server.state.store.run(run.parse().unwrap()).unwrap();
+        if kept.completion != Completion::Complete {
+            self.failed("recording", kept.reason.as_deref().unwrap_or(""), tally);
+        }
+    }
+
+    async fn sweep(&mut self, tally: &mut Tally) {
+        let (sweep, path) = (self.next_id(), format!("/api/sites/{}/sweeps", self.site));
+        let new = json!({"id": sweep, "position_id": self.position, "expected_deg": 143.0});
+        let (status, answer) = self.server.send("POST", &path, Some(new)).await;
+        assert!(status.is_success(), "{answer}");
+        for _ in 0..self.random.u32(2..6) {
+            let samples = self.random.u32(2..6);
+            let stop =
+                json!({"id": self.next_id(), "angle_deg": self.random.u32(0..360), "samples": samples});
+            let (status, answer) =
+                self.server.send("POST", &format!("{path}/{sweep}/stops"), Some(stop)).await;
+            assert!(status.is_success(), "{answer}");
+            self.idle(tally).await;
+            if let Some(why) = self.server.state.sweeping.state(self.site).and_then(|state| state.problem) {
+                self.failed("point", &why, tally);
+            }
+        }
+        let end = json!({"set_deg": 143.0});
+        self.server.send("PUT", &format!("{path}/{sweep}"), Some(end)).await;
+    }
+
+    async fn lock(&mut self, tally: &mut Tally) {
+        let bands = [20_u16, 3];
+        let choice = match self.random.u32(0..3) {
+            0 => json!({}),
+            at => json!({"access": "lte", "lte": [bands[at as usize - 1]]}),
+        };
+        let path = format!("/api/sites/{}/bands", self.site);
+        let (status, answer) =
+            self.server.send("POST", &format!("{path}/keep"), Some(json!({ "choice": choice }))).await;
+        // A band that nothing has told of yet cannot be asked for.
+        if status == StatusCode::UNPROCESSABLE_ENTITY {
+            return;
+        }
+        assert_eq!(status, StatusCode::ACCEPTED, "{answer}");
+        tally.locks += 1;
+        let (mut said, begun_s) = (None, self.now_s());
+        let rounds = self.server.state.rounds.clone();
+        while self.server.state.measurer.progress(self.site).is_some() {
+            tokio::time::sleep(Duration::from_secs(1)).await;
+            let problem = rounds.restore_state(self.site).and_then(|state| state.problem);
+            if self.now_s() - begun_s > LONGEST_S {
+                tally.wrong.push(format!("{:?}: still going back: {problem:?}", self.kind));
+                return;
+            }
+            if let Some(why) = problem.as_deref().filter(|_| problem != said) {
+                self.failed("going back", why, tally);
+            }
+            said = problem;
+        }
+        tokio::time::sleep(Duration::from_millis(1)).await;
+        if let Some(why) = rounds.state(self.site).and_then(|state| state.problem) {
+            // Told at the end, when going back has taken as long as the fault: whether it was so shows meanwhile.
+            *tally.failures.entry(format!("lock: {why}")).or_default() += 1;
+        }
+    }
+
+    /// Faults that come and go, and traffic that does; ends with `stop`.
+    fn trouble(&mut self, stop: tokio_util::sync::CancellationToken) {
+        let (stand_in, spells, kind) = (self.stand_in.clone(), self.spells.clone(), self.kind);
+        let (clock, mut random) = (self.clock.clone(), self.random.fork());
+        let busy = stand_in.clone();
+        let quiet = stop.clone();
+        tokio::spawn(async move {
+            while !quiet.is_cancelled() {
+                busy.traffic();
+                tokio::time::sleep(Duration::from_secs(2)).await;
+            }
+        });
+        tokio::spawn(async move {
+            while !stop.is_cancelled() {
+                tokio::time::sleep(Duration::from_secs(random.u64(20..180))).await;
+                let fault = kind.faults()[random.usize(..kind.faults().len())];
+                let length = Duration::from_secs(random.u64(3..150));
+                let from_s = seconds(clock.now());
+                stand_in.set_fault(fault, length);
+                let to_s = from_s + length.as_secs_f64();
+                spells.lock().unwrap().push(Spell { fault, from_s, to_s });
+                tokio::time::sleep(length).await;
+                if fault != Fault::Reboot {
+                    stand_in.set_fault(Fault::None, length);
+                }
+            }
+            stand_in.set_fault(Fault::None, Duration::ZERO);
+        });
+    }
+
+    async fn pass(&mut self, length: Duration, tally: &mut Tally) {
+        let stop = tokio_util::sync::CancellationToken::new();
+        self.trouble(stop.clone());
+        let _lease = self.server.state.links.lease(self.site);
+        let began = Instant::now();
+        while began.elapsed() < length {
+            match self.random.u32(0..10) {
+                0..6 => self.record(tally).await,
+                6..8 => self.sweep(tally).await,
+                _ => self.lock(tally).await,
+            }
+            tokio::time::sleep(Duration::from_secs(self.random.u64(1..30))).await;
+        }
+        stop.cancel();
+        // The last fault ends, and a restart with it.
+        tokio::time::sleep(Duration::from_secs(240)).await;
+        self.check(tally);
+    }
+
+    fn check(&self, tally: &mut Tally) {
+        let store = &self.server.state.store;
+        let shown = self.stand_in.shown();
+        let record = store.bundle(self.site).unwrap();
+        let point = |run: &&Run| matches!(run.context, RunContext::SweepPoint { .. });
+        tally.points += record.runs.iter().filter(point).count();
+        tally.samples += record.samples.len();
+        let points: HashSet<RunId> = record.runs.iter().filter(point).map(|run| run.id).collect();
+        for Sample { run_id, taken_at, reading, .. } in &record.samples {
+            let at_s = seconds(*taken_at);
+            // A point is dated by its last sample.
+            let back_s = if points.contains(run_id) { OLDEST_OF_POINT_S } else { OLDEST_S };
+            if !meant(&shown, at_s - back_s..at_s + 0.1, reading, self.kind) {
+                tally.wrong.push(format!("{:?}: nobody showed {reading:?} at {at_s:.1}", self.kind));
+            }
+        }
+        let kept = store.settings(self.site).unwrap().trials.kept;
+        let locked = self.stand_in.locked_to();
+        let spells = self.spells.lock().unwrap();
+        let restarted = spells.iter().any(|one| one.fault == Fault::Reboot);
+        if locked != Lock::from(&kept) && !(restarted && locked == Lock::default()) {
+            tally.wrong.push(format!("{:?}: locked to {locked:?}, kept is {kept:?}", self.kind));
+        }
+        let open = store.lock_intents().unwrap();
+        if !open.is_empty() {
+            tally.wrong.push(format!("{:?}: a lock is still to be undone: {open:?}", self.kind));
+        }
+    }
+}
+
+/// Whether the stand-in showed what a sample holds, shortly before it was taken. A modem's codes are coarser than what it means.
+fn meant(shown: &[Shown], within_s: Range<f64>, reading: &Reading, kind: Kind) -> bool {
+    let tolerance = if kind == Kind::Modem { 1.01 } else { 1e-9 };
+    let close = |a: Option<f64>, b: Option<f64>| match (a, b) {
+        (Some(a), Some(b)) => (a - b).abs() <= tolerance,
+        (None, _) => true,
+        (Some(_), None) => false,
+    };
+    let same = |one: &Carrier, other: &Carrier| {
+        one.technology == other.technology
+            && (one.channel.is_none() || one.channel == other.channel)
+            && (one.band.is_none() || one.band == other.band)
+            && close(one.rsrp_dbm, other.rsrp_dbm)
+            && close(one.sinr_db, other.sinr_db)
+    };
+    let whole =
+        |page: &Reading| reading.carriers.iter().all(|one| page.carriers.iter().any(|o| same(one, o)));
+    shown
+        .iter()
+        .filter(|one| one.from_s <= within_s.end && one.to_s >= within_s.start)
+        .any(|one| whole(&one.reading) && (reading.carriers.is_empty() == one.reading.carriers.is_empty()))
+}
+
+fn hours(seeds: Range<u64>, length: Duration, over_sockets: bool) -> Tally {
+    let mut tally = Tally::default();
+    for seed in seeds {
+        let mut runtime = tokio::runtime::Builder::new_current_thread();
+        let runtime = runtime.enable_all().start_paused(!over_sockets).build().unwrap();
+        runtime.block_on(async {
+            Hour::new(seed, over_sockets).await.pass(length, &mut tally).await;
+        });
+    }
+    tally
+}
+
+/// How many hours, where more are asked for than the tests take.
+fn asked(name: &str, usual: u64) -> u64 {
+    std::env::var(name).ok().and_then(|text| text.parse().ok()).unwrap_or(usual)
+}
+
+fn report(tally: &Tally) {
+    println!("{} samples, {} points, {} locks", tally.samples, tally.points, tally.locks);
+    for (what, times) in &tally.failures {
+        println!("{times:>5}  {what}");
+    }
+    assert!(tally.samples > 0 && tally.points > 0 && tally.locks > 0);
+    assert!(tally.wrong.is_empty(), "{} wrong:\n{}", tally.wrong.len(), tally.wrong.join("\n"));
+}
+
+/// Half of them beside the other half.
+#[test]
+fn seeded_hours_in_memory() {
+    let (first, many) = (asked("OPEN_BEACON_FIRST_HOUR", 0), asked("OPEN_BEACON_HOURS", 8));
+    let (middle, last) = (first + many / 2, first + many);
+    let hour = Duration::from_secs(3600);
+    let (mut tally, beside) = std::thread::scope(|scope| {
+        let beside = scope.spawn(move || hours(first..middle, hour, false));
+        (hours(middle..last, hour, false), beside.join().unwrap())
+    });
+    tally.add(beside);
+    report(&tally);
+}
+
+/// The same drivers over sockets and the computer's own clock: one kind of gateway after the other, two and a half minutes each.
+#[test]
+#[ignore = "takes a quarter of an hour; run by cargo xtask hours"]
+fn ten_minutes_over_sockets() {
+    report(&hours(0..4, Duration::from_secs(150), true));
+}
