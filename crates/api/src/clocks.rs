@@ -20,7 +20,7 @@ impl Clocks {
     }
 
     /// What to note with the run where the clock was set since.
-    pub(crate) fn jumped(self) -> Option<String> {
+    pub(crate) fn jumped(&self) -> Option<String> {
         clock_jump(self.clock.now() - self.wall, self.steady.elapsed()).map(clock_jumped)
     }
 }
@@ -33,7 +33,7 @@ mod tests {
     #[test]
     fn a_clock_that_was_set_is_noticed() {
         let began = Clocks::begin(&Clock::default());
-        assert_eq!(began.clone().jumped(), None);
+        assert_eq!(began.jumped(), None);
         let set_back = Clocks { wall: began.wall + TimeDelta::days(1), ..began.clone() };
         assert!(
             set_back.jumped().is_some_and(|words| words.contains("set back by 24 h")),

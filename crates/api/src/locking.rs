@@ -223,8 +223,9 @@ async fn attached(
                     otherwise_since = None;
                 }
                 Confirmed::Otherwise if lease.state.borrow().status == LinkStatus::Stale => {
-                    otherwise_since = None
+                    otherwise_since = None;
                 }
+                Confirmed::Otherwise if otherwise_since.is_none() && look.novelty != Novelty::Fresh => {}
                 Confirmed::Otherwise => {
                     let since = *otherwise_since.get_or_insert_with(Instant::now);
                     if since.elapsed() >= way.wait() {
@@ -240,6 +241,8 @@ async fn attached(
     };
     waited.unwrap_or_else(|_| match unseen(&lease.state.borrow().status) {
         Some(why) => Err(LockFailure::Unseen(why)),
+        // It is attached, if only since a short while, and not as it was told.
+        None if otherwise_since.is_some() => Err(LockFailure::Ignored),
         None => Err(LockFailure::NoService),
     })
 }

@@ -166,7 +166,9 @@ impl StandIn {
         if !matches!(fault, Fault::IgnoresLocks | Fault::LocksWithError) {
             let hurry = if fault == Fault::SlowAttach { self.hurry / 6.0 } else { self.hurry };
             lock(&self.device).set_lock(wanted, self.now_s(), hurry);
-            *lock(&self.page) = None;
+            if fault != Fault::Frozen {
+                *lock(&self.page) = None;
+            }
             *lock(&self.rates) = None;
         }
         true

@@ -3,7 +3,7 @@
 use crate::convert::{Result as Row_, id, millis, time};
 use crate::{Store, StoreError, readings, runs, speed_tests};
 use chrono::{DateTime, Utc};
-use open_beacon_core::judge::SetupEvidence;
+use open_beacon_core::judge::{RadioFold, SetupEvidence};
 use open_beacon_core::model::{Run, RunId, Sample, SetupId, SiteId};
 use rusqlite::Row;
 use std::collections::{HashMap, HashSet};
@@ -74,13 +74,38 @@ impl Store {
         Ok(SetupEvidence { setup_id, label, runs, radio, tests })
     }
 
-    /// What `made` makes of [`Store::evidence`] of several setups with their labels, in the order given; two at once.
+    /// [`Store::evidence`] of one network, with all that was heard in one digest, under the first run.
+    fn evidence_in_short(
+        &self,
+        setup_id: SetupId,
+        label: String,
+        network: &str,
+    ) -> Result<SetupEvidence, StoreError> {
+        let db = self.read();
+        let (key, as_it_stands) = (setup_id.to_string(), runs::AS_IT_STANDS);
+        let in_use = format!("WHERE setup_id = ?1 AND archived_at IS NULL AND {as_it_stands}");
+        let (mut of_network, mut radio) = (Vec::new(), RadioFold::default());
+        runs::each_with_digest(&db, &format!("{in_use} ORDER BY started_at"), &key, |run, heard| {
+            if run.conditions.is_of(network) {
+                radio.add(heard);
+                of_network.push(run);
+            }
+        })?;
+        let of_them = format!("WHERE speed_test.run_id IN (SELECT id FROM run {in_use})");
+        let tests = speed_tests::select(&db, &of_them, &key)?;
+        let radio = of_network.first().map(|first| (first.id, radio.whole())).into_iter().collect();
+        Ok(SetupEvidence { setup_id, label, runs: of_network, radio, tests }.of_network(network))
+    }
+
+    /// What `made` makes of what was recorded on each of several setups with their labels on one network, all that was heard put
+    /// together; in the order given, two at once.
     ///
     /// # Errors
     /// Where the database does not answer.
     pub fn evidence_of<T: Send>(
         &self,
         setups: &[(SetupId, String)],
+        network: &str,
         made: impl Fn(SetupEvidence) -> T + Sync,
     ) -> Result<Vec<T>, StoreError> {
         let next = AtomicUsize::new(0);
@@ -89,7 +114,7 @@ impl Store {
             loop {
                 let at = next.fetch_add(1, Ordering::Relaxed);
                 let Some((setup, label)) = setups.get(at) else { return Ok(found) };
-                found.push((at, made(self.evidence(*setup, label.clone(), None)?)));
+                found.push((at, made(self.evidence_in_short(*setup, label.clone(), network)?)));
             }
         };
         let (own, beside) = std::thread::scope(|scope| {

@@ -1,6 +1,6 @@
 //! Samples with their carriers.
 
-use crate::convert::{self, Result as Row_, from_json, id, json, millis, time};
+use crate::convert::{self, Result as Row_, from_json, id, json, millis, places, time};
 use crate::{Store, StoreError};
 use open_beacon_core::model::{Carrier, Reading, RunId, Sample, SampleId};
 use rusqlite::{Connection, Row, ToSql};
@@ -9,41 +9,53 @@ const SAMPLE_COLUMNS: &str =
     "sample.id, sample.run_id, sample.taken_at, sample.activity, sample.mode, sample.neighbours";
 
 fn sample_from_row(row: &Row) -> Row_<Sample> {
+    // In the order of `SAMPLE_COLUMNS`.
+    let mut next = places();
     Ok(Sample {
-        id: id(row, "id")?,
-        run_id: id(row, "run_id")?,
-        taken_at: time(row, "taken_at")?,
-        activity: convert::from_word(row, "activity")?,
+        id: id(row, next())?,
+        run_id: id(row, next())?,
+        taken_at: time(row, next())?,
+        activity: convert::from_word(row, next())?,
         reading: Reading {
-            mode: convert::from_word(row, "mode")?,
+            mode: convert::from_word(row, next())?,
             carriers: Vec::new(),
-            neighbours: from_json(row, "neighbours")?,
+            neighbours: from_json(row, next())?,
         },
     })
 }
 
-fn carrier_from_row(row: &Row) -> Row_<Carrier> {
-    Ok(Carrier {
-        technology: convert::from_word(row, "technology")?,
-        role: convert::from_word(row, "role")?,
-        band: row.get("band")?,
-        channel: row.get("channel")?,
-        channel_kind: convert::from_word(row, "channel_kind")?,
-        bandwidth_mhz: row.get("bandwidth_mhz")?,
-        pci: row.get("pci")?,
-        cell_identity: row.get::<_, Option<i64>>("cell_identity")?.map(i64::cast_unsigned),
-        rsrp_dbm: row.get("rsrp_dbm")?,
-        rsrq_db: row.get("rsrq_db")?,
-        sinr_db: row.get("sinr_db")?,
-        rssi_dbm: row.get("rssi_dbm")?,
-        branch_rsrp_dbm: from_json(row, "branch_rsrp_dbm")?,
-        rank: row.get("rank")?,
-        cqi: row.get("cqi")?,
-        mcs: row.get("mcs")?,
-        transmit_power_dbm: row.get("transmit_power_dbm")?,
-        timing_advance: row.get("timing_advance")?,
-        flags: from_json(row, "flags")?,
-    })
+const CARRIER_COLUMNS: &str = "carrier.sample_id, carrier.technology, carrier.role, carrier.band, carrier.channel,
+    carrier.channel_kind, carrier.bandwidth_mhz, carrier.pci, carrier.cell_identity, carrier.rsrp_dbm, carrier.rsrq_db,
+    carrier.sinr_db, carrier.rssi_dbm, carrier.branch_rsrp_dbm, carrier.rank, carrier.cqi, carrier.mcs,
+    carrier.transmit_power_dbm, carrier.timing_advance, carrier.flags";
+
+/// A carrier and the sample it is of.
+fn carrier_from_row(row: &Row) -> Row_<(SampleId, Carrier)> {
+    // In the order of `CARRIER_COLUMNS`.
+    let mut next = places();
+    let of = id(row, next())?;
+    let carrier = Carrier {
+        technology: convert::from_word(row, next())?,
+        role: convert::from_word(row, next())?,
+        band: row.get(next())?,
+        channel: row.get(next())?,
+        channel_kind: convert::from_word(row, next())?,
+        bandwidth_mhz: row.get(next())?,
+        pci: row.get(next())?,
+        cell_identity: row.get::<_, Option<i64>>(next())?.map(i64::cast_unsigned),
+        rsrp_dbm: row.get(next())?,
+        rsrq_db: row.get(next())?,
+        sinr_db: row.get(next())?,
+        rssi_dbm: row.get(next())?,
+        branch_rsrp_dbm: from_json(row, next())?,
+        rank: row.get(next())?,
+        cqi: row.get(next())?,
+        mcs: row.get(next())?,
+        transmit_power_dbm: row.get(next())?,
+        timing_advance: row.get(next())?,
+        flags: from_json(row, next())?,
+    };
+    Ok((of, carrier))
 }
 
 pub(crate) fn insert(db: &Connection, sample: &Sample) -> Result<(), StoreError> {
@@ -109,19 +121,19 @@ pub(crate) fn select(db: &Connection, filter: &str, parameter: &str) -> Result<V
     let mut samples = statement.query_map([parameter], sample_from_row)?.collect::<Row_<Vec<_>>>()?;
     // All carriers in one pass, in the samples' own order: one question a sample would be a hundred thousand of them.
     let sql = format!(
-        "SELECT carrier.* FROM sample JOIN carrier ON carrier.sample_id = sample.id {filter}
+        "SELECT {CARRIER_COLUMNS} FROM sample JOIN carrier ON carrier.sample_id = sample.id {filter}
          ORDER BY sample.taken_at, sample.id, carrier.place"
     );
     let mut statement = db.prepare_cached(&sql)?;
     let mut rows = statement.query([parameter])?;
     let mut at = 0;
     while let Some(row) = rows.next()? {
-        let of: SampleId = id(row, "sample_id")?;
+        let (of, carrier) = carrier_from_row(row)?;
         while samples.get(at).is_some_and(|sample| sample.id != of) {
             at += 1;
         }
         if let Some(sample) = samples.get_mut(at) {
-            sample.reading.carriers.push(carrier_from_row(row)?);
+            sample.reading.carriers.push(carrier);
         }
     }
     Ok(samples)

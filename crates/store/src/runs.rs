@@ -104,16 +104,27 @@ pub(crate) fn with_digests(
     filter: &str,
     parameter: &str,
 ) -> Result<Vec<(Run, RadioDigest)>, StoreError> {
+    let mut found = Vec::new();
+    each_with_digest(db, filter, parameter, |run, heard| found.push((run, heard)))?;
+    Ok(found)
+}
+
+/// The same, one after the other.
+pub(crate) fn each_with_digest(
+    db: &Connection,
+    filter: &str,
+    parameter: &str,
+    mut take: impl FnMut(Run, RadioDigest),
+) -> Result<(), StoreError> {
     let sql = format!("SELECT {COLUMNS}, run_digest.radio AS radio FROM run {} {filter}", digests::joined());
     let mut statement = db.prepare_cached(&sql)?;
     let mut rows = statement.query([parameter])?;
-    let mut found = Vec::new();
     while let Some(row) = rows.next()? {
         let run = from_row(row)?;
         let heard = digests::from_row(db, row, run.id)?;
-        found.push((run, heard));
+        take(run, heard);
     }
-    Ok(found)
+    Ok(())
 }
 
 fn run_exists(db: &Connection, id: RunId) -> Result<bool, StoreError> {

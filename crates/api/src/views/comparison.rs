@@ -55,9 +55,8 @@ pub(crate) fn view(
     wanted.extend(chosen.unwrap_or(recorded).into_iter().filter(|id| *id != baseline_id));
     let (labels, built) = labels(store, &wanted, style(&settings))?;
     let labelled: Vec<(SetupId, String)> = wanted.into_iter().zip(labels).collect();
-    let described =
-        |evidence: SetupEvidence| Described::of(&evidence.of_network(&settings.network), site.time_zone);
-    let mut described = store.evidence_of(&labelled, described)?.into_iter();
+    let described = |evidence: SetupEvidence| Described::of(&evidence, site.time_zone);
+    let mut described = store.evidence_of(&labelled, &settings.network, described)?.into_iter();
     let base = described.next();
     let comparison = base.map_or_else(Comparison::default, |base| compare_described(base, described));
     let advice = verdict_advice(&comparison);

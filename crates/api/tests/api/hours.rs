@@ -218,6 +218,8 @@ struct Hour {
     position: String,
     kind: Kind,
     clock: Clock,
+    /// How many times shorter its faults are: over sockets there is less time.
+    hurry: u64,
     random: fastrand::Rng,
     spells: Arc<Mutex<Vec<Spell>>>,
     made: u128,
@@ -304,6 +306,7 @@ impl Hour {
             position,
             kind,
             clock,
+            hurry: if over_sockets { 4 } else { 1 },
             random,
             spells: Arc::default(),
             made: 1000,
@@ -425,7 +428,7 @@ impl Hour {
     /// Faults that come and go, and traffic that does; ends with `stop`.
     fn trouble(&mut self, stop: tokio_util::sync::CancellationToken) {
         let (stand_in, spells, kind) = (self.stand_in.clone(), self.spells.clone(), self.kind);
-        let (clock, mut random) = (self.clock.clone(), self.random.fork());
+        let (clock, mut random, hurry) = (self.clock.clone(), self.random.fork(), self.hurry);
         let busy = stand_in.clone();
         let quiet = stop.clone();
         tokio::spawn(async move {
@@ -436,9 +439,9 @@ impl Hour {
         });
         tokio::spawn(async move {
             while !stop.is_cancelled() {
-                tokio::time::sleep(Duration::from_secs(random.u64(20..180))).await;
+                tokio::time::sleep(Duration::from_secs(random.u64(20..180) / hurry)).await;
                 let fault = kind.faults()[random.usize(..kind.faults().len())];
-                let length = Duration::from_secs(random.u64(3..150));
+                let length = Duration::from_secs(random.u64(4..150) / hurry);
                 let from_s = seconds(clock.now());
                 stand_in.set_fault(fault, length);
                 let to_s = from_s + length.as_secs_f64();
@@ -467,7 +470,7 @@ impl Hour {
         }
         stop.cancel();
         // The last fault ends, and a restart with it.
-        tokio::time::sleep(Duration::from_secs(240)).await;
+        tokio::time::sleep(Duration::from_secs(240 / self.hurry)).await;
         self.check(tally);
     }
 
@@ -562,6 +565,38 @@ fn seeded_hours_in_memory() {
     });
     tally.add(beside);
     report(&tally);
+}
+
+/// Seen: a page that shows what was before the order was taken for a gateway that does not obey, and then for one that is back.
+#[tokio::test(start_paused = true)]
+async fn a_page_that_stands_still_proves_nothing() {
+    let mut hour = Hour::new(0, false).await;
+    let _lease = hour.server.state.links.lease(hour.site);
+    let mut tally = Tally::default();
+    for _ in 0..2 {
+        hour.record(&mut tally).await;
+    }
+    hour.stand_in.set_fault(Fault::Frozen, Duration::ZERO);
+    let keep = json!({"choice": {"access": "lte", "lte": [20]}});
+    let path = format!("/api/sites/{}/bands/keep", hour.site);
+    assert_eq!(hour.server.send("POST", &path, Some(keep)).await.0, StatusCode::ACCEPTED);
+    let rounds = hour.server.state.rounds.clone();
+    let not_back = loop {
+        tokio::time::sleep(Duration::from_secs(1)).await;
+        if let Some(why) = rounds.restore_state(hour.site).and_then(|state| state.problem) {
+            break why;
+        }
+    };
+    let unseen = "whether it obeyed cannot be seen: its page did not change";
+    assert!(not_back.contains(unseen), "{not_back}");
+    assert!(hour.server.state.store.lock_intent(hour.site).unwrap().is_some(), "the note stays");
+    hour.stand_in.set_fault(Fault::None, Duration::ZERO);
+    hour.idle(&mut tally).await;
+    let why = rounds.state(hour.site).and_then(|state| state.problem).unwrap();
+    assert!(why.contains(unseen), "{why}");
+    assert_eq!(hour.stand_in.locked_to(), Lock::default());
+    assert!(hour.server.state.store.lock_intent(hour.site).unwrap().is_none());
+    assert!(tally.wrong.is_empty(), "{:?}", tally.wrong);
 }
 
 /// The same drivers over sockets and the computer's own clock: one kind of gateway after the other, two and a half minutes each.

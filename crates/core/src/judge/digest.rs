@@ -64,6 +64,28 @@ pub struct RadioDigest {
     pub carriers: Vec<CarrierDigest>,
 }
 
+/// Digests put together one after the other, so that a long record is never in memory whole.
+#[derive(Clone, Debug, Default)]
+pub struct RadioFold(Vec<RadioDigest>);
+
+/// Digests that are put together at once: each of the first ones is touched again at every step.
+const FOLDED_AT_ONCE: usize = 64;
+
+impl RadioFold {
+    /// Adds the next digest in order of time.
+    pub fn add(&mut self, next: RadioDigest) {
+        self.0.push(next);
+        if self.0.len() == FOLDED_AT_ONCE {
+            self.0 = vec![RadioDigest::merged(&self.0)];
+        }
+    }
+
+    /// All of them as one.
+    pub fn whole(self) -> RadioDigest {
+        RadioDigest::merged(&self.0)
+    }
+}
+
 type Group = (Activity, Technology, Option<u16>, Option<u32>, Option<u16>);
 
 fn group(activity: Activity, carrier: &Carrier) -> Group {

@@ -25,7 +25,7 @@ pub struct SetupEvidence {
 impl SetupEvidence {
     /// Only the runs on one network: those that name it, and those that name none, which are of the one in use.
     pub fn of_network(mut self, in_use: &str) -> Self {
-        self.runs.retain(|run| run.conditions.network.is_empty() || run.conditions.network == in_use);
+        self.runs.retain(|run| run.conditions.is_of(in_use));
         let kept: BTreeSet<RunId> = self.runs.iter().map(|run| run.id).collect();
         self.radio.retain(|(run, _)| kept.contains(run));
         self.tests.retain(|test| kept.contains(&test.run_id));

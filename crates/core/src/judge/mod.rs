@@ -26,7 +26,7 @@ pub use compare::{
     CarrierDifference, Comparison, ComparisonRow, Described, FigureRow, FigureValue, Versus, VersusVerdict,
     compare, compare_described, compare_figure, figure_row,
 };
-pub use digest::{CarrierDigest, CellChanges, ModeCount, RadioDigest};
+pub use digest::{CarrierDigest, CellChanges, ModeCount, RadioDigest, RadioFold};
 pub use evidence::{CarrierSummary, RadioSummary, SetupEvidence, summarise_samples};
 pub use explain::{ExplainedCarrier, explain};
 pub use finding::{CellName, Finding, HourSpan, Said};

@@ -2,7 +2,7 @@
 
 use crate::samples::*;
 use chrono::Duration;
-use open_beacon_core::judge::{Finding, RadioDigest, RadioSummary, summarise_samples};
+use open_beacon_core::judge::{Finding, RadioDigest, RadioFold, RadioSummary, summarise_samples};
 use open_beacon_core::model::*;
 use open_beacon_core::stats::{Counted, median, quantile, summarise};
 use proptest::prelude::*;
@@ -54,6 +54,11 @@ proptest! {
             .collect();
         prop_assert_eq!(RadioDigest::merged(&kept), RadioDigest::of(&all));
         prop_assert_eq!(RadioDigest::merged(&kept).summary(), summarise_samples(&all));
+        // One after the other, more of them than are put together at once.
+        let many: Vec<RadioDigest> = kept.iter().cycle().take(150).cloned().collect();
+        let mut fold = RadioFold::default();
+        many.iter().for_each(|one| fold.add(one.clone()));
+        prop_assert_eq!(fold.whole(), RadioDigest::merged(&many));
     }
 
     /// Counted by hand from the samples, without the digest.

@@ -77,6 +77,13 @@ pub struct Conditions {
     pub notes: String,
 }
 
+impl Conditions {
+    /// Whether it was measured on a network, `in_use` being the one in use.
+    pub fn is_of(&self, in_use: &str) -> bool {
+        self.network.is_empty() || self.network == in_use
+    }
+}
+
 /// What a run was taken for.
 #[derive(Clone, Copy, Debug, PartialEq, Default, Serialize, Deserialize)]
 #[serde(tag = "kind", rename_all = "snake_case")]

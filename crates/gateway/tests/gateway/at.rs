@@ -121,6 +121,19 @@ async fn the_stand_in_is_read_as_a_modem_and_its_faults_are_told() {
     assert_eq!(watcher.state().status, LinkStatus::Live);
 }
 
+/// Seen: silence was told to be a refusal.
+#[tokio::test]
+async fn a_silent_modem_has_not_refused_a_lock() {
+    let (address, control) = modem().await;
+    let recipe = LockRecipe { undo_commands: vec!["AT+BEACONLOCK=0".into()], ..LockRecipe::default() };
+    let driver = super::driver(&address);
+    driver.lock(&recipe, None).await.unwrap();
+    let hung = reqwest::Client::new().put(format!("{control}/fault")).json("hung").send().await.unwrap();
+    assert!(hung.status().is_success());
+    let told = driver.lock(&recipe, None).await;
+    assert!(matches!(&told, Err(DriverError::Unreachable(why)) if why.contains("5 seconds")), "{told:?}");
+}
+
 #[tokio::test]
 async fn a_web_server_in_place_of_a_modem_is_recognised() {
     let listener = TcpListener::bind("127.0.0.1:0").await.unwrap();
