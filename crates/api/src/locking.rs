@@ -17,7 +17,7 @@ use open_beacon_core::trial::known::KnownBands;
 use open_beacon_core::trial::order::lock_values;
 use open_beacon_core::trial::wait::{given_up_after_s, learned_wait_s};
 use open_beacon_core::words::trial::late_words;
-use open_beacon_gateway::LinkStatus;
+use open_beacon_gateway::{LinkStatus, Look, is_modem};
 use std::sync::{Mutex, PoisonError};
 use std::time::Duration;
 use tokio::time::Instant;
@@ -86,6 +86,12 @@ impl LockMethod {
             Some(seconds) if seconds >= 5.0 => Duration::from_secs_f64(seconds),
             _ => USUAL_WAIT,
         }
+    }
+
+    /// Whether each look asks the device itself, as a modem is asked; a page may show what was measured before.
+    fn answers_itself(&self) -> bool {
+        let gateway = self.settings.gateway.as_ref();
+        gateway.is_some_and(|gateway| is_modem(&gateway.status_url))
     }
 
     /// After how long it counts as without service.
@@ -205,6 +211,8 @@ async fn attached(
     // NR that rides along shows on a busy line only.
     tokio::spawn(async move { begin_trickle(&settings, quiet).await });
     let told = Instant::now();
+    let asked = way.answers_itself();
+    let anew = |look: &Look| asked || look.novelty == Novelty::Fresh;
     let mut let_go = false;
     let mut otherwise_since: Option<Instant> = None;
     let waiting = async {
@@ -214,7 +222,7 @@ async fn attached(
                 continue;
             };
             match read(&look.reading) {
-                Confirmed::Yes if let_go || told.elapsed() >= TOO_SOON && look.novelty == Novelty::Fresh => {
+                Confirmed::Yes if let_go || told.elapsed() >= TOO_SOON && anew(&look) => {
                     return Ok(told.elapsed());
                 }
                 Confirmed::Yes => otherwise_since = None,
@@ -222,10 +230,10 @@ async fn attached(
                     let_go |= look.reading.carriers.is_empty();
                     otherwise_since = None;
                 }
-                Confirmed::Otherwise if lease.state.borrow().status == LinkStatus::Stale => {
+                Confirmed::Otherwise if !asked && lease.state.borrow().status == LinkStatus::Stale => {
                     otherwise_since = None;
                 }
-                Confirmed::Otherwise if otherwise_since.is_none() && look.novelty != Novelty::Fresh => {}
+                Confirmed::Otherwise if otherwise_since.is_none() && !anew(&look) => {}
                 Confirmed::Otherwise => {
                     let since = *otherwise_since.get_or_insert_with(Instant::now);
                     if since.elapsed() >= way.wait() {
@@ -240,12 +248,14 @@ async fn attached(
         waited = tokio::time::timeout(way.given_up_after(), waiting) => waited,
     };
     waited.unwrap_or_else(|_| match unseen(&lease.state.borrow().status) {
-        Some(why) => Err(LockFailure::Unseen(why)),
+        Some(why) if !asked || why != STANDS_STILL => Err(LockFailure::Unseen(why)),
         // It is attached, if only since a short while, and not as it was told.
-        None if otherwise_since.is_some() => Err(LockFailure::Ignored),
-        None => Err(LockFailure::NoService),
+        _ if otherwise_since.is_some() => Err(LockFailure::Ignored),
+        _ => Err(LockFailure::NoService),
     })
 }
+
+const STANDS_STILL: &str = "its page did not change";
 
 /// Why nothing can be seen of what a gateway does; none where it can.
 fn unseen(status: &LinkStatus) -> Option<String> {
@@ -254,7 +264,7 @@ fn unseen(status: &LinkStatus) -> Option<String> {
         | LinkStatus::Nonsense { problem, .. }
         | LinkStatus::LoginFailed { problem, .. } => Some(problem.clone()),
         LinkStatus::Untrusted { .. } => Some("it shows a certificate that nobody vouches for".into()),
-        LinkStatus::Stale => Some("its page did not change".into()),
+        LinkStatus::Stale => Some(STANDS_STILL.into()),
         LinkStatus::NotSet | LinkStatus::Asleep | LinkStatus::Waiting | LinkStatus::Live => None,
     }
 }

@@ -19,7 +19,7 @@ mod suggest;
 mod watch;
 mod workshop;
 
-pub use at::{Answers, AtDriver, read_answers};
+pub use at::{Answers, AtDriver, is_modem, read_answers};
 pub use clock::Clock;
 pub use close::{CloseLook, test_connection};
 pub use driver::Driver;

@@ -28,6 +28,11 @@ enum Line {
 trait Wire: AsyncRead + AsyncWrite + Send + Unpin + std::fmt::Debug {}
 impl<T: AsyncRead + AsyncWrite + Send + Unpin + std::fmt::Debug> Wire for T {}
 
+/// Whether an address is a modem's: `tcp://…` or `serial:…`.
+pub fn is_modem(address: &str) -> bool {
+    AtDriver::for_address(address, &[]).is_some()
+}
+
 /// Reads one modem. Holds one connection and never has two commands under way.
 #[derive(Debug)]
 pub struct AtDriver {
