@@ -3,6 +3,8 @@
 use crate::{Server, id, server};
 use axum::Router;
 use axum::http::StatusCode;
+use chrono::{DateTime, Utc};
+use open_beacon_simulator::device::Device;
 use open_beacon_simulator::pages::gateway_router;
 use open_beacon_simulator::serve::{StandIn, control_router};
 use serde_json::{Value, json};
@@ -17,7 +19,12 @@ async fn serve(router: Router) -> String {
 
 /// A site set to a stand-in; answers site, setup and the stand-in's control address.
 pub(crate) async fn measured_site(server: &Server) -> (String, String, String) {
-    let stand_in = StandIn::new(7, Duration::from_millis(400));
+    measured_site_on(server, Utc::now()).await
+}
+
+/// The same, the stand-in's clock being set: what it hears drifts with the time of day.
+pub(crate) async fn measured_site_on(server: &Server, day: DateTime<Utc>) -> (String, String, String) {
+    let stand_in = StandIn::since(day, Device::new(7), Duration::from_millis(400));
     let gateway = serve(gateway_router(stand_in.clone())).await;
     let speed = serve(open_beacon_speedtest::router(stand_in.clone())).await;
     let control = serve(control_router(stand_in)).await;
