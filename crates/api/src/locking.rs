@@ -247,25 +247,27 @@ async fn attached(
         () = cancel.cancelled() => return Err(LockFailure::Cancelled),
         waited = tokio::time::timeout(way.given_up_after(), waiting) => waited,
     };
-    waited.unwrap_or_else(|_| match unseen(&lease.state.borrow().status) {
-        Some(why) if !asked || why != STANDS_STILL => Err(LockFailure::Unseen(why)),
+    waited.unwrap_or_else(|_| match unseen(&lease.state.borrow().status, asked) {
+        Some(why) => Err(LockFailure::Unseen(why)),
         // It is attached, if only since a short while, and not as it was told.
-        _ if otherwise_since.is_some() => Err(LockFailure::Ignored),
-        _ => Err(LockFailure::NoService),
+        None if otherwise_since.is_some() => Err(LockFailure::Ignored),
+        None => Err(LockFailure::NoService),
     })
 }
 
-const STANDS_STILL: &str = "its page did not change";
-
-/// Why nothing can be seen of what a gateway does; none where it can.
-fn unseen(status: &LinkStatus) -> Option<String> {
+/// Why nothing can be seen of what a gateway does; none where it can. One that is `asked` itself may say the same again and again.
+fn unseen(status: &LinkStatus, asked: bool) -> Option<String> {
     match status {
         LinkStatus::Unreachable { problem, .. }
         | LinkStatus::Nonsense { problem, .. }
         | LinkStatus::LoginFailed { problem, .. } => Some(problem.clone()),
         LinkStatus::Untrusted { .. } => Some("it shows a certificate that nobody vouches for".into()),
-        LinkStatus::Stale => Some(STANDS_STILL.into()),
-        LinkStatus::NotSet | LinkStatus::Asleep | LinkStatus::Waiting | LinkStatus::Live => None,
+        LinkStatus::Stale if !asked => Some("its page did not change".into()),
+        LinkStatus::NotSet
+        | LinkStatus::Asleep
+        | LinkStatus::Waiting
+        | LinkStatus::Live
+        | LinkStatus::Stale => None,
     }
 }
 
@@ -279,13 +281,18 @@ pub(crate) async fn step(app: &AppState, site: SiteId, step: RoundStep) {
     app.rounds.may_break(step).await;
 }
 
+/// What is told of a gateway of which nothing can be seen, without its subject.
+pub(crate) fn unseen_words(why: &str) -> String {
+    format!("took the order; whether it obeyed cannot be seen: {why}")
+}
+
 /// Why a gateway that took the order to go back is not believed.
 fn not_seen_back(failure: &LockFailure, waited: Duration) -> String {
     match failure {
         LockFailure::NoService => {
             format!("it took the order and was not seen attached within {} s", waited.as_secs())
         }
-        LockFailure::Unseen(why) => format!("it took the order; whether it obeyed cannot be seen: {why}"),
+        LockFailure::Unseen(why) => format!("it {}", unseen_words(why)),
         LockFailure::Ignored => "it took the order and still uses only what the lock allows".into(),
         LockFailure::Failed(why) => why.clone(),
         LockFailure::Cancelled => "it was broken off".into(),

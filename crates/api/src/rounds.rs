@@ -3,7 +3,7 @@
 
 use crate::clocks::Clocks;
 use crate::link::LinkLease;
-use crate::locking::{LockFailure, LockMethod, lock, restore, step};
+use crate::locking::{LockFailure, LockMethod, lock, restore, step, unseen_words};
 use crate::measurer::MeasuringLease;
 use crate::round_registry::{RoundHandle, RoundStep};
 use crate::routes::carry_on::keep_lock;
@@ -20,10 +20,6 @@ use open_beacon_core::trial::plan::SAMPLES_A_VISIT;
 use open_beacon_speedtest::{Plan, measure};
 use std::sync::Arc;
 use uuid::Uuid;
-
-fn unseen_words(why: &str) -> String {
-    format!("The gateway took the order; whether it obeyed cannot be seen: {why}")
-}
 
 /// Begins a round that is stored and was taken on.
 pub(crate) fn begin(
@@ -54,7 +50,7 @@ async fn run(
         LockFailure::Cancelled => (RoundEnd::Cancelled, None),
         LockFailure::Failed(why) => (RoundEnd::Failed, Some(why)),
         LockFailure::Ignored => (RoundEnd::Ignored, None),
-        LockFailure::Unseen(why) => (RoundEnd::Failed, Some(unseen_words(&why))),
+        LockFailure::Unseen(why) => (RoundEnd::Failed, Some(format!("The gateway {}", unseen_words(&why)))),
         LockFailure::NoService => (RoundEnd::Failed, Some("the gateway was not attached any more".into())),
     });
     round.end = Some(end);
@@ -145,7 +141,9 @@ async fn visits(
             Ok(()) => (TrialOutcome::Measured, trial.reason),
             Err(LockFailure::Ignored) => (TrialOutcome::Ignored, None),
             Err(LockFailure::NoService) => (TrialOutcome::NoService, None),
-            Err(LockFailure::Unseen(why)) => (TrialOutcome::Failed, Some(unseen_words(why))),
+            Err(LockFailure::Unseen(why)) => {
+                (TrialOutcome::Failed, Some(format!("The gateway {}", unseen_words(why))))
+            }
             Err(LockFailure::Failed(why)) => (TrialOutcome::Failed, Some(why.clone())),
             Err(LockFailure::Cancelled) => (TrialOutcome::Cancelled, None),
         };
@@ -194,7 +192,7 @@ pub(crate) fn begin_keeping(
             }
             Err(LockFailure::Ignored) => Some("The gateway went on with other bands.".into()),
             Err(LockFailure::NoService) => Some("The gateway was not attached within the time.".into()),
-            Err(LockFailure::Unseen(why)) => Some(format!("{}.", unseen_words(&why))),
+            Err(LockFailure::Unseen(why)) => Some(format!("The gateway {}.", unseen_words(&why))),
             Err(LockFailure::Failed(why)) => Some(format!("The gateway could not be told: {why}.")),
             Err(LockFailure::Cancelled) => Some("It was cancelled.".into()),
         };

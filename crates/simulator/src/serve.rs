@@ -81,8 +81,6 @@ pub struct Shown {
     pub from_s: f64,
     pub to_s: f64,
     pub reading: Reading,
-    /// Its NR block is older than the rest.
-    pub stale_nr: bool,
 }
 
 /// The stand-in as it is shared between its three addresses.
@@ -188,7 +186,6 @@ impl StandIn {
         let mut page = lock(&self.page);
         let fault = self.fault();
         lock(&self.device).hops = fault == Fault::Hops;
-        let mut stale_nr = false;
         let reading = match &*page {
             Some(drawn) if fault == Fault::Frozen || drawn.drawn_at.elapsed() < self.refresh => {
                 drawn.reading.clone()
@@ -196,14 +193,14 @@ impl StandIn {
             before => {
                 let mut reading = lock(&self.device).reading(self.now_s());
                 if let (Fault::StaleNr, Some(before)) = (fault, before) {
-                    stale_nr = keep_nr(&mut reading, &before.reading);
+                    keep_nr(&mut reading, &before.reading);
                 }
                 *page = Some(Page { drawn_at: Instant::now(), reading: reading.clone() });
                 reading
             }
         };
         drop(page);
-        self.remember(&reading, stale_nr);
+        self.remember(&reading);
         reading
     }
 
@@ -217,13 +214,13 @@ impl StandIn {
         lock(&self.shown).clone().unwrap_or_default()
     }
 
-    fn remember(&self, reading: &Reading, stale_nr: bool) {
+    fn remember(&self, reading: &Reading) {
         let now_s = self.now_s();
         let mut kept = lock(&self.shown);
         let Some(shown) = &mut *kept else { return };
         match shown.last_mut() {
             Some(last) if last.reading == *reading => last.to_s = now_s,
-            _ => shown.push(Shown { from_s: now_s, to_s: now_s, reading: reading.clone(), stale_nr }),
+            _ => shown.push(Shown { from_s: now_s, to_s: now_s, reading: reading.clone() }),
         }
     }
 
@@ -284,16 +281,13 @@ impl StandIn {
     }
 }
 
-/// Puts the NR blocks of before in place of those of now; whether there were any.
-fn keep_nr(reading: &mut Reading, before: &Reading) -> bool {
-    let mut kept = false;
+/// Puts the NR block of before in place of those of now.
+fn keep_nr(reading: &mut Reading, before: &Reading) {
     for carrier in reading.carriers.iter_mut().filter(|one| one.technology == Technology::Nr) {
         if let Some(old) = before.carriers.iter().find(|old| old.technology == Technology::Nr) {
             *carrier = old.clone();
-            kept = true;
         }
     }
-    kept
 }
 
 impl Shape for StandIn {
