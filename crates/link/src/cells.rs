@@ -340,7 +340,7 @@ fn expected(facts: &Facts, known: &[LinkCell], serving: Option<usize>) -> Vec<Li
             return None;
         }
         let (down_mhz, up_mhz) = band_middles_mhz(band)?;
-        let (_, beyond_model) = path_loss_db(&facts.settings.kit, distance_m, SILL_M, down_mhz)?;
+        let (_, beyond_model) = path_loss_db(&facts.settings.kit, distance_m, SILL_M, down_mhz);
         let tdd = (down_mhz - up_mhz).abs() < 1.0;
         let reference = UplinkAssumptions::usual(band.technology, tdd).reference_power_dbm.likely;
         let mut carrier = Carrier::empty(band.technology, CarrierRole::Unknown);

@@ -217,7 +217,7 @@ impl<'a> Environment<'a> {
             Source::Heard { level_dbm } => (level_dbm + height_db, Spreads::of_reading()),
             Source::Distance { distance_m, eirp_dbm } => {
                 let kit = &self.settings.kit;
-                let (loss, _) = path_loss_db(kit, distance_m, location.height_m, own.frequency_mhz)?;
+                let (loss, _) = path_loss_db(kit, distance_m, location.height_m, own.frequency_mhz);
                 let spread_db = (loss.high - loss.low) / (2.0 * Z_90);
                 (eirp_dbm - loss.likely, Spreads::of_path(spread_db, 0.0))
             }

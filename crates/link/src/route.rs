@@ -469,10 +469,7 @@ fn by_model(
 ) -> PathLoss {
     let mut kit = around.settings.kit.clone();
     kit.mast_height_m = ends.last_above_m;
-    let (total_db, beyond) = path_loss_db(&kit, length_m, ends.first_above_m, frequency_mhz).unwrap_or((
-        Estimate { low: free_space_db, likely: free_space_db + 12.0, high: free_space_db + 30.0 },
-        true,
-    ));
+    let (total_db, beyond) = path_loss_db(&kit, length_m, ends.first_above_m, frequency_mhz);
     PathLoss {
         source: if beyond { PathSource::BeyondModel { lack } } else { PathSource::Model { lack } },
         free_space_db,

@@ -11,7 +11,7 @@ use chrono::{DateTime, TimeDelta, Utc};
 use gateways::{InMemory, Kind, named};
 use open_beacon_api::{AppState, Outside};
 use open_beacon_core::model::{
-    Carrier, Completion, Reading, Run, RunContext, RunId, Sample, SetupId, SiteId,
+    Carrier, Completion, Reading, Run, RunContext, RunId, Sample, SetupId, SiteId, Technology,
 };
 use open_beacon_gateway::Clock;
 use open_beacon_outbound::Transport;
@@ -40,6 +40,8 @@ const TOLD_WITHIN_S: f64 = 35.0;
 const OLDEST_S: f64 = 6.0;
 /// Nothing takes longer than this, s.
 const LONGEST_S: f64 = 1800.0;
+/// Samples that may hold a block which stands still, 6 s after it came to stand.
+const MOST_STANDING: usize = 1;
 /// As many times longer as a point has samples, at most.
 const OLDEST_OF_POINT_S: f64 = 6.0 * 20.0;
 
@@ -77,6 +79,8 @@ struct Tally {
     points: usize,
     failures: BTreeMap<String, usize>,
     locks: usize,
+    /// Samples without NR's values while its block stood still.
+    standing: usize,
     wrong: Vec<String>,
 }
 
@@ -85,6 +89,7 @@ impl Tally {
         self.samples += other.samples;
         self.points += other.points;
         self.locks += other.locks;
+        self.standing += other.standing;
         for (what, times) in other.failures {
             *self.failures.entry(what).or_default() += times;
         }
@@ -162,17 +167,18 @@ impl Hour {
         seconds(self.clock.now())
     }
 
-    /// Whether a reason names a fault that was there shortly before now.
-    fn rightly(&self, why: &str) -> bool {
+    /// Whether a reason names a fault that was there since then, or shortly before.
+    fn rightly(&self, why: &str, since_s: f64) -> bool {
         let now_s = self.now_s();
         let spells = self.spells.lock().unwrap();
-        let near = spells.iter().filter(|one| one.to_s + TOLD_WITHIN_S >= now_s && one.from_s <= now_s);
+        let near = spells.iter().filter(|one| one.to_s + TOLD_WITHIN_S >= since_s && one.from_s <= now_s);
         near.flat_map(|one| named(one.fault, self.kind)).any(|words| why.contains(words))
     }
 
-    fn failed(&self, what: &str, why: &str, tally: &mut Tally) {
+    /// What failed, by a fault that was there since then.
+    fn failed(&self, what: &str, why: &str, since_s: f64, tally: &mut Tally) {
         let told = format!("{what}: {why}");
-        if !self.rightly(why) {
+        if !self.rightly(why, since_s) {
             let spells = self.spells.lock().unwrap();
             let last: Vec<&Spell> = spells.iter().rev().take(2).collect();
             tally.wrong.push(format!("{:?} at {:.0}: {told} during {last:?}", self.kind, self.now_s()));
@@ -204,7 +210,7 @@ impl Hour {
         self.idle(tally).await;
         let kept = self.server.state.store.run(run.parse().unwrap()).unwrap();
         if kept.completion != Completion::Complete {
-            self.failed("recording", kept.reason.as_deref().unwrap_or(""), tally);
+            self.failed("recording", kept.reason.as_deref().unwrap_or(""), self.now_s(), tally);
         }
     }
 
@@ -222,7 +228,7 @@ impl Hour {
             assert!(status.is_success(), "{answer}");
             self.idle(tally).await;
             if let Some(why) = self.server.state.sweeping.state(self.site).and_then(|state| state.problem) {
-                self.failed("point", &why, tally);
+                self.failed("point", &why, self.now_s(), tally);
             }
         }
         let end = json!({"set_deg": 143.0});
@@ -254,14 +260,14 @@ impl Hour {
                 return;
             }
             if let Some(why) = problem.as_deref().filter(|_| problem != said) {
-                self.failed("going back", why, tally);
+                self.failed("going back", why, self.now_s(), tally);
             }
             said = problem;
         }
         tokio::time::sleep(Duration::from_millis(1)).await;
         if let Some(why) = rounds.state(self.site).and_then(|state| state.problem) {
-            // Told at the end, when going back has taken as long as the fault: whether it was so shows meanwhile.
-            *tally.failures.entry(format!("lock: {why}")).or_default() += 1;
+            // Told at the end, when going back has taken as long as the fault.
+            self.failed("lock", &why, begun_s, tally);
         }
     }
 
@@ -330,6 +336,7 @@ impl Hour {
                 tally.wrong.push(format!("{:?}: nobody showed {reading:?} at {at_s:.1}", self.kind));
             }
         }
+        self.check_standing_blocks(&record.samples, &points, tally);
         let kept = store.settings(self.site).unwrap().trials.kept;
         let locked = self.stand_in.locked_to();
         let spells = self.spells.lock().unwrap();
@@ -340,6 +347,32 @@ impl Hour {
         let open = store.lock_intents().unwrap();
         if !open.is_empty() {
             tally.wrong.push(format!("{:?}: a lock is still to be undone: {open:?}", self.kind));
+        }
+    }
+}
+
+impl Hour {
+    /// While the stand-in's NR block stands still, few samples hold its values, though LTE changes: the block that was just shown,
+    /// and one repeat that may be chance. Points of a sweep are left out: all their samples bear one time.
+    fn check_standing_blocks(&self, samples: &[Sample], points: &HashSet<RunId>, tally: &mut Tally) {
+        let has_nr = |sample: &&Sample| {
+            let valued = |one: &Carrier| one.technology == Technology::Nr && one.rsrp_dbm.is_some();
+            sample.reading.carriers.iter().any(valued)
+        };
+        let single: Vec<&Sample> = samples.iter().filter(|one| !points.contains(&one.run_id)).collect();
+        for spell in self.spells.lock().unwrap().iter().filter(|one| one.fault == Fault::StaleNr) {
+            let within = |sample: &&Sample| {
+                let at_s = seconds(sample.taken_at);
+                spell.from_s + OLDEST_S < at_s && at_s < spell.to_s
+            };
+            let during: Vec<&Sample> = single.iter().copied().filter(within).collect();
+            let standing = during.iter().copied().filter(|one| has_nr(&one)).count();
+            tally.standing += during.len() - standing;
+            if standing > MOST_STANDING {
+                tally
+                    .wrong
+                    .push(format!("{:?}: a standing NR block in {standing} samples of {spell:?}", self.kind));
+            }
         }
     }
 }
@@ -385,7 +418,10 @@ fn asked(name: &str, usual: u64) -> u64 {
 }
 
 fn report(tally: &Tally) {
-    println!("{} samples, {} points, {} locks", tally.samples, tally.points, tally.locks);
+    let Tally { samples, points, locks, standing, .. } = tally;
+    println!(
+        "{samples} samples, {standing} of them beside a standing NR block, {points} points, {locks} locks"
+    );
     for (what, times) in &tally.failures {
         println!("{times:>5}  {what}");
     }

@@ -1,7 +1,8 @@
 //! Where to point: strongest, cleanest or fastest, by the criterion that is chosen, and why they differ.
 
+use super::clean::{CleanestFit, cleanest};
 use super::fit::{AngleInterval, Nominal, SignalFit, fit};
-use super::interference::{CleanestFit, DisturbanceFit, cleanest, explanations};
+use super::interference::{DisturbanceFit, explanations};
 use super::next::{SweepPlan, is_enough, next_clean_deg, next_deg, plan};
 use super::sweep::{CellKey, CellSweep};
 use crate::geo::{normalise_bearing_deg, turn_deg};
@@ -196,7 +197,8 @@ fn recommend(signal: &SignalFit, clean: Option<&CleanestFit>, criterion: AimCrit
     let Some(clean) = clean else { return (strongest, AimReason::SignalOnly) };
     // What is expected counts, not whether the two intervals overlap: they may, and yet some decibels lie between.
     let gain_db = clean.gain_db;
-    if gain_db < WORTH_DB {
+    // Where it is no quieter, only the signal's own middle is in doubt.
+    if gain_db < WORTH_DB || clean.quieter_db < WORTH_DB {
         return (strongest, AimReason::Same);
     }
     match criterion {

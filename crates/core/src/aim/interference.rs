@@ -1,13 +1,12 @@
-//! Interference and noise from a sweep, and where the signal is cleanest.
+//! Interference and noise from a sweep.
 //!
 //! SINR is not beam-shaped: it falls where an interferer comes into the beam, wherever the wanted mast stands. RSRP − SINR
 //! is the power of interference and noise; it is fitted apart, as a floor and pattern-shaped interferers, as many as the
 //! points call for (Bayesian information criterion, Schwarz 1978, for 0, 1 or 2).
 
-use super::fit::{AngleInterval, Hypothesis, LEVEL, SignalFit, quantile};
 use super::sweep::SweepPoint;
 use crate::aim::beam::Beam;
-use crate::geo::{normalise_bearing_deg, turn_deg};
+use crate::geo::normalise_bearing_deg;
 use crate::metrics::db_to_linear;
 
 /// One who disturbs.
@@ -56,7 +55,7 @@ const BEND_DB: f64 = 4.0;
 const LEAST_SPREAD_DB: f64 = 0.7;
 
 /// Points with RSRP and SINR as angle and dBm of interference and noise.
-fn disturbances(points: &[SweepPoint]) -> Vec<(f64, f64)> {
+pub(super) fn disturbances(points: &[SweepPoint]) -> Vec<(f64, f64)> {
     points.iter().filter_map(|point| Some((point.angle_deg, point.rsrp_dbm - point.sinr_db?))).collect()
 }
 
@@ -186,168 +185,8 @@ fn polished(all: &[(f64, f64)], mut found: Vec<Interferer>, beam: &Beam) -> Vec<
 }
 
 /// The same interferers moved to fit other points, or the points through another beam.
-fn anew(all: &[(f64, f64)], fitted: &DisturbanceFit, beam: &Beam) -> DisturbanceFit {
+pub(super) fn anew(all: &[(f64, f64)], fitted: &DisturbanceFit, beam: &Beam) -> DisturbanceFit {
     let interferers = polished(all, fitted.interferers.clone(), beam);
     let (floor_dbm, _) = judged(all, &interferers, beam);
     DisturbanceFit { floor_dbm, interferers, spread_db: fitted.spread_db }
-}
-
-/// Where the signal is cleanest.
-#[derive(Clone, Debug, PartialEq)]
-pub struct CleanestFit {
-    /// The best there was or is.
-    pub best: AngleInterval,
-    /// SINR there and at the peak of the signal, dB.
-    pub sinr_db: f64,
-    /// Expected at the peak, dB.
-    pub at_peak_db: f64,
-    /// How much better it is expected to be there than at the peak of the signal, dB: the mean over what is left open.
-    pub gain_db: f64,
-    /// What the signal and the disturbance may be, as far as the points leave it open.
-    pub possibilities: Vec<Possibility>,
-}
-
-/// One way that signal and disturbance may be.
-#[derive(Clone, Debug, PartialEq)]
-pub struct Possibility {
-    /// What is taken for the signal.
-    pub signal: Hypothesis,
-    /// What is taken for interference and noise.
-    pub disturbance: DisturbanceFit,
-    /// How much it counts in what is expected to be lost.
-    pub weight: f64,
-}
-
-impl CleanestFit {
-    /// How much SINR is expected to be lost at `angle_deg` against the cleanest bearing, wherever that is, dB.
-    pub fn regret_db(&self, angle_deg: f64) -> f64 {
-        let lost = |Possibility { signal, disturbance, weight }: &Possibility| {
-            let best = sinr_db(signal, disturbance, top_deg(signal, disturbance));
-            weight * (best - sinr_db(signal, disturbance, angle_deg))
-        };
-        self.possibilities.iter().map(lost).sum()
-    }
-}
-
-fn sinr_db(one: &Hypothesis, disturbance: &DisturbanceFit, angle_deg: f64) -> f64 {
-    one.rsrp_dbm(angle_deg) - disturbance.power_dbm(angle_deg, &one.beam)
-}
-
-/// The bearing of the best SINR of one hypothesis.
-fn top_deg(one: &Hypothesis, disturbance: &DisturbanceFit) -> f64 {
-    let step = one.beam.width_deg * SHARE;
-    let steps = (REACH / SHARE) as i32;
-    let value = |index: i32| sinr_db(one, disturbance, one.peak_deg + f64::from(index) * step);
-    let at = (-steps..=steps).max_by(|a, b| value(*a).total_cmp(&value(*b))).unwrap_or(0);
-    // A parabola through the best step and its neighbours.
-    let (low, mid, high) = (value(at - 1), value(at), value(at + 1));
-    let bend = low - 2.0 * mid + high;
-    let shift = if bend < -1e-9 { (0.5 * (low - high) / bend).clamp(-0.5, 0.5) } else { 0.0 };
-    one.peak_deg + (f64::from(at) + shift) * step
-}
-
-/// Steps of the search for the cleanest bearing, shares of a beamwidth.
-const SHARE: f64 = 1.0 / 24.0;
-/// How far the cleanest bearing is off because no real beam is quite the fitted shape, shares of a beamwidth (found on
-/// synthetic sweeps made by another pattern).
-const PATTERN_DOUBT: f64 = 0.035;
-/// Every so many of the signal's hypotheses are tried.
-const EVERY: usize = 3;
-/// Farther from the peak than this nobody aims, beamwidths.
-const REACH: f64 = 1.1;
-
-/// The bearing of the best SINR: the fitted signal less the fitted disturbance, over the signal's posterior and what
-/// leaving out each point in turn does to the disturbance (jackknife, Quenouille 1956); what other numbers of interferers would mean
-/// counts by their share. `None` where there is no explanation.
-pub fn cleanest(
-    points: &[SweepPoint],
-    signal: &SignalFit,
-    explanations: &[Explanation],
-) -> Option<CleanestFit> {
-    let (Explanation { fit: fitted, share }, others) = explanations.split_first()?;
-    let beam = signal.best.beam;
-    let middle = top_deg(&signal.best, fitted);
-    // Each hypothesis of the signal has its own beam, and sees the interferers through it.
-    let all = disturbances(points);
-    let tried: Vec<(Hypothesis, DisturbanceFit)> =
-        signal.posterior.iter().step_by(EVERY).map(|one| (*one, anew(&all, fitted, &one.beam))).collect();
-    let own = share / tried.len().max(1) as f64;
-    let mut possibilities: Vec<Possibility> = tried
-        .into_iter()
-        .map(|(signal, disturbance)| Possibility { signal, disturbance, weight: own })
-        .collect();
-    let other = |one: &Explanation| Possibility {
-        signal: signal.best,
-        disturbance: one.fit.clone(),
-        weight: one.share,
-    };
-    possibilities.extend(others.iter().map(other));
-    let mut found: Vec<f64> = possibilities
-        .iter()
-        .take(possibilities.len() - others.len())
-        .map(|one| turn_deg(middle, top_deg(&one.signal, &one.disturbance)))
-        .collect();
-    let half = |found: &mut Vec<f64>| {
-        found.sort_by(f64::total_cmp);
-        let shares = vec![1.0 / found.len() as f64; found.len()];
-        [(1.0 - LEVEL) / 2.0, 0.5, (1.0 + LEVEL) / 2.0].map(|share| quantile(found, &shares, share))
-    };
-    let [left, shift, right] = half(&mut found);
-    let without = left_out(&all, fitted, &beam);
-    let moved = jackknife_deg(&all, &without, middle, |disturbance| top_deg(&signal.best, disturbance));
-    let doubt = moved.hypot(PATTERN_DOUBT * beam.width_deg);
-    // 1.645: 90 % of a normal distribution lie within as many standard deviations.
-    let widened = |own: f64| own.max(0.0).hypot(1.645 * doubt);
-    let angle_deg = normalise_bearing_deg(middle + shift);
-    let gain = |one: &Possibility, at: f64| one.weight * sinr_db(&one.signal, &one.disturbance, at);
-    let gain_db =
-        possibilities.iter().map(|one| gain(one, angle_deg) - gain(one, signal.peak.angle_deg)).sum();
-    // Each point left out moves the fit by less than its doubt: together they count as the jackknife's variance does.
-    let weight = share * (all.len() as f64 - 1.0) / without.len().max(1) as f64;
-    possibilities.extend(without.into_iter().map(|disturbance| Possibility {
-        signal: signal.best,
-        disturbance,
-        weight,
-    }));
-    Some(CleanestFit {
-        best: AngleInterval { angle_deg, left_deg: widened(shift - left), right_deg: widened(right - shift) },
-        sinr_db: sinr_db(&signal.best, fitted, angle_deg),
-        at_peak_db: sinr_db(&signal.best, fitted, signal.peak.angle_deg),
-        gain_db,
-        possibilities,
-    })
-}
-
-/// Most points left out in turn: beyond, every second or third goes.
-const LEFT_OUT: usize = 6;
-
-/// The disturbance anew without each point in turn: interferers keep their number and are moved.
-fn left_out(all: &[(f64, f64)], fitted: &DisturbanceFit, beam: &Beam) -> Vec<DisturbanceFit> {
-    if fitted.interferers.is_empty() || all.len() < 4 {
-        return Vec::new();
-    }
-    let without = |left_out: usize| {
-        let mut rest = all.to_vec();
-        rest.remove(left_out);
-        anew(&rest, fitted, beam)
-    };
-    (0..all.len()).step_by(all.len().div_ceil(LEFT_OUT)).map(without).collect()
-}
-
-/// Standard error of a bearing by leaving out points in turn, degrees; `whole`: with all of them.
-fn jackknife_deg(
-    all: &[(f64, f64)],
-    without: &[DisturbanceFit],
-    whole: f64,
-    top: impl Fn(&DisturbanceFit) -> f64,
-) -> f64 {
-    if without.is_empty() {
-        return 0.0;
-    }
-    let turns: Vec<f64> = without.iter().map(|fitted| turn_deg(whole, top(fitted))).collect();
-    let count = turns.len() as f64;
-    let mean = turns.iter().sum::<f64>() / count;
-    let number = all.len() as f64;
-    ((number - 1.0) / number * turns.iter().map(|turn| (turn - mean).powi(2)).sum::<f64>() * number / count)
-        .sqrt()
 }

@@ -5,7 +5,9 @@
 //! | [`sweep`] | points of a sweep, sorted by the cell that answered |
 //! | [`beam`] | the shape that a turned antenna draws: flat top, quadratic flanks, floor |
 //! | [`fit`] | peak of the signal with its interval, robust against outliers |
-//! | [`interference`] | interference and noise as a floor and interferers; the bearing of the best SINR |
+//! | [`interference`] | interference and noise as a floor and interferers |
+//! | `residual` | what these shapes leave over, near the points |
+//! | [`clean`] | the bearing of the best SINR, and what may be lost there |
 //! | [`next`] | the plan, the most informative next bearing, when it is enough |
 //! | [`advice`] | where to point by the chosen criterion, and why |
 //! | [`live`] | the number in the hand |
@@ -17,6 +19,7 @@
 
 pub mod advice;
 pub mod beam;
+pub mod clean;
 pub mod fit;
 pub mod interference;
 pub mod live;
@@ -24,5 +27,6 @@ pub mod next;
 pub mod pair;
 pub mod ports;
 pub mod record;
+mod residual;
 pub mod score;
 pub mod sweep;

@@ -1,7 +1,7 @@
 //! What to do next: the plan of a sweep, the most informative next bearing, and when it is enough.
 
+use super::clean::CleanestFit;
 use super::fit::{Hypothesis, Nominal, SignalFit};
-use super::interference::{CleanestFit, Possibility};
 use super::sweep::SweepPoint;
 use crate::geo::{normalise_bearing_deg, turn_deg};
 use serde::{Deserialize, Serialize};
@@ -91,30 +91,24 @@ const REACH: f64 = 1.25;
 /// A bearing at which another cell answered is worth as much less as after so many visits: it would answer again.
 const HOPPED_VISITS: f64 = 4.0;
 
-/// The bearing at which weighted predictions differ most; a point that was measured already counts for less with each visit, one where
-/// another cell answered (`unanswered_deg`) for much less. Whole steps of [`step_deg`], `reach_deg` to both sides of `around_deg`.
-fn most_divided_deg<T>(
+/// The bearing of which most is left open; a point that was measured already counts for less with each visit, one where another cell
+/// answered (`unanswered_deg`) for much less. Whole steps of [`step_deg`], `reach_deg` to both sides of `around_deg`.
+fn most_open_deg(
     points: &[SweepPoint],
     unanswered_deg: &[f64],
     (around_deg, reach_deg, step_deg): (f64, f64, f64),
-    predictions: &[T],
-    weight: impl Fn(&T) -> f64,
-    at_db: impl Fn(&T, f64) -> f64,
+    open_db2: impl Fn(f64) -> f64,
 ) -> f64 {
     let reach = reach_deg.min(180.0);
     let first = ((around_deg - reach) / step_deg).ceil() as i64;
     let last = ((around_deg + reach) / step_deg).floor() as i64;
-    let all: f64 = predictions.iter().map(&weight).sum();
     let worth = |index: i64| {
         let angle = index as f64 * step_deg;
         let here = |at: f64| turn_deg(angle, at).abs() < step_deg / 2.0;
         let hopped = unanswered_deg.iter().filter(|at| here(**at)).count() as f64;
         let visits =
             points.iter().filter(|point| here(point.angle_deg)).count() as f64 + HOPPED_VISITS * hopped;
-        let mean = predictions.iter().map(|one| weight(one) * at_db(one, angle)).sum::<f64>() / all;
-        let disagreement: f64 =
-            predictions.iter().map(|one| weight(one) * (at_db(one, angle) - mean).powi(2)).sum();
-        disagreement / (1.0 + visits)
+        open_db2(angle) / (1.0 + visits)
     };
     let best = (first..=last).max_by(|a, b| worth(*a).total_cmp(&worth(*b))).unwrap_or(first);
     normalise_bearing_deg(best as f64 * step_deg)
@@ -124,8 +118,12 @@ fn most_divided_deg<T>(
 pub fn next_deg(points: &[SweepPoint], unanswered_deg: &[f64], fitted: &SignalFit, nominal: Nominal) -> f64 {
     let reach = REACH * nominal.beamwidth_deg + fitted.peak.half_deg();
     let range = (fitted.peak.angle_deg, reach, step_deg(nominal.beamwidth_deg));
-    let power = |one: &Hypothesis, angle: f64| one.rsrp_dbm(angle);
-    most_divided_deg(points, unanswered_deg, range, &fitted.posterior, |one| one.weight, power)
+    let all = || fitted.posterior.iter();
+    let sum: f64 = all().map(|one| one.weight).sum();
+    most_open_deg(points, unanswered_deg, range, |angle| {
+        let mean = all().map(|one| one.weight * one.rsrp_dbm(angle)).sum::<f64>() / sum;
+        all().map(|one: &Hypothesis| one.weight * (one.rsrp_dbm(angle) - mean).powi(2)).sum()
+    })
 }
 
 /// The bearing at which what is left open of the disturbance differs most; for a sweep whose signal is known and whose cleanest bearing
@@ -138,8 +136,7 @@ pub fn next_clean_deg(
     nominal: Nominal,
 ) -> f64 {
     let range = (around_deg, REACH * nominal.beamwidth_deg, step_deg(nominal.beamwidth_deg));
-    let power = |one: &Possibility, angle: f64| one.disturbance.power_dbm(angle, &one.signal.beam);
-    most_divided_deg(points, unanswered_deg, range, &clean.possibilities, |one| one.weight, power)
+    most_open_deg(points, unanswered_deg, range, |angle| clean.open_db2(angle))
 }
 
 /// Whether no other point is worth the turn: by the beam as it is said and as it was found, whichever is narrower, and never while

@@ -206,11 +206,11 @@ pub fn source(source: &PathSource, style: Style) -> String {
             lack_words(lack)
         ),
         PathSource::Model { lack } => format!(
-            "{}: by the rural model of TR 38.901, which holds trees and houses of an average countryside; a hill in the way is not in it. Add terrain to know.",
+            "{}: by two rural models (TR 38.901, and Okumura and Hata), which hold trees and houses of an average countryside. They are far apart, and a hill in the way is in neither. Add terrain to know.",
             lack_words(lack)
         ),
         PathSource::BeyondModel { lack } => format!(
-            "{}, and it is farther than the rural model reaches: free space and up to 30\u{202f}dB more. Little can be promised; add terrain to know.",
+            "{}, and the rural models do not reach so far: what they say is carried on, with more doubt. Little can be promised; add terrain to know.",
             lack_words(lack)
         ),
     }

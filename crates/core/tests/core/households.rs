@@ -7,6 +7,7 @@
 
 use crate::kits::{heard, lte, nr};
 use crate::survey::{ground_by, mast, panel};
+use open_beacon_core::capacity::Estimate;
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::judge::{OneMoreReading, narrowings};
 use open_beacon_core::link::antenna::{Aim, AimAntenna};
@@ -17,6 +18,7 @@ use open_beacon_core::link::landscape::{AntennaLocation, WhatIf};
 use open_beacon_core::link::predict::{LinkSetup, predict};
 use open_beacon_core::model::*;
 use open_beacon_core::propagation::p2109::building_entry_loss_db;
+use statrs::distribution::{Continuous, ContinuousCDF, Normal};
 use uuid::Uuid;
 
 const HOUSE: GeoPoint = GeoPoint { latitude_deg: 61.42, longitude_deg: 8.2 };
@@ -171,17 +173,52 @@ struct Held {
     inside: [f64; 3],
     widths: [Vec<f64>; 3],
     asked: [f64; 3],
-    /// Foretold less true: RSRP and SINR, dB.
-    off: Vec<(f64, f64)>,
+    /// RSRP, SINR and download (natural logarithm), each as it was foretold and as a simple rule starts from.
+    judged: [Vec<Judged>; 3],
     /// Of each house: half the range of the signal's power now, and after a reading outside by hand as it is foretold, dB.
     by_hand: Vec<(f64, Option<f64>)>,
 }
 
+/// A forecast beside the truth. The simple rule takes what was measured nearest to the antenna (the reading outside, else the mean of the
+/// spots, else nothing) and adds one gain for all houses.
+#[derive(Clone, Copy, Debug)]
+struct Judged {
+    mean: f64,
+    spread: f64,
+    truth: f64,
+    start: f64,
+}
+
+/// Continuous ranked probability score of a normal forecast, the less the better (Gneiting and Raftery 2007, equation 21).
+fn crps(mean: f64, spread: f64, truth: f64) -> f64 {
+    let (normal, z) = (Normal::standard(), (truth - mean) / spread);
+    spread * (z * (2.0 * normal.cdf(z) - 1.0) + 2.0 * normal.pdf(z) - 1.0 / std::f64::consts::PI.sqrt())
+}
+
+/// Mean score of the forecasts as a share of the simple rule's, whose gain and spread are fitted to its own errors over these same
+/// houses.
+fn against_a_fixed_gain(all: &[Judged]) -> f64 {
+    let number = all.len() as f64;
+    let gain = all.iter().map(|one| one.truth - one.start).sum::<f64>() / number;
+    let spread = (all.iter().map(|one| (one.truth - one.start - gain).powi(2)).sum::<f64>() / number).sqrt();
+    let foretold: f64 = all.iter().map(|one| crps(one.mean, one.spread, one.truth)).sum();
+    let fixed: f64 = all.iter().map(|one| crps(one.start + gain, spread, one.truth)).sum();
+    foretold / fixed
+}
+
 impl Held {
-    fn add(&mut self, what: usize, low: f64, high: f64, truth: f64) {
+    /// A range from 10 to 90 % with its middle, the truth, and what a simple rule starts from.
+    fn add(&mut self, what: usize, (low, likely, high): (f64, f64, f64), truth: f64, start: f64) {
         self.asked[what] += 1.0;
         self.inside[what] += f64::from(u8::from((low..=high).contains(&truth)));
         self.widths[what].push(high - low);
+        let spread = ((high - low) / (2.0 * Z_90)).max(0.1);
+        self.judged[what].push(Judged { mean: likely, spread, truth, start });
+    }
+
+    /// Foretold less true, on average.
+    fn off(&self, what: usize) -> f64 {
+        self.judged[what].iter().map(|one| one.mean - one.truth).sum::<f64>() / self.judged[what].len() as f64
     }
 
     fn share(&self, what: usize) -> f64 {
@@ -238,6 +275,11 @@ fn held(knows: Knows) -> Held {
         if matches!(knows, Knows::Outside | Knows::All) {
             observations.push(seen(8, Mount::Wall, 1.5, &outside, &mut dice));
         }
+        let start = |of: &dyn Fn(&Truth) -> f64| match knows {
+            Knows::Mast => 0.0,
+            Knows::Spots => spots.iter().map(of).sum::<f64>() / spots.len() as f64,
+            Knows::Outside | Knows::All => of(&outside),
+        };
         let masts = [mast_of(&world)];
         let known = matches!(knows, Knows::Mast | Knows::All);
         let env = Environment::new(Facts {
@@ -263,12 +305,13 @@ fn held(knows: Knows) -> Held {
             let of = |(known, ..): &(BandNr, f64, f64, f64)| matches!(known, BandNr::Lte(n) | BandNr::Nr(n) if *n == band);
             let Some(at) = BANDS.iter().position(of) else { continue };
             let (rsrp, sinr) = (one.rsrp_dbm(), one.sinr_db());
-            found.add(0, rsrp.low, rsrp.high, roof.rsrp_dbm[at]);
-            found.add(1, sinr.low, sinr.high, roof.sinr_db[at]);
-            found.off.push((rsrp.likely - roof.rsrp_dbm[at], sinr.likely - roof.sinr_db[at]));
+            let parts = |one: Estimate| (one.low, one.likely, one.high);
+            found.add(0, parts(rsrp), roof.rsrp_dbm[at], start(&|truth| truth.rsrp_dbm[at]));
+            found.add(1, parts(sinr), roof.sinr_db[at], start(&|truth| truth.sinr_db[at]));
         }
         if let Some(down) = foretold.down_mbps {
-            found.add(2, down.low.max(0.01).ln(), down.high.max(0.01).ln(), roof.down_mbps.ln());
+            let [low, likely, high] = [down.low, down.likely, down.high].map(|mbps| mbps.max(0.01).ln());
+            found.add(2, (low, likely, high), roof.down_mbps.ln(), start(&|truth| truth.down_mbps.ln()));
         }
     }
     found
@@ -304,7 +347,6 @@ fn the_truth_lies_in_the_ranges_as_often_as_they_say() {
     let chance = 2.0 * (0.8 * 0.2 / households() as f64).sqrt();
     let all: Vec<Held> = HELD.iter().map(|(knows, ..)| held(*knows)).collect();
     for (held, (knows, least, most)) in all.iter().zip(HELD) {
-        let mean = |of: fn(&(f64, f64)) -> f64| held.off.iter().map(of).sum::<f64>() / held.off.len() as f64;
         println!(
             "{knows:?}: in the 80 % ranges RSRP {:.2}, SINR {:.2}, download {:.2}; median widths {:.1} dB, {:.1} dB, a factor of {:.1}; off by {:.1} dB and {:.1} dB on average",
             held.share(0),
@@ -313,9 +355,11 @@ fn the_truth_lies_in_the_ranges_as_often_as_they_say() {
             held.width(0),
             held.width(1),
             held.width(2).exp(),
-            mean(|one| one.0),
-            mean(|one| one.1),
+            held.off(0),
+            held.off(1),
         );
+        let [rsrp, sinr, down] = [0, 1, 2].map(|what| against_a_fixed_gain(&held.judged[what]));
+        println!("    score against a fixed gain: RSRP {rsrp:.2}, SINR {sinr:.2}, download {down:.2}");
         for (what, (least, most)) in least.into_iter().zip(most).enumerate() {
             let range = least - chance..=most + chance;
             assert!(range.contains(&held.share(what)), "{knows:?}, {what}: {:.2}", held.share(what));

@@ -7,10 +7,11 @@ use open_beacon_core::kit::assess::{Assessment, Place, assess};
 use open_beacon_core::kit::finding::KitFinding as F;
 use open_beacon_core::kit::job::{Caution, job};
 use open_beacon_core::link::received::sinr_db;
-use open_beacon_core::link::rural::{height_term_db, path_loss_db};
+use open_beacon_core::link::rural::{height_term_db, path_loss_db, ways};
 use open_beacon_core::link::walls::wall_loss_db;
 use open_beacon_core::metrics::Limit;
 use open_beacon_core::model::*;
+use open_beacon_core::propagation::p525::free_space_loss_db;
 use open_beacon_core::propagation::tr38901::{Rural, rural_loss};
 use open_beacon_core::words;
 use open_beacon_core::words::Style;
@@ -306,11 +307,35 @@ fn height_and_path_follow_the_rural_model() {
     let gained = height_term_db(8.0, 1800.0) - height_term_db(1.5, 1800.0);
     assert!((gained - 0.5 * (at(1.5) - at(8.0)) - 0.5 * 2.8808 * 6.5).abs() < 0.02);
     assert_eq!(height_term_db(10.0, 900.0), height_term_db(18.0, 900.0));
+}
+
+/// The rural model stands in by its own probability of line of sight (`rural_loss` is checked against pycraf), Okumura and Hata's beside
+/// it; past the tables it goes on without a step and with more doubt.
+#[test]
+fn without_ground_two_rural_models_have_half_each() {
+    let [clear, obstructed, quasi_open] = ways(35.0, 1000.0, 1.5, 900.0);
+    let table = rural_loss(&Rural::default(), 1000.0, 900.0).unwrap();
+    assert!((clear.0 - table.line_of_sight_probability / 2.0).abs() < 1e-12);
+    assert!((clear.0 + obstructed.0 - 0.5).abs() < 1e-12 && quasi_open.0 == 0.5);
+    assert!((clear.1.mean - table.line_of_sight_db).abs() < 1e-9);
+    assert!((obstructed.1.mean - table.obstructed_db.unwrap()).abs() < 1e-9);
+    // Okumura and Hata by hand at 900 MHz, 30 m, 1.5 m and 1 km: 126.42 − 0.02 in a town, less 4.78 · 2.954² − 18.33 · 2.954 + 35.94 dB.
+    let [_, _, quasi_open] = ways(30.0, 1000.0, 1.5, 900.0);
+    assert!((quasi_open.1.mean - 102.92).abs() < 0.05, "{:?}", quasi_open.1);
     let kit = KitSettings::default();
-    let (near, beyond) = path_loss_db(&kit, 3000.0, 6.0, 1800.0).unwrap();
-    assert!(!beyond && near.low < near.likely && near.likely < near.high);
-    let (far, beyond) = path_loss_db(&kit, 12_000.0, 6.0, 1800.0).unwrap();
-    assert!(beyond && far.high - far.low >= 30.0);
+    let at = |metres: f64| path_loss_db(&kit, metres, 6.0, 1800.0);
+    let width = |metres: f64| at(metres).0.high - at(metres).0.low;
+    assert!(!at(3000.0).1 && at(12_000.0).1);
+    for ends in [5000.0, 10_000.0] {
+        let step = at(ends + 0.01).0.likely - at(ends - 0.01).0.likely;
+        assert!(step.abs() < 0.01, "a step of {step} dB at {ends} m");
+        assert!(width(2.0 * ends) > width(ends) + 1.0);
+    }
+    let tall = KitSettings { mast_height_m: 8.0, ..kit.clone() };
+    assert!(path_loss_db(&tall, 3000.0, 6.0, 1800.0).1, "a height that the tables do not have is said");
+    // In sight of a mast nearby nothing is less than free space.
+    let near = path_loss_db(&kit, 40.0, 10.0, 1800.0).0;
+    assert!(near.likely >= free_space_loss_db(40.0_f64.hypot(25.0), 1800.0));
 }
 
 #[test]

@@ -74,6 +74,14 @@ pub fn rural_loss(scene: &Rural, distance_m: f64, frequency_mhz: f64) -> Result<
     if !heights {
         return Err(RuralError::Heights);
     }
+    let all = continued(scene, distance_m, frequency_mhz);
+    Ok(RuralLoss { obstructed_db: all.obstructed_db.filter(|_| distance_m <= 5000.0), ..all })
+}
+
+/// The table's formulas continued past 5 and 10 km, where it promises nothing: steady in distance, obstructed everywhere. The caller widens
+/// what it makes of it. `distance_m`: from 10 on. Heights as in [`Rural`].
+pub fn continued(scene: &Rural, distance_m: f64, frequency_mhz: f64) -> RuralLoss {
+    let Rural { mast_height_m, terminal_height_m, building_height_m, street_width_m } = *scene;
     let ghz = frequency_mhz / 1000.0;
     let slant = |ground_m: f64| ground_m.hypot(mast_height_m - terminal_height_m);
     // The table's constant of 3·10⁸ m/s is part of the model.
@@ -96,11 +104,11 @@ pub fn rural_loss(scene: &Rural, distance_m: f64, frequency_mhz: f64) -> Result<
         + (43.42 - 3.1 * mast_height_m.log10()) * (d_m.log10() - 3.0)
         + 20.0 * ghz.log10()
         - (3.2 * (11.75 * terminal_height_m).log10().powi(2) - 4.97);
-    Ok(RuralLoss {
+    RuralLoss {
         line_of_sight_db,
-        obstructed_db: (distance_m <= 5000.0).then(|| obstructed.max(line_of_sight_db)),
+        obstructed_db: Some(obstructed.max(line_of_sight_db)),
         line_of_sight_spread_db,
         obstructed_spread_db: 8.0,
         line_of_sight_probability: (-(distance_m - 10.0) / 1000.0).exp().min(1.0),
-    })
+    }
 }
