@@ -207,14 +207,16 @@ impl Watcher {
         self.carriers.retain(|key, _| shown.contains(key));
         for carrier in &mut reading.carriers {
             let block = self.carriers.entry(key(carrier)).or_default();
-            let counts = block.learner.look(at_s, hash_of(carrier)).counts();
+            // A page that nothing changes on may have come out the same; a block beside others that change stands still, and goes on
+            // standing while they rest.
+            let changed = block.learner.look(at_s, hash_of(carrier)) == Novelty::Fresh;
             block.repeats = match page {
-                _ if counts => 0,
+                _ if changed => 0,
                 Novelty::Fresh => block.repeats + 1,
                 _ => block.repeats,
             };
             let slower = block.learner.period_s().zip(page_s).is_some_and(|(own, page)| own > SLOWER * page);
-            if page == Novelty::Fresh && !counts && (slower || block.repeats > CHANCE_REPEATS) {
+            if page.counts() && !changed && (slower || block.repeats > CHANCE_REPEATS) {
                 (carrier.rsrp_dbm, carrier.rsrq_db) = (None, None);
                 (carrier.sinr_db, carrier.rssi_dbm) = (None, None);
                 carrier.branch_rsrp_dbm.clear();

@@ -8,19 +8,16 @@
 //! of the possible that is measured are put right the same way.
 
 use super::antenna::{Aim, AimAntenna};
-use super::cells::{Facts, LinkCell, Observation, SILL_M, Source, carriers_of, cells, mode_of};
-use super::field::{
-    InterferenceKernel, InterferencePoint, PowerKernel, PowerPoint, ShareKernel, SharePoint, Spreads,
-    power_of,
-};
+use super::cells::{Facts, LinkCell, Observation, Source, carriers_of, cells, mode_of};
+use super::field::{InterferenceKernel, PowerKernel, PowerPoint, ShareKernel, SharePoint, Spreads, power_of};
 use super::gaussian::{Kernel, Measurement, Mixture, Normal, Posterior, Z_90, below};
-use super::landscape::{AntennaLocation, Arrival, IDLE_SHARE, Landscape, USUAL_LOAD, WhatIf, same_channel};
+use super::interference::interference_heard;
+use super::landscape::{AntennaLocation, Arrival, Landscape, USUAL_LOAD, WhatIf, same_channel};
 use super::receiver::possible_at;
 use super::route::PathLoss;
 use super::rural::{height_term_db, path_loss_db};
 use super::walls::{building_shares, wall_losses_db};
 use open_beacon_domain::geo::GeoPoint;
-use open_beacon_domain::metrics::{db_to_linear, interference_dbm, limits, linear_to_db};
 use open_beacon_domain::model::{BandChoice, Carrier, ConnectionMode, Mast, MastId, SiteSettings};
 use serde::{Deserialize, Serialize};
 
@@ -90,12 +87,6 @@ pub struct Environment<'a> {
 const CLEANEST_SINR_DB: f64 = 30.0;
 /// One reading scatters by this, dB; medians of many by no less than a third of it (common practice, no source).
 pub(super) const READING_SPREAD_DB: f64 = 3.0;
-/// What a signal-to-noise reading says of interference is off by this, dB; where noise hides it, by much more (common
-/// practice, no source).
-const INTERFERENCE_READING_DB: f64 = 2.0;
-const HIDDEN_INTERFERENCE_DB: f64 = 6.0;
-/// Interference that noise hides is taken to lie this far below it, dB.
-const HIDDEN_BELOW_NOISE_DB: f64 = 9.0;
 /// A gateway stays with its cell until another of the channel is this much stronger, dB (common practice: 3 dB, event A3 of
 /// TS 36.331 clause 5.5.4.4).
 const STRONGER_UNTAKEN_DB: f64 = 3.0;
@@ -140,7 +131,7 @@ impl<'a> Environment<'a> {
             made.power = power_of(facts.settings, &readings);
         }
         let after: Vec<Vec<Arriving>> = facts.observations.iter().map(|one| made.heard_by(one)).collect();
-        made.learn_unlisted(&facts.observations, &heard, &after);
+        let clear = made.learn_unlisted(&facts.observations, &heard, &after);
         let mut interfering = Vec::new();
         // Interference at another bearing is another's: points of a sweep tell of power only.
         for ((seen, own), arriving) in facts.observations.iter().zip(&heard).zip(&after) {
@@ -149,13 +140,12 @@ impl<'a> Environment<'a> {
                 let Some(computed_dbm) = made.interference_dbm(cell, arriving, &seen.antenna, aim) else {
                     continue;
                 };
-                let Some((heard_dbm, noise)) =
-                    interference_heard(carrier, made.cells[cell].noise_dbm, computed_dbm)
-                else {
-                    continue;
-                };
+                let noise_dbm = made.cells[cell].noise_dbm;
+                let heard = interference_heard(carrier, noise_dbm, computed_dbm);
+                let Some(heard) = heard.filter(|one| one.is_clear || !clear[cell]) else { continue };
                 let point = made.interference_point(cell, &seen.location, &seen.antenna, aim);
-                interfering.push(Measurement { point, residual: heard_dbm - computed_dbm, noise });
+                let residual = heard.dbm - computed_dbm;
+                interfering.push(Measurement { point, residual, noise: heard.spread_db });
             }
         }
         made.interference = Posterior::new(InterferenceKernel, interfering);
@@ -301,7 +291,12 @@ impl<'a> Environment<'a> {
     }
 
     /// Where an observation's antenna looked: where it says, else at the cell.
-    fn aim_of(&self, seen: &Observation, cell: usize, arriving: &[Arriving]) -> Option<Option<Aim>> {
+    pub(super) fn aim_of(
+        &self,
+        seen: &Observation,
+        cell: usize,
+        arriving: &[Arriving],
+    ) -> Option<Option<Aim>> {
         let from = arriving.iter().find(|one| one.cell == cell)?.from;
         Some(seen.aim.or(from.map(|from| seen.antenna.aimed_at(from))))
     }
@@ -373,108 +368,6 @@ impl<'a> Environment<'a> {
         }
         found.into_iter().flatten().map(|(_, one)| one).collect()
     }
-
-    /// Where no mast of a channel is listed, what was heard of its interference is the level that the prior starts from.
-    fn learn_unlisted(
-        &mut self,
-        observations: &[Observation],
-        heard: &[Vec<Option<usize>>],
-        arriving: &[Vec<Arriving>],
-    ) {
-        let mut levels: Vec<Vec<f64>> = vec![Vec::new(); self.cells.len()];
-        for ((seen, own), arriving) in observations.iter().zip(heard).zip(arriving) {
-            for (carrier, cell) in carriers_of(seen, own).filter(|_| !seen.turned) {
-                let Some(aim) = self.aim_of(seen, cell, arriving) else { continue };
-                if self.listed_beside(cell, arriving) {
-                    continue;
-                }
-                let noise_dbm = self.cells[cell].noise_dbm;
-                let computed_dbm = self.interference_dbm(cell, arriving, &seen.antenna, aim);
-                let heard = computed_dbm.and_then(|computed| {
-                    Some(interference_heard(carrier, noise_dbm, computed)?.0 - computed)
-                });
-                levels[cell].extend(heard);
-            }
-        }
-        for (cell, offs) in self.cells.iter_mut().zip(levels) {
-            if !offs.is_empty() {
-                let off_db = offs.iter().sum::<f64>() / offs.len() as f64;
-                cell.unlisted_dbm += off_db;
-                cell.unlisted_below_db = cell.unlisted_below_db.map(|below_db| below_db - off_db);
-                cell.unlisted_moves_with_signal = true;
-            }
-        }
-    }
-
-    fn listed_beside(&self, cell: usize, arriving: &[Arriving]) -> bool {
-        arriving.iter().any(|other| {
-            other.cell != cell
-                && self.of_mast(other.cell).is_some()
-                && same_channel(&self.cells[other.cell].carrier, &self.cells[cell].carrier)
-        })
-    }
-
-    /// Interference on a cell's channel behind an antenna, one resource element, dBm: listed cells through the pattern, and what
-    /// no list has from all round or from the bearings that are said; before it is put right. `None` where the antenna is
-    /// not made for the frequency.
-    pub(super) fn interference_dbm(
-        &self,
-        cell: usize,
-        arriving: &[Arriving],
-        antenna: &AimAntenna,
-        aim: Option<Aim>,
-    ) -> Option<f64> {
-        let own = &self.cells[cell];
-        let gain_dbi =
-            antenna.net_gain_dbi(own.frequency_mhz, self.settings)? - antenna.polarisation_loss_db();
-        let listed: f64 = arriving
-            .iter()
-            .filter(|other| {
-                other.cell != cell
-                    && self.of_mast(other.cell).is_some()
-                    && same_channel(&self.cells[other.cell].carrier, &own.carrier)
-            })
-            .map(|other| {
-                let share = IDLE_SHARE + (1.0 - IDLE_SHARE) * other.load;
-                db_to_linear(other.power_dbm.mean + gain_dbi - towards_db(antenna, aim, other.from)) * share
-            })
-            .sum();
-        let here = arriving.iter().find(|one| one.cell == cell)?;
-        let rejection_db = antenna.rejection_db(&self.interferers_off_deg(aim));
-        // What height brings of the signal it brings of interference too.
-        let raised_db = height_term_db(here.point.height_m, own.frequency_mhz)
-            - height_term_db(SILL_M, own.frequency_mhz);
-        let below_own_dbm = own.unlisted_below_db.map(|below_db| here.power_dbm.mean - below_db);
-        let unlisted_dbm = (own.unlisted_dbm + raised_db - here.learned_wall_db)
-            .max(below_own_dbm.unwrap_or(f64::NEG_INFINITY));
-        let unlisted = db_to_linear(unlisted_dbm + gain_dbi - rejection_db);
-        Some(linear_to_db(listed + unlisted))
-    }
-
-    /// How far off the beam interferers stand that are said by their bearings, degrees.
-    pub fn interferers_off_deg(&self, aim: Option<Aim>) -> Vec<f64> {
-        let towards =
-            aim.map(|aim| aim.azimuth_deg).or(self.settings.known_mast.as_ref().map(|mast| mast.bearing_deg));
-        let bearings = &self.settings.kit.interferer_bearings_deg;
-        towards.map_or_else(Vec::new, |from| {
-            bearings.iter().map(|bearing| open_beacon_domain::geo::turn_deg(from, *bearing)).collect()
-        })
-    }
-
-    pub(super) fn interference_point(
-        &self,
-        cell: usize,
-        location: &AntennaLocation,
-        antenna: &AimAntenna,
-        aim: Option<Aim>,
-    ) -> InterferencePoint {
-        InterferencePoint {
-            cell,
-            spot: location.spot(),
-            antenna: antenna.key(),
-            azimuth_deg: aim.filter(|_| antenna.is_pointed()).map(|aim| aim.azimuth_deg),
-        }
-    }
 }
 
 /// How far below its middle an antenna hears a cell, dB; nothing where either direction is not known.
@@ -497,15 +390,5 @@ pub(super) fn share_point(
         antenna: antenna.key(),
         azimuth_deg: aim.filter(|_| antenna.is_pointed()).map(|aim| aim.azimuth_deg),
         lock: lock.clone(),
-    }
-}
-
-/// Interference that a reading implies, dBm, and its spread, dB. Where noise hides it, it is known to lie below the noise only:
-/// `None` where what was computed for it does.
-fn interference_heard(carrier: &Carrier, noise_dbm: f64, computed_dbm: f64) -> Option<(f64, f64)> {
-    let hidden_below_dbm = noise_dbm - HIDDEN_BELOW_NOISE_DB;
-    match interference_dbm(limits(carrier).disturbance_dbm?, noise_dbm) {
-        Some(dbm) if dbm > hidden_below_dbm => Some((dbm, INTERFERENCE_READING_DB)),
-        _ => (computed_dbm > hidden_below_dbm).then_some((hidden_below_dbm, HIDDEN_INTERFERENCE_DB)),
     }
 }

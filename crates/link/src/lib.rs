@@ -13,6 +13,7 @@
 //! | [`landscape`] | cells of all masts as they are computed to arrive |
 //! | [`matching`] | the gateway's cells against the masts |
 //! | [`cells`] | the cells of a house, and what was heard of each |
+//! | `interference` | of listed cells, and of those that no list has |
 //! | [`environment`] | all of that, put right by what was measured |
 //! | [`received`] | power, interference and noise behind an antenna |
 //! | [`receiver`] | layers, branches, carriers at once, the wire |
@@ -27,6 +28,7 @@ pub mod field;
 pub mod fresnel;
 pub mod gaussian;
 pub mod hardware;
+mod interference;
 pub mod landscape;
 pub mod matching;
 pub mod narrowing;

@@ -94,11 +94,11 @@ impl Environment<'_> {
 }
 
 impl Arriving {
-    /// What is doubted of the signal and does not move interference with it, dB: all but the walls; where interference was measured
-    /// beside the signal, or is taken to lie below it, the shadowing of the place only.
+    /// What is doubted of the signal and does not move interference with it, dB: all but the walls; nothing where interference was measured
+    /// beside the signal, or is taken to lie below it: how far their ratio differs from spot to spot is interference's own doubt.
     fn apart_db(&self, spread_db: f64, moves_with_signal: bool) -> f64 {
         if moves_with_signal {
-            return self.point.spreads.shadow_db.min(spread_db);
+            return 0.0;
         }
         let wall = self.wall_db.spread.powi(2);
         let spreads = &self.point.spreads;

@@ -332,13 +332,13 @@ fn mast_of(world: &World) -> Mast {
 }
 
 /// Shares that are held to, by way of knowing, at the least and at the most: RSRP, SINR, download. 80 % ranges should hold between 0.72 and
-/// 0.88. Beyond that stands what the ranges are wider than they must be: with the mast alone, and downloads where something was
-/// measured. RSRP where all is known stands at 0.70: height is worth more in this world than the middle of the published models.
+/// 0.88. Beyond that stands what the ranges are wider than they must be: downloads where something was measured outside, and the mast
+/// alone. RSRP where all is known stands at 0.70: height is worth more in this world than the middle of the published models.
 const HELD: [(Knows, [f64; 3], [f64; 3]); 4] = [
     (Knows::Spots, [0.72, 0.72, 0.72], [0.88, 0.88, 0.88]),
-    (Knows::Outside, [0.72, 0.72, 0.72], [0.88, 0.88, 0.94]),
-    (Knows::Mast, [0.72, 0.72, 0.72], [0.90, 0.93, 1.0]),
-    (Knows::All, [0.70, 0.72, 0.72], [0.88, 0.88, 0.92]),
+    (Knows::Outside, [0.72, 0.72, 0.72], [0.88, 0.88, 0.92]),
+    (Knows::Mast, [0.72, 0.72, 0.72], [0.90, 0.88, 1.0]),
+    (Knows::All, [0.70, 0.72, 0.72], [0.88, 0.88, 0.93]),
 ];
 
 #[test]
@@ -360,6 +360,9 @@ fn the_truth_lies_in_the_ranges_as_often_as_they_say() {
         );
         let [rsrp, sinr, down] = [0, 1, 2].map(|what| against_a_fixed_gain(&held.judged[what]));
         println!("    score against a fixed gain: RSRP {rsrp:.2}, SINR {sinr:.2}, download {down:.2}");
+        // From indoors a rule of thumb is beaten by about a quarter, though it was fitted to this world. It is not for the signal's power, nor
+        // after a reading outside: there this world's own gain in height is all that is left to know.
+        assert!(knows != Knows::Spots || (sinr < 0.85 && down < 0.75), "{sinr} {down}");
         for (what, (least, most)) in least.into_iter().zip(most).enumerate() {
             let range = least - chance..=most + chance;
             assert!(range.contains(&held.share(what)), "{knows:?}, {what}: {:.2}", held.share(what));

@@ -157,9 +157,13 @@ impl Kind {
 /// fail.
 pub(super) fn named(fault: Fault, kind: Kind) -> &'static [&'static str] {
     match (fault, kind) {
-        (Fault::Hung | Fault::Reboot, _) => &["did not answer", "not attached", "not seen attached"],
+        (Fault::Hung, _) => &["did not answer", "not attached", "not seen attached"],
+        // A restart forgets a lock.
+        (Fault::Reboot, _) => &["did not answer", "not attached", "not seen attached", "other bands"],
         (Fault::Half, _) => &["broke off"],
         (Fault::Torn, _) => &["torn"],
+        // A modem is asked itself, and this one goes on answering what was before.
+        (Fault::Frozen, Kind::Modem) => &["did not change", "other bands", "not attached"],
         (Fault::Frozen, _) => &["did not change"],
         (Fault::LoginPage, Kind::Modem) => &["no modem"],
         // An order that such a page answers was not taken, and nothing in the answer says so.

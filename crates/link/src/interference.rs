@@ -1,0 +1,157 @@
+//! Interference on a cell's channel: of the cells that are listed, and of those that no list has, put right by what was measured.
+
+use super::antenna::{Aim, AimAntenna};
+use super::cells::{Observation, SILL_M, carriers_of};
+use super::environment::{Arriving, Environment, towards_db};
+use super::field::InterferencePoint;
+use super::landscape::{AntennaLocation, IDLE_SHARE, same_channel};
+use super::rural::height_term_db;
+use open_beacon_domain::metrics::{db_to_linear, interference_dbm, limits, linear_to_db};
+use open_beacon_domain::model::Carrier;
+
+/// What a signal-to-noise reading says of interference is off by this, dB; where noise hides it, by much more (common
+/// practice, no source).
+const INTERFERENCE_READING_DB: f64 = 2.0;
+const HIDDEN_INTERFERENCE_DB: f64 = 6.0;
+/// Interference that noise hides is taken to lie this far below it, dB.
+const HIDDEN_BELOW_NOISE_DB: f64 = 9.0;
+/// How far the ratio of signal and interference differs between spots of a house, dB (common practice, no source).
+const UNLISTED_SPOT_DB: f64 = 2.0;
+
+impl Environment<'_> {
+    /// Where no mast of a channel is listed, what was heard says how far its interference lies below the signal: walls, shadowing and
+    /// height move both, so that their ratio is better known than either. Readings count by their spreads; what noise hides or may
+    /// hide counts where there is nothing else. Answers of each cell whether there is.
+    pub(super) fn learn_unlisted(
+        &mut self,
+        observations: &[Observation],
+        heard: &[Vec<Option<usize>>],
+        arriving: &[Vec<Arriving>],
+    ) -> Vec<bool> {
+        // Of each cell: weighted sum and weights, of what is clear and of what is not.
+        let mut below = vec![[(0.0, 0.0); 2]; self.cells.len()];
+        for ((seen, own), arriving) in observations.iter().zip(heard).zip(arriving) {
+            for (carrier, cell) in carriers_of(seen, own).filter(|_| !seen.turned) {
+                let Some(aim) = self.aim_of(seen, cell, arriving) else { continue };
+                let there = arriving.iter().find(|one| one.cell == cell);
+                let (Some(rsrp_dbm), Some(there)) = (carrier.rsrp_dbm, there) else { continue };
+                if self.listed_beside(cell, arriving) {
+                    continue;
+                }
+                let noise_dbm = self.cells[cell].noise_dbm;
+                let computed_dbm = self.interference_dbm(cell, arriving, &seen.antenna, aim);
+                let heard = computed_dbm.and_then(|dbm| interference_heard(carrier, noise_dbm, dbm));
+                let Some(Implied { dbm, spread_db, is_clear }) = heard else { continue };
+                let below_db = rsrp_dbm - dbm + towards_db(&seen.antenna, aim, there.from)
+                    - seen.antenna.rejection_db(&self.interferers_off_deg(aim));
+                let weight = 1.0 / (spread_db * spread_db + UNLISTED_SPOT_DB * UNLISTED_SPOT_DB);
+                below[cell][usize::from(!is_clear)].0 += weight * below_db;
+                below[cell][usize::from(!is_clear)].1 += weight;
+            }
+        }
+        for (cell, of_cell) in self.cells.iter_mut().zip(&below) {
+            if let Some((sum, weights)) = of_cell.iter().find(|(_, weights)| *weights > 0.0) {
+                cell.unlisted_dbm = f64::NEG_INFINITY;
+                cell.unlisted_below_db = Some(sum / weights);
+                cell.unlisted_moves_with_signal = true;
+            }
+        }
+        below.iter().map(|[(_, clear), _]| *clear > 0.0).collect()
+    }
+
+    fn listed_beside(&self, cell: usize, arriving: &[Arriving]) -> bool {
+        arriving.iter().any(|other| {
+            other.cell != cell
+                && self.of_mast(other.cell).is_some()
+                && same_channel(&self.cells[other.cell].carrier, &self.cells[cell].carrier)
+        })
+    }
+
+    /// Interference on a cell's channel behind an antenna, one resource element, dBm: listed cells through the pattern, and what
+    /// no list has from all round or from the bearings that are said; before it is put right. `None` where the antenna is
+    /// not made for the frequency.
+    pub(super) fn interference_dbm(
+        &self,
+        cell: usize,
+        arriving: &[Arriving],
+        antenna: &AimAntenna,
+        aim: Option<Aim>,
+    ) -> Option<f64> {
+        let own = &self.cells[cell];
+        let gain_dbi =
+            antenna.net_gain_dbi(own.frequency_mhz, self.settings)? - antenna.polarisation_loss_db();
+        let listed: f64 = arriving
+            .iter()
+            .filter(|other| {
+                other.cell != cell
+                    && self.of_mast(other.cell).is_some()
+                    && same_channel(&self.cells[other.cell].carrier, &own.carrier)
+            })
+            .map(|other| {
+                let share = IDLE_SHARE + (1.0 - IDLE_SHARE) * other.load;
+                db_to_linear(other.power_dbm.mean + gain_dbi - towards_db(antenna, aim, other.from)) * share
+            })
+            .sum();
+        let here = arriving.iter().find(|one| one.cell == cell)?;
+        let rejection_db = antenna.rejection_db(&self.interferers_off_deg(aim));
+        // What height brings of the signal it brings of interference too.
+        let raised_db = height_term_db(here.point.height_m, own.frequency_mhz)
+            - height_term_db(SILL_M, own.frequency_mhz);
+        let below_own_dbm = own.unlisted_below_db.map(|below_db| here.power_dbm.mean - below_db);
+        let unlisted_dbm = (own.unlisted_dbm + raised_db - here.learned_wall_db)
+            .max(below_own_dbm.unwrap_or(f64::NEG_INFINITY));
+        let unlisted = db_to_linear(unlisted_dbm + gain_dbi - rejection_db);
+        Some(linear_to_db(listed + unlisted))
+    }
+
+    /// How far off the beam interferers stand that are said by their bearings, degrees.
+    pub fn interferers_off_deg(&self, aim: Option<Aim>) -> Vec<f64> {
+        let towards =
+            aim.map(|aim| aim.azimuth_deg).or(self.settings.known_mast.as_ref().map(|mast| mast.bearing_deg));
+        let bearings = &self.settings.kit.interferer_bearings_deg;
+        towards.map_or_else(Vec::new, |from| {
+            bearings.iter().map(|bearing| open_beacon_domain::geo::turn_deg(from, *bearing)).collect()
+        })
+    }
+
+    pub(super) fn interference_point(
+        &self,
+        cell: usize,
+        location: &AntennaLocation,
+        antenna: &AimAntenna,
+        aim: Option<Aim>,
+    ) -> InterferencePoint {
+        InterferencePoint {
+            cell,
+            spot: location.spot(),
+            antenna: antenna.key(),
+            azimuth_deg: aim.filter(|_| antenna.is_pointed()).map(|aim| aim.azimuth_deg),
+        }
+    }
+}
+
+/// Interference that a reading implies.
+pub(super) struct Implied {
+    pub dbm: f64,
+    pub spread_db: f64,
+    /// Even a reading that is off by its spread would leave more than noise.
+    pub is_clear: bool,
+}
+
+/// Interference that a reading implies. Where noise hides it, it is known to lie below the noise only: `None` where what was computed
+/// for it does.
+pub(super) fn interference_heard(carrier: &Carrier, noise_dbm: f64, computed_dbm: f64) -> Option<Implied> {
+    let hidden_below_dbm = noise_dbm - HIDDEN_BELOW_NOISE_DB;
+    let disturbance_dbm = limits(carrier).disturbance_dbm?;
+    let off_by = |off_db: f64| {
+        interference_dbm(disturbance_dbm + off_db, noise_dbm).filter(|dbm| *dbm > hidden_below_dbm)
+    };
+    let hidden = Implied { dbm: hidden_below_dbm, spread_db: HIDDEN_INTERFERENCE_DB, is_clear: false };
+    let Some(dbm) = off_by(0.0) else { return (computed_dbm > hidden_below_dbm).then_some(hidden) };
+    let clearly = off_by(-1.5 * INTERFERENCE_READING_DB).is_some();
+    let spread = off_by(-INTERFERENCE_READING_DB).zip(off_by(INTERFERENCE_READING_DB));
+    Some(match spread.filter(|_| clearly) {
+        Some((low, high)) => Implied { dbm, spread_db: (high - low) / 2.0, is_clear: true },
+        None => Implied { dbm, ..hidden },
+    })
+}
