@@ -28,6 +28,7 @@ mod catalogue;
 mod clocks;
 mod contract;
 mod edits;
+mod foretelling;
 pub mod grounds;
 pub mod guard;
 mod heard_bands;

@@ -31,6 +31,7 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     unique("backdrops.csv", bundle.backdrops.iter().map(|row| row.backdrop.id), &mut problems);
     let rounds = unique("band_rounds.csv", bundle.band_rounds.iter().map(|row| row.id), &mut problems);
     unique("trials.csv", bundle.trials.iter().map(|row| row.id), &mut problems);
+    unique("predictions.csv", bundle.predictions.iter().map(|row| row.id), &mut problems);
     let mut sized = |file: &str, sizes: Vec<(u64, u64)>| {
         for (index, (told, found)) in sizes.into_iter().enumerate() {
             if told != found {
@@ -99,6 +100,10 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
         refer("trials.csv", index, rounds.contains(&row.round_id), "round");
         refer("trials.csv", index, row.run_id.is_none_or(|id| runs.contains(&id)), "run");
     }
+    for (index, row) in bundle.predictions.iter().enumerate() {
+        let own = setups.contains(&row.setup_id) && row.id.0 == row.setup_id.0;
+        refer("predictions.csv", index, own, "setup");
+    }
     let mut of_site = |file: &str, sites: Vec<open_beacon_core::model::SiteId>| {
         for (index, site) in sites.into_iter().enumerate() {
             refer(file, index, site == bundle.site.id, "site");
@@ -112,6 +117,7 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     of_site("sweep_photos.csv", bundle.sweep_photos.iter().map(|row| row.photo.site_id).collect());
     of_site("backdrops.csv", bundle.backdrops.iter().map(|row| row.backdrop.site_id).collect());
     of_site("band_rounds.csv", bundle.band_rounds.iter().map(|row| row.site_id).collect());
+    of_site("predictions.csv", bundle.predictions.iter().map(|row| row.site_id).collect());
     of_site("trials.csv", bundle.trials.iter().map(|row| row.site_id).collect());
     of_site("tiles.csv", bundle.tiles.iter().map(|row| row.tile.site_id).collect());
     let mut fields = |file: &str, index: usize, checker: Checker| {

@@ -84,7 +84,8 @@ impl<M: FnMut() -> Uuid> Renaming<M> {
             sweep_stops,
             sweep_photos,
             band_rounds,
-            trials
+            trials,
+            predictions
         );
         Ok(())
     }

@@ -123,6 +123,11 @@ pub(crate) const TRIALS: &[Column] = columns![
     "outcome" Text, "reason" MaybeText, "run_id" MaybeText, "samples" Json, "tests" Json, "archived_at" MaybeText,
 ];
 
+pub(crate) const PREDICTIONS: &[Column] = columns![
+    "id" Text, "site_id" Text, "setup_id" Text, "made_at" Text, "program" Text, "setups" Json, "masts" Json,
+    "figures" Json,
+];
+
 pub(crate) const SWEEP_PHOTOS: &[Column] = columns![
     "id" Text, "site_id" Text, "sweep_id" Text, "file_name" Text, "media_type" Text, "bytes" Number, "taken_at" Text,
     "archived_at" MaybeText,

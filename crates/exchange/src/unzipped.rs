@@ -56,6 +56,7 @@ pub(crate) fn from_zip<R: Source>(reader: R) -> Result<SiteBundle, Vec<RowProble
     let sweep_stops = values(later_table(&mut files, "sweep_stops.csv", tables::SWEEP_STOPS, &mut problems));
     let band_rounds = values(later_table(&mut files, "band_rounds.csv", tables::BAND_ROUNDS, &mut problems));
     let trials = values(later_table(&mut files, "trials.csv", tables::TRIALS, &mut problems));
+    let predictions = values(later_table(&mut files, "predictions.csv", tables::PREDICTIONS, &mut problems));
     let rows: Vec<(u64, Backdrop)> =
         later_table(&mut files, "backdrops.csv", tables::BACKDROPS, &mut problems);
     let backdrops = with_content(rows, "backdrops.csv", backdrop_name, &mut files, &mut problems)
@@ -101,6 +102,7 @@ pub(crate) fn from_zip<R: Source>(reader: R) -> Result<SiteBundle, Vec<RowProble
             sweep_photos,
             band_rounds,
             trials,
+            predictions,
         }),
         _ => Err(problems),
     }

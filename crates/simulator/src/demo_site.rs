@@ -255,6 +255,7 @@ pub fn demo_site(seed: u64, at: &Addresses) -> SiteBundle {
         masts: Vec::new(),
         obstacles: Vec::new(),
         landmarks: Vec::new(),
+        predictions: Vec::new(),
         tiles: Vec::new(),
         backdrops: Vec::new(),
         sweeps: Vec::new(),

@@ -10,8 +10,8 @@ use open_beacon_core::aim::record::point_record;
 use open_beacon_core::handover::swept_setup;
 use open_beacon_core::hardware::catalogue::{Catalogue, named_by};
 use open_beacon_core::model::{
-    BUNDLE_FORMAT, BUNDLE_VERSION, BandRound, Run, RunId, SiteBundle, SiteId, SweepStop, Trial,
-    assign_sittings,
+    BUNDLE_FORMAT, BUNDLE_VERSION, BandRound, KeptPrediction, Run, RunId, SiteBundle, SiteId, SweepStop,
+    Trial, assign_sittings,
 };
 use open_beacon_core::trial::visit::visit_record;
 use rusqlite::Connection;
@@ -149,6 +149,11 @@ impl Store {
         }
         for row in bundle.trials.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
             trials::put_row(&transaction, row)?;
+        }
+        for row in
+            bundle.predictions.iter().filter(|row| !known.ids.contains(&format!("{PREDICTION}{}", row.id)))
+        {
+            survey::put(&transaction, row)?;
         }
         // A part that is here already keeps the price and stock it has here.
         let built_in = Catalogue::with_own(Vec::new());
@@ -293,8 +298,12 @@ fn read_bundle(db: &Connection, site_id: SiteId) -> Result<Option<SiteBundle>, S
         band_rounds: survey::of_site(db, site_id)?,
         trials: trials::rows_of_site(db, site_id)?,
         sittings: sittings::of_site(db, site_id)?,
+        predictions: survey::of_site(db, site_id)?,
     }))
 }
+
+/// Before a prediction's identifier among all others: it is its setup's.
+const PREDICTION: &str = "prediction ";
 
 /// What of a bundle is in the database already.
 struct Known {
@@ -330,6 +339,13 @@ impl Known {
                 if statement.exists([&id])? {
                     ids.insert(id);
                 }
+            }
+        }
+        // A prediction bears its setup's identifier.
+        let mut statement = db.prepare("SELECT 1 FROM prediction WHERE id = ?1")?;
+        for row in &bundle.predictions {
+            if statement.exists([row.id.to_string()])? {
+                ids.insert(format!("{PREDICTION}{}", row.id));
             }
         }
         Ok(Self { site: sites::find(db, bundle.site.id)?.is_some(), ids })
@@ -406,6 +422,9 @@ fn plan(db: &Connection, bundle: &SiteBundle, watch: Watch) -> Result<BundlePlan
     plan.table(ids, "sweep_stop", &bundle.sweep_stops, survey::of_site(db, site)?, |row| row.id);
     plan.table(ids, "band_round", &bundle.band_rounds, survey::of_site(db, site)?, |row| row.id);
     plan.table(ids, "trial", &bundle.trials, trials::rows_of_site(db, site)?, |row| row.id);
+    plan.table(ids, "prediction", &bundle.predictions, survey::of_site(db, site)?, |row: &KeptPrediction| {
+        format!("{PREDICTION}{}", row.id)
+    });
     Ok(plan)
 }
 

@@ -21,6 +21,7 @@ mod locks;
 mod open;
 mod parts;
 mod positions;
+mod predictions;
 mod private;
 mod readings;
 mod runs;

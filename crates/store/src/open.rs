@@ -38,6 +38,7 @@ fn migrations() -> Migrations<'static> {
         M::up(include_str!("migrations/0013_run_digest.sql")),
         M::up(include_str!("migrations/0014_digest_index.sql")),
         M::up(include_str!("migrations/0015_packed_digest.sql")),
+        M::up(include_str!("migrations/0016_prediction.sql")),
     ])
 }
 

@@ -5296,6 +5296,28 @@ export interface components {
             choice: components["schemas"]["BandChoice"];
             round_id?: components["schemas"]["RoundId"] | null;
         };
+        /** @description A prediction, made before the first measurement on a setup. There is one a setup: what is measured later changes it no more. */
+        KeptPrediction: {
+            /** @description What it says. */
+            figures: components["schemas"]["PredictedFigure"][];
+            /** @description Identifier, the same as the setup's. */
+            id: components["schemas"]["PredictionId"];
+            /**
+             * Format: date-time
+             * @description When it was made.
+             */
+            made_at: string;
+            /** @description Masts that it was computed from. */
+            masts: components["schemas"]["MastId"][];
+            /** @description Version of the program that made it. */
+            program: string;
+            /** @description The setup. */
+            setup_id: components["schemas"]["SetupId"];
+            /** @description Setups whose measurements it rests on. */
+            setups: components["schemas"]["SetupId"][];
+            /** @description The site. */
+            site_id: components["schemas"]["SiteId"];
+        };
         /** @description A kit considered or bought for a site. */
         Kit: {
             /**
@@ -7864,6 +7886,19 @@ export interface components {
             /** @description Standard of powering. */
             power_kind: components["schemas"]["PowerKind"];
         };
+        /** @description One figure that is foretold. */
+        PredictedFigure: {
+            band?: components["schemas"]["BandName"] | null;
+            /**
+             * Format: int32
+             * @description Channel number of the carrier, where it is known.
+             */
+            channel?: number | null;
+            /** @description What it is. */
+            quantity: components["schemas"]["TrackedQuantity"];
+            /** @description From 10 to 90 %: dBm, dB or Mbit/s. */
+            range: components["schemas"]["Estimate"];
+        };
         /** @description What a choice would do. */
         Prediction: {
             /** @description Bands expected in use, the anchor or primary first. */
@@ -7883,6 +7918,11 @@ export interface components {
             score?: components["schemas"]["Estimate"] | null;
             up_mbps?: components["schemas"]["Estimate"] | null;
         };
+        /**
+         * Format: uuid
+         * @description Identifies a [`super::KeptPrediction`].
+         */
+        PredictionId: string;
         /** @description A problem document. */
         Problem: {
             /** @description What happened and what would work. */
@@ -8577,6 +8617,8 @@ export interface components {
             parts?: components["schemas"]["Part"][];
             /** @description Positions. */
             positions: components["schemas"]["Position"][];
+            /** @description What was foretold of setups before they were measured; from version 5 on. */
+            predictions?: components["schemas"]["KeptPrediction"][];
             /** @description Runs. */
             runs: components["schemas"]["Run"][];
             /** @description Samples. */
@@ -9629,6 +9671,11 @@ export interface components {
         /** @description One setup: what was foretold of it, and what came. */
         TrackedSetup: {
             figures: components["schemas"]["Tracked"][];
+            /**
+             * Format: date-time
+             * @description When it was foretold and kept; none where that is worked out now, from the record as it was before the first measurement.
+             */
+            foretold_at?: string | null;
             label: string;
             /**
              * Format: date-time
@@ -10135,6 +10182,7 @@ export type JointFix = components['schemas']['JointFix'];
 export type JudgedKit = components['schemas']['JudgedKit'];
 export type JumperSpec = components['schemas']['JumperSpec'];
 export type KeepChoice = components['schemas']['KeepChoice'];
+export type KeptPrediction = components['schemas']['KeptPrediction'];
 export type Kit = components['schemas']['Kit'];
 export type KitBody = components['schemas']['KitBody'];
 export type KitFinding = components['schemas']['KitFinding'];
@@ -10276,7 +10324,9 @@ export type PositionNode = components['schemas']['PositionNode'];
 export type PowerFault = components['schemas']['PowerFault'];
 export type PowerKind = components['schemas']['PowerKind'];
 export type PowerOverEthernet = components['schemas']['PowerOverEthernet'];
+export type PredictedFigure = components['schemas']['PredictedFigure'];
 export type Prediction = components['schemas']['Prediction'];
+export type PredictionId = components['schemas']['PredictionId'];
 export type Problem = components['schemas']['Problem'];
 export type Progress = components['schemas']['Progress'];
 export type PutBack = components['schemas']['PutBack'];

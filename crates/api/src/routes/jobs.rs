@@ -1,5 +1,6 @@
 //! Starting and stopping recordings and speed tests.
 
+use crate::foretelling;
 use crate::jobs::{JobState, RecordingPlan};
 use crate::problem::{Body, Path, Problem};
 use crate::recording;
@@ -124,8 +125,13 @@ async fn start_job(
     let what = if new.samples > 0 { Measuring::Recording } else { Measuring::SpeedTests };
     let lease = if known { None } else { Some(app.measurer.take(site_id, what)?) };
     let (run, plan) = (new.run(setup_id), new.plan(site_id, setup_id));
-    let (made, run) =
-        app.db(move |store| Ok((store.create_run(&run, &(setup_id, &new))?, store.run(run.id)?))).await?;
+    let grounds = app.grounds.clone();
+    let (made, run) = app
+        .db(move |store| {
+            foretelling::keep(store, &grounds, setup_id, run.started_at);
+            Ok((store.create_run(&run, &(setup_id, &new))?, store.run(run.id)?))
+        })
+        .await?;
     if let (Created::Now, Some(lease)) = (made, lease) {
         work_on(&app, site_id, setup_id, &settings).await?;
         recording::start(&app, plan, settings, lease)?;

@@ -2,6 +2,7 @@
 
 use super::{created, labelled, style};
 use crate::edits::Edited;
+use crate::foretelling;
 use crate::problem::{Body, Path, Problem, Query};
 use crate::state::AppState;
 use axum::Json;
@@ -169,12 +170,14 @@ async fn type_in(
         context: RunContext::Log,
         archived_at: None,
     };
+    let grounds = app.grounds.clone();
     let (made, run, site) = app
         .db(move |store| {
             let (_, site, _) = labelled(store, setup_id)?;
             let samples: Vec<Sample> = typed.readings.iter().map(|reading| sample(reading, &typed)).collect();
             let tests: Vec<SpeedTest> =
                 typed.speed_tests.iter().map(|test| speed_test(test, &typed)).collect();
+            foretelling::keep(store, &grounds, setup_id, Utc::now());
             let made = store.create_whole_run(&run, &samples, &tests, &(setup_id, &typed))?;
             Ok((made, store.run(run.id)?, site))
         })

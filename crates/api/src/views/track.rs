@@ -3,9 +3,9 @@
 use crate::grounds::Grounds;
 use crate::site_record::{SetupRecord, SiteRecord};
 use chrono::{DateTime, Utc};
-use open_beacon_core::judge::{SpotView, TrackRecord, Tracked, track_records, tracked};
+use open_beacon_core::judge::{SpotView, TrackRecord, Tracked, figures, track_records, tracked};
 use open_beacon_core::link::predict::predict;
-use open_beacon_core::model::{Instrument, SetupId, SiteId};
+use open_beacon_core::model::{Instrument, KeptPrediction, SetupId, SiteId};
 use open_beacon_core::words;
 use open_beacon_store::{Store, StoreError};
 use serde::Serialize;
@@ -37,6 +37,8 @@ pub struct TrackedSetup {
     pub label: String,
     /// When it was first measured; the prediction knows nothing that is newer.
     pub measured_from: DateTime<Utc>,
+    /// When it was foretold and kept; none where that is worked out now, from the record as it was before the first measurement.
+    pub foretold_at: Option<DateTime<Utc>>,
     /// "3 earlier setups and 2 masts".
     pub rests_on: String,
     pub figures: Vec<Tracked>,
@@ -73,21 +75,21 @@ fn said(setups: Vec<TrackedSetup>) -> TrackRecordView {
 fn of_house(store: &Store, grounds: &Grounds, id: SiteId) -> Result<Vec<TrackedSetup>, StoreError> {
     let today = SiteRecord::read(store, grounds, id)?;
     let first = store.first_runs(id)?;
+    let kept: Vec<KeptPrediction> = store.entities(id)?;
     let mut found = Vec::new();
     for (own, measured) in today.setups.iter().filter_map(|one| Some((one, by_gateway(&today, one)?))) {
         let Some(measured_from) = first.get(&own.setup.id).copied() else { continue };
-        let before = SiteRecord::read_before(store, grounds, id, Some(measured_from))?;
-        let figures = before.with(|radio| {
-            let asked = radio.setups.iter().find(|(setup, _)| *setup == own.setup.id);
-            let foretold = asked.and_then(|(_, setup)| predict(radio.env, setup));
-            foretold.map_or_else(Vec::new, |foretold| tracked(radio.env, &foretold, measured))
-        });
-        let heard_before = before.setups.iter().filter(|one| by_gateway(&before, one).is_some()).count();
+        let said = kept.iter().find(|one| one.setup_id == own.setup.id);
+        let (figures, setups, masts) = match said {
+            Some(said) => (tracked(&said.figures, measured), said.setups.len(), said.masts.len()),
+            None => as_of(store, grounds, id, own.setup.id, measured_from, measured)?,
+        };
         found.push(TrackedSetup {
             setup_id: own.setup.id,
             label: words::setup_label(&own.position, &own.setup.spec),
             measured_from,
-            rests_on: words::track::rests_on(heard_before, before.masts.len()),
+            foretold_at: said.map(|one| one.made_at),
+            rests_on: words::track::rests_on(setups, masts),
             figures,
         });
     }
@@ -96,8 +98,27 @@ fn of_house(store: &Store, grounds: &Grounds, id: SiteId) -> Result<Vec<TrackedS
     Ok(found)
 }
 
+/// What would have been foretold of a setup by the record as it was then, beside what was measured; and of how many setups and masts.
+fn as_of(
+    store: &Store,
+    grounds: &Grounds,
+    id: SiteId,
+    setup_id: SetupId,
+    then: DateTime<Utc>,
+    measured: &SpotView,
+) -> Result<(Vec<Tracked>, usize, usize), StoreError> {
+    let before = SiteRecord::read_before(store, grounds, id, Some(then))?;
+    let said = before.with(|radio| {
+        let asked = radio.setups.iter().find(|(setup, _)| *setup == setup_id);
+        let foretold = asked.and_then(|(_, setup)| predict(radio.env, setup));
+        foretold.map_or_else(Vec::new, |foretold| figures(radio.env, &foretold))
+    });
+    let heard = before.setups.iter().filter(|one| by_gateway(&before, one).is_some()).count();
+    Ok((tracked(&said, measured), heard, before.masts.len()))
+}
+
 /// What the gateway heard on a setup on the network in use.
-fn by_gateway<'a>(record: &SiteRecord, setup: &'a SetupRecord) -> Option<&'a SpotView> {
+pub(crate) fn by_gateway<'a>(record: &SiteRecord, setup: &'a SetupRecord) -> Option<&'a SpotView> {
     let network = &record.settings.network;
     let of = |view: &&SpotView| view.network == *network && view.instrument == Instrument::Gateway;
     setup.views.iter().find(of).filter(|view| view.samples + view.tests > 0)

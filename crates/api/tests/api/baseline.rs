@@ -197,6 +197,37 @@ async fn a_prediction_knows_nothing_that_is_newer() {
     };
     assert_eq!(foretold(&after), foretold(&before));
     assert_ne!(after["setups"][0]["figures"], before["setups"][0]["figures"], "what was measured is newer");
+    assert!(
+        setups.iter().all(|one| one["foretold_at"].is_null()),
+        "nobody was there to foretell what is brought in"
+    );
+    // A setup of one's own: what is foretold is kept before it is measured, and stays, whatever becomes known.
+    let made = json!({"id": crate::id(910), "antenna": "external", "azimuth_deg": 120.0});
+    let position = server.get(&format!("/api/sites/{site}")).await["positions"][0]["position"]["id"].clone();
+    server.post(&format!("/api/positions/{}/setups", position.as_str().unwrap()), &made).await;
+    let measure = async |number: u128, rsrp_dbm: f64| {
+        let carriers = json!([{"technology": "lte", "role": "primary", "band": 3, "channel": 1300,
+            "bandwidth_mhz": 20.0, "rsrp_dbm": rsrp_dbm, "sinr_db": 4.0}]);
+        let body = json!({"id": crate::id(number), "measured_at": "2026-11-21T09:00:00Z",
+            "readings": [{"id": crate::id(number + 1), "mode": "lte", "activity": "unknown", "carriers": carriers}]});
+        let typed = format!("/api/setups/{}/typed-runs", crate::id(910));
+        let (status, answer) = server.send("POST", &typed, Some(body)).await;
+        assert!(status.is_success(), "{answer}");
+        let view = server.get(&path).await;
+        let own = view["setups"].as_array().unwrap().iter().find(|one| one["setup_id"] == crate::id(910));
+        own.unwrap_or_else(|| panic!("{view}")).clone()
+    };
+    let first = measure(920, -104.0).await;
+    assert!(first["foretold_at"].is_string(), "{first}");
+    let second = measure(930, -90.0).await;
+    let said = |one: &Value| {
+        [one["foretold_at"].clone(), one["figures"][0]["foretold"].clone(), one["rests_on"].clone()]
+    };
+    assert_eq!(said(&second), said(&first));
+    assert_ne!(second["figures"][0]["measured"], first["figures"][0]["measured"]);
+    let exported = server.get(&format!("/api/sites/{site}/export.json")).await;
+    assert_eq!(exported["predictions"][0]["setup_id"], crate::id(910));
+    let after = server.get(&path).await;
     // One house is all houses here.
     let all = server.get("/api/track-record").await;
     assert_eq!((&all["title"], &all["records"]), (&after["title"], &after["records"]));

@@ -36,4 +36,4 @@ pub use observed::{HeardOn, aim_of, location_of, observations};
 pub use outdoor::{OutdoorOutlook, outlooks};
 pub use spot::{SpotEvidence, SpotView, spot_views};
 pub use stages::{Planned, SetupTally, Stage, StageState, StageStatus, stage_states};
-pub use track::{TrackRecord, TrackVerdict, Tracked, TrackedQuantity, track_records, tracked};
+pub use track::{TrackRecord, TrackVerdict, Tracked, TrackedQuantity, figures, track_records, tracked};

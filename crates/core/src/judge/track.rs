@@ -4,34 +4,14 @@ use super::SpotView;
 use crate::capacity::Estimate;
 use crate::link::environment::Environment;
 use crate::link::predict::LinkPrediction;
-use crate::model::{BandName, Carrier};
+pub use crate::model::TrackedQuantity;
+use crate::model::{BandName, PredictedFigure};
 use serde::{Deserialize, Serialize};
 use statrs::distribution::{Binomial, DiscreteCDF};
 
-/// What is foretold and measured.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub enum TrackedQuantity {
-    /// Reference signal received power, dBm.
-    Rsrp,
-    /// Signal to interference and noise ratio, dB.
-    Sinr,
-    /// Download, Mbit/s.
-    Download,
-    /// Upload, Mbit/s.
-    Upload,
-}
-
-impl TrackedQuantity {
-    /// All of them, in the order in which they are told.
-    pub const ALL: [Self; 4] = [Self::Rsrp, Self::Sinr, Self::Download, Self::Upload];
-
-    /// Whether errors are ratios and not differences in dB.
-    pub fn is_rate(self) -> bool {
-        matches!(self, Self::Download | Self::Upload)
-    }
-}
+/// All of them, in the order in which they are told.
+const QUANTITIES: [TrackedQuantity; 4] =
+    [TrackedQuantity::Rsrp, TrackedQuantity::Sinr, TrackedQuantity::Download, TrackedQuantity::Upload];
 
 /// One figure that was foretold, and what was measured.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
@@ -68,28 +48,44 @@ impl Tracked {
 /// Rates below are told apart no more, Mbit/s.
 const LEAST_MBPS: f64 = 0.1;
 
+/// The figures of a prediction that can be held against measurements.
+pub fn figures(env: &Environment, foretold: &LinkPrediction) -> Vec<PredictedFigure> {
+    let of_carriers = foretold.carriers.iter().flat_map(|one| {
+        let (cell, band) = (&env.cells[one.cell], Some(env.cells[one.cell].band));
+        let of = |quantity, range| PredictedFigure { quantity, band, channel: cell.carrier.channel, range };
+        [of(TrackedQuantity::Rsrp, one.rsrp_dbm()), of(TrackedQuantity::Sinr, one.sinr_db())]
+    });
+    let rates =
+        [(TrackedQuantity::Download, foretold.down_mbps), (TrackedQuantity::Upload, foretold.up_mbps)];
+    let of_rates = rates.into_iter().filter_map(|(quantity, range)| {
+        Some(PredictedFigure { quantity, band: None, channel: None, range: range? })
+    });
+    of_carriers.chain(of_rates).collect()
+}
+
 /// Sets what was foretold beside what was measured, as far as there are both. Carriers are the same by technology, band and, where
 /// both say it, channel.
-pub fn tracked(env: &Environment, foretold: &LinkPrediction, spot: &SpotView) -> Vec<Tracked> {
-    let same = |a: &Carrier, b: &Carrier| {
-        let channels = a.channel.zip(b.channel).is_none_or(|(a, b)| a == b);
-        (a.technology, a.band) == (b.technology, b.band) && channels
-    };
+pub fn tracked(foretold: &[PredictedFigure], spot: &SpotView) -> Vec<Tracked> {
     let mut found = Vec::new();
     for heard in spot.carriers.iter().map(|one| &one.carrier) {
-        let own = foretold.carriers.iter().find(|one| same(&env.cells[one.cell].carrier, heard));
-        let Some(own) = own else { continue };
-        let band = Some(env.cells[own.cell].band);
-        let rsrp = heard.rsrp_dbm.map(|dbm| Tracked::new(TrackedQuantity::Rsrp, band, own.rsrp_dbm(), dbm));
-        let sinr = heard.sinr_db.map(|db| Tracked::new(TrackedQuantity::Sinr, band, own.sinr_db(), db));
-        found.extend(rsrp.into_iter().chain(sinr));
+        let band = heard.band.map(|band| BandName { technology: heard.technology, band });
+        let same = |one: &&PredictedFigure| {
+            one.band.is_some()
+                && one.band == band
+                && one.channel.zip(heard.channel).is_none_or(|(a, b)| a == b)
+        };
+        for quantity in [TrackedQuantity::Rsrp, TrackedQuantity::Sinr] {
+            let measured = if quantity == TrackedQuantity::Rsrp { heard.rsrp_dbm } else { heard.sinr_db };
+            let own = foretold.iter().filter(same).find(|one| one.quantity == quantity);
+            let both = own.zip(measured);
+            found.extend(both.map(|(one, value)| Tracked::new(quantity, band, one.range, value)));
+        }
     }
-    let rates = [
-        (TrackedQuantity::Download, foretold.down_mbps, SpotView::typical(&spot.download)),
-        (TrackedQuantity::Upload, foretold.up_mbps, SpotView::typical(&spot.upload)),
-    ];
-    for (quantity, foretold, measured) in rates {
-        found.extend(foretold.zip(measured).map(|(range, mbps)| Tracked::new(quantity, None, range, mbps)));
+    let rates = [(TrackedQuantity::Download, &spot.download), (TrackedQuantity::Upload, &spot.upload)];
+    for (quantity, measured) in rates {
+        let own = foretold.iter().find(|one| one.quantity == quantity);
+        let both = own.zip(SpotView::typical(measured));
+        found.extend(both.map(|(one, mbps)| Tracked::new(quantity, None, one.range, mbps)));
     }
     found
 }
@@ -160,7 +156,7 @@ pub fn track_records(setups: &[Vec<Tracked>]) -> Vec<TrackRecord> {
             verdict: verdict(own.len(), held_setups),
         })
     };
-    TrackedQuantity::ALL.into_iter().filter_map(of).collect()
+    QUANTITIES.into_iter().filter_map(of).collect()
 }
 
 /// A one-sided binomial test to either side.

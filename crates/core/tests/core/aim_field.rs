@@ -25,21 +25,53 @@ struct Kind {
     hops: f64,
     /// Readings are whole decibels.
     whole: bool,
+    /// Share of bearings at which half of the samples still show the bearing before.
+    stale: f64,
 }
 
-const KINDS: [Kind; 6] = [
-    Kind { name: "honest", stated: (0.87, 1.15), interferers: 0, hops: 0.0, whole: false },
+const KINDS: [Kind; 7] = [
+    Kind { name: "honest", stated: (0.87, 1.15), interferers: 0, hops: 0.0, whole: false, stale: 0.0 },
     Kind {
         name: "datasheet wrong by up to two",
         stated: (0.5, 2.0),
         interferers: 0,
         hops: 0.0,
         whole: false,
+        stale: 0.0,
     },
-    Kind { name: "one interferer", stated: (0.87, 1.15), interferers: 1, hops: 0.0, whole: false },
-    Kind { name: "two interferers", stated: (0.87, 1.15), interferers: 2, hops: 0.0, whole: false },
-    Kind { name: "hops over a third", stated: (0.87, 1.15), interferers: 0, hops: 0.33, whole: false },
-    Kind { name: "whole decibels", stated: (0.87, 1.15), interferers: 1, hops: 0.1, whole: true },
+    Kind {
+        name: "one interferer",
+        stated: (0.87, 1.15),
+        interferers: 1,
+        hops: 0.0,
+        whole: false,
+        stale: 0.0,
+    },
+    Kind {
+        name: "two interferers",
+        stated: (0.87, 1.15),
+        interferers: 2,
+        hops: 0.0,
+        whole: false,
+        stale: 0.0,
+    },
+    Kind {
+        name: "hops over a third",
+        stated: (0.87, 1.15),
+        interferers: 0,
+        hops: 0.33,
+        whole: false,
+        stale: 0.0,
+    },
+    Kind { name: "whole decibels", stated: (0.87, 1.15), interferers: 1, hops: 0.1, whole: true, stale: 0.0 },
+    Kind {
+        name: "stale and whole decibels",
+        stated: (0.87, 1.15),
+        interferers: 0,
+        hops: 0.1,
+        whole: true,
+        stale: 0.2,
+    },
 ];
 
 struct Taken {
@@ -111,9 +143,13 @@ fn taken(kind: Kind, seed: u64) -> Taken {
         let hops = !stops.is_empty() && dice.next() < kind.hops;
         let off = turn_deg(world.truth_deg + 65.0, angle_deg);
         let other = carrier(305, world.level_dbm - 3.0 + world.real.gain_db(off), 4.0, kind.whole);
+        let before = stops.last().filter(|_| kind.stale > 0.0 && dice.next() < kind.stale);
+        let before = before.map(|(_, samples)| samples[3].clone());
         let samples = (0..4)
-            .map(|_| {
-                if hops {
+            .map(|at| {
+                if let Some(before) = before.as_ref().filter(|_| at < 2) {
+                    before.clone()
+                } else if hops {
                     vec![other.clone()]
                 } else {
                     vec![carrier(211, point.rsrp_dbm, point.sinr_db.unwrap_or(0.0), kind.whole)]
@@ -137,13 +173,15 @@ fn sweeps_by_the_tools_own_advice_end_well() {
     let mut failed = Vec::new();
     let sweeps = sweeps();
     for (at, kind) in KINDS.into_iter().enumerate() {
-        let (mut held, mut lost, mut points, mut ended) = (0.0, Vec::new(), Vec::new(), 0);
+        let (mut held, mut lost, mut points, mut ended, mut widths) =
+            (0.0, Vec::new(), Vec::new(), 0, Vec::new());
         for sweep in 0..sweeps {
             let taken = taken(kind, 70_000 + 1_000 * at as u64 + sweep % 1_000 + sweep / 1_000 * 1_000_000);
             let Taken { world, fit, asked, .. } = &taken;
             held += f64::from(u8::from(fit.strongest.holds(world.truth_deg))) / sweeps as f64;
             lost.push(sinr_db(world, world.cleanest_deg()) - sinr_db(world, fit.recommended_deg));
             points.push(taken.points);
+            widths.push((fit.strongest.left_deg + fit.strongest.right_deg) / fit.beamwidth_deg);
             assert_eq!(fit.cell.pci, Some(211), "another cell's points became the curve");
             assert!(
                 taken.most_at_one <= 6,
@@ -158,10 +196,12 @@ fn sweeps_by_the_tools_own_advice_end_well() {
         }
         lost.sort_by(f64::total_cmp);
         points.sort_unstable();
+        widths.sort_by(f64::total_cmp);
         let (middle, most) = (lost[lost.len() / 2], lost[lost.len() * 95 / 100]);
         println!(
-            "{}: held {held:.3}, SINR lost {middle:.2} dB median, {most:.2} dB at 95 %, {} points, {ended} ended by their interval",
+            "{}: held {held:.3} in {:.2} of a beam, SINR lost {middle:.2} dB median, {most:.2} dB at 95 %, {} points, {ended} ended by their interval",
             kind.name,
+            widths[widths.len() / 2],
             points[points.len() / 2]
         );
         // Two standard errors of a share of 0.86 among so many.

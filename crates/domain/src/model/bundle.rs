@@ -1,15 +1,16 @@
 //! A whole site as one value, for export and import.
 
 use super::{
-    Attachment, Backdrop, BandRound, FileContent, Kit, Landmark, Mast, Obstacle, Part, Position, Run, Sample,
-    Setup, Site, SiteSettings, Sitting, SpeedTest, Sweep, SweepPhoto, SweepStop, TerrainTile, Trial,
+    Attachment, Backdrop, BandRound, FileContent, KeptPrediction, Kit, Landmark, Mast, Obstacle, Part,
+    Position, Run, Sample, Setup, Site, SiteSettings, Sitting, SpeedTest, Sweep, SweepPhoto, SweepStop,
+    TerrainTile, Trial,
 };
 use serde::{Deserialize, Serialize};
 
 /// Name of the format, the same in every version.
 pub const BUNDLE_FORMAT: &str = "open-beacon-site";
 /// Version of the format this program writes.
-pub const BUNDLE_VERSION: u32 = 4;
+pub const BUNDLE_VERSION: u32 = 5;
 
 /// A site with everything recorded on it.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -74,6 +75,9 @@ pub struct SiteBundle {
     /// Visits to choices of bands.
     #[serde(default)]
     pub trials: Vec<Trial>,
+    /// What was foretold of setups before they were measured; from version 5 on.
+    #[serde(default)]
+    pub predictions: Vec<KeptPrediction>,
 }
 
 /// A photograph of a sweep with its content.

@@ -43,6 +43,8 @@ id! {
     SpeedTestId,
     /// Identifies a [`super::Attachment`].
     AttachmentId,
+    /// Identifies a [`super::KeptPrediction`].
+    PredictionId,
     /// Identifies a [`super::Kit`].
     KitId,
     /// Identifies a [`super::Part`].

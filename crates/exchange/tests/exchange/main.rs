@@ -11,6 +11,7 @@ mod pattern;
 mod terrain;
 mod unseen;
 
+use open_beacon_core::capacity::Estimate;
 use open_beacon_core::limits::composed;
 use open_beacon_core::model::*;
 use open_beacon_exchange::*;
@@ -47,6 +48,21 @@ fn demo_bundle() -> SiteBundle {
             added_at: bundle.runs[0].started_at,
         },
         content: vec![0x89, b'P', b'N', b'G', 0].into(),
+    });
+    bundle.predictions.push(KeptPrediction {
+        id: PredictionId(bundle.setups[1].id.0),
+        site_id: bundle.site.id,
+        setup_id: bundle.setups[1].id,
+        made_at: bundle.runs[0].started_at,
+        program: "0.0.1".into(),
+        setups: vec![],
+        masts: vec![],
+        figures: vec![PredictedFigure {
+            quantity: TrackedQuantity::Rsrp,
+            band: Some(BandName { technology: Technology::Lte, band: 20 }),
+            channel: Some(6300),
+            range: Estimate { low: -101.5, likely: -96.0, high: -90.25 },
+        }],
     });
     bundle.sweeps.push(Sweep {
         id: SweepId(Uuid::from_u128(7)),

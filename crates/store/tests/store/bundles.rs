@@ -1,6 +1,10 @@
 use crate::{demo_bundle, open};
 use chrono::Utc;
-use open_beacon_core::model::{AttachmentId, Carrier, CarrierRole, Neighbour, RunContext, Technology};
+use open_beacon_core::capacity::Estimate;
+use open_beacon_core::model::{
+    AttachmentId, BandName, Carrier, CarrierRole, KeptPrediction, Neighbour, PredictedFigure, PredictionId,
+    RunContext, SetupId, Technology, TrackedQuantity,
+};
 use open_beacon_store::StoreError;
 use uuid::Uuid;
 
@@ -154,6 +158,52 @@ fn importing_twice_changes_nothing() {
     let first = store.import_bundle(&demo_bundle()).unwrap();
     let second = store.import_bundle(&demo_bundle()).unwrap();
     assert_eq!((second.new, second.same), (0, first.new));
+}
+
+/// What was foretold stays as it was: it can be made anew only until something is measured, and goes out and in with the site.
+#[test]
+fn a_prediction_is_kept_until_it_is_put_to_the_test() {
+    let (_directory, store) = open();
+    let mut bundle = demo_bundle();
+    let mut untried = bundle.setups[0].clone();
+    untried.id = SetupId(Uuid::from_u128(77));
+    let measured =
+        bundle.runs.iter().find(|run| bundle.samples.iter().any(|one| one.run_id == run.id)).unwrap();
+    let measured = measured.setup_id;
+    bundle.setups.push(untried.clone());
+    store.import_bundle(&bundle).unwrap();
+    let site = bundle.site.id;
+    let mut foretold = KeptPrediction {
+        id: PredictionId(untried.id.0),
+        site_id: site,
+        setup_id: untried.id,
+        made_at: Utc::now(),
+        program: "0.0.1".into(),
+        setups: vec![],
+        masts: vec![],
+        figures: vec![PredictedFigure {
+            quantity: TrackedQuantity::Rsrp,
+            band: Some(BandName { technology: Technology::Lte, band: 20 }),
+            channel: Some(6300),
+            range: Estimate { low: -101.5, likely: -96.0, high: -90.25 },
+        }],
+    };
+    assert!(!store.is_measured(untried.id).unwrap() && store.is_measured(measured).unwrap());
+    assert!(store.keep_prediction(&foretold).unwrap());
+    foretold.figures[0].range.likely = -95.0;
+    assert!(store.keep_prediction(&foretold).unwrap(), "nothing was measured yet");
+    assert_eq!(store.entities::<KeptPrediction>(site).unwrap(), [foretold.clone()]);
+    let after = KeptPrediction { id: PredictionId(measured.0), setup_id: measured, ..foretold.clone() };
+    assert!(!store.keep_prediction(&after).unwrap(), "what is known already is not foretold");
+    let whole = store.bundle(site).unwrap();
+    assert_eq!(whole.predictions, [foretold.clone()]);
+    let (_other, again) = open();
+    again.import_bundle(&whole).unwrap();
+    assert_eq!(again.bundle(site).unwrap().predictions, [foretold]);
+    let mut changed = whole;
+    changed.predictions[0].figures.clear();
+    let plan = again.plan_import(&changed).unwrap();
+    assert_eq!(plan.conflicts.iter().map(|one| one.kind).collect::<Vec<_>>(), ["prediction"]);
 }
 
 #[test]

@@ -222,7 +222,8 @@ fn what_is_aimed_for_keeps_its_value_and_its_version() {
         assert_eq!(raw.execute(&change, []).unwrap(), 1);
     }
     raw.execute_batch(
-        "DROP TRIGGER sample_ends_digest; DROP TABLE run_digest; DROP INDEX speed_test_counts; DROP INDEX run_over;",
+        "DROP TRIGGER sample_ends_digest; DROP TABLE run_digest; DROP INDEX speed_test_counts; DROP INDEX run_over;
+         DROP TABLE prediction;",
     )
     .unwrap();
     raw.pragma_update(None, "user_version", 11).unwrap();

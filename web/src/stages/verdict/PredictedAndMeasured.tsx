@@ -41,8 +41,9 @@ export function PredictedAndMeasured({ siteId, zone }: { siteId: string; zone: s
         <details className="mt-2">
           <summary className="font-semibold">Setup by setup</summary>
           <p className="mt-2 max-w-3xl text-sm text-muted">
-            Each prediction knows only what had been measured before the setup's first run; masts, kits and
-            assumptions are today's. 8 in 10 ranges should hold what was measured.
+            A prediction is kept when a setup is first measured, and stays as it was. Of setups measured
+            earlier it is worked out now, from what had been measured before them, with today's masts, kits
+            and assumptions. 8 in 10 ranges should hold what was measured.
           </p>
           <TableBox label="Predicted and measured, setup by setup" className="mt-2">
             <table className="w-full max-w-4xl text-left text-sm leading-snug sm:text-base">
@@ -76,7 +77,10 @@ function Rows({ setup, zone }: { setup: TrackedSetup; zone: string }) {
         <th scope="rowgroup" colSpan={4} className="pt-3 font-bold">
           {setup.label}
           <span className="block text-sm font-normal text-muted">
-            Measured from {moment(setup.measured_from, zone)}; predicted from {setup.rests_on}
+            Measured from {moment(setup.measured_from, zone)}.{" "}
+            {setup.foretold_at
+              ? `Predicted on ${moment(setup.foretold_at, zone)} from ${setup.rests_on}`
+              : `Prediction worked out now, from ${setup.rests_on}`}
           </span>
         </th>
       </tr>
