@@ -6,14 +6,29 @@ use crate::views::track::by_gateway;
 use chrono::{DateTime, Utc};
 use open_beacon_core::judge::figures;
 use open_beacon_core::link::predict::predict;
-use open_beacon_core::model::{KeptPrediction, PredictionId, SetupId};
-use open_beacon_store::{Store, StoreError};
+use open_beacon_core::model::{KeptPrediction, PredictionId, Run, SetupId};
+use open_beacon_store::{Created, Store, StoreError};
+use serde::Serialize;
 
 /// Keeps what is foretold of a setup on which nothing was measured yet. A measurement does not wait on it: what fails is logged.
 pub(crate) fn keep(store: &Store, grounds: &Grounds, setup: SetupId, now: DateTime<Utc>) {
     if let Err(error) = try_keep(store, grounds, setup, now) {
         tracing::warn!(%setup, %error, "what was foretold is not kept");
     }
+}
+
+/// Adds a run that begins now, with what is foretold of its setup kept before.
+///
+/// # Errors
+/// As `Store::create_run`.
+pub(crate) fn begun(
+    store: &Store,
+    grounds: &Grounds,
+    run: &Run,
+    body: &impl Serialize,
+) -> Result<(Created, Run), StoreError> {
+    keep(store, grounds, run.setup_id, run.started_at);
+    Ok((store.create_run(run, body)?, store.run(run.id)?))
 }
 
 fn try_keep(

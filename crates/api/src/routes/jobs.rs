@@ -126,12 +126,8 @@ async fn start_job(
     let lease = if known { None } else { Some(app.measurer.take(site_id, what)?) };
     let (run, plan) = (new.run(setup_id), new.plan(site_id, setup_id));
     let grounds = app.grounds.clone();
-    let (made, run) = app
-        .db(move |store| {
-            foretelling::keep(store, &grounds, setup_id, run.started_at);
-            Ok((store.create_run(&run, &(setup_id, &new))?, store.run(run.id)?))
-        })
-        .await?;
+    let begun = app.db(move |store| foretelling::begun(store, &grounds, &run, &(setup_id, &new)));
+    let (made, run) = begun.await?;
     if let (Created::Now, Some(lease)) = (made, lease) {
         work_on(&app, site_id, setup_id, &settings).await?;
         recording::start(&app, plan, settings, lease)?;

@@ -155,21 +155,7 @@ async fn type_in(
     Body(typed): Body<TypedRun>,
 ) -> Result<(StatusCode, Json<Run>), Problem> {
     check(&typed)?;
-    let run = Run {
-        id: typed.id,
-        setup_id,
-        source: Source::Typed,
-        started_at: typed.measured_at,
-        ended_at: Some(typed.measured_at),
-        completion: Completion::Complete,
-        reason: None,
-        planned_samples: typed.readings.len() as u32,
-        planned_speed_tests: typed.speed_tests.len() as u32,
-        refresh_period_s: None,
-        conditions: typed.conditions.clone(),
-        context: RunContext::Log,
-        archived_at: None,
-    };
+    let run = run_of(&typed, setup_id);
     let grounds = app.grounds.clone();
     let (made, run, site) = app
         .db(move |store| {
@@ -184,6 +170,24 @@ async fn type_in(
         .await?;
     app.changed(site);
     Ok((created(made), Json(run)))
+}
+
+fn run_of(typed: &TypedRun, setup_id: SetupId) -> Run {
+    Run {
+        id: typed.id,
+        setup_id,
+        source: Source::Typed,
+        started_at: typed.measured_at,
+        ended_at: Some(typed.measured_at),
+        completion: Completion::Complete,
+        reason: None,
+        planned_samples: typed.readings.len() as u32,
+        planned_speed_tests: typed.speed_tests.len() as u32,
+        refresh_period_s: None,
+        conditions: typed.conditions.clone(),
+        context: RunContext::Log,
+        archived_at: None,
+    }
 }
 
 fn check(typed: &TypedRun) -> Result<(), Problem> {

@@ -367,7 +367,7 @@ impl Hour {
                 spell.from_s + OLDEST_S < at_s && at_s < spell.to_s
             };
             let during: Vec<&Sample> = single.iter().copied().filter(within).collect();
-            let standing = during.iter().copied().filter(|one| has_nr(&one)).count();
+            let standing = during.iter().copied().filter(|one| has_nr(one)).count();
             tally.standing += during.len() - standing;
             if standing > MOST_STANDING {
                 tally
