@@ -6,7 +6,7 @@ use crate::views::track::by_gateway;
 use chrono::{DateTime, Utc};
 use open_beacon_core::judge::figures;
 use open_beacon_core::link::predict::predict;
-use open_beacon_core::model::{KeptPrediction, PredictionId, Run, SetupId};
+use open_beacon_core::model::{KeptPrediction, PredictedFigure, PredictionId, Run, SetupId};
 use open_beacon_store::{Created, Store, StoreError};
 use serde::Serialize;
 
@@ -42,25 +42,35 @@ fn try_keep(
     }
     let site_id = store.site_of_setup(setup_id)?;
     let record = SiteRecord::read(store, grounds, site_id)?;
-    let figures = record.with(|radio| {
-        let asked = radio.setups.iter().find(|(setup, _)| *setup == setup_id);
-        let foretold = asked.and_then(|(_, setup)| predict(radio.env, setup));
-        foretold.map_or_else(Vec::new, |foretold| figures(radio.env, &foretold))
-    });
+    let figures = foretold(&record, setup_id);
     if figures.is_empty() {
         return Ok(());
     }
-    let heard = record.setups.iter().filter(|one| by_gateway(&record, one).is_some());
     let prediction = KeptPrediction {
         id: PredictionId(setup_id.0),
         site_id,
         setup_id,
         made_at,
         program: env!("CARGO_PKG_VERSION").into(),
-        setups: heard.map(|one| one.setup.id).collect(),
+        setups: heard(&record),
         masts: record.masts.iter().map(|mast| mast.id).collect(),
         figures,
     };
     store.keep_prediction(&prediction)?;
     Ok(())
+}
+
+/// What a record foretells of a setup.
+pub(crate) fn foretold(record: &SiteRecord, setup_id: SetupId) -> Vec<PredictedFigure> {
+    record.with(|radio| {
+        let asked = radio.setups.iter().find(|(setup, _)| *setup == setup_id);
+        let foretold = asked.and_then(|(_, setup)| predict(radio.env, setup));
+        foretold.map_or_else(Vec::new, |foretold| figures(radio.env, &foretold))
+    })
+}
+
+/// Setups that the gateway was heard on.
+pub(crate) fn heard(record: &SiteRecord) -> Vec<SetupId> {
+    let heard = record.setups.iter().filter(|one| by_gateway(record, one).is_some());
+    heard.map(|one| one.setup.id).collect()
 }

@@ -115,6 +115,28 @@ pub struct PowerPoint {
     pub antenna_db: f64,
 }
 
+impl PowerPoint {
+    /// The wall here and nothing else, one standard deviation of it as 1 dB: where power is drawn, this tells the wall's part of it.
+    pub(super) fn wall_alone(&self) -> Self {
+        let known = Spreads {
+            common_db: 0.0,
+            mast_db: 0.0,
+            cell_db: 0.0,
+            shadow_db: 0.0,
+            in_the_way_db: 0.0,
+            height: 0.0,
+        };
+        Self {
+            walls_db: self.walls_db.map(|_| Normal { mean: 0.0, spread: 1.0 }),
+            taken_wall_db: 0.0,
+            height_term_db: 0.0,
+            spreads: known,
+            antenna_db: 0.0,
+            ..self.clone()
+        }
+    }
+}
+
 /// Rooms of one house whose places are not known are this far apart, m.
 const ROOMS_APART_M: f64 = 10.0;
 /// Of the spread of a wall's loss this share is the house's, the rest the spot's.

@@ -126,6 +126,26 @@ impl<K: Kernel> Posterior<K> {
         apart - self.towards(a).dot(&factor.solve(&self.towards(b)))
     }
 
+    /// What is to be added to the prior mean at several points, and the covariance that is left of them, to draw from.
+    pub fn joint(&self, points: &[&K::Point]) -> Joint {
+        let n = points.len();
+        let mut covariance = DMatrix::from_fn(n, n, |row, column| {
+            if row < column { 0.0 } else { self.kernel.covariance(points[row], points[column]) }
+        });
+        covariance.fill_upper_triangle_with_lower_triangle();
+        let mut mean = DVector::from_iterator(n, points.iter().map(|point| self.kernel.offset(point)));
+        if let Some(factor) = &self.factor {
+            let towards = DMatrix::from_fn(self.points.len(), n, |row, column| {
+                self.kernel.covariance(&self.points[row], points[column])
+            });
+            mean += towards.tr_mul(&self.weights);
+            if let Some(half) = factor.l_dirty().solve_lower_triangular(&towards) {
+                covariance -= half.tr_mul(&half);
+            }
+        }
+        Joint { mean, lower: lower_of(covariance) }
+    }
+
     /// What is to be added to the prior mean at a point, and the spread that is left there.
     pub fn at(&self, at: &K::Point) -> Normal {
         let own = self.kernel.covariance(at, at);
@@ -135,6 +155,28 @@ impl<K: Kernel> Posterior<K> {
         let explained = towards.dot(&factor.solve(&towards));
         Normal { mean: offset + towards.dot(&self.weights), spread: (own - explained).max(0.0).sqrt() }
     }
+}
+
+/// Several normal values that hang together.
+#[derive(Clone, Debug)]
+pub struct Joint {
+    /// Their means.
+    pub mean: DVector<f64>,
+    /// Lower triangular root of their covariance.
+    pub lower: DMatrix<f64>,
+}
+
+/// Root of a covariance; of values that are the same, or known exactly, it is singular, and a little is added to its diagonal.
+fn lower_of(covariance: DMatrix<f64>) -> DMatrix<f64> {
+    let n = covariance.nrows();
+    let most = covariance.diagonal().iter().fold(1e-6, |most: f64, one| most.max(*one));
+    (0..6)
+        .map(|power| most * 1e-10 * 10f64.powi(power))
+        .find_map(|more| Cholesky::new(&covariance + DMatrix::identity(n, n) * more))
+        .map_or_else(
+            || DMatrix::from_diagonal(&covariance.diagonal().map(|one| one.max(0.0).sqrt())),
+            |root| root.unpack(),
+        )
 }
 
 /// What is known of a quantity where several priors are possible: a posterior for each, as likely as its prior and the measurements
@@ -198,6 +240,11 @@ impl<K: Kernel> Mixture<K> {
     /// The priors that are left, each with how likely it is.
     pub fn kernels(&self) -> impl Iterator<Item = (f64, &K)> + Clone {
         self.of.iter().map(|(weight, one)| (*weight, &one.kernel))
+    }
+
+    /// What each of the priors that are left says of several points together, with how likely it is.
+    pub fn each_joint(&self, points: &[&K::Point]) -> impl Iterator<Item = (f64, &K, Joint)> {
+        self.of.iter().map(move |(weight, one)| (*weight, &one.kernel, one.joint(points)))
     }
 
     /// What each of the priors that are left says of a point, with how likely it is.

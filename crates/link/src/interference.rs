@@ -77,31 +77,46 @@ impl Environment<'_> {
         antenna: &AimAntenna,
         aim: Option<Aim>,
     ) -> Option<f64> {
+        let here = arriving.iter().find(|one| one.cell == cell)?;
+        let others = self.disturbers(cell, arriving, antenna, aim)?;
+        let power_dbm = |at: usize| arriving[at].power_dbm.mean;
+        Some(others.dbm(power_dbm, here.power_dbm.mean, here.learned_wall_db))
+    }
+
+    /// Who disturbs a cell behind an antenna; see [`Self::interference_dbm`].
+    pub(super) fn disturbers(
+        &self,
+        cell: usize,
+        arriving: &[Arriving],
+        antenna: &AimAntenna,
+        aim: Option<Aim>,
+    ) -> Option<Disturbers> {
         let own = &self.cells[cell];
+        let here = arriving.iter().find(|one| one.cell == cell)?;
         let gain_dbi =
             antenna.net_gain_dbi(own.frequency_mhz, self.settings)? - antenna.polarisation_loss_db();
-        let listed: f64 = arriving
+        let listed = arriving
             .iter()
-            .filter(|other| {
+            .enumerate()
+            .filter(|(_, other)| {
                 other.cell != cell
                     && self.of_mast(other.cell).is_some()
                     && same_channel(&self.cells[other.cell].carrier, &own.carrier)
             })
-            .map(|other| {
+            .map(|(at, other)| {
                 let share = IDLE_SHARE + (1.0 - IDLE_SHARE) * other.load;
-                db_to_linear(other.power_dbm.mean + gain_dbi - towards_db(antenna, aim, other.from)) * share
+                (at, gain_dbi - towards_db(antenna, aim, other.from) + linear_to_db(share))
             })
-            .sum();
-        let here = arriving.iter().find(|one| one.cell == cell)?;
-        let rejection_db = antenna.rejection_db(&self.interferers_off_deg(aim));
+            .collect();
         // What height brings of the signal it brings of interference too.
         let raised_db = height_term_db(here.point.height_m, own.frequency_mhz)
             - height_term_db(SILL_M, own.frequency_mhz);
-        let below_own_dbm = own.unlisted_below_db.map(|below_db| here.power_dbm.mean - below_db);
-        let unlisted_dbm = (own.unlisted_dbm + raised_db - here.learned_wall_db)
-            .max(below_own_dbm.unwrap_or(f64::NEG_INFINITY));
-        let unlisted = db_to_linear(unlisted_dbm + gain_dbi - rejection_db);
-        Some(linear_to_db(listed + unlisted))
+        Some(Disturbers {
+            listed,
+            unlisted_dbm: own.unlisted_dbm + raised_db,
+            below_own_db: own.unlisted_below_db,
+            unlisted_gain_db: gain_dbi - antenna.rejection_db(&self.interferers_off_deg(aim)),
+        })
     }
 
     /// How far off the beam interferers stand that are said by their bearings, degrees.
@@ -127,6 +142,34 @@ impl Environment<'_> {
             antenna: antenna.key(),
             azimuth_deg: aim.filter(|_| antenna.is_pointed()).map(|aim| aim.azimuth_deg),
         }
+    }
+}
+
+/// Who disturbs a cell behind an antenna.
+#[derive(Clone, Debug)]
+pub(super) struct Disturbers {
+    /// Places among those that arrive, and what antenna and load make of each, dB.
+    listed: Vec<(usize, f64)>,
+    /// Of cells that no list has, in the open at this height, dBm; and how far below the own signal they lie at the most, dB.
+    unlisted_dbm: f64,
+    below_own_db: Option<f64>,
+    unlisted_gain_db: f64,
+}
+
+impl Disturbers {
+    /// One resource element, dBm, by the power that arrives of each (a place among those that arrive), of the cell itself, and what the
+    /// wall takes.
+    pub(super) fn dbm(&self, power_dbm: impl Fn(usize) -> f64, own_dbm: f64, wall_db: f64) -> f64 {
+        let listed: f64 =
+            self.listed.iter().map(|(at, gain_db)| db_to_linear(power_dbm(*at) + gain_db)).sum();
+        let below_own_dbm = self.below_own_db.map_or(f64::NEG_INFINITY, |below_db| own_dbm - below_db);
+        let unlisted_dbm = (self.unlisted_dbm - wall_db).max(below_own_dbm);
+        linear_to_db(listed + db_to_linear(unlisted_dbm + self.unlisted_gain_db))
+    }
+
+    /// Places among those that arrive of the listed ones.
+    pub(super) fn listed(&self) -> impl Iterator<Item = usize> {
+        self.listed.iter().map(|(at, _)| *at)
     }
 }
 

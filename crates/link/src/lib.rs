@@ -18,11 +18,13 @@
 //! | [`received`] | power, interference and noise behind an antenna |
 //! | [`receiver`] | layers, branches, carriers at once, the wire |
 //! | [`predict`] | what a setup would do |
+//! | [`draws`] | the same for several setups together, drawn |
 
 #![warn(missing_docs)]
 
 pub mod antenna;
 pub mod cells;
+pub mod draws;
 pub mod environment;
 pub mod field;
 pub mod fresnel;

@@ -85,7 +85,9 @@ pub struct LinkPrediction<'a> {
     pub down_share: f64,
     /// The same of the upload.
     pub up_share: f64,
-    receiver: Receiver<'a>,
+    pub(super) receiver: Receiver<'a>,
+    /// What all carriers carry together where every signal is as likely, Mbit/s down and up: the range is of what a carrier carries.
+    pub(super) at_likely_signal: [Option<Estimate>; 2],
 }
 
 /// Quantiles of the three cases, in standard deviations.
@@ -180,6 +182,7 @@ fn prediction<'a>(
         down_share: share(down_share),
         up_share: share(up_share),
         receiver,
+        at_likely_signal: [sums.likely.down_mbps, sums.likely.up_mbps],
     }
 }
 
@@ -293,7 +296,7 @@ struct Rates {
 }
 
 /// Natural logarithm of how far `far` is from `near`, 0 or more; bounded where one of them is nothing.
-fn off(near: f64, far: f64) -> f64 {
+pub(super) fn off(near: f64, far: f64) -> f64 {
     if near <= 0.0 || far <= 0.0 { FARTHEST } else { (near / far).ln().abs().min(FARTHEST) }
 }
 
@@ -329,7 +332,7 @@ fn rates(by_signal: [f64; 2], likely: Estimate, share: Normal, lan_cap_mbps: f64
 }
 
 /// Spread of a share's logarithm before anything was measured: the kernel's parts together.
-const PRIOR_SHARE_SPREAD: f64 = 0.594;
+pub(super) const PRIOR_SHARE_SPREAD: f64 = 0.594;
 
 impl LinkPrediction<'_> {
     /// Expected rates in a case (0 unlucky, 1 likely, 2 lucky) with the wanted signal fallen by `fade_db`, Mbit/s down and up.

@@ -65,7 +65,7 @@ async fn main() -> anyhow::Result<()> {
 }
 
 async fn serve(seed: u64, refresh: Duration, port: u16, hurry: f64) -> anyhow::Result<()> {
-    let stand_in = StandIn::hurried(Device::new(seed), refresh, hurry);
+    let stand_in = StandIn::hurried(Utc::now(), Device::new(seed), refresh, hurry);
     let bind = |offset: u16| async move {
         let wanted = if port == 0 { 0 } else { port + offset };
         TcpListener::bind(("127.0.0.1", wanted)).await.with_context(|| format!("port {wanted}"))

@@ -117,20 +117,16 @@ impl StandIn {
 
     /// A stand-in of a device.
     pub fn of(device: Device, refresh: Duration) -> Arc<Self> {
-        Self::hurried(device, refresh, 1.0)
+        Self::hurried(Utc::now(), device, refresh, 1.0)
     }
 
     /// A stand-in of a device whose clock shows `now`.
     pub fn since(now: DateTime<Utc>, device: Device, refresh: Duration) -> Arc<Self> {
-        Self::made(now, device, refresh, 1.0)
+        Self::hurried(now, device, refresh, 1.0)
     }
 
-    /// A stand-in that attaches anew `hurry` times sooner.
-    pub fn hurried(device: Device, refresh: Duration, hurry: f64) -> Arc<Self> {
-        Self::made(Utc::now(), device, refresh, hurry)
-    }
-
-    fn made(now: DateTime<Utc>, device: Device, refresh: Duration, hurry: f64) -> Arc<Self> {
+    /// A stand-in whose clock shows `now`, and that attaches anew `hurry` times sooner.
+    pub fn hurried(now: DateTime<Utc>, device: Device, refresh: Duration, hurry: f64) -> Arc<Self> {
         let line = || tokio::sync::Mutex::new(Instant::now());
         Arc::new(Self {
             device: Mutex::new(device),

@@ -1,10 +1,10 @@
 //! Predicted and measured: what was foretold of each setup before anything was measured on it.
 
+use crate::foretelling::{foretold, heard};
 use crate::grounds::Grounds;
 use crate::site_record::{SetupRecord, SiteRecord};
 use chrono::{DateTime, Utc};
-use open_beacon_core::judge::{SpotView, TrackRecord, Tracked, figures, track_records, tracked};
-use open_beacon_core::link::predict::predict;
+use open_beacon_core::judge::{SpotView, TrackRecord, Tracked, track_records, tracked};
 use open_beacon_core::model::{Instrument, KeptPrediction, SetupId, SiteId};
 use open_beacon_core::words;
 use open_beacon_store::{Store, StoreError};
@@ -108,13 +108,7 @@ fn as_of(
     measured: &SpotView,
 ) -> Result<(Vec<Tracked>, usize, usize), StoreError> {
     let before = SiteRecord::read_before(store, grounds, id, Some(then))?;
-    let said = before.with(|radio| {
-        let asked = radio.setups.iter().find(|(setup, _)| *setup == setup_id);
-        let foretold = asked.and_then(|(_, setup)| predict(radio.env, setup));
-        foretold.map_or_else(Vec::new, |foretold| figures(radio.env, &foretold))
-    });
-    let heard = before.setups.iter().filter(|one| by_gateway(&before, one).is_some()).count();
-    Ok((tracked(&said, measured), heard, before.masts.len()))
+    Ok((tracked(&foretold(&before, setup_id), measured), heard(&before).len(), before.masts.len()))
 }
 
 /// What the gateway heard on a setup on the network in use.

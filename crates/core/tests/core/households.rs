@@ -12,6 +12,7 @@ use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::judge::{OneMoreReading, narrowings};
 use open_beacon_core::link::antenna::{Aim, AimAntenna};
 use open_beacon_core::link::cells::{Facts, Observation};
+use open_beacon_core::link::draws::{draws, range};
 use open_beacon_core::link::environment::Environment;
 use open_beacon_core::link::gaussian::Z_90;
 use open_beacon_core::link::landscape::{AntennaLocation, WhatIf};
@@ -36,6 +37,9 @@ enum BandNr {
     Lte(u16),
     Nr(u16),
 }
+
+/// Draws against which the closed form is held.
+const DRAWS: usize = 2000;
 
 fn households() -> u64 {
     std::env::var("OPEN_BEACON_HOUSEHOLDS").ok().and_then(|told| told.parse().ok()).unwrap_or(80)
@@ -178,6 +182,8 @@ struct Held {
     judged: [Vec<Judged>; 3],
     /// Of each house: half the range of the signal's power now, and after a reading outside by hand as it is foretold, dB.
     by_hand: Vec<(f64, Option<f64>)>,
+    /// Closed form beside draws of the same model: how far the medians are apart, and the logarithm of the widths' ratio; by quantity.
+    beside_draws: [Vec<(f64, f64)>; 3],
 }
 
 /// A forecast beside the truth. The simple rule takes what was measured nearest to the antenna (the reading outside, else the mean of the
@@ -220,6 +226,16 @@ impl Held {
     /// Foretold less true, on average.
     fn off(&self, what: usize) -> f64 {
         self.judged[what].iter().map(|one| one.mean - one.truth).sum::<f64>() / self.judged[what].len() as f64
+    }
+
+    /// Closed form from draws: the 10, 50 and 90 % quantiles of how far medians and widths are apart.
+    fn from_draws(&self, what: usize) -> ([f64; 3], [f64; 3]) {
+        let of = |part: fn(&(f64, f64)) -> f64| {
+            let mut all: Vec<f64> = self.beside_draws[what].iter().map(part).collect();
+            all.sort_by(f64::total_cmp);
+            [0.1, 0.5, 0.9].map(|share| all[(share * (all.len() - 1) as f64).round() as usize])
+        };
+        (of(|one| one.0), of(|one| one.1))
     }
 
     fn share(&self, what: usize) -> f64 {
@@ -301,6 +317,20 @@ fn held(knows: Knows) -> Held {
         let aim = known.then_some(Aim { azimuth_deg: 0.0, elevation_deg: 0.0 });
         let setup = LinkSetup { aim, ..LinkSetup::new(antenna_at, panel(&settings)) };
         let Some(foretold) = predict(&env, &setup) else { panic!("{knows:?}: nothing is foretold") };
+        let drawn = &draws(&env, &[(&setup, &foretold)], WhatIf::default(), DRAWS, seed)[0];
+        let mut beside = |what: usize, closed: Estimate, drawn: Estimate| {
+            let width = |one: Estimate| one.high - one.low;
+            let apart = closed.likely - drawn.likely;
+            found.beside_draws[what].push((apart, (width(closed) / width(drawn)).ln()));
+        };
+        for (one, drawn) in foretold.carriers.iter().zip(&drawn.carriers) {
+            beside(0, one.rsrp_dbm(), range(&drawn.rsrp_dbm).unwrap());
+            beside(1, one.sinr_db(), range(&drawn.sinr_db).unwrap());
+        }
+        if let Some(down) = foretold.down_mbps {
+            let ln = |one: Estimate| one.map(|mbps| mbps.max(0.01).ln());
+            beside(2, ln(down), ln(range(&drawn.down_mbps).unwrap()));
+        }
         for one in &foretold.carriers {
             let band = env.cells[one.cell].carrier.band.unwrap();
             let of = |(known, ..): &(BandNr, f64, f64, f64)| matches!(known, BandNr::Lte(n) | BandNr::Nr(n) if *n == band);
@@ -361,6 +391,10 @@ fn the_truth_lies_in_the_ranges_as_often_as_they_say() {
             held.off(0),
             held.off(1),
         );
+        for what in 0..3 {
+            let (apart, width) = held.from_draws(what);
+            println!("    {what}: medians {:.2} {:.2} {:.2} from the draws', widths {:.2} {:.2} {:.2}", apart[0], apart[1], apart[2], width[0].exp(), width[1].exp(), width[2].exp());
+        }
         let [rsrp, sinr, down] = [0, 1, 2].map(|what| against_a_fixed_gain(&held.judged[what]));
         println!("    score against a fixed gain: RSRP {rsrp:.2}, SINR {sinr:.2}, download {down:.2}");
         // From indoors a rule of thumb is beaten by about a quarter, though it was fitted to this world. It is not for the signal's power, nor
