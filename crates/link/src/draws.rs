@@ -6,17 +6,17 @@
 
 use super::environment::{Arriving, Environment, USUAL_SHARE, share_point};
 use super::field::{InterferencePoint, PowerPoint, SharePoint};
-use super::gaussian::{Joint, Normal, Z_90};
+use super::gaussian::{Joint, Normal};
 use super::interference::Disturbers;
 use super::landscape::WhatIf;
-use super::predict::{CarrierPrediction, LinkPrediction, LinkSetup, PRIOR_SHARE_SPREAD, off};
+use super::predict::{CarrierPrediction, LinkPrediction, LinkSetup};
 use super::received::sinr_db;
-use super::receiver::gathered_db;
+use super::receiver::{Offer, gathered_db, sum_of};
+use super::sums::{carrying, channel_of, unlearned};
 use nalgebra::DMatrix;
-use open_beacon_domain::bands::usual_widths_of;
 use open_beacon_domain::capacity::Estimate;
 use open_beacon_domain::capacity::possible::{Channel, carries_uplink};
-use open_beacon_domain::model::{Carrier, Technology};
+use open_beacon_domain::model::Technology;
 
 /// Draws that rank setups: their chance of being best is off by 1.5 % (standard deviation) at the most.
 pub const USUAL_DRAWS: usize = 1000;
@@ -237,19 +237,15 @@ impl Setup {
             placed(&mut points.power, point)
         });
         let share = share_point(&setup.location, &setup.antenna, found.aim, &setup.lock);
-        let spreads = [env.down_share.at(&share), env.up_share.at(&share)].map(|share| share.spread);
+        let unlearned = [env.down_share.at(&share), env.up_share.at(&share)].map(unlearned);
         Self {
             carriers,
             aggregated: found.aggregated(),
             power,
             wall,
             share: placed(&mut points.shares, share),
-            carrying: found.at_likely_signal.map(|range| {
-                range.map_or([0.0; 2], |range| {
-                    [off(range.likely, range.low), off(range.high, range.likely)].map(|far| far / Z_90)
-                })
-            }),
-            unlearned: spreads.map(|spread| (spread / PRIOR_SHARE_SPREAD).min(1.0)),
+            carrying: found.at_likely_signal.map(|range| range.map_or([0.0; 2], carrying)),
+            unlearned,
             lan_cap_mbps: found.lan_cap_mbps,
         }
     }
@@ -257,9 +253,8 @@ impl Setup {
     fn draw(&self, one: &Draw, drawn: &mut SetupDraws) {
         let power_dbm = |at: usize| self.power[at].map_or(f64::NEG_INFINITY, |(of, dbm)| dbm + one.power[of]);
         let thicker = -one.power[self.wall];
-        // Of each carrier: Mbit/s down and up.
-        let mut rates = [(0.0, 0.0); MOST_CARRIERS];
-        for ((carrier, kept), rate) in self.carriers.iter().zip(&mut drawn.carriers).zip(&mut rates) {
+        let mut offers = Vec::with_capacity(self.carriers.len());
+        for (carrier, kept) in self.carriers.iter().zip(&mut drawn.carriers) {
             let wall = carrier.walls_db[one.building];
             let own_dbm = power_dbm(carrier.at);
             let disturbed_dbm = carrier.disturbers.dbm(power_dbm, own_dbm, wall.mean + thicker * wall.spread)
@@ -268,46 +263,28 @@ impl Setup {
             let sinr = sinr_db(rsrp_dbm, disturbed_dbm, carrier.noise_dbm).min(carrier.cleanest_sinr_db);
             kept.rsrp_dbm.push(rsrp_dbm);
             kept.sinr_db.push(sinr);
-            *rate = carrier.channel.map_or((0.0, 0.0), |channel| {
+            let (down_mbps, up_mbps) = carrier.channel.map_or((0.0, 0.0), |channel| {
                 let down = channel.likely_down_mbps(sinr + carrier.gathered_db, carrier.layers);
                 (down, channel.likely_up_mbps(rsrp_dbm, carrier.transmit_power_dbm))
             });
+            let (technology, carries_uplink) = (carrier.technology, carrier.carries_uplink);
+            offers.push(Offer { technology, carries_uplink, down_mbps, up_mbps });
         }
-        let sums = self.together(&rates[..self.carriers.len().min(MOST_CARRIERS)]);
+        let sums = sum_of(&offers, self.aggregated);
         let of = |way: usize| {
             let z = one.carrying[way];
             let carrying = z * self.carrying[way][usize::from(z > 0.0)];
-            let share = (USUAL_SHARE * one.shares[way][self.share].exp()).min(1.0);
+            let share = USUAL_SHARE * one.shares[way][self.share].exp();
             let expected = sums[way] * share * (self.unlearned[way] * carrying).exp();
-            (sums[way] * carrying.exp(), expected.min(self.lan_cap_mbps))
+            (sums[way] * carrying.exp(), expected)
         };
         let ((possible_down, down), (possible_up, up)) = (of(0), of(1));
         drawn.possible_down_mbps.push(possible_down);
         drawn.possible_up_mbps.push(possible_up);
-        drawn.down_mbps.push(down);
-        drawn.up_mbps.push(up);
-    }
-
-    /// Sums of the carriers that a gateway takes, Mbit/s down and up: as [`super::receiver::Receiver::together`].
-    fn together(&self, rates: &[(f64, f64)]) -> [f64; 2] {
-        let mut order: [usize; MOST_CARRIERS] = std::array::from_fn(|at| at);
-        let order = &mut order[..rates.len()];
-        order.sort_by(|a, b| rates[*b].0.total_cmp(&rates[*a].0));
-        let best = &order[..rates.len().min(self.aggregated)];
-        let up = |technology: Technology| {
-            let of = |all: bool| {
-                let carried = best.iter().filter(|at| self.carriers[**at].technology == technology);
-                let borne = carried.filter(|at| all || self.carriers[**at].carries_uplink);
-                borne.map(|at| rates[*at].1).reduce(f64::max)
-            };
-            of(false).or_else(|| of(true)).unwrap_or(0.0)
-        };
-        [best.iter().map(|at| rates[*at].0).sum(), up(Technology::Lte) + up(Technology::Nr)]
+        drawn.down_mbps.push(down.min(self.lan_cap_mbps));
+        drawn.up_mbps.push(up.min(self.lan_cap_mbps));
     }
 }
-
-/// Carriers of one mast that are drawn at the most.
-const MOST_CARRIERS: usize = 32;
 
 impl Ready {
     fn of(
@@ -323,8 +300,6 @@ impl Ready {
         let disturbers = env.disturbers(one.cell, arriving, &setup.antenna, found.aim)?;
         let point = env.interference_point(one.cell, &setup.location, &setup.antenna, found.aim);
         let link = found.receiver.link(one.branches);
-        let bandwidth_mhz = usual_widths_of(&cell.carrier).map(|widths| widths.likely_mhz);
-        let wide = Carrier { bandwidth_mhz: bandwidth_mhz.or(cell.carrier.bandwidth_mhz), ..cell.carrier.clone() };
         let received = &one.received;
         Some(Self {
             at,
@@ -336,7 +311,7 @@ impl Ready {
             walls_db: arriving[at].point.walls_db,
             gathered_db: gathered_db(one.branches.count),
             layers: link.layers,
-            channel: Channel::of(&wide, &link),
+            channel: channel_of(&found.receiver, one.branches, &cell.carrier),
             transmit_power_dbm: link.transmit_power_dbm,
             technology: cell.carrier.technology,
             carries_uplink: carries_uplink(&cell.carrier, found.receiver.mode),

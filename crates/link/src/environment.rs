@@ -13,9 +13,10 @@ use super::field::{InterferenceKernel, PowerKernel, PowerPoint, ShareKernel, Sha
 use super::gaussian::{Kernel, Measurement, Mixture, Normal, Posterior, Z_90, below};
 use super::interference::interference_heard;
 use super::landscape::{AntennaLocation, Arrival, Landscape, USUAL_LOAD, WhatIf, same_channel};
-use super::receiver::possible_at;
+use super::moments::Moments;
 use super::route::PathLoss;
 use super::rural::{height_term_db, path_loss_db};
+use super::sums::possible_at;
 use super::walls::{building_shares, wall_losses_db};
 use open_beacon_domain::geo::GeoPoint;
 use open_beacon_domain::model::{BandChoice, Carrier, ConnectionMode, Mast, MastId, SiteSettings};
@@ -30,6 +31,8 @@ pub struct Arriving {
     pub computed_dbm: f64,
     /// Received power, dBm.
     pub power_dbm: Normal,
+    /// Third central moment of it, dB³.
+    pub(super) power_third: f64,
     /// Loss through the wall, dB, before measurements.
     pub wall_db: Normal,
     /// The same by the kind of house that the measurements make likely.
@@ -130,6 +133,11 @@ impl<'a> Environment<'a> {
             readings.extend(unheard);
             made.power = power_of(facts.settings, &readings);
         }
+        let overheard = made.overheard(&facts, &heard);
+        if !overheard.is_empty() {
+            readings.extend(overheard);
+            made.power = power_of(facts.settings, &readings);
+        }
         let after: Vec<Vec<Arriving>> = facts.observations.iter().map(|one| made.heard_by(one)).collect();
         let clear = made.learn_unlisted(&facts.observations, &heard, &after);
         let mut interfering = Vec::new();
@@ -149,10 +157,11 @@ impl<'a> Environment<'a> {
             }
         }
         made.interference = Posterior::new(InterferenceKernel, interfering);
+        let bound_db = made.cleanest_sinr_db;
         let share = |measured: fn(&Observation) -> Option<f64>, possible: fn((f64, f64)) -> f64| {
             let of = |seen: &Observation| {
                 let possible =
-                    possible(possible_at(&seen.carriers, seen.mode, &seen.antenna, facts.settings));
+                    possible(possible_at(&seen.carriers, seen.mode, &seen.antenna, facts.settings, bound_db));
                 let measured = measured(seen).filter(|mbps| *mbps > 0.0 && possible > 0.0)?;
                 let point = share_point(&seen.location, &seen.antenna, seen.aim, &seen.lock);
                 let residual = (measured / possible / USUAL_SHARE).ln();
@@ -227,15 +236,18 @@ impl<'a> Environment<'a> {
             antenna_db: heard_with.map_or(0.0, AimAntenna::gain_spread_db),
         };
         let put_right = if heard_with.is_some() {
-            self.power.at(&point)
+            let each: Vec<_> = self.power.each_at(&point).collect();
+            Moments::of_mixture(each.iter().map(|(weight, one)| (*weight, Moments::from(*one))))
         } else {
-            Normal { mean: self.power.shift(&point), spread: 0.0 }
+            Moments::exactly(self.power.shift(&point))
         };
-        let power_dbm = Normal { mean: computed_dbm + put_right.mean, ..put_right };
+        let power_dbm =
+            Normal { mean: computed_dbm + put_right.mean, spread: put_right.variance.max(0.0).sqrt() };
         Some(Arriving {
             cell,
             computed_dbm,
             power_dbm,
+            power_third: put_right.third,
             wall_db,
             learned_wall_db: self
                 .power

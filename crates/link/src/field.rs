@@ -1,6 +1,7 @@
 //! How errors of what is computed for a house hang together between places, cells and antennas: the priors of
 //! [`super::environment`]. All spreads and shares are common practice without source unless said.
 
+use super::doubts::Unknown;
 use super::gaussian::{Kernel, Measurement, Mixture, Normal};
 use super::walls::building_shares;
 use open_beacon_domain::geo::GeoPoint;
@@ -118,20 +119,28 @@ pub struct PowerPoint {
 impl PowerPoint {
     /// The wall here and nothing else, one standard deviation of it as 1 dB: where power is drawn, this tells the wall's part of it.
     pub(super) fn wall_alone(&self) -> Self {
-        let known = Spreads {
-            common_db: 0.0,
-            mast_db: 0.0,
-            cell_db: 0.0,
-            shadow_db: 0.0,
-            in_the_way_db: 0.0,
-            height: 0.0,
+        let walls_db = self.walls_db.map(|_| Normal { mean: 0.0, spread: 1.0 });
+        Self { walls_db, ..self.alone(Unknown::Walls) }
+    }
+
+    /// One part of the power here and nothing else, dB.
+    pub(super) fn alone(&self, unknown: Unknown) -> Self {
+        let (all, is) = (&self.spreads, |other: Unknown| f64::from(u8::from(unknown == other)));
+        let (path, place) = (is(Unknown::Path), is(Unknown::Place));
+        let spreads = Spreads {
+            common_db: path * all.common_db,
+            mast_db: path * all.mast_db,
+            cell_db: path * all.cell_db,
+            shadow_db: place * all.shadow_db,
+            in_the_way_db: path * all.in_the_way_db,
+            height: is(Unknown::Height) * all.height,
         };
+        let wall = |one: Normal| Normal { mean: 0.0, spread: is(Unknown::Walls) * one.spread };
         Self {
-            walls_db: self.walls_db.map(|_| Normal { mean: 0.0, spread: 1.0 }),
+            walls_db: self.walls_db.map(wall),
             taken_wall_db: 0.0,
-            height_term_db: 0.0,
-            spreads: known,
-            antenna_db: 0.0,
+            spreads,
+            antenna_db: is(Unknown::Antenna) * self.antenna_db,
             ..self.clone()
         }
     }
@@ -227,6 +236,11 @@ pub struct InterferenceKernel;
 
 /// Spreads of computed interference by what shares it, dB: load everywhere, the channel, the spot, the antenna as it points.
 const INTERFERENCE_DB: [f64; 4] = [3.0, 4.0, 2.0, 2.5];
+/// Spread of computed interference before anything was measured, dB.
+pub(super) fn interference_prior_db() -> f64 {
+    INTERFERENCE_DB.iter().map(|spread| spread * spread).sum::<f64>().sqrt()
+}
+
 /// Of its variance before anything was measured this share is all carriers': 3² of 3² + 4² + 2² + 2.5².
 pub(super) const INTERFERENCE_COMMON: f64 = 0.255;
 /// Antennas that point this close hear the same interference, degrees.

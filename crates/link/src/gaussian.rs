@@ -252,6 +252,11 @@ impl<K: Kernel> Mixture<K> {
         self.of.iter().map(|(weight, one)| (*weight, one.at(at)))
     }
 
+    /// Covariance that is left of two points in the mean of the priors that are left; what they differ by among themselves is apart.
+    pub fn covariance_within(&self, a: &K::Point, b: &K::Point) -> f64 {
+        self.of.iter().map(|(weight, one)| weight * one.covariance(a, b)).sum()
+    }
+
     /// What is to be added to the prior mean at a point.
     pub fn shift(&self, at: &K::Point) -> f64 {
         self.of.iter().map(|(weight, one)| weight * one.shift(at)).sum()

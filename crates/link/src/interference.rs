@@ -1,10 +1,12 @@
 //! Interference on a cell's channel: of the cells that are listed, and of those that no list has, put right by what was measured.
 
 use super::antenna::{Aim, AimAntenna};
-use super::cells::{Observation, SILL_M, carriers_of};
+use super::cells::{Facts, Observation, SILL_M, carriers_of};
+use super::doubts::Unknown;
 use super::environment::{Arriving, Environment, towards_db};
-use super::field::InterferencePoint;
-use super::landscape::{AntennaLocation, IDLE_SHARE, same_channel};
+use super::field::{InterferencePoint, PowerPoint, interference_prior_db};
+use super::gaussian::Measurement;
+use super::landscape::{AntennaLocation, IDLE_SHARE, WhatIf, same_channel};
 use super::rural::height_term_db;
 use open_beacon_domain::metrics::{db_to_linear, interference_dbm, limits, linear_to_db};
 use open_beacon_domain::model::Carrier;
@@ -15,6 +17,10 @@ const INTERFERENCE_READING_DB: f64 = 2.0;
 const HIDDEN_INTERFERENCE_DB: f64 = 6.0;
 /// Interference that noise hides is taken to lie this far below it, dB.
 const HIDDEN_BELOW_NOISE_DB: f64 = 9.0;
+/// Listed cells that make less of the interference do not count in its doubt.
+const LEAST_SHARE: f64 = 0.05;
+/// The strongest of the listed cells speaks for interference where it makes this share of it.
+const LARGEST_SHARE: f64 = 0.5;
 /// How far the ratio of signal and interference differs between spots of a house, dB (common practice, no source).
 const UNLISTED_SPOT_DB: f64 = 2.0;
 
@@ -57,6 +63,87 @@ impl Environment<'_> {
             }
         }
         below.iter().map(|[(_, clear), _]| *clear > 0.0).collect()
+    }
+
+    /// What the interference of readings says of the power of the listed cell that makes most of it: as a reading of that cell, as much
+    /// doubted as interference is beside its listed cells.
+    pub(super) fn overheard(
+        &self,
+        facts: &Facts,
+        heard: &[Vec<Option<usize>>],
+    ) -> Vec<Measurement<PowerPoint>> {
+        let mut found = Vec::new();
+        for (seen, own) in facts.observations.iter().zip(heard).filter(|(seen, _)| !seen.turned) {
+            let arriving = self.arriving(&seen.location, &seen.antenna, WhatIf::default());
+            for (carrier, cell) in carriers_of(seen, own) {
+                let Some(aim) = self.aim_of(seen, cell, &arriving) else { continue };
+                let Some(others) = self.disturbers(cell, &arriving, &seen.antenna, aim) else { continue };
+                found.extend(self.overheard_by(carrier, cell, &arriving, &others));
+            }
+        }
+        found
+    }
+
+    fn overheard_by(
+        &self,
+        carrier: &Carrier,
+        cell: usize,
+        arriving: &[Arriving],
+        others: &Disturbers,
+    ) -> Option<Measurement<PowerPoint>> {
+        let own = arriving.iter().find(|one| one.cell == cell)?;
+        let power_dbm = |at: usize| arriving[at].power_dbm.mean;
+        let all_dbm = others.dbm(power_dbm, own.power_dbm.mean, own.learned_wall_db);
+        let heard = interference_heard(carrier, self.cells[cell].noise_dbm, all_dbm)
+            .filter(|heard| heard.is_clear)?;
+        let level_dbm = |(at, gain_db): (usize, f64)| power_dbm(at) + gain_db;
+        let (at, gain_db) =
+            others.listed.iter().copied().max_by(|a, b| level_dbm(*a).total_cmp(&level_dbm(*b)))?;
+        let most = db_to_linear(level_dbm((at, gain_db)));
+        let share = most / db_to_linear(all_dbm);
+        let left = db_to_linear(heard.dbm) - (db_to_linear(all_dbm) - most);
+        if share < LARGEST_SHARE || left <= 0.1 * most {
+            return None;
+        }
+        Some(Measurement {
+            point: arriving[at].point.clone(),
+            residual: linear_to_db(left) - gain_db - arriving[at].computed_dbm,
+            noise: heard.spread_db.hypot(interference_prior_db()) / share,
+        })
+    }
+
+    /// Variance of how far a cell's power and that of the listed cells beside it move apart, dB²: what walls and paths they have in common
+    /// moves both. Linear in decibels about what is likely. `None` where no listed cell counts.
+    pub(super) fn apart_variance(
+        &self,
+        own: &Arriving,
+        arriving: &[Arriving],
+        others: &Disturbers,
+    ) -> Option<f64> {
+        let power_dbm = |at: usize| arriving[at].power_dbm.mean;
+        let all_dbm = others.dbm(power_dbm, own.power_dbm.mean, own.learned_wall_db);
+        let counts: Vec<(f64, &PowerPoint)> = others
+            .listed
+            .iter()
+            .map(|(at, gain_db)| (-db_to_linear(power_dbm(*at) + gain_db - all_dbm), &arriving[*at].point))
+            .filter(|(share, _)| *share < -LEAST_SHARE)
+            .collect();
+        if counts.is_empty() {
+            return None;
+        }
+        // What no list has moves with the walls.
+        let listed: f64 = counts.iter().map(|(share, _)| share).sum();
+        let wall = own.point.alone(Unknown::Walls);
+        let parts: Vec<(f64, &PowerPoint)> =
+            [(1.0, &own.point), (-1.0 - listed, &wall)].into_iter().chain(counts).collect();
+        let mut variance = 0.0;
+        for (first, (a, one)) in parts.iter().enumerate() {
+            for (b, other) in &parts[..first] {
+                variance += 2.0 * a * b * self.power.covariance_within(one, other);
+            }
+            variance += a * a * self.power.covariance_within(one, one);
+        }
+        Some(variance.max(0.0))
     }
 
     fn listed_beside(&self, cell: usize, arriving: &[Arriving]) -> bool {
@@ -162,9 +249,14 @@ impl Disturbers {
     pub(super) fn dbm(&self, power_dbm: impl Fn(usize) -> f64, own_dbm: f64, wall_db: f64) -> f64 {
         let listed: f64 =
             self.listed.iter().map(|(at, gain_db)| db_to_linear(power_dbm(*at) + gain_db)).sum();
+        let (moving_dbm, still_dbm) = self.moving_and_still_dbm(own_dbm, wall_db);
+        linear_to_db(listed + db_to_linear(moving_dbm.max(still_dbm)))
+    }
+
+    /// The parts of interference that no list has: what moves with the signal, and what stays, dBm.
+    pub(super) fn moving_and_still_dbm(&self, own_dbm: f64, wall_db: f64) -> (f64, f64) {
         let below_own_dbm = self.below_own_db.map_or(f64::NEG_INFINITY, |below_db| own_dbm - below_db);
-        let unlisted_dbm = (self.unlisted_dbm - wall_db).max(below_own_dbm);
-        linear_to_db(listed + db_to_linear(unlisted_dbm + self.unlisted_gain_db))
+        (below_own_dbm + self.unlisted_gain_db, self.unlisted_dbm - wall_db + self.unlisted_gain_db)
     }
 
     /// Places among those that arrive of the listed ones.

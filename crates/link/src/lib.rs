@@ -6,6 +6,7 @@
 //! | Module | |
 //! |---|---|
 //! | [`gaussian`] | a quantity with a normal prior, put right by measurements |
+//! | [`moments`] | values that are nearly normal, by their moments |
 //! | [`field`] | how errors hang together between places, cells and antennas |
 //! | [`walls`], [`rural`] | loss of walls; of a path without terrain |
 //! | [`route`], [`fresnel`] | loss between two points over ground, trees and buildings; what is in the way |
@@ -17,13 +18,16 @@
 //! | [`environment`] | all of that, put right by what was measured |
 //! | [`received`] | power, interference and noise behind an antenna |
 //! | [`receiver`] | layers, branches, carriers at once, the wire |
+//! | `sums` | what several carriers carry together |
 //! | [`predict`] | what a setup would do |
+//! | [`doubts`] | what makes a range as wide as it is |
 //! | [`draws`] | the same for several setups together, drawn |
 
 #![warn(missing_docs)]
 
 pub mod antenna;
 pub mod cells;
+pub mod doubts;
 pub mod draws;
 pub mod environment;
 pub mod field;
@@ -33,10 +37,12 @@ pub mod hardware;
 mod interference;
 pub mod landscape;
 pub mod matching;
+pub mod moments;
 pub mod narrowing;
 pub mod predict;
 pub mod received;
 pub mod receiver;
 pub mod route;
 pub mod rural;
+mod sums;
 pub mod walls;

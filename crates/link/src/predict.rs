@@ -1,13 +1,16 @@
 //! What a setup would do at a house: signal, clean signal and rates, each as a range from 10 to 90 %.
 
 use super::antenna::{Aim, AimAntenna};
+use super::doubts::Doubt;
 use super::environment::{Arriving, Environment, USUAL_SHARE, share_point};
 use super::gaussian::{Normal, Z_90};
 use super::landscape::{AntennaLocation, WhatIf};
+use super::moments::Moments;
 use super::received::Received;
 use super::receiver::{Branches, Receiver};
+use super::sums::{Rates, Signal, Sums};
 use open_beacon_domain::capacity::Estimate;
-use open_beacon_domain::capacity::possible::{AchievableRate, CarrierRates};
+use open_beacon_domain::capacity::possible::CarrierRates;
 use open_beacon_domain::model::{BandAccess, BandChoice, Carrier, ConnectionMode};
 
 /// What is asked for: an antenna with its gateway at a place.
@@ -43,6 +46,9 @@ pub struct CarrierPrediction {
     pub received: Received,
     /// Receive branches.
     pub branches: Branches,
+    /// Signal-to-noise (SINR) with all that is doubted, dB, but for the bound that no receiver exceeds.
+    sinr_moments: Moments,
+    cleanest_sinr_db: f64,
     /// The carrier with its rates in an unlucky, a likely and a lucky case: 10, 50 and 90 %.
     pub cases: [(Carrier, CarrierRates); 3],
 }
@@ -50,7 +56,20 @@ pub struct CarrierPrediction {
 impl CarrierPrediction {
     /// Signal power (RSRP), dBm.
     pub fn rsrp_dbm(&self) -> Estimate {
-        range_of(self.received.rsrp_dbm)
+        let [low, likely, high] = CASES.map(|z| self.received.rsrp_moments().at(z));
+        Estimate { low, likely, high }
+    }
+
+    fn signal(&self) -> Signal<'_> {
+        Signal {
+            likely: &self.cases[LIKELY],
+            branches: self.branches,
+            rsrp_dbm: self.received.rsrp_moments(),
+            sinr_db: self.sinr_moments,
+            at_means: (self.received.rsrp_dbm.mean, self.received.sinr_db.mean),
+            cleanest_sinr_db: self.cleanest_sinr_db,
+            common_share: self.received.common_share,
+        }
     }
 
     /// Signal-to-noise (SINR), dB.
@@ -85,18 +104,22 @@ pub struct LinkPrediction<'a> {
     pub down_share: f64,
     /// The same of the upload.
     pub up_share: f64,
+    /// What makes the expected download's range as wide as it is, the most first.
+    pub doubts: Vec<Doubt>,
+    /// Expected down and up where all signals and interferences are their means, Mbit/s: the quick figure by which kits are weighed.
+    pub at_means_mbps: (f64, f64),
     pub(super) receiver: Receiver<'a>,
     /// What all carriers carry together where every signal is as likely, Mbit/s down and up: the range is of what a carrier carries.
     pub(super) at_likely_signal: [Option<Estimate>; 2],
 }
 
+/// Natural logarithm of [`USUAL_SHARE`].
+pub(super) const USUAL_SHARE_LN: f64 = -std::f64::consts::LN_2;
+
 /// Quantiles of the three cases, in standard deviations.
 const CASES: [f64; 3] = [-Z_90, 0.0, Z_90];
-
-fn range_of(one: Normal) -> Estimate {
-    let at = |z: f64| one.mean + z * one.spread;
-    Estimate { low: at(CASES[0]), likely: one.mean, high: at(CASES[2]) }
-}
+/// The likely case among them.
+const LIKELY: usize = 1;
 
 /// Speeds nearer than this share are alike (common practice, no source).
 pub const ALIKE: f64 = 0.1;
@@ -158,17 +181,16 @@ fn prediction<'a>(
         .filter(|one| setup.lock.allows(env.cells[one.cell].band))
         .filter_map(|one| carrier(env, setup, &receiver, one, arriving, aim))
         .collect();
-    let sums = Sums::of(&receiver, &carriers);
+    let signals: Vec<Signal> = carriers.iter().map(CarrierPrediction::signal).collect();
+    let sums = Sums::of(&receiver, &signals);
     let point = share_point(&setup.location, &setup.antenna, aim, &setup.lock);
     let lan_cap_mbps = receiver.lan_cap_mbps();
-    let of = |of: fn(&AchievableRate) -> Option<Estimate>, share: Normal| {
-        let by_signal = [sums.off(0, of)?, sums.off(2, of)?];
-        Some(rates(by_signal, of(&sums.likely)?, share, lan_cap_mbps))
-    };
     let (down_share, up_share) = (env.down_share.at(&point), env.up_share.at(&point));
-    let down = of(|sum| sum.down_mbps, down_share);
-    let up = of(|sum| sum.up_mbps, up_share);
-    let share = |of: Normal| (USUAL_SHARE * of.mean.exp()).min(1.0);
+    let down = sums.rates(0, down_share, lan_cap_mbps);
+    let up = sums.rates(1, up_share, lan_cap_mbps);
+    let share = |of: Normal| USUAL_SHARE * of.mean.exp();
+    let at_means = |rates: Option<Rates>| rates.map_or(0.0, |rates| rates.at_means_mbps);
+    let doubts = down.map_or_else(Vec::new, |down| env.doubts(&carriers, down.variances));
     LinkPrediction {
         mast,
         aim,
@@ -181,6 +203,8 @@ fn prediction<'a>(
         lan_caps: down.is_some_and(|one| one.possible.likely * share(down_share) > lan_cap_mbps),
         down_share: share(down_share),
         up_share: share(up_share),
+        doubts,
+        at_means_mbps: (at_means(down), at_means(up)),
         receiver,
         at_likely_signal: [sums.likely.down_mbps, sums.likely.up_mbps],
     }
@@ -194,7 +218,7 @@ pub fn expected_shares(
     aim: Option<Aim>,
 ) -> (f64, f64) {
     let point = share_point(location, antenna, aim, &BandChoice::default());
-    let of = |share: Normal| (USUAL_SHARE * share.mean.exp()).min(1.0);
+    let of = |share: Normal| USUAL_SHARE * share.mean.exp();
     (of(env.down_share.at(&point)), of(env.up_share.at(&point)))
 }
 
@@ -232,107 +256,24 @@ fn carrier(
     }
     let noise_figure_db = receiver.noise_figure_db();
     let received = env.received(one.cell, &setup.location, arriving, &setup.antenna, aim, noise_figure_db)?;
+    let sinr_moments = received.sinr_moments();
     let cases = CASES.map(|z| {
         let mut carrier = cell.carrier.clone();
-        carrier.rsrp_dbm = Some(received.rsrp_dbm.mean + z * received.rsrp_dbm.spread);
-        let sinr_db = received.sinr_db.mean + z * received.sinr_db.spread;
-        carrier.sinr_db = Some(sinr_db.min(env.cleanest_sinr_db));
+        carrier.rsrp_dbm = Some(received.rsrp_moments().at(z));
+        carrier.sinr_db = Some(sinr_moments.at(z).min(env.cleanest_sinr_db));
         let rates = receiver.rates(&carrier, branches);
         (carrier, rates)
     });
-    Some(CarrierPrediction { cell: one.cell, arriving: one.clone(), received, branches, cases })
+    Some(CarrierPrediction {
+        cell: one.cell,
+        arriving: one.clone(),
+        received,
+        branches,
+        sinr_moments,
+        cleanest_sinr_db: env.cleanest_sinr_db,
+        cases,
+    })
 }
-
-/// What all carriers carry together: in the likely case, and with all of them or one of them as unlucky or lucky.
-struct Sums {
-    likely: AchievableRate,
-    /// By case; the likely one has none.
-    all: [AchievableRate; 3],
-    alone: [Vec<AchievableRate>; 3],
-    /// Of the doubt of their signals, the share of variance that they have in common.
-    common_share: f64,
-}
-
-impl Sums {
-    fn of(receiver: &Receiver, carriers: &[CarrierPrediction]) -> Self {
-        let with = |case_of: &dyn Fn(usize) -> usize| {
-            let cases = carriers.iter().enumerate().map(|(at, one)| one.cases[case_of(at)].clone());
-            receiver.together(&cases.collect::<Vec<_>>())
-        };
-        let alone = |case: usize| {
-            let only = |at: usize| with(&|other| if other == at { case } else { LIKELY });
-            (0..carriers.len()).filter(|_| case != LIKELY).map(only).collect()
-        };
-        let common: f64 = carriers.iter().map(|one| one.received.common_share).sum();
-        Self {
-            likely: with(&|_| LIKELY),
-            all: [0, 1, 2].map(|case| with(&|_| case)),
-            alone: [0, 1, 2].map(alone),
-            common_share: common / carriers.len().max(1) as f64,
-        }
-    }
-
-    /// How far the sum is off the likely one where the signals are as unlucky or lucky as in a case, as a natural logarithm. What the
-    /// carriers have in common moves all at once; the rest of each is its own, and those are added as variances.
-    fn off(&self, case: usize, of: impl Fn(&AchievableRate) -> Option<Estimate>) -> Option<f64> {
-        let likely = of(&self.likely)?.likely;
-        let off_by = |sum: &AchievableRate| {
-            let there = of(sum).map_or(0.0, |one| one.likely);
-            off(likely.max(there), likely.min(there))
-        };
-        let all = off_by(&self.all[case]).powi(2);
-        let each: f64 = self.alone[case].iter().map(|sum| off_by(sum).powi(2)).sum();
-        Some((self.common_share * all + (1.0 - self.common_share) * each.min(all)).sqrt())
-    }
-}
-
-/// The likely case among [`CASES`].
-const LIKELY: usize = 1;
-
-#[derive(Clone, Copy)]
-struct Rates {
-    possible: Estimate,
-    expected: Estimate,
-}
-
-/// Natural logarithm of how far `far` is from `near`, 0 or more; bounded where one of them is nothing.
-pub(super) fn off(near: f64, far: f64) -> f64 {
-    if near <= 0.0 || far <= 0.0 { FARTHEST } else { (near / far).ln().abs().min(FARTHEST) }
-}
-
-/// Ranges end here: e to this is as good as nothing, or all.
-const FARTHEST: f64 = 12.0;
-
-/// Doubts of the signal (`by_signal`: how far the unlucky and the lucky case are off, as natural logarithms), of what a carrier carries (the likely case's own range), and of the share of it
-/// that is measured, each on its own, added as logarithms. Where the share was measured it holds what a carrier carries as
-/// well: that doubt counts only as far as the share's is still the prior's.
-fn rates(by_signal: [f64; 2], likely: Estimate, share: Normal, lan_cap_mbps: f64) -> Rates {
-    let below = [by_signal[0], off(likely.likely, likely.low)];
-    let above = [by_signal[1], off(likely.high, likely.likely)];
-    let middle = likely.likely;
-    let possible = Estimate {
-        low: middle * (-below[0].hypot(below[1])).exp(),
-        likely: middle,
-        high: middle * above[0].hypot(above[1]).min(FARTHEST).exp(),
-    };
-    let unlearned = (share.spread / PRIOR_SHARE_SPREAD).min(1.0);
-    let of_share = Z_90 * share.spread;
-    let down = below[0].hypot(unlearned * below[1]).hypot(of_share);
-    let up = above[0].hypot(unlearned * above[1]).hypot(of_share).min(FARTHEST);
-    let expected = (middle * USUAL_SHARE * share.mean.exp()).min(middle);
-    let capped = |mbps: f64| mbps.min(lan_cap_mbps);
-    Rates {
-        possible,
-        expected: Estimate {
-            low: capped(expected * (-down).exp()),
-            likely: capped(expected),
-            high: capped((expected * up.exp()).min(possible.high)),
-        },
-    }
-}
-
-/// Spread of a share's logarithm before anything was measured: the kernel's parts together.
-pub(super) const PRIOR_SHARE_SPREAD: f64 = 0.594;
 
 impl LinkPrediction<'_> {
     /// Expected rates in a case (0 unlucky, 1 likely, 2 lucky) with the wanted signal fallen by `fade_db`, Mbit/s down and up.

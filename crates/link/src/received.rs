@@ -5,6 +5,7 @@ use super::environment::{Arriving, Environment, towards_db};
 use super::field::{INTERFERENCE_COMMON, SHADOW_COMMON};
 use super::gaussian::Normal;
 use super::landscape::AntennaLocation;
+use super::moments::Moments;
 use open_beacon_domain::metrics::{NOISE_FIGURE_DB, db_to_linear, linear_to_db};
 
 /// One cell behind an antenna that points somewhere.
@@ -26,6 +27,56 @@ pub struct Received {
     pub sinr_db: Normal,
     /// Share of that doubt's variance that all carriers of the place have in common, 0 to 1.
     pub common_share: f64,
+    /// Third central moment of the power, dB³: two kinds of houses may be possible.
+    rsrp_third: f64,
+    /// What is doubted of the signal and does not move interference with it, dB.
+    apart_db: f64,
+    /// Of the disturbance, 0 to 1.
+    interference_share: f64,
+    /// Interference that moves with the signal, and what stays however weak the signal is, dBm.
+    moving_dbm: f64,
+    still_dbm: f64,
+}
+
+/// Nodes and weights of Gauss and Hermite's quadrature for a standard normal value (Abramowitz and Stegun, table 25.10, rescaled).
+const SEVEN: [(f64, f64); 7] = [
+    (-3.750_440, 0.000_548_269),
+    (-2.366_760, 0.030_757_12),
+    (-1.154_405, 0.240_123_2),
+    (0.0, 0.457_142_9),
+    (1.154_405, 0.240_123_2),
+    (2.366_760, 0.030_757_12),
+    (3.750_440, 0.000_548_269),
+];
+
+impl Received {
+    /// Power with all that is doubted, dBm.
+    pub fn rsrp_moments(&self) -> Moments {
+        Moments { third: self.rsrp_third, ..Moments::from(self.rsrp_dbm) }
+    }
+
+    /// Variance of the signal-to-noise, dB²: as far as power is doubted, and interference.
+    pub(super) fn variances(&self) -> (f64, f64) {
+        let whole = self.sinr_db.spread.powi(2);
+        let of_interference = (self.interference_share * self.interference_dbm.spread).powi(2);
+        ((whole - of_interference).max(0.0), of_interference)
+    }
+
+    /// Signal over interference and noise with all that is doubted, dB: by quadrature over what moves signal and interference together and
+    /// over interference's own doubt, since noise bends both; what moves the signal alone is added.
+    pub fn sinr_moments(&self) -> Moments {
+        let signal = self.rsrp_dbm;
+        let together_db = (signal.spread.powi(2) - self.apart_db.powi(2)).max(0.0).sqrt();
+        let of = |z: f64, own: f64| {
+            let moved_db = z * together_db;
+            let moving_dbm = self.moving_dbm + moved_db;
+            let interference_dbm = moving_dbm.max(self.still_dbm) + own * self.interference_dbm.spread;
+            sinr_db(signal.mean + moved_db, interference_dbm, self.noise_dbm)
+        };
+        let with = |z: f64| Moments::of_normal(|own| of(z, own));
+        let bent = Moments::of_mixture(SEVEN.map(|(z, weight)| (weight, with(z))));
+        bent.plus(Moments::from(Normal { mean: 0.0, spread: self.apart_db }))
+    }
 }
 
 /// Signal over interference and noise, dB, each in dBm on the same width.
@@ -58,8 +109,26 @@ impl Environment<'_> {
         let rsrp_dbm = Normal { mean: own.power_dbm.mean + gain_dbi, ..own.power_dbm };
         let point = self.interference_point(cell, location, antenna, aim);
         let put_right = self.interference.at(&point);
-        let computed_dbm = self.interference_dbm(cell, arriving, antenna, aim)?;
-        let interference_dbm = Normal { mean: computed_dbm + put_right.mean, ..put_right };
+        let disturbers = self.disturbers(cell, arriving, antenna, aim)?;
+        let power_dbm = |at: usize| arriving[at].power_dbm.mean;
+        let computed_dbm = disturbers.dbm(power_dbm, own.power_dbm.mean, own.learned_wall_db);
+        let moves = self.cells[cell].unlisted_moves_with_signal;
+        let (moving_dbm, still_dbm) = if moves {
+            disturbers.moving_and_still_dbm(own.power_dbm.mean, own.learned_wall_db)
+        } else {
+            (computed_dbm, f64::NEG_INFINITY)
+        };
+        let power_variance = rsrp_dbm.spread.powi(2);
+        let (apart_db, more_variance) = match self.apart_variance(own, arriving, &disturbers) {
+            Some(apart) if power_variance > 0.0 && !moves => {
+                (apart.min(power_variance).sqrt(), (apart - power_variance).max(0.0))
+            }
+            _ => (own.apart_db(rsrp_dbm.spread, moves), 0.0),
+        };
+        let interference_dbm = Normal {
+            mean: computed_dbm + put_right.mean,
+            spread: (put_right.spread.powi(2) + more_variance).sqrt(),
+        };
         let noise_dbm = self.cells[cell].noise_dbm + noise_figure_db - NOISE_FIGURE_DB;
         let mean = sinr_db(rsrp_dbm.mean, interference_dbm.mean, noise_dbm).min(self.cleanest_sinr_db);
         // A share of the disturbance is interference. What moves it together with the signal, walls first, counts only as far as noise
@@ -68,7 +137,6 @@ impl Environment<'_> {
             let interference = db_to_linear(interference_dbm.mean);
             interference / (interference + db_to_linear(noise_dbm))
         };
-        let apart_db = own.apart_db(rsrp_dbm.spread, self.cells[cell].unlisted_moves_with_signal);
         let together_db = (rsrp_dbm.spread.powi(2) - apart_db.powi(2)).max(0.0).sqrt();
         let parts = [
             (apart_db, SHADOW_COMMON),
@@ -89,6 +157,11 @@ impl Environment<'_> {
             noise_dbm,
             sinr_db,
             common_share,
+            rsrp_third: own.power_third,
+            apart_db,
+            interference_share: share,
+            moving_dbm: moving_dbm + put_right.mean,
+            still_dbm: still_dbm + put_right.mean,
         })
     }
 }

@@ -1,9 +1,7 @@
 //! What a gateway makes of the carriers it receives: layers, branches, carriers at once, the wire to the house.
 
 use super::antenna::AimAntenna;
-use super::cells::{band_middles_mhz, mode_of as heard_mode};
 use crate::hardware::ports::branches_on;
-use open_beacon_domain::bands::carrier_frequency_mhz;
 use open_beacon_domain::capacity::Estimate;
 use open_beacon_domain::capacity::possible::{
     AchievableRate, CarrierRates, carrier_rates, carries_uplink, together,
@@ -149,50 +147,66 @@ impl<'a> Receiver<'a> {
 
     /// Carriers together, no more than the gateway takes at once, the best first.
     pub fn together(&self, received: &[(Carrier, CarrierRates)]) -> AchievableRate {
-        let mut best: Vec<&(Carrier, CarrierRates)> = received.iter().collect();
-        let down = |one: &(Carrier, CarrierRates)| one.1.down_mbps.map_or(0.0, |range| range.likely);
-        best.sort_by(|a, b| down(b).total_cmp(&down(a)));
-        best.truncate(self.aggregated());
-        let mut carriers: Vec<Carrier> = best.iter().map(|(carrier, _)| carrier.clone()).collect();
-        for technology in [Technology::Lte, Technology::Nr] {
-            let holds =
-                |carrier: &Carrier| carrier.technology == technology && carries_uplink(carrier, self.mode);
-            if carriers.iter().any(holds) {
-                continue;
-            }
-            // The cell that bore the uplink is out of reach: the network takes the best of the others.
-            let up = |at: usize| best[at].1.up_mbps.map_or(0.0, |range| range.likely);
-            let next = (0..carriers.len())
-                .filter(|at| carriers[*at].technology == technology)
-                .max_by(|a, b| up(*a).total_cmp(&up(*b)));
-            if let Some(at) = next {
-                carriers[at].role = CarrierRole::Primary;
-            }
-        }
-        together(&carriers, best.iter().map(|(_, rates)| *rates).collect(), self.mode)
+        let likely = |range: Option<Estimate>| range.map_or(0.0, |range| range.likely);
+        let offers: Vec<Offer> = received
+            .iter()
+            .map(|(carrier, rates)| Offer {
+                technology: carrier.technology,
+                carries_uplink: carries_uplink(carrier, self.mode),
+                down_mbps: likely(rates.down_mbps),
+                up_mbps: likely(rates.up_mbps),
+            })
+            .collect();
+        let taken = taken(&offers, self.aggregated());
+        let carriers: Vec<Carrier> = taken
+            .down
+            .iter()
+            .map(|at| {
+                let mut carrier = received[*at].0.clone();
+                if taken.up.contains(at) {
+                    carrier.role = CarrierRole::Primary;
+                }
+                carrier
+            })
+            .collect();
+        together(&carriers, taken.down.iter().map(|at| received[*at].1).collect(), self.mode)
     }
 }
 
-/// What an observation's carriers could carry by the rules of a prediction, Mbit/s down and up.
-pub(super) fn possible_at(
-    carriers: &[Carrier],
-    mode: ConnectionMode,
-    antenna: &AimAntenna,
-    settings: &SiteSettings,
-) -> (f64, f64) {
-    let mode = heard_mode(mode, carriers.iter());
-    let receiver = Receiver::new(*antenna, settings, mode, 4);
-    let received: Vec<(Carrier, CarrierRates)> = carriers
-        .iter()
-        .filter_map(|carrier| {
-            let band = BandName { technology: carrier.technology, band: carrier.band? };
-            let (middle_mhz, _) = band_middles_mhz(band)?;
-            let frequency_mhz = carrier_frequency_mhz(carrier).unwrap_or(middle_mhz);
-            let branches = receiver.branches(band, frequency_mhz);
-            (branches.layers > 0).then(|| (carrier.clone(), receiver.rates(carrier, branches)))
-        })
-        .collect();
-    let sum = receiver.together(&received);
-    let likely = |range: Option<Estimate>| range.map_or(0.0, |range| range.likely);
-    (likely(sum.down_mbps), likely(sum.up_mbps))
+/// One carrier among those that a gateway may take.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Offer {
+    pub technology: Technology,
+    /// It bears the uplink where it is taken.
+    pub carries_uplink: bool,
+    pub down_mbps: f64,
+    pub up_mbps: f64,
+}
+
+/// Places of the carriers that are taken together: all for the downlink, the best first, and those that bear the uplink.
+pub(super) struct Taken {
+    pub down: Vec<usize>,
+    pub up: Vec<usize>,
+}
+
+/// The best by download, no more than the gateway takes at once. Of each technology one bears the uplink; where the one that bore it is out of
+/// reach, the network takes the best of the others.
+pub(super) fn taken(offers: &[Offer], at_once: usize) -> Taken {
+    let mut down: Vec<usize> = (0..offers.len()).collect();
+    down.sort_by(|a, b| offers[*b].down_mbps.total_cmp(&offers[*a].down_mbps));
+    down.truncate(at_once);
+    let bearing = |technology: Technology| {
+        let own = || down.iter().copied().filter(|at| offers[*at].technology == technology);
+        let best = |a: &usize, b: &usize| offers[*a].up_mbps.total_cmp(&offers[*b].up_mbps);
+        own().filter(|at| offers[*at].carries_uplink).max_by(best).or_else(|| own().max_by(best))
+    };
+    let up = [Technology::Lte, Technology::Nr].into_iter().filter_map(bearing).collect();
+    Taken { down, up }
+}
+
+/// Sums of what is taken, Mbit/s down and up.
+pub(super) fn sum_of(offers: &[Offer], at_once: usize) -> [f64; 2] {
+    let taken = taken(offers, at_once);
+    let down = taken.down.iter().map(|at| offers[*at].down_mbps).sum();
+    [down, taken.up.iter().map(|at| offers[*at].up_mbps).sum()]
 }

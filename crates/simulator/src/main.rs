@@ -2,6 +2,7 @@
 
 use anyhow::Context;
 use axum::Router;
+use chrono::Utc;
 use clap::{Parser, Subcommand};
 use open_beacon_simulator::at::serve_at;
 use open_beacon_simulator::demo_site::{Addresses, demo_site};

@@ -2937,6 +2937,16 @@ export interface components {
             antenna?: components["schemas"]["PartId"] | null;
             /**
              * Format: double
+             * @description How likely it is that it serves the household best of the ten that came nearest, 0 to 1.
+             */
+            chance_of_most?: number | null;
+            /**
+             * Format: double
+             * @description How likely it is that the need is met, 0 to 1; of the kits that are suggested.
+             */
+            chance_of_need?: number | null;
+            /**
+             * Format: double
              * @description Download, Mbit/s.
              */
             down_mbps: number;
@@ -3339,7 +3349,7 @@ export interface components {
         ChannelKind: "carrier" | "ssb" | "unknown";
         /** @description A mast from a position at a height. */
         Choice: {
-            /** @description Which core and radio access it is held to. */
+            /** @description How it is reached. */
             access: components["schemas"]["Access"];
             /** @description The widest first. */
             bands: components["schemas"]["BandSignal"][];
@@ -3353,6 +3363,12 @@ export interface components {
              * @description From antenna to gateway, m.
              */
             cable_m: number;
+            /**
+             * Format: double
+             * @description How likely it is that this place and mast serve the household best, 0 to 1, each place with each mast at the height that goes
+             *     first; of the ten in front, where they are more than one place.
+             */
+            chance_of_most?: number | null;
             clearance?: components["schemas"]["Clearance"] | null;
             /**
              * Format: double
@@ -8103,6 +8119,11 @@ export interface components {
             /** Format: double */
             ratio: number;
             /** @enum {string} */
+            why: "faster_up";
+        } | {
+            /** Format: double */
+            ratio: number;
+            /** @enum {string} */
             why: "more_carriers";
         };
         /** @description A recipe's parts, to be looked over by the user. */
@@ -9083,6 +9104,8 @@ export interface components {
             /** @description None for outdoor units and gateways on their own antennas. */
             antenna?: string | null;
             candidate: components["schemas"]["Candidate"];
+            /** @description How likely it is that it does what it is suggested for. */
+            chances?: string | null;
             gateway: string;
             judged: components["schemas"]["JudgedKit"];
         };

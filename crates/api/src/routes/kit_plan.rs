@@ -41,6 +41,8 @@ pub struct SuggestedKit {
     /// None for outdoor units and gateways on their own antennas.
     pub antenna: Option<String>,
     pub judged: JudgedKit,
+    /// How likely it is that it does what it is suggested for.
+    pub chances: Option<String>,
 }
 
 /// A gateway and antenna that lost, and why.
@@ -87,6 +89,7 @@ fn suggestion(data: &SiteRecord, price_limit: Option<f64>) -> SuggestionView {
         let whole = |candidate: Candidate| SuggestedKit {
             gateway: name(candidate.gateway),
             antenna: candidate.antenna.map(name),
+            chances: words::kit::chances(&candidate),
             judged: judged(&candidate.kit, catalogue, &scenario, place_of(&candidate.kit, &[]), style),
             candidate,
         };

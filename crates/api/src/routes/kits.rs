@@ -56,6 +56,8 @@ pub struct KitSaid {
 #[derive(Clone, Debug, Serialize, ToSchema)]
 pub struct JudgedKit {
     pub title: String,
+    /// What makes the range of the download as wide as it is.
+    pub doubts: Option<String>,
     pub said: Vec<KitSaid>,
     /// For joints that do not mate: what of the catalogue would join them.
     pub fixes: Vec<JointFix>,
@@ -147,6 +149,7 @@ pub(super) fn judged(
         .collect();
     JudgedKit {
         title: words::kit::sentence(&assessment.title, style),
+        doubts: words::doubts::sentence(&assessment.outlook.doubts),
         said: assessment
             .found
             .iter()

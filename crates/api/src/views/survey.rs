@@ -103,6 +103,8 @@ pub struct ChoiceSaid {
     pub source: String,
     pub clearance: Option<String>,
     pub access: String,
+    /// What makes the range of the download as wide as it is.
+    pub doubts: Option<String>,
 }
 
 /// What a survey lacks.
@@ -167,6 +169,7 @@ pub(crate) fn said(one: &Choice, obstacles: &[Obstacle], style: Style) -> Choice
         source: words::survey::source(&one.source, style),
         clearance: one.clearance.map(|found| words::survey::clearance(&found, obstacles, style)),
         access: words::survey::access(one.access).into(),
+        doubts: words::doubts::sentence(&one.doubts),
     }
 }
 

@@ -1,5 +1,7 @@
 //! What the household needs of its line, from what it does with it.
 
+use crate::capacity::Estimate;
+use crate::link::draws::SetupDraws;
 use crate::model::{HouseholdUse, UseKind};
 use serde::{Deserialize, Serialize};
 
@@ -13,6 +15,40 @@ pub struct Need {
     pub up_mbps: f64,
     /// Latency under load that the most delicate use bears, ms; `None` where none minds.
     pub loaded_latency_ms: Option<f64>,
+}
+
+/// A need below this is taken for this, Mbit/s: a household that says none still has one.
+const LEAST_NEED_MBPS: f64 = 1.0;
+
+impl Need {
+    /// What a line is worth to the household: of every share of the need that is met a further one counts less (logarithmic utility:
+    /// Kelly 1997, Charging and rate control for elastic traffic), down and up alike.
+    ///
+    /// ```
+    /// use open_beacon_core::kit::need::Need;
+    /// let need = Need { down_mbps: 30.0, up_mbps: 5.0, loaded_latency_ms: None };
+    /// // By hand: ln 2 + ln 3.
+    /// assert!((need.worth(30.0, 10.0) - 1.7918).abs() < 1e-4);
+    /// ```
+    pub fn worth(&self, down_mbps: f64, up_mbps: f64) -> f64 {
+        let of = |has: f64, needs: f64| (has.max(0.0) / needs.max(LEAST_NEED_MBPS)).ln_1p();
+        of(down_mbps, self.down_mbps) + of(up_mbps, self.up_mbps)
+    }
+
+    /// What a line is worth in each of the draws of a setup.
+    pub fn worths(&self, drawn: &SetupDraws) -> Vec<f64> {
+        drawn.down_mbps.iter().zip(&drawn.up_mbps).map(|(down, up)| self.worth(*down, *up)).collect()
+    }
+
+    /// What a line is expected to be worth by its ranges: 0.3, 0.4 and 0.3 of its 10, 50 and 90 % quantiles (Swanson's rule: Hurst, Brown
+    /// and Swanson 2000, AAPG Bulletin 84).
+    pub fn expected_worth(&self, down_mbps: Option<Estimate>, up_mbps: Option<Estimate>) -> f64 {
+        let nothing = Estimate::exactly(0.0);
+        let (down, up) = (down_mbps.unwrap_or(nothing), up_mbps.unwrap_or(nothing));
+        0.3 * self.worth(down.low, up.low)
+            + 0.4 * self.worth(down.likely, up.likely)
+            + 0.3 * self.worth(down.high, up.high)
+    }
 }
 
 /// All uses at once, plus a quarter: a line filled to its brim delays everything (common practice, no source).

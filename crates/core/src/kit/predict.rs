@@ -8,6 +8,7 @@ use crate::hardware::budget::{Budget, budget};
 use crate::hardware::resolve::Resolved;
 use crate::link::antenna::{Aim, AimAntenna};
 use crate::link::cells::Origin;
+use crate::link::doubts::Doubt;
 use crate::link::landscape::AntennaLocation;
 use crate::link::predict::{CarrierPrediction, LinkPrediction, LinkSetup, predict};
 use crate::metrics::{Limit, limits};
@@ -108,6 +109,8 @@ pub struct Outlook {
     pub lan_cap_mbps: f64,
     /// Whether the wire to the router limits it.
     pub lan_caps: bool,
+    /// What makes the download's range as wide as it is, the most first.
+    pub doubts: Vec<Doubt>,
     /// What the household needs.
     pub need: Need,
     /// `None` where the need is not met even now, or nothing is known.
@@ -137,6 +140,7 @@ pub fn outlook(kit: &Resolved, scenario: &Scenario, location: AntennaLocation) -
         bearing_deg: found.as_ref().and_then(|one| one.aim).map(|aim| aim.azimuth_deg),
         lan_cap_mbps: found.as_ref().map_or(0.0, |one| one.lan_cap_mbps),
         lan_caps: found.as_ref().is_some_and(|one| one.lan_caps),
+        doubts: found.as_ref().map_or_else(Vec::new, |one| one.doubts.clone()),
         margin,
         need,
         second_pair: second_pair(scenario, &setup, found.as_ref()),
@@ -207,14 +211,15 @@ fn radio(kit: &Resolved, scenario: &Scenario, aim: Option<Aim>, one: &CarrierPre
     let (carrier, rates) = &one.cases[1];
     // Against today; a cell that is not received today is against itself.
     let before = scenario.received_today(one.cell).copied().unwrap_or(one.received);
-    let disturbance_dbm = |rsrp_dbm: f64, sinr_db: f64| rsrp_dbm - sinr_db;
-    let disturbance_change_db = disturbance_dbm(rsrp_dbm.likely, sinr_db.likely)
-        - disturbance_dbm(before.rsrp_dbm.mean, before.sinr_db.mean);
+    let cleanest_sinr_db = scenario.env.cleanest_sinr_db();
+    let (rsrp_before_dbm, sinr_before_db) =
+        (before.rsrp_moments().at(0.0), before.sinr_moments().at(0.0).min(cleanest_sinr_db));
+    let disturbance_change_db = (rsrp_dbm.likely - sinr_db.likely) - (rsrp_before_dbm - sinr_before_db);
     BandRadio {
         rsrp_dbm,
-        rsrp_change_db: rsrp_dbm.map(|dbm| dbm - before.rsrp_dbm.mean),
+        rsrp_change_db: rsrp_dbm.map(|dbm| dbm - rsrp_before_dbm),
         sinr_db,
-        sinr_change_db: sinr_db.likely - before.sinr_db.mean,
+        sinr_change_db: sinr_db.likely - sinr_before_db,
         disturbance_change_db,
         rejection_db: AimAntenna::Kit(kit).rejection_db(&scenario.env.interferers_off_deg(aim)),
         limit: limits(carrier).limit,

@@ -3,11 +3,14 @@
 use crate::capacity::Estimate;
 use crate::capacity::shannon::LEAST_SINR_DB;
 use crate::geo::geodesic::{STANDARD_K_FACTOR, elevation_angle_deg, way};
+use crate::kit::need::{Need, need};
 use crate::link::antenna::AimAntenna;
+use crate::link::doubts::Doubt;
+use crate::link::draws::{USUAL_DRAWS, chances_of_most, draws};
 use crate::link::environment::Environment;
 use crate::link::fresnel::Clearance;
 use crate::link::landscape::{AntennaLocation, WhatIf};
-use crate::link::predict::{ALIKE, CarrierPrediction, LinkPrediction, LinkSetup, predict, predictions};
+use crate::link::predict::{CarrierPrediction, LinkPrediction, LinkSetup, predict, predictions};
 use crate::link::route::PathSource;
 use crate::model::{BandName, MastId, Mount, Position, PositionId};
 use serde::{Deserialize, Serialize};
@@ -118,6 +121,9 @@ pub struct Choice {
     pub bands: Vec<BandSignal>,
     /// Expected, Mbit/s.
     pub down_mbps: Estimate,
+    /// What makes the range of the download as wide as it is, the most first.
+    #[serde(default)]
+    pub doubts: Vec<Doubt>,
     /// Upload, Mbit/s.
     pub up_mbps: Estimate,
     /// The cells ours alone, Mbit/s.
@@ -128,8 +134,11 @@ pub struct Choice {
     pub margin_db: f64,
     /// From antenna to gateway, m.
     pub cable_m: f64,
-    /// Which core and radio access it is held to.
+    /// How it is reached.
     pub access: Access,
+    /// How likely it is that this place and mast serve the household best, 0 to 1, each place with each mast at the height that goes
+    /// first; of the ten in front, where they are more than one place.
+    pub chance_of_most: Option<f64>,
 }
 
 /// What is ranked.
@@ -145,21 +154,56 @@ pub struct Question<'a> {
 const RAISED_M: [f64; 3] = [0.0, 2.0, 4.0];
 /// Height of a position that says none, m.
 const UNSAID_M: f64 = 3.0;
-/// The best in front: likely speed decides; among those alike the one whose range does not reach as low; among those alike
-/// in that too how it is reached, its height and its cable.
-fn order(choices: &mut [Choice]) {
-    choices.sort_by(|a, b| b.down_mbps.likely.total_cmp(&a.down_mbps.likely));
-    let alike = |most: f64, value: f64| value >= most * (1.0 - ALIKE);
-    let Some(most) = choices.first().map(|one| one.down_mbps.likely) else { return };
-    let likely = choices.iter().take_while(|one| alike(most, one.down_mbps.likely)).count();
-    let choices = &mut choices[..likely];
-    choices.sort_by(|a, b| b.down_mbps.low.total_cmp(&a.down_mbps.low));
-    let surest = choices[0].down_mbps.low;
-    let sure = choices.iter().take_while(|one| alike(surest, one.down_mbps.low)).count();
-    choices[..sure].sort_by(|a, b| {
+/// A choice with what it was made of.
+struct Weighed<'a> {
+    choice: Choice,
+    setup: LinkSetup<'a>,
+    found: LinkPrediction<'a>,
+    /// What it is expected to be worth to the household.
+    worth: f64,
+}
+
+/// Choices that are worth this little less than the best are alike: as much as a tenth more down brings at the most.
+const ALIKE_WORTH: f64 = 0.095;
+/// How many in front are drawn together.
+const DRAWN_TOGETHER: usize = 10;
+/// The same question draws the same answer.
+const SEED: u64 = 1;
+
+/// The best in front: what a choice is expected to be worth to the household decides; among those alike how it is reached, its height and
+/// its cable.
+fn order(all: &mut [Weighed]) {
+    all.sort_by(|a, b| b.worth.total_cmp(&a.worth));
+    let Some(most) = all.first().map(|one| one.worth) else { return };
+    let alike = all.iter().take_while(|one| one.worth >= most - ALIKE_WORTH).count();
+    all[..alike].sort_by(|a, b| {
         let key = |one: &Choice| (one.access, one.raised_m, one.cable_m);
-        key(a).partial_cmp(&key(b)).unwrap_or(std::cmp::Ordering::Equal)
+        key(&a.choice).partial_cmp(&key(&b.choice)).unwrap_or(std::cmp::Ordering::Equal)
     });
+}
+
+/// Draws the ones in front together, so that what they have in common counts for all: their worth, and how likely each place and mast is
+/// the best.
+fn redo(env: &Environment, need: &Need, front: &mut [Weighed]) {
+    let drawn = {
+        let asked: Vec<_> = front.iter().map(|one| (&one.setup, &one.found)).collect();
+        draws(env, &asked, WhatIf::default(), USUAL_DRAWS, SEED)
+    };
+    let worths: Vec<Vec<f64>> = drawn.iter().map(|one| need.worths(one)).collect();
+    for (one, worths) in front.iter_mut().zip(&worths) {
+        one.worth = worths.iter().sum::<f64>() / worths.len().max(1) as f64;
+    }
+    let by_place: Vec<usize> = {
+        let same = |a: &Choice, b: &Choice| (a.position_id, a.mast_id) == (b.position_id, b.mast_id);
+        let first = |at: &usize| !front[..*at].iter().any(|before| same(&before.choice, &front[*at].choice));
+        (0..front.len()).filter(first).collect()
+    };
+    if by_place.len() > 1 {
+        let chances = chances_of_most(&by_place.iter().map(|at| worths[*at].clone()).collect::<Vec<_>>());
+        for (at, chance) in by_place.into_iter().zip(chances) {
+            front[at].choice.chance_of_most = Some(chance);
+        }
+    }
 }
 
 /// Where an antenna at a position is, `raised_m` above the height that the position has; `None` without coordinates.
@@ -173,13 +217,14 @@ pub fn location_at(env: &Environment, position: &Position, raised_m: f64) -> Opt
     })
 }
 
-/// Where an outdoor antenna goes that says no position: the position outside that brings the most, else outside at the house.
+/// Where an outdoor antenna goes that says no position: the position outside that is worth the most, else outside at the house.
 pub fn best_outside(env: &Environment, asked: &Question) -> AntennaLocation {
     let height_m = env.settings.kit.height_m;
     let outside = asked.positions.iter().filter(|one| one.archived_at.is_none() && !one.mount.is_indoors());
-    let likely = |location: &AntennaLocation| {
+    let need = need(&env.settings.kit.uses);
+    let worth = |location: &AntennaLocation| {
         let found = predict(env, &LinkSetup::new(*location, asked.antenna));
-        found.and_then(|one| one.down_mbps).map_or(0.0, |range| range.likely)
+        found.map_or(0.0, |one| need.expected_worth(one.down_mbps, one.up_mbps))
     };
     let located = |one: &Position| AntennaLocation {
         place: one.place.or(env.house),
@@ -188,7 +233,7 @@ pub fn best_outside(env: &Environment, asked: &Question) -> AntennaLocation {
         position: Some(one.id),
     };
     let all: Vec<(f64, AntennaLocation)> =
-        outside.map(located).map(|location| (likely(&location), location)).collect();
+        outside.map(located).map(|location| (worth(&location), location)).collect();
     let best = all.into_iter().max_by(|a, b| a.0.total_cmp(&b.0)).map(|(_, location)| location);
     let placed = asked.positions.iter().filter(|one| one.archived_at.is_none()).find_map(|one| one.place);
     let at_house =
@@ -196,19 +241,25 @@ pub fn best_outside(env: &Environment, asked: &Question) -> AntennaLocation {
     best.unwrap_or(at_house)
 }
 
-/// Every position, height and mast, the best in front.
-pub(super) fn choices(env: &Environment, asked: &Question, what_if: WhatIf) -> Vec<Choice> {
-    let mut found = Vec::new();
+/// Every position, height and mast, the best in front. `drawn`: the ones in front are drawn together.
+pub(super) fn choices(env: &Environment, asked: &Question, what_if: WhatIf, drawn: bool) -> Vec<Choice> {
+    let need = need(&env.settings.kit.uses);
+    let mut all = Vec::new();
     for position in asked.positions.iter().filter(|one| one.archived_at.is_none()) {
         let can_rise = !position.mount.is_indoors() && position.mount != Mount::Other;
         let raised = if can_rise { &RAISED_M[..] } else { &RAISED_M[..1] };
         for raised_m in raised {
             let Some(location) = location_at(env, position, *raised_m) else { continue };
-            found.extend(choices_at(env, asked, position, location, *raised_m, what_if));
+            all.extend(weighed_at(env, asked, &need, position, location, *raised_m, what_if));
         }
     }
-    order(&mut found);
-    found
+    order(&mut all);
+    if drawn {
+        let front = all.len().min(DRAWN_TOGETHER);
+        redo(env, &need, &mut all[..front]);
+        order(&mut all[..front]);
+    }
+    all.into_iter().map(|one| one.choice).collect()
 }
 
 /// Every mast from one place, the antenna aimed at it.
@@ -220,10 +271,28 @@ pub fn choices_at(
     raised_m: f64,
     what_if: WhatIf,
 ) -> Vec<Choice> {
+    let need = need(&env.settings.kit.uses);
+    let all = weighed_at(env, asked, &need, position, location, raised_m, what_if);
+    all.into_iter().map(|one| one.choice).collect()
+}
+
+fn weighed_at<'a>(
+    env: &'a Environment,
+    asked: &Question<'a>,
+    need: &Need,
+    position: &Position,
+    location: AntennaLocation,
+    raised_m: f64,
+    what_if: WhatIf,
+) -> Vec<Weighed<'a>> {
     let setup = LinkSetup::new(location, asked.antenna);
     predictions(env, &setup, what_if)
-        .iter()
-        .filter_map(|found| choice(env, position, &location, raised_m, found))
+        .into_iter()
+        .filter_map(|found| {
+            let choice = choice(env, position, &location, raised_m, &found)?;
+            let worth = need.expected_worth(found.down_mbps, found.up_mbps);
+            Some(Weighed { choice, setup: setup.clone(), found, worth })
+        })
         .collect()
 }
 
@@ -268,12 +337,14 @@ fn choice(
         clearance: loss.clearance,
         bands,
         down_mbps: found.down_mbps.unwrap_or(nothing),
+        doubts: found.doubts.clone(),
         up_mbps: found.up_mbps.unwrap_or(nothing),
         possible_down_mbps: found.possible_down_mbps.unwrap_or(nothing),
         possible_up_mbps: found.possible_up_mbps.unwrap_or(nothing),
         margin_db,
         cable_m: cable_m(to_gateway_m, location.height_m),
         access: Access::of(location.mount, location.height_m),
+        chance_of_most: None,
     })
 }
 

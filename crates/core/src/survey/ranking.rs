@@ -24,6 +24,8 @@ pub enum Reason {
     Easier { access: Access, other: Access, cable_m: f64, other_cable_m: f64 },
     /// About the same at its likeliest, but the other may bring far less.
     Surer { low_mbps: f64, other_low_mbps: f64 },
+    /// About the same down, more up.
+    FasterUp { ratio: f64 },
     /// More or wider carriers.
     MoreCarriers { ratio: f64 },
 }
@@ -44,7 +46,7 @@ pub struct Ranking {
 
 /// Ranks every position, height and mast.
 pub fn rank(env: &Environment, asked: &Question) -> Ranking {
-    let choices = choices(env, asked, WhatIf::default());
+    let choices = choices(env, asked, WhatIf::default(), true);
     let runner_up = choices.first().and_then(|best| {
         let elsewhere = |one: &Choice| one.position_id != best.position_id;
         let other_mast = |one: &Choice| one.mast_id != best.mast_id;
@@ -61,6 +63,10 @@ fn reason(best: &Choice, other: &Choice) -> Reason {
     let (low_mbps, other_low_mbps) = (best.down_mbps.low, other.down_mbps.low);
     if ratio < 1.0 / (1.0 - ALIKE) && other_low_mbps < low_mbps * (1.0 - ALIKE) {
         return Reason::Surer { low_mbps, other_low_mbps };
+    }
+    let up_ratio = best.up_mbps.likely / other.up_mbps.likely.max(0.01);
+    if ratio < 1.0 / (1.0 - ALIKE) && up_ratio > 1.0 / (1.0 - ALIKE) {
+        return Reason::FasterUp { ratio: up_ratio };
     }
     if ratio < 1.0 / (1.0 - ALIKE) {
         return Reason::Easier {

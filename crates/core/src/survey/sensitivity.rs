@@ -56,7 +56,7 @@ pub(super) fn sensitivity(env: &Environment, asked: &Question, best: Option<&Cho
     let mut found = Vec::new();
     let mut tried = |applies: bool, doubt: Doubt, what_if: WhatIf| {
         if applies {
-            found.push(Sensitivity { doubt, outcome: outcome(best, &choices(env, asked, what_if)) });
+            found.push(Sensitivity { doubt, outcome: outcome(best, &choices(env, asked, what_if, false)) });
         }
     };
     let as_known = WhatIf::default();

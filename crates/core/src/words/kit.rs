@@ -4,7 +4,7 @@ use crate::bands::band_name;
 use crate::capacity::Estimate;
 use crate::feedline::joint::{Connector, Gender, Series, adapter_for};
 use crate::kit::finding::{FixTo, KitFinding, PowerFault};
-use crate::kit::suggest::Why;
+use crate::kit::suggest::{Candidate, Why};
 use crate::model::{BandName, GatewayPlace, Metric, PowerKind};
 use crate::words::{self, Style, decibels, length, rough_rate as rate};
 
@@ -381,6 +381,7 @@ pub fn why(why: &Why, currency: &str) -> String {
         Why::Chosen => "Chosen.".into(),
         Why::Dearer { by } => format!("Also enough, but {} dearer.", money(*by)),
         Why::Slower { by_mbps } => format!("{} slower.", rate(*by_mbps)),
+        Why::LessUse => "As fast at best, but less sure of it, or slower up.".into(),
         Why::MissesDown { short_mbps } => format!("{} short of the download needed.", rate(*short_mbps)),
         Why::MissesUp { short_mbps } => format!("{} short of the upload needed.", rate(*short_mbps)),
         Why::LessThanToday => "Meets the need, but offers less than what you have today.".into(),
@@ -392,6 +393,18 @@ pub fn why(why: &Why, currency: &str) -> String {
         Why::NeedsAntenna => "Hears nothing without an antenna plugged in.".into(),
         Why::NoPower => "No injector and cable in the catalogue feed it.".into(),
     }
+}
+
+/// How likely it is that a suggested kit does what it is suggested for; `None` where that was not worked out.
+pub fn chances(candidate: &Candidate) -> Option<String> {
+    let need = words::in_cases(candidate.chance_of_need?);
+    let need = format!("It meets the need {need}");
+    Some(match candidate.chance_of_most {
+        Some(most) => {
+            format!("{need}, and serves you best of the ten fastest {}.", words::in_cases(most))
+        }
+        None => format!("{need}."),
+    })
 }
 
 fn capital(text: &str) -> String {

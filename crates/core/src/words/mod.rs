@@ -2,6 +2,7 @@
 
 pub mod aim;
 mod baseline;
+pub mod doubts;
 pub mod explain;
 pub mod job;
 pub mod kit;
@@ -13,7 +14,7 @@ pub mod track;
 pub mod trial;
 
 pub use number::{
-    bearing, decibels, length, milliseconds, power_dbm, rate, rough_rate, share, signed, times,
+    bearing, decibels, in_cases, length, milliseconds, power_dbm, rate, rough_rate, share, signed, times,
 };
 
 use crate::bands::band_name;

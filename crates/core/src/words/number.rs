@@ -57,6 +57,20 @@ pub fn megahertz(mhz: f64) -> String {
     format!("{}{THIN}MHz", signed(mhz, usize::from(mhz.fract() != 0.0)))
 }
 
+/// A probability, 0 to 1, after a verb: "in about 7 of 10 cases".
+///
+/// ```
+/// use open_beacon_core::words::in_cases;
+/// assert_eq!((in_cases(0.71), in_cases(0.97)), ("in about 7 of 10 cases".into(), "almost always".into()));
+/// ```
+pub fn in_cases(chance: f64) -> String {
+    match (chance * 10.0).round() {
+        _ if chance > 0.95 => "almost always".into(),
+        _ if chance < 0.05 => "hardly ever".into(),
+        tenths => format!("in about {} of 10 cases", signed(tenths.clamp(1.0, 9.0), 0)),
+    }
+}
+
 /// Whole milliseconds: "38 ms".
 pub fn milliseconds(ms: f64) -> String {
     format!("{}{THIN}ms", signed(ms, 0))

@@ -57,7 +57,10 @@ pub fn reason(ranking: &Ranking, obstacles: &[Obstacle], style: Style) -> Option
     let (best, other) = (ranking.choices.first()?, &ranking.choices[ranking.runner_up?]);
     let runner_up = format!("Runner-up: {} to {}", other.position, other.mast);
     let times = |ratio: f64| crate::words::times(ratio);
-    Some(match ranking.reason.as_ref()? {
+    let chance = best.chance_of_most.map_or_else(String::new, |chance| {
+        format!(" Of all places and masts it comes out best {}.", crate::words::in_cases(chance))
+    });
+    let why = match ranking.reason.as_ref()? {
         Reason::OtherBlocked { blocker, at_m, ratio } => format!(
             "{runner_up}, whose line {} blocks {} out; this one brings {} as much.",
             blocker_name(*blocker, obstacles),
@@ -97,7 +100,11 @@ pub fn reason(ranking: &Ranking, obstacles: &[Obstacle], style: Style) -> Option
             };
             format!("{runner_up} brings about the same; {} {why}.", best.position)
         }
-    })
+        Reason::FasterUp { ratio } => {
+            format!("{runner_up} brings about the same down, but here {} as much goes up.", times(*ratio))
+        }
+    };
+    Some(why + &chance)
 }
 
 /// How a position is reached.

@@ -107,6 +107,8 @@ fn choice(bearing_deg: f64, elevation_deg: Option<f64>, height_m: f64) -> Choice
         margin_db: 10.0,
         cable_m: 8.0,
         access: Access::Ladder,
+        chance_of_most: None,
+        doubts: Vec::new(),
     }
 }
 

@@ -39,7 +39,7 @@ enum BandNr {
 }
 
 /// Draws against which the closed form is held.
-const DRAWS: usize = 2000;
+const DRAWS: usize = 5000;
 
 fn households() -> u64 {
     std::env::var("OPEN_BEACON_HOUSEHOLDS").ok().and_then(|told| told.parse().ok()).unwrap_or(80)
@@ -391,9 +391,18 @@ fn the_truth_lies_in_the_ranges_as_often_as_they_say() {
             held.off(0),
             held.off(1),
         );
-        for what in 0..3 {
+        // The closed form against draws of the same model: at the 10, 50 and 90 % quantile of the houses, medians within 0.5 dB and 5 %,
+        // widths within 15 %; a download of which nothing is known but a distance within 10 and 20 %.
+        for (what, (name, bound)) in
+            [("RSRP", 0.5), ("SINR", 0.5), ("download", 0.05)].into_iter().enumerate()
+        {
             let (apart, width) = held.from_draws(what);
-            println!("    {what}: medians {:.2} {:.2} {:.2} from the draws', widths {:.2} {:.2} {:.2}", apart[0], apart[1], apart[2], width[0].exp(), width[1].exp(), width[2].exp());
+            let ratio = width.map(f64::exp);
+            println!("    {name} from the draws': medians {apart:.2?}, widths {ratio:.2?}");
+            let bound = bound + if knows == Knows::Rural { 0.05 } else { 0.0 };
+            let wide = if knows == Knows::Rural { 0.22 } else { 0.15 };
+            assert!(apart.iter().all(|apart| apart.abs() <= bound), "{knows:?} {name}: {apart:.3?}");
+            assert!(width.iter().all(|width| width.abs() <= wide), "{knows:?} {name}: {ratio:.3?}");
         }
         let [rsrp, sinr, down] = [0, 1, 2].map(|what| against_a_fixed_gain(&held.judged[what]));
         println!("    score against a fixed gain: RSRP {rsrp:.2}, SINR {sinr:.2}, download {down:.2}");

@@ -1,15 +1,17 @@
 use crate::kits::*;
 use open_beacon_core::hardware::catalogue::{Catalogue, built_in};
 use open_beacon_core::hardware::resolve::Resolved;
-use open_beacon_core::kit::assess::{Place, assess, gateway_alone, works};
-use open_beacon_core::kit::need::need;
+use open_beacon_core::kit::assess::{Place, assess, gateway_alone, location_of, works};
+use open_beacon_core::kit::need::{Need, need};
 use open_beacon_core::kit::scenario::Scenario;
 use open_beacon_core::kit::suggest::compose::Composer;
-use open_beacon_core::kit::suggest::{Why, suggest};
+use open_beacon_core::kit::suggest::{Why, fastest, nearly_enough, suggest, weigh_all};
+use open_beacon_core::link::antenna::AimAntenna;
+use open_beacon_core::link::predict::{LinkSetup, predict};
 use open_beacon_core::model::*;
 use proptest::prelude::*;
 
-/// Price, down and up of every kit, one after the other through the whole assessment.
+/// Price and quick figures, down and up, of every kit, one after the other through the whole prediction.
 fn enumerated(catalogue: &Catalogue, scenario: &Scenario) -> Vec<(f64, f64, f64)> {
     let composer = Composer::new(catalogue, scenario);
     let mut kits: Vec<KitSpec> = Vec::new();
@@ -32,9 +34,12 @@ fn enumerated(catalogue: &Catalogue, scenario: &Scenario) -> Vec<(f64, f64, f64)
     }
     kits.iter()
         .filter_map(|kit| {
-            let found = assess(&Resolved::new(kit, catalogue), scenario, Place::default());
-            let down = found.outlook.down_mbps?.likely;
-            Some((found.effort.price, down, found.outlook.up_mbps.map_or(0.0, |up| up.likely)))
+            let resolved = Resolved::new(kit, catalogue);
+            let location = location_of(&resolved, scenario, Place::default());
+            resolved.gateway?;
+            let found = predict(scenario.env, &LinkSetup::new(location, AimAntenna::Kit(&resolved)))?;
+            let price = assess(&resolved, scenario, Place::default()).effort.price;
+            Some((price, found.at_means_mbps.0, found.at_means_mbps.1))
         })
         .collect()
 }
@@ -73,20 +78,31 @@ proptest! {
         let site = site.scenario();
         let all = enumerated(&catalogue, &site);
         let found = suggest(&catalogue, &site, Some(limit));
+        let floor = Need {
+            down_mbps: need.down_mbps.max(site.today_down_mbps.unwrap_or(0.0)),
+            up_mbps: need.up_mbps.max(site.today_up_mbps.unwrap_or(0.0)),
+            ..need
+        };
         let cheapest = all.iter()
-            .filter(|(_, down, _)| *down >= need.down_mbps.max(site.today_down_mbps.unwrap_or(0.0)))
-            .filter(|(_, _, up)| *up >= need.up_mbps.max(site.today_up_mbps.unwrap_or(0.0)))
+            .filter(|(_, down, up)| *down >= floor.down_mbps && *up >= floor.up_mbps)
             .map(|(price, ..)| *price).min_by(f64::total_cmp);
         let best = all.iter().filter(|(price, ..)| *price <= limit).map(|(_, down, _)| *down).max_by(f64::total_cmp);
-        match (cheapest, &found.cheapest) {
+        let composer = Composer::new(&catalogue, &site);
+        let (pairs, _) = weigh_all(&composer, &floor, Some(limit));
+        let weighed = nearly_enough(&pairs, &floor).into_iter().find(|one| one.meets(&floor));
+        match (cheapest, weighed) {
             (Some(price), Some(taken)) => prop_assert!(close(price, taken.price), "{price} {taken:?}"),
             (None, None) => {}
             other => prop_assert!(false, "{other:?}"),
         }
-        match (best, &found.best) {
+        match (best, fastest(&pairs, Some(limit)).first()) {
             (Some(down), Some(taken)) => prop_assert!(close(down, taken.down_mbps), "{down} {taken:?}"),
             (None, None) => {}
             other => prop_assert!(false, "{other:?}"),
+        }
+        prop_assert_eq!(found.best.is_some(), best.is_some());
+        if let Some(taken) = &found.cheapest {
+            prop_assert!(taken.down_mbps >= floor.down_mbps && taken.up_mbps >= floor.up_mbps, "{taken:?}");
         }
         // What is suggested is a kit that works, and does what was promised.
         for taken in found.cheapest.iter().chain(&found.best) {

@@ -106,6 +106,8 @@ fn choice(position: &str, mast: &str, down_mbps: f64) -> Choice {
         margin_db: 10.0,
         cable_m: 12.0,
         access: Access::Ladder,
+        chance_of_most: None,
+        doubts: Vec::new(),
     }
 }
 
@@ -127,6 +129,12 @@ fn a_ranking_says_the_best_the_runner_up_and_why() {
         why(Reason::Stronger { by_db: 6.0, ratio: 1.67 })
             .starts_with("Runner-up: Attic to Fen; this one is 6\u{202f}dB stronger")
     );
+    let mut sure = with(Reason::Stronger { by_db: 6.0, ratio: 1.67 });
+    sure.choices[0].chance_of_most = Some(0.71);
+    let said = words::survey::reason(&sure, &belt(), METRIC).unwrap();
+    assert!(said.ends_with("it comes out best in about 7 of 10 cases."), "{said}");
+    let up = why(Reason::FasterUp { ratio: 2.0 });
+    assert!(up.contains("about the same down, but here") && up.contains("goes up"), "{up}");
     let blocked =
         why(Reason::OtherBlocked { blocker: Blocker::Obstacle { index: 0 }, at_m: 90.0, ratio: 3.0 });
     assert!(

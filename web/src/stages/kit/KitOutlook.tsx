@@ -61,6 +61,7 @@ export function KitOutlook({ judged, baseSpot }: { judged: JudgedKit; baseSpot: 
           ? `Fade margin ${withUnit(halves(margin.margin_db), "dB")} (between ${halves(margin.low_db)} and ${halves(margin.high_db)}): the signal may fall by that much before the need is missed, which is met ${withUnit(whole(margin.availability * 100), "%")} of the time where slow fading spreads by 6 dB.`
           : "No fade margin: the need is missed even on an ordinary day."}
       </p>
+      {judged.doubts && <p className="mt-2 max-w-3xl">{judged.doubts}</p>}
       <p className="mt-2 max-w-3xl text-sm text-muted">
         Each band's speed is for an empty cell
         {outlook.possible_down_mbps && `; together ${range(outlook.possible_down_mbps, rough)} Mbit/s`}. What

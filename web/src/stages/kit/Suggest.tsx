@@ -107,7 +107,7 @@ export function Suggest({
             <div className="grid gap-x-8 gap-y-5 lg:grid-cols-2">
               <Winner
                 title="The cheapest that meets the need"
-                none="No kit of this catalogue meets the need here and offers more than you have today. Lower the need, raise the antenna, or look at the fastest."
+                none="No kit of this catalogue meets the need here and offers more than you have today. Lower the need, raise the antenna, or look at the best."
                 found={found.cheapest ?? undefined}
                 currency={currency}
                 onKeep={onKeep}
@@ -115,8 +115,8 @@ export function Suggest({
               <Winner
                 title={
                   readNumber(price) === null
-                    ? "The fastest"
-                    : `The fastest under ${withUnit(price.trim(), currency)}`
+                    ? "The best for your household"
+                    : `The best under ${withUnit(price.trim(), currency)}`
                 }
                 none="No kit of this catalogue stays under that price and carries a band that is here."
                 found={found.best ?? undefined}
@@ -164,6 +164,7 @@ function Winner({
         <span className="font-bold">{withUnit(signed(found.candidate.price, 0), currency)}</span>.{" "}
         {found.judged.title} {effortWords(found.judged)}
       </p>
+      {found.chances && <p className="mt-1">{found.chances}</p>}
       <p className="mt-1 text-sm text-muted">
         {found.judged.assessment.parts.map((line) => `${line.pieces} × ${line.name}`).join("; ")}
       </p>
@@ -194,7 +195,7 @@ function Losers({ found, currency }: { found: SuggestionView; currency: string }
               <th className="text-right">Down, Mbit/s</th>
               <th className="text-right">Up, Mbit/s</th>
               <th>Not the cheapest because</th>
-              <th>Not the fastest because</th>
+              <th>Not the best because</th>
             </tr>
           </thead>
           <tbody>

@@ -72,6 +72,7 @@ export function PathPanel({
     >
       {view.said.clearance && <p className="text-lg">{view.said.clearance}</p>}
       <p className="mt-1 text-muted">{view.said.source}</p>
+      {view.said.doubts && <p className="mt-1 max-w-3xl">{view.said.doubts}</p>}
       {nearby < now.distance_m * 0.6 && view.points.length > 0 && (
         <Button className="mt-3" aria-pressed={near} onClick={() => setNear(!near)}>
           {near ? "Draw the whole path" : `Draw the first ${distance(nearby, units)}`}

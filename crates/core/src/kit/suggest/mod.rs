@@ -7,12 +7,14 @@
 mod coax;
 pub mod compose;
 mod rates;
-mod weigh;
+mod redo;
+pub mod weigh;
 
 use super::need::{Need, need};
 use super::scenario::{Scenario, Today};
 use crate::hardware::catalogue::Catalogue;
 use crate::model::{KitSpec, PartId};
+use redo::Redo;
 use serde::{Deserialize, Serialize};
 
 /// Why a kit was not the one.
@@ -34,6 +36,8 @@ pub enum Why {
     MissesUp {
         short_mbps: f64,
     },
+    /// As fast or faster where all goes well, but less sure of it or slower up.
+    LessUse,
     /// It meets the need, and offers less than what stands there today.
     LessThanToday,
     OverPrice {
@@ -65,6 +69,10 @@ pub struct Candidate {
     pub up_mbps: f64,
     /// Whether the household’s need is met.
     pub meets_need: bool,
+    /// How likely it is that the need is met, 0 to 1; of the kits that are suggested.
+    pub chance_of_need: Option<f64>,
+    /// How likely it is that it serves the household best of the ten that came nearest, 0 to 1.
+    pub chance_of_most: Option<f64>,
 }
 
 /// A gateway with an antenna that was not taken, by its kit that came nearest.
@@ -97,7 +105,7 @@ pub struct Suggestion {
     pub today_up_mbps: Option<f64>,
     /// The cheapest that meets the need and offers no less than today.
     pub cheapest: Option<Candidate>,
-    /// The fastest under the price limit.
+    /// Worth the most to the household under the price limit; among those alike the cheapest.
     pub best: Option<Candidate>,
     /// The nearest ones first.
     pub losers: Vec<Loser>,
@@ -115,50 +123,83 @@ pub fn suggest(catalogue: &Catalogue, scenario: &Scenario, price_limit: Option<f
     let owned = scenario.settings().kit.own_gateway.map(|gateway| catalogue.with_owned(gateway));
     let catalogue = owned.as_ref().unwrap_or(catalogue);
     let composer = compose::Composer::new(catalogue, scenario);
-    let mut weighed = weigh::Weighing::new(&composer, &floor, price_limit);
-    weighed.alone();
-    weighed.units();
-    weighed.coax();
-    let cheapest = weighed
-        .pairs
-        .iter()
-        .filter_map(|pair| pair.cheapest)
-        .filter(|one| one.meets(&floor))
-        .min_by(weigh::by_price);
-    let within = |one: &weigh::Weight| price_limit.is_none_or(|limit| one.price <= limit);
-    let best = weighed.pairs.iter().filter_map(|pair| pair.best).filter(within).min_by(weigh::by_speed);
-    let candidate = |one: &weigh::Weight| weigh::candidate(&composer, one, &need);
-    let mut losers: Vec<(weigh::Pair, Loser)> = weighed
-        .pairs
-        .iter()
+    let (pairs, weighed) = weigh_all(&composer, &floor, price_limit);
+    let redo = Redo { composer: &composer, need: &need };
+    let cheapest =
+        nearly_enough(&pairs, &floor).iter().map(|one| redo.exact(one)).find(|one| one.meets(&floor));
+    let best = redo.best(&fastest(&pairs, price_limit));
+    let is = |one: &Option<weigh::Weight>, winner: Option<&weigh::Weight>| {
+        one.as_ref().zip(winner).is_some_and(|(one, winner)| one.is_kit(winner))
+    };
+    let (cheapest_at, best_at) = (cheapest.as_ref(), best.as_ref().map(|(at, _)| at));
+    let lost = |pair: &&weigh::Pair| !is(&pair.cheapest, cheapest_at) && !is(&pair.best, best_at);
+    let mut losing: Vec<weigh::Pair> = pairs.iter().filter(lost).copied().collect();
+    losing.sort_by(|a, b| nearness(a, &floor).total_cmp(&nearness(b, &floor)));
+    losing.truncate(MOST_LOSERS);
+    let losers = losing
+        .into_iter()
         .map(|pair| {
-            let loser = Loser {
+            let exact = |one: weigh::Weight| redo.exact(&one);
+            let pair = weigh::Pair { cheapest: pair.cheapest.map(exact), best: pair.best.map(exact), ..pair };
+            Loser {
                 gateway: composer.gateways[pair.gateway].id,
                 antenna: pair.antenna.map(|at| composer.antennas[at].id),
-                nearest: None,
-                why_not_cheapest: why_not_cheapest(pair, cheapest.as_ref(), &need, &floor),
-                why_not_best: why_not_best(pair, best.as_ref(), price_limit),
-            };
-            (*pair, loser)
+                nearest: pair.cheapest.as_ref().map(|one| weigh::candidate(&composer, one, &need)),
+                why_not_cheapest: why_not_cheapest(&pair, cheapest_at, &need, &floor),
+                why_not_best: why_not_best(&pair, best_at, price_limit),
+            }
         })
-        .filter(|(_, loser)| loser.why_not_cheapest != Why::Chosen && loser.why_not_best != Why::Chosen)
-        .collect();
-    losers.sort_by(|(a, _), (b, _)| nearness(a, &floor).total_cmp(&nearness(b, &floor)));
-    losers.truncate(MOST_LOSERS);
-    let losers = losers
-        .into_iter()
-        .map(|(pair, loser)| Loser { nearest: pair.cheapest.as_ref().map(candidate), ..loser })
         .collect();
     Suggestion {
-        cheapest: cheapest.as_ref().map(candidate),
-        best: best.as_ref().map(candidate),
+        cheapest: cheapest.as_ref().map(|one| redo.candidate(one, &redo.drawn(&[*one])[0], false)),
+        best: best.map(|(_, candidate)| candidate),
         losers,
-        weighed: weighed.count,
+        weighed,
         today_down_mbps: scenario.today_down_mbps,
         today_up_mbps: scenario.today_up_mbps,
         need,
         price_limit,
     }
+}
+
+/// Kits that come into question as the cheapest, by the quick figures, which may be this much off.
+const QUICKLY_OFF: f64 = 0.2;
+/// How many of the fastest are drawn together.
+const DRAWN_TOGETHER: usize = 10;
+
+/// Of each pair the cheapest kit that meets a need, or nearly, by the quick figures; the cheapest first.
+pub fn nearly_enough(pairs: &[weigh::Pair], need: &Need) -> Vec<weigh::Weight> {
+    let nearly = Need {
+        down_mbps: need.down_mbps * (1.0 - QUICKLY_OFF),
+        up_mbps: need.up_mbps * (1.0 - QUICKLY_OFF),
+        ..*need
+    };
+    let mut found: Vec<_> =
+        pairs.iter().filter_map(|pair| pair.cheapest).filter(|one| one.meets(&nearly)).collect();
+    found.sort_by(weigh::by_price);
+    found
+}
+
+/// Of each pair the fastest under the limit by the quick figures; the ten fastest of these.
+pub fn fastest(pairs: &[weigh::Pair], price_limit: Option<f64>) -> Vec<weigh::Weight> {
+    let within = |one: &weigh::Weight| price_limit.is_none_or(|limit| one.price <= limit);
+    let mut found: Vec<_> = pairs.iter().filter_map(|pair| pair.best).filter(within).collect();
+    found.sort_by(weigh::by_speed);
+    found.truncate(DRAWN_TOGETHER);
+    found
+}
+
+/// Every kit of a catalogue weighed by the quick figures: of each gateway with each antenna the nearest.
+pub fn weigh_all(
+    composer: &compose::Composer,
+    need: &Need,
+    price_limit: Option<f64>,
+) -> (Vec<weigh::Pair>, usize) {
+    let mut weighed = weigh::Weighing::new(composer, need, price_limit);
+    weighed.alone();
+    weighed.units();
+    weighed.coax();
+    (weighed.pairs, weighed.count)
 }
 
 /// How near a pair came to being taken: price first among those that meet the need, then what they are short of.
@@ -170,7 +211,7 @@ fn nearness(pair: &weigh::Pair, need: &Need) -> f64 {
 
 fn why_not_cheapest(pair: &weigh::Pair, winner: Option<&weigh::Weight>, need: &Need, floor: &Need) -> Why {
     let Some(own) = &pair.cheapest else { return pair.fault.unwrap_or(Why::NoBand) };
-    if winner.is_some_and(|winner| winner == own) {
+    if winner.is_some_and(|winner| winner.is_kit(own)) {
         return Why::Chosen;
     }
     if own.down_mbps < need.down_mbps {
@@ -182,7 +223,7 @@ fn why_not_cheapest(pair: &weigh::Pair, winner: Option<&weigh::Weight>, need: &N
     if !own.meets(floor) {
         return Why::LessThanToday;
     }
-    Why::Dearer { by: own.price - winner.map_or(0.0, |winner| winner.price) }
+    Why::Dearer { by: (own.price - winner.map_or(0.0, |winner| winner.price)).max(0.0) }
 }
 
 /// What the cheapest kit must offer: the need, and no less than what stands there today, by the same rule and as it was measured:
@@ -202,11 +243,12 @@ fn floor(need: &Need, scenario: &Scenario) -> Need {
 fn why_not_best(pair: &weigh::Pair, winner: Option<&weigh::Weight>, limit: Option<f64>) -> Why {
     let Some(own) = &pair.best else { return pair.fault.unwrap_or(Why::NoBand) };
     match (winner, limit) {
-        (Some(winner), _) if winner == own => Why::Chosen,
+        (Some(winner), _) if winner.is_kit(own) => Why::Chosen,
         (_, Some(limit)) if own.price > limit => Why::OverPrice { by: own.price - limit },
         (Some(winner), _) if winner.down_mbps > own.down_mbps => {
             Why::Slower { by_mbps: winner.down_mbps - own.down_mbps }
         }
+        (Some(winner), _) if winner.price >= own.price => Why::LessUse,
         (winner, _) => Why::Dearer { by: own.price - winner.map_or(0.0, |winner| winner.price) },
     }
 }

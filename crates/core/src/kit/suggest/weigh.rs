@@ -56,6 +56,11 @@ impl Weight {
         short(self.down_mbps, need.down_mbps) + short(self.up_mbps, need.up_mbps)
     }
 
+    /// True where both are the same kit.
+    pub fn is_kit(&self, other: &Self) -> bool {
+        self.key() == other.key()
+    }
+
     fn key(&self) -> (usize, Option<usize>, Made) {
         (self.gateway, self.antenna, self.made)
     }
@@ -261,5 +266,7 @@ pub fn candidate(composer: &Composer, one: &Weight, need: &Need) -> Candidate {
         down_mbps: one.down_mbps,
         up_mbps: one.up_mbps,
         meets_need: one.meets(need),
+        chance_of_need: None,
+        chance_of_most: None,
     }
 }

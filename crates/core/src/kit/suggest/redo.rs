@@ -1,0 +1,102 @@
+//! The few kits that came nearest by the quick figures, each through the whole prediction, and drawn together.
+
+use super::Candidate;
+use super::compose::Composer;
+use super::weigh::{Weight, candidate};
+use crate::hardware::resolve::Resolved;
+use crate::kit::assess::{Place, location_of};
+use crate::kit::need::Need;
+use crate::link::antenna::AimAntenna;
+use crate::link::draws::{SetupDraws, USUAL_DRAWS, chances_of_most, draws};
+use crate::link::landscape::WhatIf;
+use crate::link::predict::{LinkPrediction, LinkSetup, predict};
+
+/// Kits of one catalogue at one site.
+#[derive(Clone, Copy)]
+pub(super) struct Redo<'a> {
+    pub composer: &'a Composer<'a>,
+    pub need: &'a Need,
+}
+
+/// The same question draws the same answer.
+const SEED: u64 = 1;
+/// Kits that are worth this little less than the best, in the need's worth, are alike: less than a twentieth more down and up.
+const ALIKE_WORTH: f64 = 0.05;
+
+impl Redo<'_> {
+    /// The same kit with what is foretold of it, as every page shows it.
+    pub fn exact(self, one: &Weight) -> Weight {
+        let kit = candidate(self.composer, one, self.need).kit;
+        let resolved = Resolved::new(&kit, self.composer.catalogue);
+        let found = predict(self.composer.scenario.env, &self.setup(&resolved));
+        let likely = |of: fn(&LinkPrediction) -> Option<crate::capacity::Estimate>| {
+            found.as_ref().and_then(of).map_or(0.0, |range| range.likely)
+        };
+        Weight { down_mbps: likely(|one| one.down_mbps), up_mbps: likely(|one| one.up_mbps), ..*one }
+    }
+
+    fn setup<'k>(self, kit: &'k Resolved<'k>) -> LinkSetup<'k>
+    where
+        Self: 'k,
+    {
+        LinkSetup::new(location_of(kit, self.composer.scenario, Place::default()), AimAntenna::Kit(kit))
+    }
+
+    /// Of a few kits: each one's chance to meet the need, to be worth the most of them, and its expected worth.
+    pub fn drawn(self, few: &[Weight]) -> Vec<Drawn> {
+        let env = self.composer.scenario.env;
+        let kits: Vec<_> = few.iter().map(|one| candidate(self.composer, one, self.need).kit).collect();
+        let resolved: Vec<Resolved> =
+            kits.iter().map(|kit| Resolved::new(kit, self.composer.catalogue)).collect();
+        let setups: Vec<LinkSetup> = resolved.iter().map(|kit| self.setup(kit)).collect();
+        let found: Vec<_> = setups.iter().map(|setup| predict(env, setup)).collect();
+        let asked: Vec<(&LinkSetup, &LinkPrediction)> =
+            setups.iter().zip(&found).filter_map(|(setup, found)| Some((setup, found.as_ref()?))).collect();
+        let drawn = draws(env, &asked, WhatIf::default(), USUAL_DRAWS, SEED);
+        let worths: Vec<Vec<f64>> = drawn.iter().map(|one| self.need.worths(one)).collect();
+        let mut each = drawn.iter().zip(&worths).zip(chances_of_most(&worths));
+        found
+            .iter()
+            .map(|found| {
+                let next = found.as_ref().and_then(|_| each.next());
+                next.map_or_else(Drawn::default, |((drawn, worths), chance_of_most)| Drawn {
+                    chance_of_need: self.chance_of_need(drawn),
+                    chance_of_most,
+                    worth: worths.iter().sum::<f64>() / worths.len().max(1) as f64,
+                })
+            })
+            .collect()
+    }
+
+    fn chance_of_need(self, drawn: &SetupDraws) -> f64 {
+        let rates = || drawn.down_mbps.iter().zip(&drawn.up_mbps);
+        let met = rates().filter(|(down, up)| **down >= self.need.down_mbps && **up >= self.need.up_mbps);
+        met.count() as f64 / rates().count().max(1) as f64
+    }
+
+    /// Of a few kits the one that is worth the most to the household; among those alike the cheapest.
+    pub fn best(self, few: &[Weight]) -> Option<(Weight, Candidate)> {
+        let drawn = self.drawn(few);
+        let most = drawn.iter().map(|one| one.worth).fold(f64::NEG_INFINITY, f64::max);
+        let alike = few.iter().zip(&drawn).filter(|(_, drawn)| drawn.worth >= most - ALIKE_WORTH);
+        let (taken, drawn) = alike.min_by(|a, b| a.0.price.total_cmp(&b.0.price))?;
+        Some((self.exact(taken), self.candidate(taken, drawn, few.len() > 1)))
+    }
+
+    /// A kit with what is foretold of it.
+    pub fn candidate(self, one: &Weight, drawn: &Drawn, among_others: bool) -> Candidate {
+        Candidate {
+            chance_of_need: Some(drawn.chance_of_need),
+            chance_of_most: among_others.then_some(drawn.chance_of_most),
+            ..candidate(self.composer, &self.exact(one), self.need)
+        }
+    }
+}
+
+/// What draws tell of a kit.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub(super) struct Drawn {
+    pub chance_of_need: f64,
+    pub chance_of_most: f64,
+    pub worth: f64,
+}
