@@ -54,25 +54,24 @@ pub fn range(drawn: &[f64]) -> Option<Estimate> {
     Some(Estimate { low: at(0.1), likely: at(0.5), high: at(0.9) })
 }
 
-/// How often each of several setups has the most of what was drawn of it, 0 to 1 each, 1 together; those that are equal share a draw.
+/// How often no other of several setups has clearly more of what was drawn of them, 0 to 1 each: more by what counts as alike.
 ///
 /// ```
-/// use open_beacon_link::draws::chances_of_most;
-/// let chances = chances_of_most(&[vec![3.0, 1.0, 2.0, 5.0], vec![1.0, 2.0, 2.0, 4.0]]);
-/// assert_eq!(chances, [0.625, 0.375]);
+/// use open_beacon_link::draws::chances_of_best;
+/// let drawn = [vec![3.0, 1.0, 2.0, 5.0], vec![1.0, 2.0, 2.0, 4.5]];
+/// assert_eq!(chances_of_best(&drawn, 0.0), [0.75, 0.5]);
+/// assert_eq!(chances_of_best(&drawn, 1.0), [1.0, 0.75]);
 /// ```
-pub fn chances_of_most(drawn: &[Vec<f64>]) -> Vec<f64> {
+pub fn chances_of_best(drawn: &[Vec<f64>], alike: f64) -> Vec<f64> {
     let count = drawn.iter().map(Vec::len).min().unwrap_or(0);
-    let mut won = vec![0.0; drawn.len()];
+    let mut best = vec![0.0; drawn.len()];
     for draw in 0..count {
         let most = drawn.iter().map(|one| one[draw]).fold(f64::NEG_INFINITY, f64::max);
-        let best = || (0..drawn.len()).filter(|at| drawn[*at][draw] >= most);
-        let share = 1.0 / (best().count() as f64 * count as f64);
-        for at in best() {
-            won[at] += share;
+        for at in (0..drawn.len()).filter(|at| drawn[*at][draw] >= most - alike) {
+            best[at] += 1.0 / count as f64;
         }
     }
-    won
+    best
 }
 
 /// Draws what setups would do, together. `asked`: each setup with its prediction, which says what serves it and where it points.

@@ -96,6 +96,8 @@ const STRONGER_UNTAKEN_DB: f64 = 3.0;
 /// Of what could be carried, this much is measured where nothing is known (common practice, no source), and its spread as a
 /// natural logarithm is the kernel's.
 pub const USUAL_SHARE: f64 = 0.5;
+/// Natural logarithm of it.
+pub(super) const USUAL_SHARE_LN: f64 = -std::f64::consts::LN_2;
 /// Scatter of a measured share, as a natural logarithm (common practice, no source).
 const SHARE_NOISE: f64 = 0.1;
 

@@ -1,11 +1,34 @@
 //! How errors of what is computed for a house hang together between places, cells and antennas: the priors of
 //! [`super::environment`]. All spreads and shares are common practice without source unless said.
 
-use super::doubts::Unknown;
 use super::gaussian::{Kernel, Measurement, Mixture, Normal};
 use super::walls::building_shares;
 use open_beacon_domain::geo::GeoPoint;
 use open_beacon_domain::model::{BandChoice, Mount, PositionId, SiteSettings};
+use serde::{Deserialize, Serialize};
+
+/// What is not known.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum NotKnown {
+    /// What walls or roof take.
+    Walls,
+    /// What mast and path bring to the house.
+    Path,
+    /// What this very place adds or takes.
+    Place,
+    /// What height brings.
+    Height,
+    /// The antenna's gain.
+    Antenna,
+    /// Other cells on the channel.
+    Interference,
+    /// What a carrier carries by a known signal: layers, coding, its width.
+    Carrying,
+    /// How much of that is left for the house: load, plan, line.
+    Share,
+}
 
 /// By what the same place is known again.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -120,27 +143,27 @@ impl PowerPoint {
     /// The wall here and nothing else, one standard deviation of it as 1 dB: where power is drawn, this tells the wall's part of it.
     pub(super) fn wall_alone(&self) -> Self {
         let walls_db = self.walls_db.map(|_| Normal { mean: 0.0, spread: 1.0 });
-        Self { walls_db, ..self.alone(Unknown::Walls) }
+        Self { walls_db, ..self.alone(NotKnown::Walls) }
     }
 
     /// One part of the power here and nothing else, dB.
-    pub(super) fn alone(&self, unknown: Unknown) -> Self {
-        let (all, is) = (&self.spreads, |other: Unknown| f64::from(u8::from(unknown == other)));
-        let (path, place) = (is(Unknown::Path), is(Unknown::Place));
+    pub(super) fn alone(&self, unknown: NotKnown) -> Self {
+        let (all, is) = (&self.spreads, |other: NotKnown| f64::from(u8::from(unknown == other)));
+        let (path, place) = (is(NotKnown::Path), is(NotKnown::Place));
         let spreads = Spreads {
             common_db: path * all.common_db,
             mast_db: path * all.mast_db,
             cell_db: path * all.cell_db,
             shadow_db: place * all.shadow_db,
             in_the_way_db: path * all.in_the_way_db,
-            height: is(Unknown::Height) * all.height,
+            height: is(NotKnown::Height) * all.height,
         };
-        let wall = |one: Normal| Normal { mean: 0.0, spread: is(Unknown::Walls) * one.spread };
+        let wall = |one: Normal| Normal { mean: 0.0, spread: is(NotKnown::Walls) * one.spread };
         Self {
             walls_db: self.walls_db.map(wall),
             taken_wall_db: 0.0,
             spreads,
-            antenna_db: is(Unknown::Antenna) * self.antenna_db,
+            antenna_db: is(NotKnown::Antenna) * self.antenna_db,
             ..self.clone()
         }
     }

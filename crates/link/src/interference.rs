@@ -2,9 +2,8 @@
 
 use super::antenna::{Aim, AimAntenna};
 use super::cells::{Facts, Observation, SILL_M, carriers_of};
-use super::doubts::Unknown;
 use super::environment::{Arriving, Environment, towards_db};
-use super::field::{InterferencePoint, PowerPoint, interference_prior_db};
+use super::field::{InterferencePoint, NotKnown, PowerPoint, interference_prior_db};
 use super::gaussian::Measurement;
 use super::landscape::{AntennaLocation, IDLE_SHARE, WhatIf, same_channel};
 use super::rural::height_term_db;
@@ -133,7 +132,7 @@ impl Environment<'_> {
         }
         // What no list has moves with the walls.
         let listed: f64 = counts.iter().map(|(share, _)| share).sum();
-        let wall = own.point.alone(Unknown::Walls);
+        let wall = own.point.alone(NotKnown::Walls);
         let parts: Vec<(f64, &PowerPoint)> =
             [(1.0, &own.point), (-1.0 - listed, &wall)].into_iter().chain(counts).collect();
         let mut variance = 0.0;

@@ -1,7 +1,7 @@
 //! What a setup would do at a house: signal, clean signal and rates, each as a range from 10 to 90 %.
 
 use super::antenna::{Aim, AimAntenna};
-use super::doubts::Doubt;
+use super::doubts::{Brought, RangeCause};
 use super::environment::{Arriving, Environment, USUAL_SHARE, share_point};
 use super::gaussian::{Normal, Z_90};
 use super::landscape::{AntennaLocation, WhatIf};
@@ -60,6 +60,14 @@ impl CarrierPrediction {
         Estimate { low, likely, high }
     }
 
+    fn brought(&self) -> Brought<'_> {
+        Brought {
+            arriving: &self.arriving,
+            down_mbps: self.cases[LIKELY].1.down_mbps.map_or(0.0, |range| range.likely),
+            of_power_and_interference: self.received.variances(),
+        }
+    }
+
     fn signal(&self) -> Signal<'_> {
         Signal {
             likely: &self.cases[LIKELY],
@@ -105,16 +113,13 @@ pub struct LinkPrediction<'a> {
     /// The same of the upload.
     pub up_share: f64,
     /// What makes the expected download's range as wide as it is, the most first.
-    pub doubts: Vec<Doubt>,
+    pub doubts: Vec<RangeCause>,
     /// Expected down and up where all signals and interferences are their means, Mbit/s: the quick figure by which kits are weighed.
     pub at_means_mbps: (f64, f64),
     pub(super) receiver: Receiver<'a>,
     /// What all carriers carry together where every signal is as likely, Mbit/s down and up: the range is of what a carrier carries.
     pub(super) at_likely_signal: [Option<Estimate>; 2],
 }
-
-/// Natural logarithm of [`USUAL_SHARE`].
-pub(super) const USUAL_SHARE_LN: f64 = -std::f64::consts::LN_2;
 
 /// Quantiles of the three cases, in standard deviations.
 const CASES: [f64; 3] = [-Z_90, 0.0, Z_90];
@@ -190,7 +195,8 @@ fn prediction<'a>(
     let up = sums.rates(1, up_share, lan_cap_mbps);
     let share = |of: Normal| USUAL_SHARE * of.mean.exp();
     let at_means = |rates: Option<Rates>| rates.map_or(0.0, |rates| rates.at_means_mbps);
-    let doubts = down.map_or_else(Vec::new, |down| env.doubts(&carriers, down.variances));
+    let brought: Vec<Brought> = carriers.iter().map(CarrierPrediction::brought).collect();
+    let doubts = down.map_or_else(Vec::new, |down| env.doubts(&brought, down.variances));
     LinkPrediction {
         mast,
         aim,

@@ -2,9 +2,9 @@
 
 use super::antenna::AimAntenna;
 use super::cells::{band_middles_mhz, mode_of};
+use super::environment::USUAL_SHARE_LN;
 use super::gaussian::{Normal, Z_90};
 use super::moments::{FIVE, Moments};
-use super::predict::USUAL_SHARE_LN;
 use super::receiver::{Branches, Offer, Receiver, gathered_db, sum_of, taken};
 use open_beacon_domain::bands::{carrier_frequency_mhz, usual_widths_of};
 use open_beacon_domain::capacity::Estimate;

@@ -2937,9 +2937,9 @@ export interface components {
             antenna?: components["schemas"]["PartId"] | null;
             /**
              * Format: double
-             * @description How likely it is that it serves the household best of the ten that came nearest, 0 to 1.
+             * @description How likely it is that none of the ten that came nearest serves the household clearly better, 0 to 1.
              */
-            chance_of_most?: number | null;
+            chance_of_best?: number | null;
             /**
              * Format: double
              * @description How likely it is that the need is met, 0 to 1; of the kits that are suggested.
@@ -3365,16 +3365,18 @@ export interface components {
             cable_m: number;
             /**
              * Format: double
-             * @description How likely it is that this place and mast serve the household best, 0 to 1, each place with each mast at the height that goes
-             *     first; of the ten in front, where they are more than one place.
+             * @description How likely it is that no other place or mast serves the household clearly better, 0 to 1, each place with each mast at the height that
+             *     goes first; of the ten in front, where they are more than one place.
              */
-            chance_of_most?: number | null;
+            chance_of_best?: number | null;
             clearance?: components["schemas"]["Clearance"] | null;
             /**
              * Format: double
              * @description Distance, m.
              */
             distance_m: number;
+            /** @description What makes the range of the download as wide as it is, the most first. */
+            doubts?: components["schemas"]["RangeCause"][];
             /** @description Expected, Mbit/s. */
             down_mbps: components["schemas"]["Estimate"];
             /**
@@ -3441,6 +3443,8 @@ export interface components {
         ChoiceSaid: {
             access: string;
             clearance?: string | null;
+            /** @description What makes the range of the download as wide as it is. */
+            doubts?: string | null;
             source: string;
         };
         /** @description Which cell is aimed at. */
@@ -5282,6 +5286,8 @@ export interface components {
         /** @description A kit judged, in values and in words. */
         JudgedKit: {
             assessment: components["schemas"]["Assessment"];
+            /** @description What makes the range of the download as wide as it is. */
+            doubts?: string | null;
             /** @description For joints that do not mate: what of the catalogue would join them. */
             fixes: components["schemas"]["JointFix"][];
             said: components["schemas"]["KitSaid"][];
@@ -7005,6 +7011,11 @@ export interface components {
          */
         NextStep: "place_house" | "add_masts" | "add_terrain" | "draw_obstacles" | "add_positions";
         /**
+         * @description What is not known.
+         * @enum {string}
+         */
+        NotKnown: "walls" | "path" | "place" | "height" | "antenna" | "interference" | "carrying" | "share";
+        /**
          * @description Something that was changed on the way from the text to the value; the screen says so.
          * @enum {string}
          */
@@ -7283,6 +7294,8 @@ export interface components {
              *     Where it is taken to point, degrees from true north; `None` where the mast's place is not known.
              */
             bearing_deg?: number | null;
+            /** @description What makes the download's range as wide as it is, the most first. */
+            doubts: components["schemas"]["RangeCause"][];
             down_mbps?: components["schemas"]["Estimate"] | null;
             /**
              * Format: double
@@ -7988,6 +8001,16 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             /** @description Samples. */
             samples: number;
+        };
+        /** @description One cause of a range's width. */
+        RangeCause: {
+            /**
+             * Format: double
+             * @description Share of the variance of the logarithm of the expected download, 0 to 1.
+             */
+            share: number;
+            /** @description What is not known. */
+            unknown: components["schemas"]["NotKnown"];
         };
         /** @description All choices with the best and the runner-up. */
         Ranking: {
@@ -10289,6 +10312,7 @@ export type NewStop = components['schemas']['NewStop'];
 export type NewSweep = components['schemas']['NewSweep'];
 export type NextAction = components['schemas']['NextAction'];
 export type NextStep = components['schemas']['NextStep'];
+export type NotKnown = components['schemas']['NotKnown'];
 export type Note = components['schemas']['Note'];
 export type Obstacle = components['schemas']['Obstacle'];
 export type ObstacleBody = components['schemas']['ObstacleBody'];
@@ -10356,6 +10380,7 @@ export type PutBack = components['schemas']['PutBack'];
 export type Quantity = components['schemas']['Quantity'];
 export type QueuePorts = components['schemas']['QueuePorts'];
 export type RadioSummary = components['schemas']['RadioSummary'];
+export type RangeCause = components['schemas']['RangeCause'];
 export type Ranking = components['schemas']['Ranking'];
 export type RasterQuantity = components['schemas']['RasterQuantity'];
 export type RasterRequest = components['schemas']['RasterRequest'];

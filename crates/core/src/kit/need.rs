@@ -17,21 +17,29 @@ pub struct Need {
     pub loaded_latency_ms: Option<f64>,
 }
 
+/// Worth of a line that is e times the need, beyond the need's own.
+const BEYOND_NEED: f64 = 0.1;
+/// Lines that are worth this little less are alike: a twentieth of the need one way.
+pub const ALIKE_WORTH: f64 = 0.05;
 /// A need below this is taken for this, Mbit/s: a household that says none still has one.
 const LEAST_NEED_MBPS: f64 = 1.0;
 
 impl Need {
-    /// What a line is worth to the household: of every share of the need that is met a further one counts less (logarithmic utility:
-    /// Kelly 1997, Charging and rate control for elastic traffic), down and up alike.
+    /// What a line is worth to the household: the share of the need that is met, down and up alike; what goes beyond the need counts little
+    /// and less and less (logarithmic utility: Kelly 1997, Charging and rate control for elastic traffic; how little is common
+    /// practice, no source).
     ///
     /// ```
     /// use open_beacon_core::kit::need::Need;
     /// let need = Need { down_mbps: 30.0, up_mbps: 5.0, loaded_latency_ms: None };
-    /// // By hand: ln 2 + ln 3.
-    /// assert!((need.worth(30.0, 10.0) - 1.7918).abs() < 1e-4);
+    /// // By hand: half the download, and twice the upload: 0.5 + 1 + 0.1 ln 2.
+    /// assert!((need.worth(15.0, 10.0) - 1.5693).abs() < 1e-4);
     /// ```
     pub fn worth(&self, down_mbps: f64, up_mbps: f64) -> f64 {
-        let of = |has: f64, needs: f64| (has.max(0.0) / needs.max(LEAST_NEED_MBPS)).ln_1p();
+        let of = |has: f64, needs: f64| {
+            let met = has.max(0.0) / needs.max(LEAST_NEED_MBPS);
+            if met <= 1.0 { met } else { 1.0 + BEYOND_NEED * met.ln() }
+        };
         of(down_mbps, self.down_mbps) + of(up_mbps, self.up_mbps)
     }
 

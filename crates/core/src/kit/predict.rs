@@ -8,7 +8,7 @@ use crate::hardware::budget::{Budget, budget};
 use crate::hardware::resolve::Resolved;
 use crate::link::antenna::{Aim, AimAntenna};
 use crate::link::cells::Origin;
-use crate::link::doubts::Doubt;
+use crate::link::doubts::RangeCause;
 use crate::link::landscape::AntennaLocation;
 use crate::link::predict::{CarrierPrediction, LinkPrediction, LinkSetup, predict};
 use crate::metrics::{Limit, limits};
@@ -110,7 +110,7 @@ pub struct Outlook {
     /// Whether the wire to the router limits it.
     pub lan_caps: bool,
     /// What makes the download's range as wide as it is, the most first.
-    pub doubts: Vec<Doubt>,
+    pub doubts: Vec<RangeCause>,
     /// What the household needs.
     pub need: Need,
     /// `None` where the need is not met even now, or nothing is known.

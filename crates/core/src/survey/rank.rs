@@ -3,10 +3,10 @@
 use crate::capacity::Estimate;
 use crate::capacity::shannon::LEAST_SINR_DB;
 use crate::geo::geodesic::{STANDARD_K_FACTOR, elevation_angle_deg, way};
-use crate::kit::need::{Need, need};
+use crate::kit::need::{ALIKE_WORTH, Need, need};
 use crate::link::antenna::AimAntenna;
-use crate::link::doubts::Doubt;
-use crate::link::draws::{USUAL_DRAWS, chances_of_most, draws};
+use crate::link::doubts::RangeCause;
+use crate::link::draws::{USUAL_DRAWS, chances_of_best, draws};
 use crate::link::environment::Environment;
 use crate::link::fresnel::Clearance;
 use crate::link::landscape::{AntennaLocation, WhatIf};
@@ -123,7 +123,7 @@ pub struct Choice {
     pub down_mbps: Estimate,
     /// What makes the range of the download as wide as it is, the most first.
     #[serde(default)]
-    pub doubts: Vec<Doubt>,
+    pub doubts: Vec<RangeCause>,
     /// Upload, Mbit/s.
     pub up_mbps: Estimate,
     /// The cells ours alone, Mbit/s.
@@ -136,9 +136,9 @@ pub struct Choice {
     pub cable_m: f64,
     /// How it is reached.
     pub access: Access,
-    /// How likely it is that this place and mast serve the household best, 0 to 1, each place with each mast at the height that goes
-    /// first; of the ten in front, where they are more than one place.
-    pub chance_of_most: Option<f64>,
+    /// How likely it is that no other place or mast serves the household clearly better, 0 to 1, each place with each mast at the height that
+    /// goes first; of the ten in front, where they are more than one place.
+    pub chance_of_best: Option<f64>,
 }
 
 /// What is ranked.
@@ -163,8 +163,6 @@ struct Weighed<'a> {
     worth: f64,
 }
 
-/// Choices that are worth this little less than the best are alike: as much as a tenth more down brings at the most.
-const ALIKE_WORTH: f64 = 0.095;
 /// How many in front are drawn together.
 const DRAWN_TOGETHER: usize = 10;
 /// The same question draws the same answer.
@@ -199,9 +197,10 @@ fn redo(env: &Environment, need: &Need, front: &mut [Weighed]) {
         (0..front.len()).filter(first).collect()
     };
     if by_place.len() > 1 {
-        let chances = chances_of_most(&by_place.iter().map(|at| worths[*at].clone()).collect::<Vec<_>>());
+        let worths: Vec<_> = by_place.iter().map(|at| worths[*at].clone()).collect();
+        let chances = chances_of_best(&worths, ALIKE_WORTH);
         for (at, chance) in by_place.into_iter().zip(chances) {
-            front[at].choice.chance_of_most = Some(chance);
+            front[at].choice.chance_of_best = Some(chance);
         }
     }
 }
@@ -344,7 +343,7 @@ fn choice(
         margin_db,
         cable_m: cable_m(to_gateway_m, location.height_m),
         access: Access::of(location.mount, location.height_m),
-        chance_of_most: None,
+        chance_of_best: None,
     })
 }
 

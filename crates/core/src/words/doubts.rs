@@ -1,38 +1,37 @@
 //! What makes a predicted range as wide as it is.
 
-use crate::link::doubts::{Doubt, Unknown};
+use crate::link::doubts::{NotKnown, RangeCause};
 use crate::words::share;
 
-/// What is not known, and what would tell.
-fn unknown(unknown: Unknown) -> (&'static str, &'static str) {
+/// What is not known, and what to do about it.
+fn unknown(unknown: NotKnown) -> (&'static str, &'static str) {
     match unknown {
-        Unknown::Walls => ("what the walls take", "one reading outside tells"),
-        Unknown::Path => ("how much of the mast reaches the house", "one reading outside tells"),
-        Unknown::Place => ("the very place", "a reading there tells"),
-        Unknown::Height => ("what the height brings", "a reading up there tells"),
-        Unknown::Antenna => ("the antenna’s true gain", "a reading with it tells"),
-        Unknown::Interference => ("what is heard of other cells", "a reading with it tells"),
-        Unknown::Carrying => ("how well the network uses the signal", "a speed test tells"),
-        Unknown::Share => ("how busy the cells are", "speed tests at several hours tell"),
+        NotKnown::Walls => ("what the walls take", "take a reading outside"),
+        NotKnown::Path => ("how much of the mast reaches the house", "take a reading outside"),
+        NotKnown::Place => ("this very place", "take a reading there"),
+        NotKnown::Height => ("what the height brings", "take a reading up there"),
+        NotKnown::Antenna => ("the antenna’s true gain", "take a reading with it"),
+        NotKnown::Interference => ("interference from other cells", "take a reading there with the antenna"),
+        NotKnown::Carrying => ("how well the network uses the signal", "run a speed test"),
+        NotKnown::Share => ("how busy the cells are", "test at several hours"),
     }
 }
 
-/// Causes named at the most.
+/// Causes named at the most, and the least share at which a further one is.
 const NAMED: usize = 3;
+const LEAST_SHARE: f64 = 0.1;
 
-/// "The range comes from how busy the cells are (54 %; …) and …"; `None` where nothing is in doubt.
-pub fn sentence(doubts: &[Doubt]) -> Option<String> {
-    let mut named: Vec<String> = doubts
-        .iter()
-        .take(NAMED)
+/// "What makes the range wide: how busy the cells are, 54 % (test at several hours)."; `None` where nothing is in doubt.
+pub fn sentence(doubts: &[RangeCause]) -> Option<String> {
+    let (most, rest) = doubts.split_first()?;
+    let rest = rest.iter().filter(|one| one.share >= LEAST_SHARE).take(NAMED - 1);
+    let named: Vec<String> = [most]
+        .into_iter()
+        .chain(rest)
         .map(|one| {
-            let (what, tells) = unknown(one.unknown);
-            format!("{what} ({}; {tells})", share(one.share))
+            let (what, action) = unknown(one.unknown);
+            format!("{what}, {} ({action})", share(one.share))
         })
         .collect();
-    let last = named.pop()?;
-    if named.is_empty() {
-        return Some(format!("The range comes from {last}."));
-    }
-    Some(format!("Most of the range comes from {} and {last}.", named.join(", ")))
+    Some(format!("What makes the range wide: {}.", named.join("; ")))
 }

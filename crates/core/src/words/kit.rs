@@ -399,9 +399,9 @@ pub fn why(why: &Why, currency: &str) -> String {
 pub fn chances(candidate: &Candidate) -> Option<String> {
     let need = words::in_cases(candidate.chance_of_need?);
     let need = format!("It meets the need {need}");
-    Some(match candidate.chance_of_most {
+    Some(match candidate.chance_of_best {
         Some(most) => {
-            format!("{need}, and serves you best of the ten fastest {}.", words::in_cases(most))
+            format!("{need}; no other kit serves you clearly better {}.", words::in_cases(most))
         }
         None => format!("{need}."),
     })

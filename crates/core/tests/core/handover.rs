@@ -107,7 +107,7 @@ fn choice(bearing_deg: f64, elevation_deg: Option<f64>, height_m: f64) -> Choice
         margin_db: 10.0,
         cable_m: 8.0,
         access: Access::Ladder,
-        chance_of_most: None,
+        chance_of_best: None,
         doubts: Vec::new(),
     }
 }

@@ -106,7 +106,7 @@ fn choice(position: &str, mast: &str, down_mbps: f64) -> Choice {
         margin_db: 10.0,
         cable_m: 12.0,
         access: Access::Ladder,
-        chance_of_most: None,
+        chance_of_best: None,
         doubts: Vec::new(),
     }
 }
@@ -130,9 +130,12 @@ fn a_ranking_says_the_best_the_runner_up_and_why() {
             .starts_with("Runner-up: Attic to Fen; this one is 6\u{202f}dB stronger")
     );
     let mut sure = with(Reason::Stronger { by_db: 6.0, ratio: 1.67 });
-    sure.choices[0].chance_of_most = Some(0.71);
+    sure.choices[0].chance_of_best = Some(0.71);
     let said = words::survey::reason(&sure, &belt(), METRIC).unwrap();
-    assert!(said.ends_with("it comes out best in about 7 of 10 cases."), "{said}");
+    assert!(
+        said.ends_with("No other place or mast serves you clearly better in about 7 of 10 cases."),
+        "{said}"
+    );
     let up = why(Reason::FasterUp { ratio: 2.0 });
     assert!(up.contains("about the same down, but here") && up.contains("goes up"), "{up}");
     let blocked =

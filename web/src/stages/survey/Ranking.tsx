@@ -112,8 +112,9 @@ export function Ranking({
       </TableBox>
       <p className="mt-2 max-w-3xl text-sm text-muted">
         Computed for {view.antenna}. Speeds are what to expect here: what the radio allows, less what others
-        use, as far as it was measured. The place that serves your household best goes first: both ways count, and the lower end of a
-        range as much as its upper end. Places that are alike are ordered by how easily they are reached.
+        use, as far as it was measured. The place that serves your household best goes first: both ways count,
+        and the lower end of a range as much as its upper end. Places that are alike are ordered by how easily
+        they are reached.
       </p>
     </Section>
   );

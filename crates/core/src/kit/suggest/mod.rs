@@ -71,8 +71,8 @@ pub struct Candidate {
     pub meets_need: bool,
     /// How likely it is that the need is met, 0 to 1; of the kits that are suggested.
     pub chance_of_need: Option<f64>,
-    /// How likely it is that it serves the household best of the ten that came nearest, 0 to 1.
-    pub chance_of_most: Option<f64>,
+    /// How likely it is that none of the ten that came nearest serves the household clearly better, 0 to 1.
+    pub chance_of_best: Option<f64>,
 }
 
 /// A gateway with an antenna that was not taken, by its kit that came nearest.

@@ -5,9 +5,9 @@ use super::compose::Composer;
 use super::weigh::{Weight, candidate};
 use crate::hardware::resolve::Resolved;
 use crate::kit::assess::{Place, location_of};
-use crate::kit::need::Need;
+use crate::kit::need::{ALIKE_WORTH, Need};
 use crate::link::antenna::AimAntenna;
-use crate::link::draws::{SetupDraws, USUAL_DRAWS, chances_of_most, draws};
+use crate::link::draws::{SetupDraws, USUAL_DRAWS, chances_of_best, draws};
 use crate::link::landscape::WhatIf;
 use crate::link::predict::{LinkPrediction, LinkSetup, predict};
 
@@ -20,9 +20,6 @@ pub(super) struct Redo<'a> {
 
 /// The same question draws the same answer.
 const SEED: u64 = 1;
-/// Kits that are worth this little less than the best, in the need's worth, are alike: less than a twentieth more down and up.
-const ALIKE_WORTH: f64 = 0.05;
-
 impl Redo<'_> {
     /// The same kit with what is foretold of it, as every page shows it.
     pub fn exact(self, one: &Weight) -> Weight {
@@ -42,7 +39,7 @@ impl Redo<'_> {
         LinkSetup::new(location_of(kit, self.composer.scenario, Place::default()), AimAntenna::Kit(kit))
     }
 
-    /// Of a few kits: each one's chance to meet the need, to be worth the most of them, and its expected worth.
+    /// Of a few kits: each one's chance to meet the need, that none of the others serves clearly better, and its expected worth.
     pub fn drawn(self, few: &[Weight]) -> Vec<Drawn> {
         let env = self.composer.scenario.env;
         let kits: Vec<_> = few.iter().map(|one| candidate(self.composer, one, self.need).kit).collect();
@@ -54,14 +51,14 @@ impl Redo<'_> {
             setups.iter().zip(&found).filter_map(|(setup, found)| Some((setup, found.as_ref()?))).collect();
         let drawn = draws(env, &asked, WhatIf::default(), USUAL_DRAWS, SEED);
         let worths: Vec<Vec<f64>> = drawn.iter().map(|one| self.need.worths(one)).collect();
-        let mut each = drawn.iter().zip(&worths).zip(chances_of_most(&worths));
+        let mut each = drawn.iter().zip(&worths).zip(chances_of_best(&worths, ALIKE_WORTH));
         found
             .iter()
             .map(|found| {
                 let next = found.as_ref().and_then(|_| each.next());
-                next.map_or_else(Drawn::default, |((drawn, worths), chance_of_most)| Drawn {
+                next.map_or_else(Drawn::default, |((drawn, worths), chance_of_best)| Drawn {
                     chance_of_need: self.chance_of_need(drawn),
-                    chance_of_most,
+                    chance_of_best,
                     worth: worths.iter().sum::<f64>() / worths.len().max(1) as f64,
                 })
             })
@@ -87,7 +84,7 @@ impl Redo<'_> {
     pub fn candidate(self, one: &Weight, drawn: &Drawn, among_others: bool) -> Candidate {
         Candidate {
             chance_of_need: Some(drawn.chance_of_need),
-            chance_of_most: among_others.then_some(drawn.chance_of_most),
+            chance_of_best: among_others.then_some(drawn.chance_of_best),
             ..candidate(self.composer, &self.exact(one), self.need)
         }
     }
@@ -97,6 +94,6 @@ impl Redo<'_> {
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub(super) struct Drawn {
     pub chance_of_need: f64,
-    pub chance_of_most: f64,
+    pub chance_of_best: f64,
     pub worth: f64,
 }

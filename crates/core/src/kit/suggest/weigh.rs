@@ -267,6 +267,6 @@ pub fn candidate(composer: &Composer, one: &Weight, need: &Need) -> Candidate {
         up_mbps: one.up_mbps,
         meets_need: one.meets(need),
         chance_of_need: None,
-        chance_of_most: None,
+        chance_of_best: None,
     }
 }
