@@ -119,11 +119,12 @@ impl Environment<'_> {
             (computed_dbm, f64::NEG_INFINITY)
         };
         let power_variance = rsrp_dbm.spread.powi(2);
-        let (apart_db, more_variance) = match self.apart_variance(own, arriving, &disturbers) {
-            Some(apart) if power_variance > 0.0 && !moves => {
-                (apart.min(power_variance).sqrt(), (apart - power_variance).max(0.0))
-            }
-            _ => (own.apart_db(rsrp_dbm.spread, moves), 0.0),
+        // A map asks for no spread.
+        let is_doubted = power_variance > 0.0 && !moves;
+        let apart = is_doubted.then(|| self.apart_variance(own, arriving, &disturbers)).flatten();
+        let (apart_db, more_variance) = match apart {
+            Some(apart) => (apart.min(power_variance).sqrt(), (apart - power_variance).max(0.0)),
+            None => (own.apart_db(rsrp_dbm.spread, moves), 0.0),
         };
         let interference_dbm = Normal {
             mean: computed_dbm + put_right.mean,

@@ -97,6 +97,7 @@ pub(super) struct Sums {
 const LEAST_MBPS: f64 = 1e-4;
 
 impl Sums {
+    /// Of carriers that a receiver takes together, as many as it can.
     pub fn of(receiver: &Receiver, signals: &[Signal]) -> Self {
         let cases: Vec<_> = signals.iter().map(|one| one.likely.clone()).collect();
         let offers: Vec<Offer> = signals.iter().map(|one| one.offer(receiver)).collect();

@@ -401,7 +401,7 @@ pub fn chances(candidate: &Candidate) -> Option<String> {
     let need = format!("It meets the need {need}");
     Some(match candidate.chance_of_best {
         Some(most) => {
-            format!("{need}; no other kit serves you clearly better {}.", words::in_cases(most))
+            format!("{need}. No other kit is clearly better: that holds {}.", words::in_cases(most))
         }
         None => format!("{need}."),
     })

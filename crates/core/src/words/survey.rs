@@ -58,7 +58,7 @@ pub fn reason(ranking: &Ranking, obstacles: &[Obstacle], style: Style) -> Option
     let runner_up = format!("Runner-up: {} to {}", other.position, other.mast);
     let times = |ratio: f64| crate::words::times(ratio);
     let chance = best.chance_of_best.map_or_else(String::new, |chance| {
-        format!(" No other place or mast serves you clearly better {}.", crate::words::in_cases(chance))
+        format!(" No other place or mast is clearly better: that holds {}.", crate::words::in_cases(chance))
     });
     let why = match ranking.reason.as_ref()? {
         Reason::OtherBlocked { blocker, at_m, ratio } => format!(

@@ -229,7 +229,7 @@ impl Held {
     }
 
     /// Closed form from draws: the 10, 50 and 90 % quantiles of how far medians and widths are apart.
-    fn from_draws(&self, what: usize) -> ([f64; 3], [f64; 3]) {
+    fn off_the_draws(&self, what: usize) -> ([f64; 3], [f64; 3]) {
         let of = |part: fn(&(f64, f64)) -> f64| {
             let mut all: Vec<f64> = self.beside_draws[what].iter().map(part).collect();
             all.sort_by(f64::total_cmp);
@@ -396,7 +396,7 @@ fn the_truth_lies_in_the_ranges_as_often_as_they_say() {
         for (what, (name, bound)) in
             [("RSRP", 0.5), ("SINR", 0.5), ("download", 0.05)].into_iter().enumerate()
         {
-            let (apart, width) = held.from_draws(what);
+            let (apart, width) = held.off_the_draws(what);
             let ratio = width.map(f64::exp);
             println!("    {name} from the draws': medians {apart:.2?}, widths {ratio:.2?}");
             let bound = bound + if knows == Knows::Rural { 0.05 } else { 0.0 };

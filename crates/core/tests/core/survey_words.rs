@@ -133,7 +133,7 @@ fn a_ranking_says_the_best_the_runner_up_and_why() {
     sure.choices[0].chance_of_best = Some(0.71);
     let said = words::survey::reason(&sure, &belt(), METRIC).unwrap();
     assert!(
-        said.ends_with("No other place or mast serves you clearly better in about 7 of 10 cases."),
+        said.ends_with("No other place or mast is clearly better: that holds in about 7 of 10 cases."),
         "{said}"
     );
     let up = why(Reason::FasterUp { ratio: 2.0 });
