@@ -65,19 +65,25 @@ impl Environment<'_> {
     }
 
     /// What the interference of readings says of the power of the listed cell that makes most of it: as a reading of that cell, as much
-    /// doubted as interference is beside its listed cells.
+    /// doubted as interference is beside its listed cells. That doubt is mostly the same in all readings, so that of each cell only the
+    /// reading counts that says the most.
     pub(super) fn overheard(
         &self,
         facts: &Facts,
         heard: &[Vec<Option<usize>>],
     ) -> Vec<Measurement<PowerPoint>> {
-        let mut found = Vec::new();
+        let mut found: Vec<Measurement<PowerPoint>> = Vec::new();
         for (seen, own) in facts.observations.iter().zip(heard).filter(|(seen, _)| !seen.turned) {
             let arriving = self.arriving(&seen.location, &seen.antenna, WhatIf::default());
             for (carrier, cell) in carriers_of(seen, own) {
                 let Some(aim) = self.aim_of(seen, cell, &arriving) else { continue };
                 let Some(others) = self.disturbers(cell, &arriving, &seen.antenna, aim) else { continue };
-                found.extend(self.overheard_by(carrier, cell, &arriving, &others));
+                let Some(one) = self.overheard_by(carrier, cell, &arriving, &others) else { continue };
+                match found.iter_mut().find(|there| there.point.cell == one.point.cell) {
+                    Some(there) if one.noise < there.noise => *there = one,
+                    Some(_) => {}
+                    None => found.push(one),
+                }
             }
         }
         found
