@@ -112,6 +112,9 @@ pub struct LinkPrediction<'a> {
     pub down_share: f64,
     /// The same of the upload.
     pub up_share: f64,
+    /// The median of what is expected, wire aside, over what would come if every signal were as it is likeliest, down and up: a sum of likely
+    /// rates times the share becomes this prediction by it.
+    pub median_over_likely: (f64, f64),
     /// What makes the expected download's range as wide as it is, the most first.
     pub doubts: Vec<RangeCause>,
     /// Expected down and up where all signals and interferences are their means, Mbit/s: the quick figure by which kits are weighed.
@@ -194,6 +197,7 @@ fn prediction<'a>(
     let down = sums.rates(0, down_share, lan_cap_mbps);
     let up = sums.rates(1, up_share, lan_cap_mbps);
     let share = |of: Normal| USUAL_SHARE * of.mean.exp();
+    let over_likely = |rates: Option<Rates>| rates.map_or(1.0, |rates| rates.median_over_likely);
     let at_means = |rates: Option<Rates>| rates.map_or(0.0, |rates| rates.at_means_mbps);
     let brought: Vec<Brought> = carriers.iter().map(CarrierPrediction::brought).collect();
     let doubts = down.map_or_else(Vec::new, |down| env.doubts(&brought, down.variances));
@@ -209,6 +213,7 @@ fn prediction<'a>(
         lan_caps: down.is_some_and(|one| one.possible.likely * share(down_share) > lan_cap_mbps),
         down_share: share(down_share),
         up_share: share(up_share),
+        median_over_likely: (over_likely(down), over_likely(up)),
         doubts,
         at_means_mbps: (at_means(down), at_means(up)),
         receiver,

@@ -21,6 +21,8 @@ pub(super) struct Rates {
     pub expected: Estimate,
     /// Of the logarithm of what is expected, by what it comes from.
     pub variances: Variances,
+    /// The median of what is expected, wire aside, over what would come if every signal were as it is likeliest.
+    pub median_over_likely: f64,
     /// Expected where all signals and interferences are their means.
     pub at_means_mbps: f64,
 }
@@ -169,7 +171,9 @@ impl Sums {
             likely: seems.likely.max(expected.likely),
             high: seems.high.max(expected.high),
         };
+        let at_likely_mbps = likely.likely * (USUAL_SHARE_LN + share.mean).exp();
         Some(Rates {
+            median_over_likely: if at_likely_mbps > 0.0 { expected.likely / at_likely_mbps } else { 1.0 },
             variances: Variances {
                 signal: signal.variance,
                 carrying: carrying.variance,

@@ -238,12 +238,15 @@ fn offered(
             settings,
             radio: found.as_ref().map(|found| (radio.env, found)),
         });
+        let (down_share, up_share) = expected_shares(radio.env, &setup.location, &setup.antenna, setup.aim);
+        // Choices are sums of likely rates: as on every page the median of what is expected is shown.
+        let (down, up) = found.as_ref().map_or((1.0, 1.0), |found| found.median_over_likely);
         let ask = Asked {
             receiver: Some(Receiver::new(setup.antenna, settings, ConnectionMode::Unknown, 4)),
             goal: settings.trials.goal,
             need: need(&settings.kit.uses),
             link: settings.link.clone(),
-            shares: expected_shares(radio.env, &setup.location, &setup.antenna, setup.aim),
+            shares: (down_share * down, up_share * up),
         };
         let all = match wanted {
             Wanted::All => choices(&offers, &bundling),
