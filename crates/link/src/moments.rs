@@ -22,6 +22,17 @@ pub const FIVE: [(f64, f64); 5] = [
     (2.856_970, 0.011_257_4),
 ];
 
+/// The same with seven, for functions that bend sharply.
+pub(super) const SEVEN: [(f64, f64); 7] = [
+    (-3.750_440, 0.000_548_269),
+    (-2.366_760, 0.030_757_12),
+    (-1.154_405, 0.240_123_2),
+    (0.0, 0.457_142_9),
+    (1.154_405, 0.240_123_2),
+    (2.366_760, 0.030_757_12),
+    (3.750_440, 0.000_548_269),
+];
+
 /// Skewness past which the expansion of the quantile no longer rises everywhere.
 const MOST_SKEWED: f64 = 1.0;
 

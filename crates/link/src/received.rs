@@ -5,7 +5,7 @@ use super::environment::{Arriving, Environment, towards_db};
 use super::field::{INTERFERENCE_COMMON, SHADOW_COMMON};
 use super::gaussian::Normal;
 use super::landscape::AntennaLocation;
-use super::moments::Moments;
+use super::moments::{Moments, SEVEN};
 use open_beacon_domain::metrics::{NOISE_FIGURE_DB, db_to_linear, linear_to_db};
 
 /// One cell behind an antenna that points somewhere.
@@ -37,17 +37,6 @@ pub struct Received {
     moving_dbm: f64,
     still_dbm: f64,
 }
-
-/// Nodes and weights of Gauss and Hermite's quadrature for a standard normal value (Abramowitz and Stegun, table 25.10, rescaled).
-const SEVEN: [(f64, f64); 7] = [
-    (-3.750_440, 0.000_548_269),
-    (-2.366_760, 0.030_757_12),
-    (-1.154_405, 0.240_123_2),
-    (0.0, 0.457_142_9),
-    (1.154_405, 0.240_123_2),
-    (2.366_760, 0.030_757_12),
-    (3.750_440, 0.000_548_269),
-];
 
 impl Received {
     /// Power with all that is doubted, dBm.

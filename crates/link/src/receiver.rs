@@ -147,16 +147,7 @@ impl<'a> Receiver<'a> {
 
     /// Carriers together, no more than the gateway takes at once, the best first.
     pub fn together(&self, received: &[(Carrier, CarrierRates)]) -> AchievableRate {
-        let likely = |range: Option<Estimate>| range.map_or(0.0, |range| range.likely);
-        let offers: Vec<Offer> = received
-            .iter()
-            .map(|(carrier, rates)| Offer {
-                technology: carrier.technology,
-                carries_uplink: carries_uplink(carrier, self.mode),
-                down_mbps: likely(rates.down_mbps),
-                up_mbps: likely(rates.up_mbps),
-            })
-            .collect();
+        let offers: Vec<Offer> = received.iter().map(|one| Offer::likely(one, self.mode)).collect();
         let taken = taken(&offers, self.aggregated());
         let carriers: Vec<Carrier> = taken
             .down
@@ -181,6 +172,19 @@ pub(super) struct Offer {
     pub carries_uplink: bool,
     pub down_mbps: f64,
     pub up_mbps: f64,
+}
+
+impl Offer {
+    /// By its likely rates.
+    pub fn likely((carrier, rates): &(Carrier, CarrierRates), mode: ConnectionMode) -> Self {
+        let likely = |range: Option<Estimate>| range.map_or(0.0, |range| range.likely);
+        Self {
+            technology: carrier.technology,
+            carries_uplink: carries_uplink(carrier, mode),
+            down_mbps: likely(rates.down_mbps),
+            up_mbps: likely(rates.up_mbps),
+        }
+    }
 }
 
 /// Places of the carriers that are taken together: all for the downlink, the best first, and those that bear the uplink.

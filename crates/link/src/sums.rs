@@ -8,7 +8,7 @@ use super::moments::{FIVE, Moments};
 use super::receiver::{Branches, Offer, Receiver, gathered_db, sum_of, taken};
 use open_beacon_domain::bands::{carrier_frequency_mhz, usual_widths_of};
 use open_beacon_domain::capacity::Estimate;
-use open_beacon_domain::capacity::possible::{AchievableRate, CarrierRates, Channel, carries_uplink};
+use open_beacon_domain::capacity::possible::{AchievableRate, CarrierRates, Channel};
 use open_beacon_domain::metrics::careful_sinr_db;
 use open_beacon_domain::model::{BandName, Carrier, ConnectionMode, LinkAssumptions, SiteSettings};
 
@@ -71,20 +71,6 @@ pub(super) struct Signal<'a> {
     pub common_share: f64,
 }
 
-impl Signal<'_> {
-    /// Rates by the likely signal, Mbit/s.
-    fn offer(&self, receiver: &Receiver) -> Offer {
-        let (carrier, rates) = self.likely;
-        let likely = |range: Option<Estimate>| range.map_or(0.0, |range| range.likely);
-        Offer {
-            technology: carrier.technology,
-            carries_uplink: carries_uplink(carrier, receiver.mode),
-            down_mbps: likely(rates.down_mbps),
-            up_mbps: likely(rates.up_mbps),
-        }
-    }
-}
-
 /// All carriers together.
 pub(super) struct Sums {
     /// Where every signal is as likely.
@@ -102,7 +88,7 @@ impl Sums {
     /// Of carriers that a receiver takes together, as many as it can.
     pub fn of(receiver: &Receiver, signals: &[Signal]) -> Self {
         let cases: Vec<_> = signals.iter().map(|one| one.likely.clone()).collect();
-        let offers: Vec<Offer> = signals.iter().map(|one| one.offer(receiver)).collect();
+        let offers: Vec<Offer> = signals.iter().map(|one| Offer::likely(one.likely, receiver.mode)).collect();
         let taken = taken(&offers, receiver.aggregated());
         let pipes: Vec<(Option<Channel>, LinkAssumptions)> = signals
             .iter()

@@ -20,6 +20,7 @@ pub(super) struct Redo<'a> {
 
 /// The same question draws the same answer.
 const SEED: u64 = 1;
+
 impl Redo<'_> {
     /// The same kit with what is foretold of it, as every page shows it.
     pub fn exact(self, one: &Weight) -> Weight {
