@@ -11,7 +11,7 @@ use open_beacon_core::handover::{port_maps_tried, stands_at};
 use open_beacon_core::hardware::catalogue::Catalogue;
 use open_beacon_core::hardware::resolve::Resolved;
 use open_beacon_core::judge::{
-    HeardOn, SpotEvidence, SpotView, aim_of, location_of, observations, spot_views, start_of,
+    HeardOn, SpotEvidence, SpotView, aim_of, location_of, observations, over_time, spot_views, start_of,
 };
 use open_beacon_core::kit::assess::gateway_alone;
 use open_beacon_core::kit::scenario::{Scenario, Today};
@@ -19,6 +19,7 @@ use open_beacon_core::link::antenna::AimAntenna;
 use open_beacon_core::link::cells::Facts;
 use open_beacon_core::link::environment::Environment;
 use open_beacon_core::link::landscape::AntennaLocation;
+use open_beacon_core::link::over_time::OverTime;
 use open_beacon_core::link::predict::LinkSetup;
 use open_beacon_core::model::{
     AntennaSpec, AntennaSwitch, Backdrop, BandChoice, ConnectionMode, Instrument, Kit, KitId, KitSpec,
@@ -42,6 +43,8 @@ pub(crate) struct SetupRecord {
     pub(crate) setup: Setup,
     pub(crate) position: Position,
     pub(crate) views: Vec<SpotView>,
+    /// What its record says of change over time.
+    over_time: OverTime,
     /// What was heard at points of sweeps, each with the setup as it was turned there.
     points: Vec<(SetupSpec, SpotView)>,
 }
@@ -103,6 +106,7 @@ fn heard_on(
     id: SiteId,
     before: Option<DateTime<Utc>>,
 ) -> Result<Vec<SetupRecord>, StoreError> {
+    let zone = store.site(id)?.time_zone;
     let setups = store.setups(id)?;
     let mut found = Vec::new();
     for position in store.positions(id)?.into_iter().filter(|position| position.archived_at.is_none()) {
@@ -111,6 +115,7 @@ fn heard_on(
             let evidence = store.evidence_before(setup.id, label, Some(RUNS), before)?;
             let spot = SpotEvidence { position: position.clone(), evidence };
             let views = spot_views(&spot, &settings.network, &settings.link);
+            let over_time = over_time(&spot.evidence.of_network(&settings.network), zone);
             let points = store.sweep_points(setup.id)?;
             let points = points.into_iter().filter_map(|evidence| {
                 let run = evidence.runs.first().filter(|run| before.is_none_or(|at| run.started_at < at))?;
@@ -119,7 +124,7 @@ fn heard_on(
                 Some((turned, spot_views(&spot, &settings.network, &settings.link).pop()?))
             });
             let (points, position) = (points.collect(), position.clone());
-            found.push(SetupRecord { setup: setup.clone(), position, views, points });
+            found.push(SetupRecord { setup: setup.clone(), position, views, over_time, points });
         }
     }
     Ok(found)
@@ -224,6 +229,8 @@ impl SiteRecord {
             observations: observations(&heard, self.house),
             mode: self.mode,
         });
+        let over_time: Vec<OverTime> = self.setups.iter().map(|one| one.over_time.clone()).collect();
+        let env = env.watched(&over_time);
         let stock = self.stock_views();
         let today = start_of(&stock).and_then(|start| {
             let of = |one: &&SetupRecord| one.setup.id == start.setup_id;

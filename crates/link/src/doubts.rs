@@ -34,10 +34,13 @@ impl Environment<'_> {
     /// up. What is left between the two kinds of houses is the walls'.
     pub fn power_doubts(&self, there: &Arriving) -> [(NotKnown, f64); 5] {
         let whole = &there.point;
-        let between = there.power_dbm.spread.powi(2) - self.power.covariance_within(whole, whole);
-        OF_POWER.map(|unknown| {
-            let part = self.power.covariance_within(&PowerPoint::alone(whole, unknown), whole);
-            (unknown, part + if unknown == NotKnown::Walls { between } else { 0.0 })
+        let parts = OF_POWER.map(|unknown| PowerPoint::alone(whole, unknown));
+        let points: Vec<&PowerPoint> = parts.iter().chain([whole]).collect();
+        let covariances = self.power.covariances_within(&points, whole);
+        let between = there.power_dbm.spread.powi(2) - covariances[OF_POWER.len()];
+        std::array::from_fn(|at| {
+            let between = if OF_POWER[at] == NotKnown::Walls { between } else { 0.0 };
+            (OF_POWER[at], covariances[at] + between)
         })
     }
 

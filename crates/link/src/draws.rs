@@ -15,7 +15,7 @@ use super::receiver::{Offer, gathered_db, sum_of};
 use super::sums::{carrying, channel_of, unlearned};
 use nalgebra::DMatrix;
 use open_beacon_domain::capacity::Estimate;
-use open_beacon_domain::capacity::possible::{Channel, carries_uplink};
+use open_beacon_domain::capacity::possible::{Channel, SHARED_POWER_DB, carries_uplink};
 use open_beacon_domain::model::Technology;
 
 /// Draws that rank setups: their chance of being best is off by 1.5 % (standard deviation) at the most.
@@ -262,14 +262,18 @@ impl Setup {
             let sinr = sinr_db(rsrp_dbm, disturbed_dbm, carrier.noise_dbm).min(carrier.cleanest_sinr_db);
             kept.rsrp_dbm.push(rsrp_dbm);
             kept.sinr_db.push(sinr);
-            let (down_mbps, up_mbps) = carrier.channel.map_or((0.0, 0.0), |channel| {
-                let down = channel.likely_down_mbps(sinr + carrier.gathered_db, carrier.layers);
-                (down, channel.likely_up_mbps(rsrp_dbm, carrier.transmit_power_dbm))
-            });
+            let down_mbps = carrier
+                .channel
+                .map_or(0.0, |channel| channel.likely_down_mbps(sinr + carrier.gathered_db, carrier.layers));
+            let up_mbps = carrier.up_mbps(rsrp_dbm, 0.0);
             let (technology, carries_uplink) = (carrier.technology, carrier.carries_uplink);
             offers.push(Offer { technology, carries_uplink, down_mbps, up_mbps });
         }
-        let sums = sum_of(&offers, self.aggregated);
+        let shared_mbps = |at: usize| {
+            let rsrp_dbm = drawn.carriers[at].rsrp_dbm.last();
+            rsrp_dbm.map_or(0.0, |rsrp_dbm| self.carriers[at].up_mbps(*rsrp_dbm, SHARED_POWER_DB))
+        };
+        let sums = sum_of(&offers, self.aggregated, shared_mbps);
         let of = |way: usize| {
             let z = one.carrying[way];
             let carrying = z * self.carrying[way][usize::from(z > 0.0)];
@@ -286,6 +290,11 @@ impl Setup {
 }
 
 impl Ready {
+    fn up_mbps(&self, rsrp_dbm: f64, less_db: f64) -> f64 {
+        self.channel
+            .map_or(0.0, |channel| channel.likely_up_mbps(rsrp_dbm, self.transmit_power_dbm - less_db))
+    }
+
     fn of(
         env: &Environment,
         setup: &LinkSetup,

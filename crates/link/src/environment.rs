@@ -14,6 +14,7 @@ use super::gaussian::{Kernel, Measurement, Mixture, Normal, Posterior, Z_90, bel
 use super::interference::interference_heard;
 use super::landscape::{AntennaLocation, Arrival, Landscape, USUAL_LOAD, WhatIf, same_channel};
 use super::moments::Moments;
+use super::over_time::{DayCourse, Fading};
 use super::route::PathLoss;
 use super::rural::{height_term_db, path_loss_db};
 use super::sums::possible_at;
@@ -83,6 +84,8 @@ pub struct Environment<'a> {
     pub(super) interference: Posterior<InterferenceKernel>,
     pub(super) down_share: Posterior<ShareKernel>,
     pub(super) up_share: Posterior<ShareKernel>,
+    pub(super) fading: Fading,
+    pub(super) day: DayCourse,
 }
 
 /// No receiver reads cleaner than this: transmitter and receiver add their own error, dB (common practice, no source).
@@ -119,8 +122,10 @@ impl<'a> Environment<'a> {
             interference: Posterior::new(InterferenceKernel, Vec::new()),
             down_share: Posterior::new(ShareKernel, Vec::new()),
             up_share: Posterior::new(ShareKernel, Vec::new()),
+            fading: Fading::of(&[]),
+            day: DayCourse::of(&[]),
         };
-        let before: Vec<Vec<Arriving>> = facts.observations.iter().map(|one| made.heard_by(one)).collect();
+        let before: Vec<Vec<Arriving>> = facts.observations.iter().map(|one| made.likely_at(one)).collect();
         let mut measured = Vec::new();
         for ((seen, own), arriving) in facts.observations.iter().zip(&heard).zip(&before) {
             for (carrier, cell) in carriers_of(seen, own) {
@@ -128,19 +133,15 @@ impl<'a> Environment<'a> {
             }
         }
         made.residuals = measured.iter().filter_map(|(_, residual)| residual.clone()).collect();
-        let mut readings: Vec<_> = measured.into_iter().map(|(one, _)| one).collect();
-        made.power = power_of(facts.settings, &readings);
-        let unheard = made.not_heard(&facts, &heard);
-        if !unheard.is_empty() {
-            readings.extend(unheard);
-            made.power = power_of(facts.settings, &readings);
+        let readings: Vec<_> = measured.into_iter().map(|(one, _)| one).collect();
+        made.power = power_of(facts.settings, &together(readings));
+        for one in made.not_heard(&facts, &heard) {
+            made.power.push(&one);
         }
-        let overheard = made.overheard(&facts, &heard);
-        if !overheard.is_empty() {
-            readings.extend(overheard);
-            made.power = power_of(facts.settings, &readings);
+        for one in made.overheard(&facts, &heard) {
+            made.power.push(&one);
         }
-        let after: Vec<Vec<Arriving>> = facts.observations.iter().map(|one| made.heard_by(one)).collect();
+        let after: Vec<Vec<Arriving>> = facts.observations.iter().map(|one| made.likely_at(one)).collect();
         let clear = made.learn_unlisted(&facts.observations, &heard, &after);
         let mut interfering = Vec::new();
         // Interference at another bearing is another's: points of a sweep tell of power only.
@@ -188,6 +189,18 @@ impl<'a> Environment<'a> {
         (0..self.cells.len()).filter_map(of).collect()
     }
 
+    /// All cells as they are likeliest to arrive where something was heard; no spreads, which take long beside many readings.
+    pub(super) fn likely_at(&self, seen: &Observation) -> Vec<Arriving> {
+        let known = self.landscape.arrivals(&seen.location, WhatIf::default());
+        let of = |cell| {
+            let mut one = self.arriving_cell(cell, &seen.location, &known, None)?;
+            (one.point.antenna, one.point.antenna_db) = (seen.antenna.key(), seen.antenna.gain_spread_db());
+            one.power_dbm.mean = one.computed_dbm + self.power.shift(&one.point);
+            Some(one)
+        };
+        (0..self.cells.len()).filter_map(of).collect()
+    }
+
     /// One cell as it arrives at a place; `known`: what the landscape says of it there. `heard_with`: the antenna whose gain's
     /// doubt counts; a map asks with none, and gets no spread.
     pub fn arriving_cell(
@@ -209,10 +222,13 @@ impl<'a> Environment<'a> {
         let height_db = height_term_db(location.height_m, own.frequency_mhz);
         let over_ground = arrival.map(|one| &one.loss).filter(|loss| !loss.is_rural());
         let (in_open_dbm, spreads) = match own.source {
-            Source::Mast { .. } => {
+            Source::Mast { mast, cell } => {
                 let arrival = arrival?;
                 let loss = &arrival.loss;
-                let spreads = Spreads::of_path(loss.spread_db(), loss.in_the_way_db());
+                let mut spreads = Spreads::of_path(loss.spread_db(), loss.in_the_way_db());
+                if self.landscape.masts[mast].cells[cell].bearing_deg.is_none() {
+                    spreads = spreads.of_unknown_sector();
+                }
                 (arrival.eirp_dbm - loss.total_db.likely - loss.near_ground_db, spreads)
             }
             Source::Heard { level_dbm } => (level_dbm + height_db, Spreads::of_reading()),
@@ -273,13 +289,19 @@ impl<'a> Environment<'a> {
         Normal::of_mixture(building_shares(self.settings).into_iter().zip([of(0), of(1)])).spread
     }
 
+    /// Whether any signal was read at this house.
+    pub fn has_readings(&self) -> bool {
+        self.power.is_informed()
+    }
+
+    /// Whether any download was measured at this house.
+    pub fn has_measured_share(&self) -> bool {
+        self.down_share.is_informed()
+    }
+
     /// No receiver here reads cleaner than this, dB.
     pub fn cleanest_sinr_db(&self) -> f64 {
         self.cleanest_sinr_db
-    }
-
-    fn heard_by(&self, seen: &Observation) -> Vec<Arriving> {
-        self.arriving(&seen.location, &seen.antenna, WhatIf::default())
     }
 
     /// Likely power of a cell behind an antenna, one resource element, dBm.
@@ -353,8 +375,11 @@ impl<'a> Environment<'a> {
         let known: Vec<usize> =
             heard.iter().flatten().flatten().filter_map(|cell| self.cells[*cell].mast).collect();
         let mut found: Vec<Option<(f64, Measurement<PowerPoint>)>> = vec![None; facts.masts.len()];
+        if self.cells.iter().filter_map(|cell| cell.mast).all(|mast| known.contains(&mast)) {
+            return Vec::new();
+        }
         for (seen, own) in facts.observations.iter().zip(heard) {
-            let arriving = self.heard_by(seen);
+            let arriving = self.likely_at(seen);
             for there in &arriving {
                 let Some((mast, _)) = self.of_mast(there.cell).filter(|(mast, _)| !known.contains(mast))
                 else {
@@ -370,7 +395,7 @@ impl<'a> Environment<'a> {
                 let Some(here_dbm) = self.rsrp_dbm(there.cell, &arriving, &seen.antenna, aim) else {
                     continue;
                 };
-                let here = Normal { mean: here_dbm, ..there.power_dbm };
+                let here = Normal { mean: here_dbm, spread: self.power.at(&there.point).spread };
                 let bound_dbm = taken_dbm + STRONGER_UNTAKEN_DB;
                 let Some((off, noise)) = below(here, bound_dbm) else { continue };
                 let says = (here.mean - bound_dbm) / here.spread;
@@ -382,6 +407,22 @@ impl<'a> Environment<'a> {
         }
         found.into_iter().flatten().map(|(_, one)| one).collect()
     }
+}
+
+/// Readings of one cell on one antenna at one spot as one, by their precisions: the posterior is the same, and a sweep of many points is one
+/// reading of what it has in common.
+fn together(readings: Vec<Measurement<PowerPoint>>) -> Vec<Measurement<PowerPoint>> {
+    let mut found: Vec<Measurement<PowerPoint>> = Vec::new();
+    for one in readings {
+        let Some(there) = found.iter_mut().find(|there| there.point == one.point) else {
+            found.push(one);
+            continue;
+        };
+        let [own, other] = [there.noise, one.noise].map(|noise| noise.powi(-2));
+        there.residual = (own * there.residual + other * one.residual) / (own + other);
+        there.noise = (own + other).powf(-0.5);
+    }
+    found
 }
 
 /// How far below its middle an antenna hears a cell, dB; nothing where either direction is not known.

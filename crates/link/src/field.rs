@@ -77,6 +77,9 @@ pub struct Spreads {
 
 /// Shadowing at a place, dB: TR 38.901 table 7.4.1-1 has 4 to 8 in all; the path's own share comes on top.
 const SHADOW_DB: f64 = 4.0;
+/// Spread of a sector's pattern over bearings within 60° of its axis, dB: of 12 (φ/65°)² (TR 36.942 clause 4.2.1) at uniform φ,
+/// 12 (60/65)² √(1/5 − 1/9).
+const UNKNOWN_SECTOR_DB: f64 = 3.05;
 /// A cell's level before anything was measured, dB: as good as unknown.
 const UNKNOWN_LEVEL_DB: f64 = 30.0;
 /// Distance over which shadowing hangs together, m: TR 38.901 table 7.5-6, rural macro, 37 m in sight and 120 m without.
@@ -97,6 +100,11 @@ impl Spreads {
             in_the_way_db,
             height: HEIGHT_DOUBT,
         }
+    }
+
+    /// Of a mast whose sectors are not known: the house lies anywhere between the axis and the edge of the one that serves.
+    pub fn of_unknown_sector(self) -> Self {
+        Self { mast_db: self.mast_db.hypot(UNKNOWN_SECTOR_DB), ..self }
     }
 
     /// Of a cell that is known by readings only.

@@ -52,6 +52,8 @@ pub struct Measurement<P> {
 pub struct Posterior<K: Kernel> {
     kernel: K,
     points: Vec<K::Point>,
+    /// Of the measurements, beyond the kernel's offset.
+    residuals: DVector<f64>,
     /// Inverse of the measurements' covariance, applied to their residuals.
     weights: DVector<f64>,
     factor: Option<Cholesky<f64, Dyn>>,
@@ -98,13 +100,16 @@ impl<K: Kernel> Posterior<K> {
         let beyond_offset = |one: &Measurement<K::Point>| one.residual - kernel.offset(&one.point);
         let residuals = DVector::from_iterator(n, measured.iter().map(beyond_offset));
         let factor = (n > 0).then(|| Cholesky::new(covariance)).flatten();
-        let weights = factor.as_ref().map_or_else(|| DVector::zeros(0), |factor| factor.solve(&residuals));
-        let ln_evidence = factor.as_ref().map_or(0.0, |factor| {
-            let half_ln_determinant: f64 = factor.l_dirty().diagonal().iter().map(|one| one.ln()).sum();
-            -0.5 * residuals.dot(&weights) - half_ln_determinant
-        });
         let points = measured.into_iter().map(|one| one.point).collect();
-        Self { kernel, points, weights, factor, ln_evidence }
+        let mut made =
+            Self { kernel, points, residuals, weights: DVector::zeros(0), factor, ln_evidence: 0.0 };
+        made.weigh();
+        made
+    }
+
+    /// Whether anything was measured.
+    pub fn is_informed(&self) -> bool {
+        !self.points.is_empty()
     }
 
     /// What is to be added to the prior mean at a point.
@@ -121,9 +126,65 @@ impl<K: Kernel> Posterior<K> {
 
     /// Covariance that is left of two points.
     fn covariance(&self, a: &K::Point, b: &K::Point) -> f64 {
-        let apart = self.kernel.covariance(a, b);
-        let Some(factor) = &self.factor else { return apart };
-        apart - self.towards(a).dot(&factor.solve(&self.towards(b)))
+        self.covariances(&[a], b)[0]
+    }
+
+    /// Covariance that is left of each of some points with one.
+    fn covariances(&self, points: &[&K::Point], with: &K::Point) -> Vec<f64> {
+        let explaining = self.factor.as_ref().map(|factor| factor.solve(&self.towards(with)));
+        let of = |point: &&K::Point| {
+            let explained = explaining.as_ref().map_or(0.0, |one| self.towards(point).dot(one));
+            self.kernel.covariance(point, with) - explained
+        };
+        points.iter().map(of).collect()
+    }
+
+    /// Variance that is left of a sum of points, each with its factor.
+    fn variance_of_sum(&self, parts: &[(f64, &K::Point)]) -> f64 {
+        let mut variance = 0.0;
+        for (at, (a, one)) in parts.iter().enumerate() {
+            let of = |(b, other): &(f64, &K::Point)| 2.0 * a * b * self.kernel.covariance(one, other);
+            variance += parts[..at].iter().map(of).sum::<f64>() + a * a * self.kernel.covariance(one, one);
+        }
+        if let Some(factor) = &self.factor {
+            let towards: DVector<f64> = parts
+                .iter()
+                .fold(DVector::zeros(self.points.len()), |sum, (a, one)| sum + self.towards(one) * *a);
+            variance -= self.explained(factor, &towards);
+        }
+        variance
+    }
+
+    /// Variance that measurements take away from what has these covariances with them.
+    fn explained(&self, factor: &Cholesky<f64, Dyn>, towards: &DVector<f64>) -> f64 {
+        factor.l_dirty().solve_lower_triangular(towards).map_or(0.0, |half| half.norm_squared())
+    }
+
+    /// One more measurement: in a time that grows with the square of how many there are.
+    fn push(&mut self, one: &Measurement<K::Point>)
+    where
+        K::Point: Clone,
+    {
+        let own = self.kernel.covariance(&one.point, &one.point) + one.noise.powi(2);
+        let n = self.points.len();
+        let column = self.towards(&one.point).push(own);
+        self.factor = match self.factor.take() {
+            Some(factor) => Some(factor.insert_column(n, column)),
+            None => Cholesky::new(DMatrix::from_element(1, 1, own)),
+        };
+        self.points.push(one.point.clone());
+        let residual = one.residual - self.kernel.offset(&one.point);
+        let residuals = std::mem::replace(&mut self.residuals, DVector::zeros(0)).push(residual);
+        self.residuals = residuals;
+        self.weigh();
+    }
+
+    /// Weights and evidence by the factor and the residuals.
+    fn weigh(&mut self) {
+        let Some(factor) = &self.factor else { return };
+        self.weights = factor.solve(&self.residuals);
+        let half_ln_determinant: f64 = factor.l_dirty().diagonal().iter().map(|one| one.ln()).sum();
+        self.ln_evidence = -0.5 * self.residuals.dot(&self.weights) - half_ln_determinant;
     }
 
     /// What is to be added to the prior mean at several points, and the covariance that is left of them, to draw from.
@@ -152,7 +213,7 @@ impl<K: Kernel> Posterior<K> {
         let offset = self.kernel.offset(at);
         let Some(factor) = &self.factor else { return Normal { mean: offset, spread: own.max(0.0).sqrt() } };
         let towards = self.towards(at);
-        let explained = towards.dot(&factor.solve(&towards));
+        let explained = self.explained(factor, &towards);
         Normal { mean: offset + towards.dot(&self.weights), spread: (own - explained).max(0.0).sqrt() }
     }
 }
@@ -217,19 +278,44 @@ impl<K: Kernel> Mixture<K> {
         K::Point: Clone,
     {
         let possible = priors.into_iter().filter(|(prior, _)| *prior > 0.0);
-        let mut of: Vec<_> =
-            possible.map(|(prior, kernel)| (prior, Posterior::new(kernel, measured.to_vec()))).collect();
-        let best = of.iter().map(|(_, one)| one.ln_evidence).fold(f64::NEG_INFINITY, f64::max);
-        for (weight, one) in &mut of {
-            *weight *= (one.ln_evidence - best).exp();
+        let posterior = |(prior, kernel)| (prior, Posterior::new(kernel, measured.to_vec()));
+        let mut made = Self { of: possible.map(posterior).collect() };
+        let before = vec![0.0; made.of.len()];
+        made.reweigh(&before);
+        made
+    }
+
+    /// Conditions what is known on one more measurement. A prior that had become negligible stays left out.
+    pub fn push(&mut self, one: &Measurement<K::Point>)
+    where
+        K::Point: Clone,
+    {
+        let before: Vec<f64> = self.of.iter().map(|(_, posterior)| posterior.ln_evidence).collect();
+        for (_, posterior) in &mut self.of {
+            posterior.push(one);
         }
-        let all: f64 = of.iter().map(|(weight, _)| weight).sum();
-        of.retain(|(weight, _)| *weight >= NEGLIGIBLE * all);
-        let all: f64 = of.iter().map(|(weight, _)| weight).sum();
-        for (weight, _) in &mut of {
+        self.reweigh(&before);
+    }
+
+    /// Weighs the priors by what their evidence grew by.
+    fn reweigh(&mut self, before: &[f64]) {
+        let grown: Vec<f64> =
+            self.of.iter().zip(before).map(|((_, one), before)| one.ln_evidence - before).collect();
+        let best = grown.iter().fold(f64::NEG_INFINITY, |best, one| best.max(*one));
+        for ((weight, _), grown) in self.of.iter_mut().zip(&grown) {
+            *weight *= (grown - best).exp();
+        }
+        let all: f64 = self.of.iter().map(|(weight, _)| weight).sum();
+        self.of.retain(|(weight, _)| *weight >= NEGLIGIBLE * all);
+        let all: f64 = self.of.iter().map(|(weight, _)| weight).sum();
+        for (weight, _) in &mut self.of {
             *weight /= all;
         }
-        Self { of }
+    }
+
+    /// Whether anything was measured.
+    pub fn is_informed(&self) -> bool {
+        self.of.iter().any(|(_, one)| one.is_informed())
     }
 
     /// How likely each of the priors that are left is.
@@ -252,9 +338,21 @@ impl<K: Kernel> Mixture<K> {
         self.of.iter().map(|(weight, one)| (*weight, one.at(at)))
     }
 
-    /// Covariance that is left of two points in the mean of the priors that are left; what they differ by among themselves is apart.
-    pub fn covariance_within(&self, a: &K::Point, b: &K::Point) -> f64 {
-        self.of.iter().map(|(weight, one)| weight * one.covariance(a, b)).sum()
+    /// Covariance that is left of each of some points with one, in the mean of the priors that are left; what they differ by among
+    /// themselves is apart.
+    pub fn covariances_within(&self, points: &[&K::Point], with: &K::Point) -> Vec<f64> {
+        let mut sums = vec![0.0; points.len()];
+        for (weight, one) in &self.of {
+            for (sum, own) in sums.iter_mut().zip(one.covariances(points, with)) {
+                *sum += weight * own;
+            }
+        }
+        sums
+    }
+
+    /// Variance that is left of a sum of points, each with its factor, in the same mean.
+    pub fn variance_within(&self, parts: &[(f64, &K::Point)]) -> f64 {
+        self.of.iter().map(|(weight, one)| weight * one.variance_of_sum(parts)).sum()
     }
 
     /// What is to be added to the prior mean at a point.

@@ -5,7 +5,7 @@ use super::cells::{Facts, Observation, SILL_M, carriers_of};
 use super::environment::{Arriving, Environment, towards_db};
 use super::field::{InterferencePoint, NotKnown, PowerPoint, interference_prior_db};
 use super::gaussian::Measurement;
-use super::landscape::{AntennaLocation, IDLE_SHARE, WhatIf, same_channel};
+use super::landscape::{AntennaLocation, IDLE_SHARE, same_channel};
 use super::rural::height_term_db;
 use open_beacon_domain::metrics::{db_to_linear, interference_dbm, limits, linear_to_db};
 use open_beacon_domain::model::Carrier;
@@ -74,7 +74,7 @@ impl Environment<'_> {
     ) -> Vec<Measurement<PowerPoint>> {
         let mut found: Vec<Measurement<PowerPoint>> = Vec::new();
         for (seen, own) in facts.observations.iter().zip(heard).filter(|(seen, _)| !seen.turned) {
-            let arriving = self.arriving(&seen.location, &seen.antenna, WhatIf::default());
+            let arriving = self.likely_at(seen);
             for (carrier, cell) in carriers_of(seen, own) {
                 let Some(aim) = self.aim_of(seen, cell, &arriving) else { continue };
                 let Some(others) = self.disturbers(cell, &arriving, &seen.antenna, aim) else { continue };
@@ -141,14 +141,7 @@ impl Environment<'_> {
         let wall = own.point.alone(NotKnown::Walls);
         let parts: Vec<(f64, &PowerPoint)> =
             [(1.0, &own.point), (-1.0 - listed, &wall)].into_iter().chain(counts).collect();
-        let mut variance = 0.0;
-        for (first, (a, one)) in parts.iter().enumerate() {
-            for (b, other) in &parts[..first] {
-                variance += 2.0 * a * b * self.power.covariance_within(one, other);
-            }
-            variance += a * a * self.power.covariance_within(one, one);
-        }
-        Some(variance.max(0.0))
+        Some(self.power.variance_within(&parts).max(0.0))
     }
 
     fn listed_beside(&self, cell: usize, arriving: &[Arriving]) -> bool {

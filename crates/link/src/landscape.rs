@@ -171,8 +171,8 @@ impl<'a> Landscape<'a> {
         wanted: impl Fn(usize, usize, &Carrier) -> bool,
         route: impl Fn(usize) -> R,
     ) -> Vec<Arrival> {
-        let taller_trees_m = what_if.taller_trees_m;
-        let around = Around { obstacles: self.obstacles, settings: self.settings, taller_trees_m };
+        let WhatIf { taller_trees_m, in_leaf, .. } = what_if;
+        let around = Around { obstacles: self.obstacles, settings: self.settings, taller_trees_m, in_leaf };
         let k = self.settings.survey.earth_factor.unwrap_or(STANDARD_K_FACTOR);
         let mut found = Vec::new();
         for (index, mast) in self.masts.iter().enumerate().filter(|(_, mast)| mast.archived_at.is_none()) {
@@ -230,6 +230,8 @@ const LEAST_MAST_M: f64 = 5.0;
 pub struct WhatIf {
     /// Trees taller by this, m.
     pub taller_trees_m: f64,
+    /// Trees that are drawn bare in leaf.
+    pub in_leaf: bool,
     /// Every cell fully loaded.
     pub all_busy: bool,
     /// Masts whose height is not known lower by this, m.

@@ -9,6 +9,7 @@
 //! | [`moments`] | values that are nearly normal, by their moments |
 //! | [`field`] | how errors hang together between places, cells and antennas |
 //! | [`walls`], [`rural`] | loss of walls; of a path without terrain |
+//! | `in_the_way` | trees, buildings and clutter on a path |
 //! | [`route`], [`fresnel`] | loss between two points over ground, trees and buildings; what is in the way |
 //! | [`antenna`] | the antenna of a setup |
 //! | [`landscape`] | cells of all masts as they are computed to arrive |
@@ -22,6 +23,9 @@
 //! | [`predict`] | what a setup would do |
 //! | [`doubts`] | what makes a range as wide as it is |
 //! | [`draws`] | the same for several setups together, drawn |
+//! | [`margin`] | how far the signal may fall before a need is missed |
+//! | [`over_time`] | how the signal scatters from visit to visit, and what is left at an hour of the day |
+//! | [`why`] | where a figure comes from, term by term |
 
 #![warn(missing_docs)]
 
@@ -34,11 +38,14 @@ pub mod field;
 pub mod fresnel;
 pub mod gaussian;
 pub mod hardware;
+mod in_the_way;
 mod interference;
 pub mod landscape;
+pub mod margin;
 pub mod matching;
 pub mod moments;
 pub mod narrowing;
+pub mod over_time;
 pub mod predict;
 pub mod received;
 pub mod receiver;
@@ -46,3 +53,4 @@ pub mod route;
 pub mod rural;
 mod sums;
 pub mod walls;
+pub mod why;

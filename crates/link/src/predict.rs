@@ -8,7 +8,7 @@ use super::landscape::{AntennaLocation, WhatIf};
 use super::moments::Moments;
 use super::received::Received;
 use super::receiver::{Branches, Receiver};
-use super::sums::{Rates, Signal, Sums};
+use super::sums::{Rates, Signal, Sums, Variances};
 use open_beacon_domain::capacity::Estimate;
 use open_beacon_domain::capacity::possible::CarrierRates;
 use open_beacon_domain::model::{BandAccess, BandChoice, Carrier, ConnectionMode};
@@ -115,8 +115,8 @@ pub struct LinkPrediction<'a> {
     /// The median of what is expected, wire aside, over what would come if every signal were as it is likeliest, down and up: a sum of likely
     /// rates times the share becomes this prediction by it.
     pub median_over_likely: (f64, f64),
-    /// What makes the expected download's range as wide as it is, the most first.
-    pub doubts: Vec<RangeCause>,
+    /// Of the logarithm of the expected download, by what it comes from.
+    variances: Option<Variances>,
     /// Expected down and up where all signals and interferences are their means, Mbit/s: the quick figure by which kits are weighed.
     pub at_means_mbps: (f64, f64),
     pub(super) receiver: Receiver<'a>,
@@ -199,8 +199,6 @@ fn prediction<'a>(
     let share = |of: Normal| USUAL_SHARE * of.mean.exp();
     let over_likely = |rates: Option<Rates>| rates.map_or(1.0, |rates| rates.median_over_likely);
     let at_means = |rates: Option<Rates>| rates.map_or(0.0, |rates| rates.at_means_mbps);
-    let brought: Vec<Brought> = carriers.iter().map(CarrierPrediction::brought).collect();
-    let doubts = down.map_or_else(Vec::new, |down| env.doubts(&brought, down.variances));
     LinkPrediction {
         mast,
         aim,
@@ -214,7 +212,7 @@ fn prediction<'a>(
         down_share: share(down_share),
         up_share: share(up_share),
         median_over_likely: (over_likely(down), over_likely(up)),
-        doubts,
+        variances: down.map(|down| down.variances),
         at_means_mbps: (at_means(down), at_means(up)),
         receiver,
         at_likely_signal: [sums.likely.down_mbps, sums.likely.up_mbps],
@@ -304,6 +302,12 @@ impl LinkPrediction<'_> {
         let likely = |range: Option<Estimate>| range.map_or(0.0, |range| range.likely);
         let down = (likely(sum.down_mbps) * self.down_share).min(self.lan_cap_mbps);
         (down, likely(sum.up_mbps) * self.up_share)
+    }
+
+    /// What makes the expected download's range as wide as it is, the most first.
+    pub fn doubts(&self, env: &Environment) -> Vec<RangeCause> {
+        let brought: Vec<Brought> = self.carriers.iter().map(CarrierPrediction::brought).collect();
+        self.variances.map_or_else(Vec::new, |variances| env.doubts(&brought, variances))
     }
 
     /// Cells that the gateway takes together in the likely case, by what they bring, at the most as many as it can.

@@ -13,7 +13,7 @@ use open_beacon_domain::metrics::{NOISE_FIGURE_DB, db_to_linear, linear_to_db};
 pub struct Received {
     /// Of the antenna behind its feed line, in the middle of its beam, dBi.
     pub net_gain_dbi: f64,
-    /// What pattern and polarisation take of that towards the cell, dB.
+    /// What its pattern takes of that towards the cell, dB.
     pub pattern_db: f64,
     /// Loss by polarisation, dB.
     pub polarisation_db: f64,

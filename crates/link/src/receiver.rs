@@ -208,9 +208,14 @@ pub(super) fn taken(offers: &[Offer], at_once: usize) -> Taken {
     Taken { down, up }
 }
 
-/// Sums of what is taken, Mbit/s down and up.
-pub(super) fn sum_of(offers: &[Offer], at_once: usize) -> [f64; 2] {
+/// Sums of what is taken, Mbit/s down and up; where both technologies send, each has half of the power, and `shared_mbps` says what a
+/// carrier's upload is then.
+pub(super) fn sum_of(offers: &[Offer], at_once: usize, shared_mbps: impl Fn(usize) -> f64) -> [f64; 2] {
     let taken = taken(offers, at_once);
     let down = taken.down.iter().map(|at| offers[*at].down_mbps).sum();
-    [down, taken.up.iter().map(|at| offers[*at].up_mbps).sum()]
+    let up = match taken.up.as_slice() {
+        [alone] => offers[*alone].up_mbps,
+        both => both.iter().map(|at| shared_mbps(*at)).sum(),
+    };
+    [down, up]
 }

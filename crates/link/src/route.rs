@@ -3,16 +3,16 @@
 
 use super::fresnel::{Blocker, Clearance, Line, clearance};
 use super::gaussian::Z_90;
+pub use super::in_the_way::Through;
+use super::in_the_way::{all_m, clutter_db, counts, inside_db, under_tops_m};
 use super::rural::{near_ground_db, path_loss_db};
-use super::walls::wall_loss_db;
 use open_beacon_domain::capacity::Estimate;
 use open_beacon_domain::geo::GeoPoint;
 use open_beacon_domain::geo::geodesic::{Geodesic, STANDARD_K_FACTOR};
-use open_beacon_domain::model::{Mount, Obstacle, ObstacleKind, SiteSettings, SurfaceKind};
+use open_beacon_domain::model::{Obstacle, ObstacleKind, SiteSettings, SurfaceKind};
 use open_beacon_domain::propagation::p525::{earth_bulge_m, free_space_loss_db, fresnel_radius_m};
 use open_beacon_domain::propagation::p526::{Terrain, WavePolarisation, delta_bullington, knife_edge_db};
-use open_beacon_domain::propagation::p833::{inside_woodland_db, side_by_side_db, specific_attenuation_db_m};
-use open_beacon_domain::propagation::p2108::{clutter_height_m, height_gain_loss_db};
+use open_beacon_domain::propagation::p833::side_by_side_db;
 use open_beacon_domain::terrain::crossing::{Crossing, crossings};
 use open_beacon_domain::terrain::{Ground, Profile, ProfileError, Track};
 use serde::{Deserialize, Serialize};
@@ -47,19 +47,6 @@ pub enum Lack {
     Voids,
 }
 
-/// One stretch through trees or a building.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct Through {
-    /// Where the line passes it.
-    pub crossing: Crossing,
-    /// Taken by leaves or walls on the way through, dB.
-    pub inside_db: f64,
-    /// Because only the part of the wave below the top goes through, dB: little where the line is deep inside, much
-    /// where it passes above.
-    pub below_db: f64,
-}
-
 /// What a path loses.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -78,6 +65,9 @@ pub struct PathLoss {
     /// nothing is said of the surroundings; 0 by the model, which holds it.
     #[serde(default)]
     pub near_ground_db: f64,
+    /// How much more trees in the way take in leaf than bare, dB.
+    #[serde(default)]
+    pub leaves_db: f64,
     /// Room about the line.
     pub clearance: Option<Clearance>,
     /// What it passes through.
@@ -117,8 +107,6 @@ pub const TERRAIN_SPREAD_DB: f64 = 10.0;
 const OBSTACLE_DOUBT: f64 = 0.5;
 /// Two fifths of what the bare ground adds are doubted (common practice, no source).
 const GROUND_DOUBT: f64 = 0.4;
-/// A crossing at the antenna shorter than this is the wall it hangs on, m.
-const OWN_WALL_M: f64 = 2.0;
 
 /// A path between two points, its heights still open.
 #[derive(Clone, Debug)]
@@ -168,6 +156,8 @@ pub struct Around<'a> {
     pub settings: &'a SiteSettings,
     /// Trees taken as this much taller, m.
     pub taller_trees_m: f64,
+    /// Trees that are drawn bare taken as in leaf.
+    pub in_leaf: bool,
 }
 
 impl Around<'_> {
@@ -176,13 +166,16 @@ impl Around<'_> {
     }
 
     /// Height of an obstacle, m.
-    fn height_m(&self, crossing: &Crossing) -> f64 {
+    pub(super) fn height_m(&self, crossing: &Crossing) -> f64 {
         let obstacle = &self.obstacles[crossing.obstacle];
         obstacle.height_m + if obstacle.kind.is_trees() { self.taller_trees_m } else { 0.0 }
     }
 
-    fn kind(&self, crossing: &Crossing) -> ObstacleKind {
-        self.obstacles[crossing.obstacle].kind
+    pub(super) fn kind(&self, crossing: &Crossing) -> ObstacleKind {
+        match self.obstacles[crossing.obstacle].kind {
+            ObstacleKind::TreesBare if self.in_leaf => ObstacleKind::TreesInLeaf,
+            kind => kind,
+        }
     }
 }
 
@@ -293,25 +286,43 @@ impl Route {
             let above_m = ground_at(cut, at_m) + around.height_m(crossing) + bulge_m - line_at(at_m);
             std::f64::consts::SQRT_2 * above_m / fresnel_radius_m(length_m, at_m, frequency_mhz)
         };
+        let stands_in =
+            |crossing: &Crossing| crossing.from_m < 0.5 && ends.first_above_m < around.height_m(crossing);
         let through: Vec<Through> = self
             .crossings
             .iter()
             .zip(&counted)
             .filter(|(_, counted)| **counted)
             .map(|(crossing, _)| {
-                let stands_in = crossing.from_m < 0.5 && ends.first_above_m < around.height_m(crossing);
+                let stands_in = stands_in(crossing);
                 let below_db = if stands_in { 0.0 } else { knife_edge_db(-nu_of(crossing)) };
-                let inside_db = inside_db(crossing, stands_in, frequency_mhz, around);
-                Through { crossing: *crossing, inside_db, below_db }
+                let canopy_m =
+                    if stands_in { under_tops_m(crossing, &line_at, cut, around) } else { all_m(crossing) };
+                let inside_db = inside_db(around.kind(crossing), canopy_m, stands_in, frequency_mhz, around);
+                Through { crossing: *crossing, inside_db, below_db, canopy_m }
             })
             .collect();
+        let over_db = if through.is_empty() { 0.0 } else { diffraction_db(&tops_m) };
+        let past_db = |below_db: f64| (side_by_side_db(over_db, ground_db + below_db) - ground_db).max(0.0);
         let obstacles_db = if through.is_empty() {
             0.0
         } else {
-            let over_db = diffraction_db(&tops_m);
-            let below_db: f64 = through.iter().map(|one| one.inside_db + one.below_db).sum();
-            let excess_db = side_by_side_db(over_db, ground_db + below_db);
-            (excess_db - ground_db).max(0.0)
+            past_db(through.iter().map(|one| one.inside_db + one.below_db).sum())
+        };
+        let is_tree = |one: &Through| around.kind(&one.crossing).is_trees();
+        let leaves_db = if through.iter().any(is_tree) {
+            let as_if = |trees: ObstacleKind| -> f64 {
+                let inside_db = |one: &Through| {
+                    if !is_tree(one) {
+                        return one.inside_db;
+                    }
+                    inside_db(trees, one.canopy_m, stands_in(&one.crossing), frequency_mhz, around)
+                };
+                past_db(through.iter().map(|one| inside_db(one) + one.below_db).sum())
+            };
+            as_if(ObstacleKind::TreesInLeaf) - as_if(ObstacleKind::TreesBare)
+        } else {
+            0.0
         };
         let clearance = clearance(&Line {
             distances_m: &cut.distances_m,
@@ -342,65 +353,15 @@ impl Route {
                 likely,
                 high: likely + TERRAIN_SPREAD_DB + doubt,
             },
+            leaves_db,
             clearance,
             through,
         }
     }
 }
 
-/// Whether a crossing is reckoned: trees not where the heights are of tree tops already; the house not round an
-/// antenna inside it, nor the bit of wall that an antenna hangs on.
-fn counts(crossing: &Crossing, ends: Ends, surface: SurfaceKind, around: &Around) -> bool {
-    match around.kind(crossing) {
-        ObstacleKind::TreesInLeaf | ObstacleKind::TreesBare => surface == SurfaceKind::Ground,
-        ObstacleKind::Building | ObstacleKind::House => {
-            let at_antenna = crossing.from_m < OWN_WALL_M;
-            let above = ends.first_above_m >= around.height_m(crossing);
-            !(at_antenna && (ends.indoors || above || crossing.to_m < OWN_WALL_M))
-        }
-    }
-}
-
-/// Drawn things within this distance are what stands round the house, m: its clutter is in them.
-const ROUND_M: f64 = 150.0;
-
-/// What undrawn clutter round the house takes, dB: P.2108 clause 3.1, to 3 GHz (above, as at 3 GHz). Not where trees or
-/// buildings are drawn on the first stretch, and not inside the house.
-fn clutter_db(through: &[Through], ends: Ends, frequency_mhz: f64, around: &Around) -> f64 {
-    let Some(clutter) = around.settings.survey.clutter.filter(|_| !ends.indoors) else { return 0.0 };
-    if through.iter().any(|one| one.crossing.from_m < ROUND_M) {
-        return 0.0;
-    }
-    let top_m = clutter_height_m(clutter);
-    height_gain_loss_db(clutter, frequency_mhz.min(3000.0), ends.first_above_m.max(0.5), top_m, STREET_M)
-        .unwrap_or(0.0)
-}
-
-/// Width between clutter, m: the default of P.2108 clause 3.1.
-const STREET_M: f64 = 27.0;
-
-/// What the way through takes, dB.
-fn inside_db(crossing: &Crossing, stands_in: bool, frequency_mhz: f64, around: &Around) -> f64 {
-    let depth_m = crossing.to_m - crossing.from_m;
-    let kind = around.kind(crossing);
-    match kind {
-        ObstacleKind::TreesInLeaf | ObstacleKind::TreesBare => {
-            let in_leaf = kind == ObstacleKind::TreesInLeaf;
-            if stands_in {
-                inside_woodland_db(frequency_mhz, depth_m, in_leaf)
-            } else {
-                depth_m * specific_attenuation_db_m(frequency_mhz, in_leaf)
-            }
-        }
-        // In at one wall and out at the other.
-        ObstacleKind::Building | ObstacleKind::House => {
-            2.0 * wall_loss_db(Mount::Indoor, around.settings, frequency_mhz).mean
-        }
-    }
-}
-
 /// Ground at a distance, straight between the cut's points, m.
-fn ground_at(cut: &Cut, at_m: f64) -> f64 {
+pub(super) fn ground_at(cut: &Cut, at_m: f64) -> f64 {
     let upper =
         cut.distances_m.partition_point(|distance| *distance < at_m).clamp(1, cut.distances_m.len() - 1);
     let (d1, d2) = (cut.distances_m[upper - 1], cut.distances_m[upper]);
@@ -476,6 +437,7 @@ fn by_model(
         ground_db: 0.0,
         obstacles_db: 0.0,
         near_ground_db: 0.0,
+        leaves_db: 0.0,
         total_db,
         clearance: None,
         through: Vec::new(),

@@ -8,7 +8,7 @@ use super::moments::{FIVE, Moments};
 use super::receiver::{Branches, Offer, Receiver, gathered_db, sum_of, taken};
 use open_beacon_domain::bands::{carrier_frequency_mhz, usual_widths_of};
 use open_beacon_domain::capacity::Estimate;
-use open_beacon_domain::capacity::possible::{AchievableRate, CarrierRates, Channel};
+use open_beacon_domain::capacity::possible::{AchievableRate, CarrierRates, Channel, SHARED_POWER_DB};
 use open_beacon_domain::metrics::careful_sinr_db;
 use open_beacon_domain::model::{BandName, Carrier, ConnectionMode, LinkAssumptions, SiteSettings};
 
@@ -99,10 +99,11 @@ impl Sums {
             let data_db = sinr_db.min(one.cleanest_sinr_db) + gathered_db(one.branches.count);
             channel.map_or(0.0, |channel| channel.likely_down_mbps(data_db, link.layers))
         };
-        let up_mbps = |at: usize, rsrp_dbm: f64| {
+        let up_mbps = |at: usize, rsrp_dbm: f64, less_db: f64| {
             let (channel, link) = &pipes[at];
-            channel.map_or(0.0, |channel| channel.likely_up_mbps(rsrp_dbm, link.transmit_power_dbm))
+            channel.map_or(0.0, |channel| channel.likely_up_mbps(rsrp_dbm, link.transmit_power_dbm - less_db))
         };
+        let less_db = if taken.up.len() > 1 { SHARED_POWER_DB } else { 0.0 };
         let of = |places: &[usize], rate_mbps: &dyn Fn(usize, f64) -> f64| {
             let by_luck = |at: &usize| {
                 let rates = std::array::from_fn(|step| rate_mbps(*at, UNLUCKIEST + STEP * step as f64));
@@ -115,16 +116,18 @@ impl Sums {
             .enumerate()
             .map(|(at, offer)| {
                 let (rsrp_dbm, sinr_db) = signals[at].at_means;
-                Offer { down_mbps: down_mbps(at, sinr_db), up_mbps: up_mbps(at, rsrp_dbm), ..*offer }
+                Offer { down_mbps: down_mbps(at, sinr_db), up_mbps: up_mbps(at, rsrp_dbm, 0.0), ..*offer }
             })
             .collect();
         Self {
             likely: receiver.together(&cases),
             ln_mbps: [
                 of(&taken.down, &|at, z| down_mbps(at, signals[at].sinr_db.at(z))),
-                of(&taken.up, &|at, z| up_mbps(at, signals[at].rsrp_dbm.at(z))),
+                of(&taken.up, &|at, z| up_mbps(at, signals[at].rsrp_dbm.at(z), less_db)),
             ],
-            at_means_mbps: sum_of(&at_means, receiver.aggregated()),
+            at_means_mbps: sum_of(&at_means, receiver.aggregated(), |at| {
+                up_mbps(at, signals[at].at_means.0, SHARED_POWER_DB)
+            }),
         }
     }
 

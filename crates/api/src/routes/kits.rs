@@ -28,6 +28,7 @@ use open_beacon_core::model::{
 use open_beacon_core::spelling::write_list;
 use open_beacon_core::words;
 use open_beacon_core::words::Style;
+use open_beacon_core::words::why::WhyRow;
 use open_beacon_store::{Archivable, StoreError};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -58,6 +59,12 @@ pub struct JudgedKit {
     pub title: String,
     /// What makes the range of the download as wide as it is.
     pub doubts: Option<String>,
+    /// How far the signal may fall.
+    pub margin: String,
+    /// What to expect over a day.
+    pub day: Option<String>,
+    /// Where the figures come from.
+    pub why: Vec<WhyRow>,
     pub said: Vec<KitSaid>,
     /// For joints that do not mate: what of the catalogue would join them.
     pub fixes: Vec<JointFix>,
@@ -150,6 +157,9 @@ pub(super) fn judged(
     JudgedKit {
         title: words::kit::sentence(&assessment.title, style),
         doubts: words::doubts::sentence(&assessment.outlook.doubts),
+        margin: words::why::margin(assessment.outlook.margin.as_ref()),
+        day: assessment.outlook.day.as_ref().map(words::why::day),
+        why: assessment.outlook.why.as_ref().map_or_else(Vec::new, words::why::rows),
         said: assessment
             .found
             .iter()

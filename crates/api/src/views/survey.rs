@@ -14,6 +14,7 @@ use open_beacon_core::survey::rank::Choice;
 use open_beacon_core::survey::ranking::{Ranking, rank};
 use open_beacon_core::words;
 use open_beacon_core::words::Style;
+use open_beacon_core::words::why::WhyRow;
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -105,6 +106,14 @@ pub struct ChoiceSaid {
     pub access: String,
     /// What makes the range of the download as wide as it is.
     pub doubts: Option<String>,
+    /// How far the signal may fall; on the path's own page.
+    pub margin: Option<String>,
+    /// What to expect over a day; on the path's own page.
+    pub day: Option<String>,
+    /// What leaves make of it, and where the trees' figures end.
+    pub leaves: Option<String>,
+    /// Where the figures come from; on the path's own page.
+    pub why: Vec<WhyRow>,
 }
 
 /// What a survey lacks.
@@ -170,6 +179,10 @@ pub(crate) fn said(one: &Choice, obstacles: &[Obstacle], style: Style) -> Choice
         clearance: one.clearance.map(|found| words::survey::clearance(&found, obstacles, style)),
         access: words::survey::access(one.access).into(),
         doubts: words::doubts::sentence(&one.doubts),
+        margin: one.why.as_ref().map(|_| words::why::margin(one.margin.as_ref())),
+        day: one.day.as_ref().map(words::why::day),
+        leaves: words::survey::leaves(one),
+        why: one.why.as_ref().map_or_else(Vec::new, words::why::rows),
     }
 }
 

@@ -3,18 +3,19 @@
 use super::need::{Need, need};
 use super::scenario::Scenario;
 use crate::capacity::Estimate;
-use crate::capacity::shannon::LEAST_SINR_DB;
 use crate::hardware::budget::{Budget, budget};
 use crate::hardware::resolve::Resolved;
 use crate::link::antenna::{Aim, AimAntenna};
 use crate::link::cells::Origin;
 use crate::link::doubts::RangeCause;
 use crate::link::landscape::AntennaLocation;
+use crate::link::margin::Margin;
+use crate::link::over_time::DayRates;
 use crate::link::predict::{CarrierPrediction, LinkPrediction, LinkSetup, predict};
+use crate::link::why::Why;
 use crate::metrics::{Limit, limits};
 use crate::model::BandName;
 use serde::{Deserialize, Serialize};
-use statrs::distribution::{ContinuousCDF, Normal};
 
 /// One band with a kit.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -52,8 +53,6 @@ pub struct BandRadio {
     pub rejection_db: f64,
     /// What limits it.
     pub limit: Limit,
-    /// How far the signal may fall before this band is lost, dB: SINR above the least that carries data.
-    pub margin_db: Estimate,
     /// Spatial layers that leads, gateway and mast allow.
     pub layers: u8,
     /// Download, Mbit/s.
@@ -72,20 +71,6 @@ pub struct SecondPair {
     pub with_mbps: f64,
     /// Without it, Mbit/s.
     pub without_mbps: f64,
-}
-
-/// How far the signal may fall before the need is missed.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct Margin {
-    /// Likely, dB.
-    pub margin_db: f64,
-    /// With luck against it and for it, dB; 0 where the need is missed then.
-    pub low_db: f64,
-    /// Upper end, dB.
-    pub high_db: f64,
-    /// Share of time that the need is met, for fading of 6 dB spread (TR 38.901 table 7.4.1-1 has 4 to 8).
-    pub availability: f64,
 }
 
 /// A kit at a site.
@@ -115,14 +100,14 @@ pub struct Outlook {
     pub need: Need,
     /// `None` where the need is not met even now, or nothing is known.
     pub margin: Option<Margin>,
+    /// What to expect at the slowest and at the fastest hour of a day.
+    pub day: Option<DayRates>,
+    /// Where the figures come from.
+    pub why: Option<Why>,
     /// What a second pair of antennas would add.
     pub second_pair: Option<SecondPair>,
 }
 
-/// Deepest fade searched, dB.
-const DEEPEST_FADE_DB: f64 = 60.0;
-/// Spread of slow fading, dB: between line of sight's 4 to 6 and the obstructed 8 of TR 38.901 table 7.4.1-1.
-const FADING_SPREAD_DB: f64 = 6.0;
 /// What a kit does here, at a place.
 pub fn outlook(kit: &Resolved, scenario: &Scenario, location: AntennaLocation) -> Outlook {
     let settings = scenario.settings();
@@ -130,7 +115,7 @@ pub fn outlook(kit: &Resolved, scenario: &Scenario, location: AntennaLocation) -
     // Parts without a gateway receive nothing yet.
     let found = kit.gateway.and_then(|_| predict(scenario.env, &setup));
     let need = need(&settings.kit.uses);
-    let margin = found.as_ref().and_then(|one| margin(one, &need));
+    let margin = found.as_ref().and_then(|one| one.margin(scenario.env, need.down_mbps, need.up_mbps));
     Outlook {
         bands: band_outlooks(kit, scenario, found.as_ref()),
         possible_down_mbps: found.as_ref().and_then(|one| one.possible_down_mbps),
@@ -140,42 +125,13 @@ pub fn outlook(kit: &Resolved, scenario: &Scenario, location: AntennaLocation) -
         bearing_deg: found.as_ref().and_then(|one| one.aim).map(|aim| aim.azimuth_deg),
         lan_cap_mbps: found.as_ref().map_or(0.0, |one| one.lan_cap_mbps),
         lan_caps: found.as_ref().is_some_and(|one| one.lan_caps),
-        doubts: found.as_ref().map_or_else(Vec::new, |one| one.doubts.clone()),
+        doubts: found.as_ref().map_or_else(Vec::new, |one| one.doubts(scenario.env)),
         margin,
+        day: found.as_ref().and_then(|one| one.over_a_day(scenario.env)),
+        why: found.as_ref().and_then(|one| one.why(scenario.env)),
         need,
         second_pair: second_pair(scenario, &setup, found.as_ref()),
     }
-}
-
-/// How far the signal may fall in each case; `None` where the need is not met in the likely one.
-fn margin(found: &LinkPrediction, need: &Need) -> Option<Margin> {
-    let deepest = |case: usize| {
-        deepest_fade_db(&|fade_db| {
-            let (down, up) = found.faded_mbps(case, fade_db);
-            down >= need.down_mbps && up >= need.up_mbps
-        })
-    };
-    let margin_db = deepest(1)?;
-    let availability = Normal::new(0.0, FADING_SPREAD_DB).map_or(0.5, |spread| spread.cdf(margin_db));
-    Some(Margin {
-        margin_db,
-        low_db: deepest(0).unwrap_or(0.0),
-        high_db: deepest(2).unwrap_or(margin_db),
-        availability,
-    })
-}
-
-/// The deepest fade at which `met` still holds, to a tenth of a decibel.
-fn deepest_fade_db(met: &dyn Fn(f64) -> bool) -> Option<f64> {
-    if !met(0.0) {
-        return None;
-    }
-    let (mut held, mut lost) = (0.0, DEEPEST_FADE_DB);
-    while lost - held > 0.1 {
-        let middle = f64::midpoint(held, lost);
-        if met(middle) { held = middle } else { lost = middle }
-    }
-    Some(held)
 }
 
 fn band_outlooks(kit: &Resolved, scenario: &Scenario, found: Option<&LinkPrediction>) -> Vec<BandOutlook> {
@@ -223,7 +179,6 @@ fn radio(kit: &Resolved, scenario: &Scenario, aim: Option<Aim>, one: &CarrierPre
         disturbance_change_db,
         rejection_db: AimAntenna::Kit(kit).rejection_db(&scenario.env.interferers_off_deg(aim)),
         limit: limits(carrier).limit,
-        margin_db: sinr_db.map(|db| (db - LEAST_SINR_DB).max(0.0)),
         layers: one.branches.layers,
         down_mbps: rates.down_mbps,
         up_mbps: rates.up_mbps,

@@ -1,7 +1,6 @@
 //! Positions, heights and masts in order of what they would bring.
 
 use crate::capacity::Estimate;
-use crate::capacity::shannon::LEAST_SINR_DB;
 use crate::geo::geodesic::{STANDARD_K_FACTOR, elevation_angle_deg, way};
 use crate::kit::need::{ALIKE_WORTH, Need, need};
 use crate::link::antenna::AimAntenna;
@@ -10,8 +9,11 @@ use crate::link::draws::{USUAL_DRAWS, chances_of_best, draws};
 use crate::link::environment::Environment;
 use crate::link::fresnel::Clearance;
 use crate::link::landscape::{AntennaLocation, WhatIf};
+use crate::link::margin::Margin;
+use crate::link::over_time::DayRates;
 use crate::link::predict::{CarrierPrediction, LinkPrediction, LinkSetup, predict, predictions};
 use crate::link::route::PathSource;
+use crate::link::why::Why;
 use crate::model::{BandName, MastId, Mount, Position, PositionId};
 use serde::{Deserialize, Serialize};
 
@@ -61,8 +63,6 @@ pub struct BandSignal {
     pub rsrp_dbm: Estimate,
     /// Signal to interference and noise ratio, dB.
     pub sinr_db: Estimate,
-    /// Signal may fall this far before the band carries nothing, dB.
-    pub margin_db: Estimate,
     /// Download, Mbit/s.
     pub down_mbps: Option<Estimate>,
     /// Upload, Mbit/s.
@@ -75,6 +75,9 @@ pub struct BandSignal {
     pub ground_db: f64,
     /// Loss by buildings and trees, dB.
     pub obstacles_db: f64,
+    /// How much more trees in the way take in leaf than bare, dB.
+    #[serde(default)]
+    pub leaves_db: f64,
     /// What ground and clutter near the antenna take beyond that, dB.
     pub near_ground_db: f64,
     /// What measurements at this house add to that computed power, dB.
@@ -130,8 +133,15 @@ pub struct Choice {
     pub possible_down_mbps: Estimate,
     /// Possible upload on an empty cell, Mbit/s.
     pub possible_up_mbps: Estimate,
-    /// Of the best band, dB.
-    pub margin_db: f64,
+    /// How far the signal may fall before the household's need is missed; `None` where it is missed, or not asked for.
+    #[serde(default)]
+    pub margin: Option<Margin>,
+    /// What to expect at the slowest and at the fastest hour of a day, where it is asked for.
+    #[serde(default)]
+    pub day: Option<DayRates>,
+    /// Where the figures come from, where it is asked for.
+    #[serde(default)]
+    pub why: Option<Why>,
     /// From antenna to gateway, m.
     pub cable_m: f64,
     /// How it is reached.
@@ -161,6 +171,18 @@ struct Weighed<'a> {
     found: LinkPrediction<'a>,
     /// What it is expected to be worth to the household.
     worth: f64,
+}
+
+impl Weighed<'_> {
+    /// The choice with its margin, its day and its reasons.
+    fn explained(self, env: &Environment, need: &Need) -> Choice {
+        Choice {
+            margin: self.found.margin(env, need.down_mbps, need.up_mbps),
+            day: self.found.over_a_day(env),
+            why: self.found.why(env),
+            ..self.choice
+        }
+    }
 }
 
 /// How many in front are drawn together.
@@ -272,7 +294,7 @@ pub fn choices_at(
 ) -> Vec<Choice> {
     let need = need(&env.settings.kit.uses);
     let all = weighed_at(env, asked, &need, position, location, raised_m, what_if);
-    all.into_iter().map(|one| one.choice).collect()
+    all.into_iter().map(|one| one.explained(env, &need)).collect()
 }
 
 fn weighed_at<'a>(
@@ -318,7 +340,6 @@ fn choice(
     });
     let mut bands: Vec<BandSignal> = carried.iter().map(|one| band_signal(env, one)).collect();
     bands.sort_by(|a, b| b.bandwidth_mhz.unwrap_or(0.0).total_cmp(&a.bandwidth_mhz.unwrap_or(0.0)));
-    let margin_db = bands.iter().map(|band| band.margin_db.likely).fold(0.0, f64::max);
     let to_gateway_m = env.house.map_or(0.0, |house| way(house, place).distance_m);
     let nothing = Estimate::exactly(0.0);
     Some(Choice {
@@ -336,11 +357,13 @@ fn choice(
         clearance: loss.clearance,
         bands,
         down_mbps: found.down_mbps.unwrap_or(nothing),
-        doubts: found.doubts.clone(),
+        doubts: found.doubts(env),
         up_mbps: found.up_mbps.unwrap_or(nothing),
         possible_down_mbps: found.possible_down_mbps.unwrap_or(nothing),
         possible_up_mbps: found.possible_up_mbps.unwrap_or(nothing),
-        margin_db,
+        margin: None,
+        day: None,
+        why: None,
         cable_m: cable_m(to_gateway_m, location.height_m),
         access: Access::of(location.mount, location.height_m),
         chance_of_best: None,
@@ -364,13 +387,13 @@ fn band_signal(env: &Environment, one: &CarrierPrediction) -> BandSignal {
         pci: cell.carrier.pci,
         rsrp_dbm: one.rsrp_dbm(),
         sinr_db,
-        margin_db: sinr_db.map(|db| (db - LEAST_SINR_DB).max(0.0)),
         down_mbps: rates.down_mbps,
         up_mbps: rates.up_mbps,
         loss_db: loss.map_or(Estimate::exactly(0.0), |loss| loss.total_db),
         free_space_db: loss.map_or(0.0, |loss| loss.free_space_db),
         ground_db: loss.map_or(0.0, |loss| loss.ground_db),
         obstacles_db: loss.map_or(0.0, |loss| loss.obstacles_db),
+        leaves_db: loss.map_or(0.0, |loss| loss.leaves_db),
         near_ground_db: loss.map_or(0.0, |loss| loss.near_ground_db),
         measured_db: one.arriving.power_dbm.mean - one.arriving.computed_dbm,
         wall_db: one.arriving.wall_db.mean,

@@ -3,6 +3,7 @@
 use super::rank::{Choice, Question, choices};
 use crate::link::environment::Environment;
 use crate::link::landscape::WhatIf;
+use crate::model::ObstacleKind;
 use serde::{Deserialize, Serialize};
 
 /// What may be otherwise than it was taken.
@@ -13,6 +14,8 @@ use serde::{Deserialize, Serialize};
 pub enum Doubt {
     /// Trees taller than drawn.
     TreesTaller { by_m: f64 },
+    /// Trees that are drawn bare in leaf.
+    InLeaf,
     /// Every cell fully loaded, as in the evening.
     AllBusy,
     /// Masts whose height is not known lower than taken.
@@ -51,6 +54,10 @@ pub(super) fn sensitivity(env: &Environment, asked: &Question, best: Option<&Cho
     let landscape = &env.landscape;
     let trees = landscape.obstacles.iter().any(|one| one.kind.is_trees() && one.archived_at.is_none());
     let in_use = || landscape.masts.iter().filter(|mast| mast.archived_at.is_none());
+    let bare = landscape
+        .obstacles
+        .iter()
+        .any(|one| one.kind == ObstacleKind::TreesBare && one.archived_at.is_none());
     let others = in_use().map(|mast| mast.cells.len()).sum::<usize>() > 1;
     let unsaid = in_use().any(|mast| mast.height_m.is_none());
     let mut found = Vec::new();
@@ -61,6 +68,7 @@ pub(super) fn sensitivity(env: &Environment, asked: &Question, best: Option<&Cho
     };
     let as_known = WhatIf::default();
     tried(trees, Doubt::TreesTaller { by_m: TALLER_M }, WhatIf { taller_trees_m: TALLER_M, ..as_known });
+    tried(bare, Doubt::InLeaf, WhatIf { in_leaf: true, ..as_known });
     tried(others, Doubt::AllBusy, WhatIf { all_busy: true, ..as_known });
     tried(unsaid, Doubt::MastsLower { by_m: LOWER_M }, WhatIf { lower_masts_m: LOWER_M, ..as_known });
     found

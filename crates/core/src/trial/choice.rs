@@ -70,8 +70,8 @@ pub struct Prediction {
     pub possible_up_mbps: Option<Estimate>,
     /// Round trip on an idle line, ms.
     pub idle_latency_ms: Estimate,
-    /// How far the signal may fall before the carrier that holds the connection is lost, dB.
-    pub margin_db: Option<f64>,
+    /// Signal-to-noise of the carrier that holds the connection with luck, dB.
+    pub sinr_db: Option<f64>,
     /// How good it is for each goal at the likely figure; as [`score`](super::score::score) has it.
     pub score: Option<Estimate>,
 }
@@ -195,8 +195,8 @@ pub struct Asked<'a> {
 }
 
 fn hopeless(one: &Prediction, best: f64) -> Option<Hopeless> {
-    if let Some(margin_db) = one.margin_db.filter(|margin| *margin < -2.0) {
-        return Some(Hopeless::TooWeak { sinr_db: margin_db + LEAST_SINR_DB });
+    if let Some(sinr_db) = one.sinr_db.filter(|sinr_db| *sinr_db < LEAST_SINR_DB - 2.0) {
+        return Some(Hopeless::TooWeak { sinr_db });
     }
     let at_most = one.score?.high;
     (at_most < best * CROWDED_LEAVES).then_some(Hopeless::TooSlow { at_most, best })
@@ -309,10 +309,8 @@ fn predict(
     };
     let (down_mbps, up_mbps) = (range(|sum| sum.down_mbps), range(|sum| sum.up_mbps));
     let idle_latency_ms = latency(mode);
-    let margin_db = likely.first().and_then(|one| {
-        let moved = shifted(&one.one.carrier, one.one.doubt_db);
-        Some(careful_sinr_db(&moved)? - LEAST_SINR_DB)
-    });
+    let sinr_db =
+        likely.first().and_then(|one| careful_sinr_db(&shifted(&one.one.carrier, one.one.doubt_db)));
     let expected = |range: Option<Estimate>, share: f64| range.map(|range| range.map(|mbps| mbps * share));
     let (possible_down_mbps, possible_up_mbps) = (down_mbps, up_mbps);
     let (down_mbps, up_mbps) = (expected(down_mbps, ask.shares.0), expected(up_mbps, ask.shares.1));
@@ -326,7 +324,7 @@ fn predict(
         possible_down_mbps,
         possible_up_mbps,
         idle_latency_ms,
-        margin_db,
+        sinr_db,
         score,
     }
 }

@@ -12,6 +12,7 @@ pub mod outward;
 pub mod survey;
 pub mod track;
 pub mod trial;
+pub mod why;
 
 pub use number::{
     bearing, decibels, in_cases, length, milliseconds, power_dbm, rate, rough_rate, share, signed, times,

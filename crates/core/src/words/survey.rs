@@ -1,5 +1,6 @@
 //! Words of the Survey stage.
 
+use crate::bands::band_name;
 use crate::capacity::Estimate;
 use crate::link::fresnel::{Blocker, Clearance, FREE_SHARE};
 use crate::link::matching::{CellMatch, Evidence, Fit};
@@ -117,10 +118,34 @@ pub fn access(access: Access) -> &'static str {
     }
 }
 
+/// Differences by leaves smaller than this are not worth a word, dB.
+const LEAVES_DB: f64 = 0.5;
+/// Above this the trees' most is carried on by its law, MHz (`domain::propagation::p833::most_db`).
+const TREES_MEASURED_MHZ: f64 = 2200.0;
+
+/// What leaves make of a path, and a note where the trees' figures reach beyond what they were measured at.
+pub fn leaves(one: &Choice) -> Option<String> {
+    let most = one.bands.iter().max_by(|a, b| a.leaves_db.total_cmp(&b.leaves_db))?;
+    if most.leaves_db < LEAVES_DB {
+        return None;
+    }
+    let band = band_name(most.band.technology, most.band.band);
+    let beyond = if most.frequency_mhz > TREES_MEASURED_MHZ {
+        " Above 2.2 GHz what trees take is carried on from lower bands."
+    } else {
+        ""
+    };
+    Some(format!(
+        "Trees in the way take about {} more of {band} in leaf than bare: test again when the season turns.{beyond}",
+        decibels(most.leaves_db)
+    ))
+}
+
 /// What would change the order.
 pub fn sensitivity(one: &Sensitivity, style: Style) -> String {
     let tree = |by_m: f64| whole_length(by_m, style.units);
     let doubt = match one.doubt {
+        Doubt::InLeaf => "When the trees that are drawn bare are in leaf".into(),
         Doubt::TreesTaller { by_m } => format!("If the trees are {} taller than drawn", tree(by_m)),
         Doubt::AllBusy => "If every cell around is fully loaded, as in the evening".into(),
         Doubt::MastsLower { by_m } => {

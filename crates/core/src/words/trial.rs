@@ -158,9 +158,10 @@ pub fn outlook_words(one: &ChoiceOutlook) -> String {
         });
         format!(": about {} down{alone}, {} up", rough_rate(down.likely), rough_rate(up.likely))
     });
-    let margin = found.margin_db.map_or_else(String::new, |db| format!(", margin {}", decibels(db.round())));
+    let clean =
+        found.sinr_db.map_or_else(String::new, |db| format!(", SINR {} at best", decibels(db.round())));
     format!(
-        "{}{rates}, idle latency about {}{margin}",
+        "{}{rates}, idle latency about {}{clean}",
         bands.join(" + "),
         milliseconds(found.idle_latency_ms.likely)
     )

@@ -132,12 +132,12 @@ fn doubts_add_up_and_fall_with_what_is_measured() {
         "the reading is behind a wall: {there:?}"
     );
     let share = |found: &LinkPrediction, unknown: NotKnown| {
-        found.doubts.iter().find(|one| one.unknown == unknown).map_or(0.0, |one| one.share)
+        found.doubts(house()).iter().find(|one| one.unknown == unknown).map_or(0.0, |one| one.share)
     };
     for found in [&inside, &outside] {
-        let sum: f64 = found.doubts.iter().map(|one| one.share).sum();
-        assert!((0.8..=1.0 + 1e-9).contains(&sum), "{:?}", found.doubts);
-        assert!(found.doubts.is_sorted_by(|a, b| a.share >= b.share));
+        let sum: f64 = found.doubts(house()).iter().map(|one| one.share).sum();
+        assert!((0.8..=1.0 + 1e-9).contains(&sum), "{:?}", found.doubts(house()));
+        assert!(found.doubts(house()).is_sorted_by(|a, b| a.share >= b.share));
     }
     let measured = predict(house(), &stock(place(1, Mount::Indoor, 1.0))).unwrap();
     let spread = |found: &LinkPrediction| {
@@ -145,8 +145,13 @@ fn doubts_add_up_and_fall_with_what_is_measured() {
         (down.high / down.low).ln().powi(2)
     };
     let of_load = |found: &LinkPrediction| share(found, NotKnown::Share) * spread(found);
-    assert!(of_load(&measured) < 0.5 * of_load(&outside), "{:?} {:?}", measured.doubts, outside.doubts);
-    let said = open_beacon_core::words::doubts::sentence(&outside.doubts).unwrap();
+    assert!(
+        of_load(&measured) < 0.5 * of_load(&outside),
+        "{:?} {:?}",
+        measured.doubts(house()),
+        outside.doubts(house())
+    );
+    let said = open_beacon_core::words::doubts::sentence(&outside.doubts(house())).unwrap();
     assert!(said.starts_with("What makes the range wide: ") && said.ends_with(")."), "{said}");
 }
 

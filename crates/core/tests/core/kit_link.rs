@@ -268,11 +268,15 @@ fn margin_grows_with_signal_and_is_missing_where_the_need_is_missed() {
     assert!(high.margin_db > low.margin_db + 4.0);
     assert!(high.availability > low.availability && high.availability <= 1.0);
     assert!(high.low_db <= high.margin_db && high.margin_db <= high.high_db);
-    // Φ(margin / 6 dB): the normal distribution at one spread is 0.8413.
+    // Φ(margin / spread), by its own series.
     let one_spread = low.availability;
-    assert!((one_spread - 0.5 * (1.0 + erf(low.margin_db / 6.0 / 2f64.sqrt()))).abs() < 1e-6);
-    let band = strong.bands[0].radio.unwrap();
-    assert!(band.margin_db.low <= band.margin_db.likely && band.margin_db.likely <= band.margin_db.high);
+    assert!(
+        (one_spread - 0.5 * (1.0 + erf(low.margin_db / low.fading.spread_db / 2f64.sqrt()))).abs() < 1e-6
+    );
+    assert!(
+        low.fading.visits == 0 && (low.fading.spread_db - 2.0).abs() < 1e-9,
+        "nothing was measured twice"
+    );
     let mut hopeless = house(vec![heard(lte(3), 5.0, -135.0, -12.0, CarrierRole::Anchor)]);
     hopeless.settings.kit.uses[2].count = 4;
     let found = judged(&sound(), &hopeless);

@@ -49,11 +49,17 @@ fn the_posterior_matches_the_reference_library() {
             residual: row[8],
             noise: row[9],
         });
-        let posterior = Posterior::new(Parts, measured.collect());
+        let measured: Vec<_> = measured.collect();
+        // The same learned one by one, after the first.
+        let mut pushed = Mixture::new([(1.0, Parts)], &measured[..1]);
+        measured[1..].iter().for_each(|one| pushed.push(one));
+        let posterior = Posterior::new(Parts, measured);
         for row in own().filter(|row| row[1] == 1.0) {
             let found = posterior.at(&point(row));
             worst = worst.max((found.mean - row[8]).abs()).max((found.spread - row[9]).abs());
             worst = worst.max((posterior.shift(&point(row)) - row[8]).abs());
+            let one_by_one = pushed.at(&point(row));
+            worst = worst.max((one_by_one.mean - row[8]).abs()).max((one_by_one.spread - row[9]).abs());
             compared += 1;
         }
         // The same points together: their own means and variances, and drawn pairs hang together as the posterior says.
@@ -178,6 +184,29 @@ proptest! {
         // The truncated mean lies below the bound, as far as six spreads are looked at.
         prop_assert!(bound < mean - 6.0 * spread || after <= bound + 1e-6, "{after} {bound}");
     }
+}
+
+/// Points of a sweep and repeated readings of one setup count as one reading, by their precisions: two readings 4 dB apart are two of their
+/// mean, so that a long sweep does not make a house slow.
+#[test]
+fn repeated_readings_are_one_reading_of_their_mean() {
+    let carrier = |rsrp: f64| vec![heard(lte(3), 20.0, rsrp, 8.0, CarrierRole::Anchor)];
+    let of = |readings: &[(f64, usize)]| {
+        let seen = |(rsrp, samples): &(f64, usize)| Observation {
+            samples: *samples,
+            ..observed(at(1, Mount::Indoor, 1.5), carrier(*rsrp), None)
+        };
+        let env = of_observations(readings.iter().map(seen).collect());
+        env.arriving(&at(9, Mount::Wall, 6.0), &AimAntenna::Stock, WhatIf::default())[0].power_dbm
+    };
+    // The cell's own level starts from the strongest that was heard, so that it is heard first.
+    let (apart, mean) = (of(&[(-96.0, 1), (-100.0, 1)]), of(&[(-96.0, 1), (-100.0, 1), (-98.0, 2)]));
+    let same = of(&[(-96.0, 2), (-100.0, 2)]);
+    assert!(
+        (mean.mean - same.mean).abs() < 1e-6 && (mean.spread - same.spread).abs() < 1e-6,
+        "{mean:?} {same:?}"
+    );
+    assert!(mean.spread < apart.spread);
 }
 
 /// A reading behind a wall speaks of the wall first, one in the open of the mast.

@@ -64,10 +64,17 @@ impl Two {
     fn drawn(dice: &mut fastrand::Rng) -> Self {
         let mut between = |low: f64, high: f64| low + (high - low) * dice.f64();
         let (near_m, far_m) = (between(1500.0, 5000.0), between(3000.0, 9000.0));
-        let of = |pci| MastCell { bandwidth_mhz: Some(20.0), load: Some(0.5), ..cell(3, 1300, pci) };
+        // Their sectors look at the house.
+        let of = |pci, from_deg: f64| MastCell {
+            bandwidth_mhz: Some(20.0),
+            load: Some(0.5),
+            bearing_deg: Some((from_deg + 180.0) % 360.0),
+            ..cell(3, 1300, pci)
+        };
+        let far_deg = between(60.0, 180.0);
         let masts = [
-            mast(1, "Near", 0.0, near_m, vec![of(11)]),
-            mast(2, "Far", between(60.0, 180.0), far_m, vec![of(12)]),
+            mast(1, "Near", 0.0, near_m, vec![of(11, 0.0)]),
+            mast(2, "Far", far_deg, far_m, vec![of(12, far_deg)]),
         ];
         Self { masts, settings: SiteSettings::default(), ground: Ground::new(Vec::new()) }
     }

@@ -72,7 +72,7 @@ fn belt(bearing_deg: f64, away_m: f64, width_m: f64, height_m: f64) -> Obstacle 
 
 fn loss_db(route: &Route, height_m: f64, mhz: f64, obstacles: &[Obstacle]) -> f64 {
     let settings = SiteSettings::default();
-    let around = Around { obstacles, settings: &settings, taller_trees_m: 0.0 };
+    let around = Around { obstacles, settings: &settings, taller_trees_m: 0.0, in_leaf: false };
     let ends = Ends { first_above_m: height_m, last_above_m: 30.0, indoors: false };
     route.loss(ends, mhz, &around).total_db.likely
 }
@@ -129,13 +129,36 @@ fn trees_are_not_counted_twice_and_cost_less_when_bare_or_low() {
     assert!((route(&full, &surface) - gone_db).abs() < 1e-9, "tree tops are in a surface model already");
 }
 
+/// Trees drawn bare, taken as in leaf, take what the path says leaves make of them; and a line that rises out of the trees it begins in
+/// leaves over their tops: 6 m up in trees of 12 m, towards 30 m at 2 km over flat ground, after 6 m / (24 m / 2000 m) = 500 m.
+#[test]
+fn leaves_and_the_way_through_the_canopy() {
+    let (flat, settings) = (ground_by(|_, _| 400.0), SiteSettings::default());
+    let route = |trees: &[Obstacle], in_leaf: bool, height_m: f64| {
+        let around = Around { obstacles: trees, settings: &settings, taller_trees_m: 0.0, in_leaf };
+        let ends = Ends { first_above_m: height_m, last_above_m: 30.0, indoors: false };
+        Route::new(HOUSE, point_along(HOUSE, 143.0, 2000.0), &flat, trees).loss(ends, 1800.0, &around)
+    };
+    let full = belt(143.0, 120.0, 30.0, 15.0);
+    let bare = [Obstacle { kind: ObstacleKind::TreesBare, ..full.clone() }];
+    let (winter, summer) = (route(&bare, false, 6.0), route(&bare, true, 6.0));
+    assert!(winter.leaves_db > 0.2 && (winter.leaves_db - summer.leaves_db).abs() < 1e-9, "{winter:?}");
+    assert!((summer.obstacles_db - winter.obstacles_db - winter.leaves_db).abs() < 1e-9);
+    assert_eq!(route(&[full], true, 6.0).obstacles_db, summer.obstacles_db);
+    assert_eq!(route(&[], false, 6.0).leaves_db, 0.0);
+    let wood = [Obstacle { height_m: 12.0, ..belt(143.0, 700.0, 1400.0, 12.0) }];
+    let canopy_m = |height_m| route(&wood, false, height_m).through[0].canopy_m;
+    assert!((canopy_m(6.0) - 500.0).abs() < 10.0, "{}", canopy_m(6.0));
+    assert!(canopy_m(9.0) < canopy_m(6.0) && canopy_m(1.0) > canopy_m(6.0));
+}
+
 #[test]
 fn without_terrain_the_model_is_used_and_nothing_is_stacked_on_it() {
     let settings = SiteSettings::default();
     let trees = [belt(143.0, 120.0, 30.0, 15.0)];
     let ends = Ends { first_above_m: 6.0, last_above_m: 35.0, indoors: false };
     let with = |obstacles: &[Obstacle], km: f64| {
-        let around = Around { obstacles, settings: &settings, taller_trees_m: 0.0 };
+        let around = Around { obstacles, settings: &settings, taller_trees_m: 0.0, in_leaf: false };
         let route = Route::new(HOUSE, point_along(HOUSE, 143.0, km * 1000.0), &Ground::default(), obstacles);
         route.loss(ends, 1800.0, &around)
     };
@@ -380,7 +403,7 @@ proptest! {
         let far = point_along(HOUSE, bearing, away);
         let trees = [belt(bearing, away / 2.0, 40.0, 14.0)];
         let settings = SiteSettings::default();
-        let around = Around { obstacles: &trees, settings: &settings, taller_trees_m: 0.0 };
+        let around = Around { obstacles: &trees, settings: &settings, taller_trees_m: 0.0, in_leaf: false };
         let there = Route::new(HOUSE, far, &ground, &trees)
             .loss(Ends { first_above_m: 6.0, last_above_m: 25.0, indoors: false }, mhz, &around);
         let back = Route::new(far, HOUSE, &ground, &trees)

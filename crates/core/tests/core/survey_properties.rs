@@ -147,7 +147,7 @@ fn undrawn_clutter_counts_once_and_never_on_the_model() {
     let loss = |obstacles: &[Obstacle], clutter: Option<Clutter>, terrain: bool| {
         let mut settings = SiteSettings::default();
         settings.survey.clutter = clutter;
-        let around = Around { obstacles, settings: &settings, taller_trees_m: 0.0 };
+        let around = Around { obstacles, settings: &settings, taller_trees_m: 0.0, in_leaf: false };
         let none = open_beacon_core::terrain::Ground::default();
         let route = Route::new(HOUSE, far, if terrain { &ground } else { &none }, obstacles);
         let ends = Ends { first_above_m: 5.0, last_above_m: 35.0, indoors: false };
@@ -170,7 +170,7 @@ fn the_house_hides_what_is_behind_it_from_its_own_wall_only_below_the_roof() {
     let wall = point_along(HOUSE, 180.0, 5.3);
     let loss = |bearing_deg: f64, height_m: f64, indoors: bool| {
         let route = Route::new(wall, point_along(HOUSE, bearing_deg, 5000.0), &ground, &house);
-        let around = Around { obstacles: &house, settings: &settings, taller_trees_m: 0.0 };
+        let around = Around { obstacles: &house, settings: &settings, taller_trees_m: 0.0, in_leaf: false };
         route
             .loss(Ends { first_above_m: height_m, last_above_m: 40.0, indoors }, 1800.0, &around)
             .obstacles_db
@@ -214,7 +214,7 @@ fn a_raster_agrees_with_the_path_it_is_made_of() {
     let asked = Asked { span, columns: 5, rows: 3, height_m: 6.0, mast: 0, cell: 0, antenna, quantity };
     let found = row(&env, &asked, 1).unwrap();
     let from = at(row_latitudes_deg(&span, 3)[1], 8.20);
-    let around = Around { obstacles: &[], settings: &settings, taller_trees_m: 0.0 };
+    let around = Around { obstacles: &[], settings: &settings, taller_trees_m: 0.0, in_leaf: false };
     let route = Route::new(from, masts[0].place, &ground, &[]);
     let loss = route.loss(Ends { first_above_m: 6.0, last_above_m: 40.0, indoors: false }, 1815.0, &around);
     assert!((loss.near_ground_db - near_ground_db(6.0, 1815.0)).abs() < 1e-9, "{loss:?}");

@@ -18,6 +18,9 @@ pub struct CarrierRates {
     pub down_mbps: Option<Estimate>,
     /// Mbit/s; `None` where RSRP or width is not known or the carrier has no uplink.
     pub up_mbps: Option<Estimate>,
+    /// The same with half of the transmit power, where LTE and NR send at once.
+    #[serde(default)]
+    pub up_shared_mbps: Option<Estimate>,
     /// Layers taken for the likely figure.
     pub layers: u8,
     /// Widths taken where the carrier says none: the rates' ranges cover them.
@@ -164,6 +167,7 @@ pub fn carrier_rates(carrier: &Carrier, assumed: &LinkAssumptions) -> CarrierRat
     CarrierRates {
         down_mbps: spread(|rates| rates.down_mbps),
         up_mbps: spread(|rates| rates.up_mbps),
+        up_shared_mbps: spread(|rates| rates.up_shared_mbps),
         assumed_widths: Some(widths),
         ..likely
     }
@@ -173,6 +177,7 @@ fn rates_at_known_width(carrier: &Carrier, assumed: &LinkAssumptions) -> Carrier
     let mut rates = CarrierRates {
         down_mbps: None,
         up_mbps: None,
+        up_shared_mbps: None,
         layers: 1,
         assumed_widths: None,
         up_power_limited: false,
@@ -205,19 +210,21 @@ fn rates_at_known_width(carrier: &Carrier, assumed: &LinkAssumptions) -> Carrier
     }
     if let (Some(rsrp_dbm), true) = (carrier.rsrp_dbm, share.up > 0.0) {
         let usual = UplinkAssumptions::usual(carrier.technology, share.up < 1.0);
-        let at = |reference_dbm: f64, noise_rise_db: f64| {
+        let at = |reference_dbm: f64, noise_rise_db: f64, power_dbm: f64| {
             let noise_db = usual.mast_noise_figure_db + noise_rise_db;
-            channel.up(rsrp_dbm, assumed.transmit_power_dbm, reference_dbm, noise_db)
+            channel.up(rsrp_dbm, power_dbm, reference_dbm, noise_db)
         };
         // A stronger reference signal means a longer path for the same RSRP: the uplink's low end.
         let (reference, rise) = (usual.reference_power_dbm, usual.noise_rise_db);
-        let likely = at(reference.likely, rise.likely);
-        rates.up_power_limited = likely.power_limited;
-        rates.up_mbps = Some(Estimate {
-            low: at(reference.high, rise.low).rate_mbps * share.up,
-            likely: likely.rate_mbps * share.up,
-            high: at(reference.low, rise.high).rate_mbps * share.up,
-        });
+        let with = |power_dbm: f64| Estimate {
+            low: at(reference.high, rise.low, power_dbm).rate_mbps * share.up,
+            likely: at(reference.likely, rise.likely, power_dbm).rate_mbps * share.up,
+            high: at(reference.low, rise.high, power_dbm).rate_mbps * share.up,
+        };
+        let power_dbm = assumed.transmit_power_dbm;
+        rates.up_power_limited = at(reference.likely, rise.likely, power_dbm).power_limited;
+        rates.up_mbps = Some(with(power_dbm));
+        rates.up_shared_mbps = Some(with(power_dbm - SHARED_POWER_DB));
     }
     rates
 }
@@ -234,16 +241,20 @@ fn layer_choices(carrier: &Carrier, sinr_db: f64, most: u8) -> (u8, u8, u8) {
 
 /// Layers interfere with one another on a real path: a further one is likely only where it clearly pays.
 fn likely_layers(technology: Technology, sinr_db: f64, most: u8) -> u8 {
-    let rate = |layers: &u8| layered_bps_hz(technology, Direction::Down, sinr_db, *layers);
     (1..=most.clamp(1, 4))
         .filter(|layers| *layers == 1 || sinr_db >= 8.0 + 4.0 * f64::from(*layers - 1))
-        .max_by(|a, b| rate(a).total_cmp(&rate(b)))
-        .unwrap_or(1)
+        .map(|layers| (layers, layered_bps_hz(technology, Direction::Down, sinr_db, layers)))
+        .max_by(|(_, a), (_, b)| a.total_cmp(b))
+        .map_or(1, |(layers, _)| layers)
 }
 
+/// Where LTE and NR send at once they share one transmitter's power (TS 38.213 clause 7.6.1 bounds their sum); half of it each, dB less
+/// (common practice, no source: how it is split is the network's choice).
+pub const SHARED_POWER_DB: f64 = 3.010_3;
+
 /// What all carriers could move together. Aggregation adds downlinks. The uplink rides on one LTE and, where NR is
-/// connected, one NR carrier: the primary ones for the likely figure; at the upper end the network has moved it to
-/// the carrier that carries it best.
+/// connected, one NR carrier, with half the power each where both send: the primary ones for the likely figure; at the upper end the
+/// network has moved it to the carrier that carries it best.
 pub fn possible(carriers: &[Carrier], mode: ConnectionMode, assumed: &LinkAssumptions) -> AchievableRate {
     together(carriers, carriers.iter().map(|carrier| carrier_rates(carrier, assumed)).collect(), mode)
 }
@@ -251,21 +262,25 @@ pub fn possible(carriers: &[Carrier], mode: ConnectionMode, assumed: &LinkAssump
 /// Sums up carriers whose rates are known: `rates` in the order of `carriers`.
 pub fn together(carriers: &[Carrier], rates: Vec<CarrierRates>, mode: ConnectionMode) -> AchievableRate {
     let down_mbps = rates.iter().filter_map(|rates| rates.down_mbps).reduce(Estimate::plus);
-    let best_up = |technology| {
+    let best_up = |technology, up_mbps: fn(&CarrierRates) -> Option<Estimate>| {
         let of = |wanted: &dyn Fn(&Carrier) -> bool| {
             carriers
                 .iter()
                 .zip(&rates)
                 .filter(|(carrier, _)| carrier.technology == technology && wanted(carrier))
-                .filter_map(|(_, rates)| rates.up_mbps)
+                .filter_map(|(_, rates)| up_mbps(rates))
                 .max_by(|a, b| a.likely.total_cmp(&b.likely))
         };
         let primary = of(&|carrier| carries_uplink(carrier, mode))?;
         let best = of(&|_| true)?;
         Some(Estimate { high: best.high.max(primary.high), ..primary })
     };
-    let up_mbps =
-        [best_up(Technology::Lte), best_up(Technology::Nr)].into_iter().flatten().reduce(Estimate::plus);
+    let both = |up_mbps| [Technology::Lte, Technology::Nr].map(|technology| best_up(technology, up_mbps));
+    let up_mbps = match both(|rates| rates.up_mbps) {
+        [Some(_), Some(_)] => both(|rates| rates.up_shared_mbps),
+        alone => alone,
+    };
+    let up_mbps = up_mbps.into_iter().flatten().reduce(Estimate::plus);
     let left_out = rates.iter().filter(|rates| rates.down_mbps.is_none()).count();
     AchievableRate { carriers: rates, down_mbps, up_mbps, left_out }
 }

@@ -82,7 +82,8 @@ pub fn implied_load(carrier: &Carrier) -> Option<f64> {
 
 /// 10^(x/10).
 pub fn db_to_linear(db: f64) -> f64 {
-    10f64.powf(db / 10.0)
+    // Called millions of times: the natural power is several times as fast as 10 to some.
+    (db * (std::f64::consts::LN_10 / 10.0)).exp()
 }
 
 /// 10 lg x.

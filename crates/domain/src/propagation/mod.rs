@@ -1,5 +1,6 @@
 //! Loss on the way, one file a Recommendation.
 
+pub mod itm;
 pub mod p2040;
 pub mod p2108;
 pub mod p2109;

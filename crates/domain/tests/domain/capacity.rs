@@ -100,6 +100,24 @@ fn mid_band_carries_down_and_low_band_carries_up() {
     assert!(low.up_mbps.unwrap().likely > 1.5 * mid.up_mbps.unwrap().likely);
 }
 
+/// LTE and NR that send at once share one transmitter: each goes 10 lg 2 = 3.01 dB lower (TS 38.213 clause 7.6.1 bounds their sum), so
+/// that both together carry less than each alone at full power, and one alone is as before.
+#[test]
+fn lte_and_nr_share_one_transmitters_power() {
+    let assumed = LinkAssumptions::default();
+    let half = LinkAssumptions { transmit_power_dbm: assumed.transmit_power_dbm - 3.0103, ..assumed.clone() };
+    let mut anchor = lte(3, 1, -112.0, 4.0);
+    anchor.role = CarrierRole::Anchor;
+    let mut leg = nr(78, 2, -110.0, 6.0);
+    leg.role = CarrierRole::Primary;
+    let up = |carriers: &[Carrier], mode| possible(carriers, mode, &assumed).up_mbps.unwrap().likely;
+    let alone = |carrier: &Carrier, with: &LinkAssumptions| carrier_rates(carrier, with).up_mbps.unwrap().likely;
+    let both = up(&[anchor.clone(), leg.clone()], ConnectionMode::Nsa);
+    assert!((both - alone(&anchor, &half) - alone(&leg, &half)).abs() < 1e-3, "{both}");
+    assert!(both < 0.95 * (alone(&anchor, &assumed) + alone(&leg, &assumed)));
+    assert!((up(&[anchor.clone()], ConnectionMode::Lte) - alone(&anchor, &assumed)).abs() < 1e-9);
+}
+
 #[test]
 fn what_is_not_known_is_left_out_not_guessed() {
     let assumed = LinkAssumptions::default();

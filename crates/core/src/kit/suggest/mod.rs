@@ -125,8 +125,7 @@ pub fn suggest(catalogue: &Catalogue, scenario: &Scenario, price_limit: Option<f
     let composer = compose::Composer::new(catalogue, scenario);
     let (pairs, weighed) = weigh_all(&composer, &floor, price_limit);
     let redo = Redo { composer: &composer, need: &need };
-    let cheapest =
-        nearly_enough(&pairs, &floor).iter().map(|one| redo.exact(one)).find(|one| one.meets(&floor));
+    let cheapest = redo.first_that_meets(&nearly_enough(&pairs, &floor), &floor);
     let best = redo.best(&fastest(&pairs, price_limit));
     let is = |one: &Option<weigh::Weight>, winner: Option<&weigh::Weight>| {
         one.as_ref().zip(winner).is_some_and(|(one, winner)| one.is_kit(winner))

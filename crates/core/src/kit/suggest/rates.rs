@@ -1,7 +1,7 @@
 //! Likely rates of antennas and receivers on the site's carriers, each worked out once: the likely case of
 //! [`crate::link::predict`] for many kits, which a test holds against it.
 
-use crate::capacity::possible::{Channel, carries_uplink};
+use crate::capacity::possible::{Channel, SHARED_POWER_DB, carries_uplink};
 use crate::kit::scenario::Scenario;
 use crate::link::antenna::AimAntenna;
 use crate::link::cells::LinkCell;
@@ -126,7 +126,7 @@ impl<'a> Table<'a> {
 
     /// Sums up carriers' rates, as [`crate::link::receiver`] does: the best by download, the uplink on one carrier of
     /// each technology.
-    fn sum(&self, receiver: &Receiver, rates: &[(f64, f64)], shares: (f64, f64)) -> (f64, f64) {
+    fn sum(&self, receiver: &Receiver, rates: &[(f64, [f64; 2])], shares: (f64, f64)) -> (f64, f64) {
         let mut order: [usize; 16] = [0; 16];
         let mut n = 0;
         for (at, (layers, _)) in receiver.of_band.iter().enumerate().take(16) {
@@ -145,11 +145,16 @@ impl<'a> Table<'a> {
                     .filter(|at| self.bands[**at].cell.band.technology == technology)
                     .filter(|at| !primary || self.carries(**at, receiver.mode))
                     .map(|at| rates[*at].1)
-                    .reduce(f64::max)
+                    .reduce(|a, b| if b[0] > a[0] { b } else { a })
             };
-            of(true).or_else(|| of(false)).unwrap_or(0.0)
+            of(true).or_else(|| of(false))
         };
-        (down * shares.0, (up(Technology::Lte) + up(Technology::Nr)) * shares.1)
+        // Where both send, each has half of the power.
+        let up = match (up(Technology::Lte), up(Technology::Nr)) {
+            (Some(lte), Some(nr)) => lte[1] + nr[1],
+            (one, other) => one.or(other).map_or(0.0, |alone| alone[0]),
+        };
+        (down * shares.0, up * shares.1)
     }
 
     fn carries(&self, at: usize, mode: ConnectionMode) -> bool {
@@ -171,6 +176,11 @@ impl<'a> Table<'a> {
         band.channel.map_or(0.0, |channel| channel.likely_up_mbps(levels.signal_dbm, power_dbm))
     }
 
+    /// With all of the transmit power, and with half of it.
+    fn ups(&self, band: &Band, levels: Levels, power_dbm: f64) -> [f64; 2] {
+        [0.0, SHARED_POWER_DB].map(|less_db| self.up(band, levels, power_dbm - less_db))
+    }
+
     /// Rates of one receiver behind an antenna.
     pub(super) fn plain(&self, receiver: &Receiver, reached: &Reached) -> (f64, f64) {
         Rates::default().of(self, receiver, &reached.levels, reached.shares)
@@ -181,8 +191,8 @@ impl<'a> Table<'a> {
 #[derive(Default)]
 pub(super) struct Rates {
     down: Vec<(usize, u8, u8, f64, f64)>,
-    up: Vec<(usize, f64, f64)>,
-    line: Vec<(f64, f64)>,
+    up: Vec<(usize, f64, [f64; 2])>,
+    line: Vec<(f64, [f64; 2])>,
 }
 
 impl Rates {
@@ -199,8 +209,8 @@ impl Rates {
             let (layers, branches) = receiver.of_band[band.at];
             line.push(match levels[band.at] {
                 // Not carried: marked, so that it takes no place among the aggregated ones.
-                None => (f64::NAN, 0.0),
-                Some(_) if layers == 0 => (f64::NAN, 0.0),
+                None => (f64::NAN, [0.0; 2]),
+                Some(_) if layers == 0 => (f64::NAN, [0.0; 2]),
                 Some(levels) => {
                     let down = self.down_of(table, band, levels, receiver.noisier_db, (layers, branches));
                     (down, self.up_of(table, band, levels, receiver.transmit_power_dbm))
@@ -231,11 +241,11 @@ impl Rates {
         down
     }
 
-    fn up_of(&mut self, table: &Table, band: &Band, levels: Levels, power_dbm: f64) -> f64 {
+    fn up_of(&mut self, table: &Table, band: &Band, levels: Levels, power_dbm: f64) -> [f64; 2] {
         if let Some((.., up)) = self.up.iter().find(|(at, power, _)| *at == band.at && *power == power_dbm) {
             return *up;
         }
-        let up = table.up(band, levels, power_dbm);
+        let up = table.ups(band, levels, power_dbm);
         self.up.push((band.at, power_dbm, up));
         up
     }

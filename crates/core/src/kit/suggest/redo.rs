@@ -20,6 +20,12 @@ pub(super) struct Redo<'a> {
 
 /// The same question draws the same answer.
 const SEED: u64 = 1;
+/// How many are put through the whole prediction at the most, until one meets the need.
+const TRIED_AT_MOST: usize = 200;
+/// After so many the rest is held against what these came to.
+const TRIED_BLINDLY: usize = 20;
+/// A kit may come to this much more of its quick figures than any before it.
+const BETTER_THAN_SEEN: f64 = 1.1;
 
 impl Redo<'_> {
     /// The same kit with what is foretold of it, as every page shows it.
@@ -31,6 +37,33 @@ impl Redo<'_> {
             found.as_ref().and_then(of).map_or(0.0, |range| range.likely)
         };
         Weight { down_mbps: likely(|one| one.down_mbps), up_mbps: likely(|one| one.up_mbps), ..*one }
+    }
+
+    /// The first that meets a need by the whole prediction. Those of which no more can come than of the luckiest before them are passed over.
+    pub fn first_that_meets(self, cheap_first: &[Weight], need: &Need) -> Option<Weight> {
+        let (mut tried, mut most) = (0, (0.0f64, 0.0f64));
+        for quick in cheap_first {
+            let in_reach = Weight {
+                down_mbps: quick.down_mbps * most.0 * BETTER_THAN_SEEN,
+                up_mbps: quick.up_mbps * most.1 * BETTER_THAN_SEEN,
+                ..*quick
+            };
+            if tried >= TRIED_BLINDLY && !in_reach.meets(need) {
+                continue;
+            }
+            let exact = self.exact(quick);
+            if exact.meets(need) {
+                return Some(exact);
+            }
+            tried += 1;
+            if tried >= TRIED_AT_MOST {
+                return None;
+            }
+            let over = |exact: f64, quick: f64| if quick > 0.0 { exact / quick } else { 0.0 };
+            most.0 = most.0.max(over(exact.down_mbps, quick.down_mbps));
+            most.1 = most.1.max(over(exact.up_mbps, quick.up_mbps));
+        }
+        None
     }
 
     fn setup<'k>(self, kit: &'k Resolved<'k>) -> LinkSetup<'k>

@@ -1,0 +1,104 @@
+//! Where figures come from: the terms add up to what is foretold.
+
+use crate::kits::{heard, lte, nr};
+use crate::survey::{cell, ground_by, mast, panel};
+use open_beacon_core::geo::GeoPoint;
+use open_beacon_core::link::antenna::AimAntenna;
+use open_beacon_core::link::cells::{Facts, Observation};
+use open_beacon_core::link::environment::Environment;
+use open_beacon_core::link::landscape::AntennaLocation;
+use open_beacon_core::link::predict::{LinkSetup, predict};
+use open_beacon_core::link::why::{Basis, Why, WhyTerm};
+use open_beacon_core::model::*;
+use open_beacon_core::terrain::Ground;
+use open_beacon_core::words::why::rows;
+use proptest::prelude::*;
+use uuid::Uuid;
+
+const HOUSE: GeoPoint = GeoPoint { latitude_deg: 61.42, longitude_deg: 8.2 };
+
+fn location(number: u128, mount: Mount, height_m: f64, placed: bool) -> AntennaLocation {
+    let position = Some(PositionId(Uuid::from_u128(number)));
+    AntennaLocation { place: placed.then_some(HOUSE), height_m, mount, position }
+}
+
+/// What stands behind a figure at a house. `knows`: the mast, its terrain, a reading indoors.
+fn why(knows: [bool; 3], rsrp: f64, sinr: f64, mount: Mount, height_m: f64) -> Option<Why> {
+    let [mast_known, terrain, reading] = knows;
+    let settings = SiteSettings::default();
+    let hills = ground_by(|east, _| 400.0 + 20.0 * (east / 600.0).sin());
+    let none = Ground::new(Vec::new());
+    let masts = [mast(1, "Ridge", 143.0, 3500.0, vec![cell(3, 1575, 11)])];
+    let mut carriers = vec![
+        heard(lte(3), 20.0, rsrp, sinr, CarrierRole::Anchor),
+        heard(nr(78), 80.0, rsrp - 6.0, sinr, CarrierRole::Primary),
+    ];
+    (carriers[0].channel, carriers[0].pci) = (Some(1575), Some(11));
+    let inside = Observation {
+        spot: "Kitchen".into(),
+        location: location(1, Mount::Indoor, 1.0, mast_known),
+        antenna: AimAntenna::Stock,
+        aim: None,
+        turned: false,
+        carriers,
+        mode: ConnectionMode::Nsa,
+        lock: BandChoice::default(),
+        samples: 9,
+        download_mbps: Some(40.0),
+        upload_mbps: Some(5.0),
+    };
+    let env = Environment::new(Facts {
+        masts: if mast_known { &masts } else { &[] },
+        obstacles: &[],
+        ground: if terrain { &hills } else { &none },
+        settings: &settings,
+        house: mast_known.then_some(HOUSE),
+        observations: if reading { vec![inside] } else { Vec::new() },
+        mode: ConnectionMode::Nsa,
+    });
+    let antenna = if mount.is_indoors() { AimAntenna::Stock } else { panel(&settings) };
+    predict(&env, &LinkSetup::new(location(2, mount, height_m, mast_known), antenna))?.why(&env)
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(64))]
+
+    #[test]
+    fn terms_add_up_to_what_is_foretold(
+        mast in any::<bool>(), terrain in any::<bool>(), reading in any::<bool>(), indoors in any::<bool>(),
+        rsrp in -118.0..-75.0f64, sinr in -4.0..24.0f64, height in 1.0..12.0f64,
+    ) {
+        let mount = if indoors { Mount::Indoor } else { Mount::Pole };
+        let Some(found) = why([mast, terrain, reading], rsrp, sinr, mount, height) else {
+            prop_assert!(!mast && !reading, "something is known and nothing is foretold");
+            return Ok(());
+        };
+        let sum: f64 = found.lines.iter().map(|one| one.adds_db).sum();
+        prop_assert!((sum - found.rsrp_dbm).abs() < 1e-5, "{sum} against {found:?}");
+        prop_assert!((found.rsrp_dbm - found.disturbance_dbm - found.sinr_db).abs() < 1e-9);
+        prop_assert!((found.possible_down_mbps * found.share - found.down_mbps).abs() < 1e-6);
+        // Each unknown is counted once, and no more than all of it.
+        let lines: f64 = found.lines.iter().filter_map(|one| one.causes).sum();
+        let all = lines + found.interference_causes + found.carrying_causes + found.share_causes;
+        prop_assert!((0.5..=1.0 + 1e-9).contains(&all), "{all} of {found:?}");
+        prop_assert_eq!(found.share_is_measured, reading);
+        let is_heard = matches!(found.lines[0].term, WhyTerm::Heard);
+        prop_assert!(matches!(found.lines[0].term, WhyTerm::Sent | WhyTerm::Heard));
+        prop_assert!(!is_heard || reading);
+        let walls = found.lines.iter().any(|one| one.term == WhyTerm::Walls);
+        prop_assert_eq!(walls, indoors);
+        prop_assert!(rows(&found).iter().filter(|row| row.is_sum).count() >= 4);
+    }
+}
+
+/// A reading moves the correction, and says so.
+#[test]
+fn what_was_read_here_is_said_to_be_measured() {
+    let correction = |reading| {
+        let found = why([true, true, reading], -100.0, 8.0, Mount::Pole, 6.0).unwrap();
+        found.lines.into_iter().find(|one| one.term == WhyTerm::Readings)
+    };
+    let read = correction(true).unwrap();
+    assert!(read.basis == Basis::Measured && read.adds_db.abs() > 0.5, "{read:?}");
+    assert!(correction(false).is_none_or(|one| one.basis == Basis::Assumed && one.adds_db.abs() < 0.5));
+}
