@@ -193,8 +193,9 @@ fn off(near: f64, far: f64) -> f64 {
     if near <= 0.0 || far <= 0.0 { FARTHEST } else { (near / far).ln().abs().min(FARTHEST) }
 }
 
-/// Ranges end here: e to this is as good as nothing, or all.
-const FARTHEST: f64 = 12.0;
+/// What a carrier carries by a known signal is within a tenth and ten times of the likely (common practice, no source): where a weak signal
+/// carries next to nothing the doubt is the signal's own.
+const FARTHEST: f64 = std::f64::consts::LN_10;
 
 /// Moments of the logarithm of a sum of rates. Each rate's luck is partly common (its share of the variance), partly its own: by
 /// quadrature over the common part, the rest added as variances, the logarithm to second order. `None` where nothing is carried.

@@ -2643,8 +2643,6 @@ export interface components {
             layers: number;
             /** @description What limits it. */
             limit: components["schemas"]["Limit"];
-            /** @description How far the signal may fall before this band is lost, dB: SINR above the least that carries data. */
-            margin_db: components["schemas"]["Estimate"];
             /**
              * Format: double
              * @description How much less of the interferers the antenna hears than of the mast, dB.
@@ -2743,10 +2741,13 @@ export interface components {
              * @description Loss by the ground, dB.
              */
             ground_db: number;
+            /**
+             * Format: double
+             * @description How much more trees in the way take in leaf than bare, dB.
+             */
+            leaves_db?: number;
             /** @description Path loss, dB, with what it consists of. */
             loss_db: components["schemas"]["Estimate"];
-            /** @description Signal may fall this far before the band carries nothing, dB. */
-            margin_db: components["schemas"]["Estimate"];
             /**
              * Format: double
              * @description What measurements at this house add to that computed power, dB.
@@ -2878,6 +2879,11 @@ export interface components {
             title: string;
             would_change: components["schemas"]["Said"][];
         };
+        /**
+         * @description What a term rests on.
+         * @enum {string}
+         */
+        Basis: "measured" | "computed" | "data_sheet" | "assumed";
         /** @description What the line passes nearest. */
         Blocker: {
             /** @enum {string} */
@@ -3114,6 +3120,7 @@ export interface components {
             up_mbps?: components["schemas"]["Estimate"] | null;
             /** @description True where the gateway's transmit power limits the uplink. */
             up_power_limited: boolean;
+            up_shared_mbps?: components["schemas"]["Estimate"] | null;
         };
         /**
          * @description What part a carrier plays in the connection.
@@ -3370,6 +3377,7 @@ export interface components {
              */
             chance_of_best?: number | null;
             clearance?: components["schemas"]["Clearance"] | null;
+            day?: components["schemas"]["DayRates"] | null;
             /**
              * Format: double
              * @description Distance, m.
@@ -3389,11 +3397,7 @@ export interface components {
              * @description Antenna above ground, m.
              */
             height_m: number;
-            /**
-             * Format: double
-             * @description Of the best band, dB.
-             */
-            margin_db: number;
+            margin?: components["schemas"]["Margin"] | null;
             /** @description The mast. */
             mast: string;
             /** @description The mast. */
@@ -3417,6 +3421,7 @@ export interface components {
             source: components["schemas"]["PathSource"];
             /** @description Upload, Mbit/s. */
             up_mbps: components["schemas"]["Estimate"];
+            why?: components["schemas"]["Why"] | null;
         };
         /** @description A choice with what is expected of it. */
         ChoiceOutlook: {
@@ -3443,9 +3448,17 @@ export interface components {
         ChoiceSaid: {
             access: string;
             clearance?: string | null;
+            /** @description What to expect over a day; on the path's own page. */
+            day?: string | null;
             /** @description What makes the range of the download as wide as it is. */
             doubts?: string | null;
+            /** @description What leaves make of it, and where the trees' figures end. */
+            leaves?: string | null;
+            /** @description How far the signal may fall; on the path's own page. */
+            margin?: string | null;
             source: string;
+            /** @description Where the figures come from; on the path's own page. */
+            why: components["schemas"]["WhyRow"][];
         };
         /** @description Which cell is aimed at. */
         ChosenCell: {
@@ -3658,6 +3671,17 @@ export interface components {
              */
             sinr_db?: number | null;
         };
+        /** @description The slowest and the fastest hour of a day. */
+        DayRates: {
+            /** @description The fastest. */
+            fastest: components["schemas"]["HourRate"];
+            /** @description Hours of the day that they lie in. */
+            hours: number;
+            /** @description The slowest. */
+            slowest: components["schemas"]["HourRate"];
+            /** @description Tests that the course of the day was learned from. */
+            tests: number;
+        };
         /** @description How far a compass points from true north. */
         Declination: {
             /**
@@ -3682,6 +3706,9 @@ export interface components {
             by_m: number;
             /** @enum {string} */
             if: "trees_taller";
+        } | {
+            /** @enum {string} */
+            if: "in_leaf";
         } | {
             /** @enum {string} */
             if: "all_busy";
@@ -4066,6 +4093,16 @@ export interface components {
             json_problem?: string | null;
             /** @description Why the zip cannot be imported again, and what to do; none where it can. */
             zip_problem?: string | null;
+        };
+        /** @description How a signal scatters from hour to hour about its usual level. */
+        Fading: {
+            /**
+             * Format: double
+             * @description Standard deviation, dB.
+             */
+            spread_db: number;
+            /** @description Visits beyond each cell's first that it was learned from; 0 where it is assumed. */
+            visits: number;
         };
         /** @description Coaxial cable sold by its length with its ends on. */
         FeedLineSpec: {
@@ -4923,6 +4960,16 @@ export interface components {
             /** @enum {string} */
             why: "too_weak";
         };
+        /** @description What is expected at one hour of the day. */
+        HourRate: {
+            /** @description Download, Mbit/s. */
+            down_mbps: components["schemas"]["Estimate"];
+            /**
+             * Format: int32
+             * @description Begins at this hour of the day at the house, 0 to 23.
+             */
+            hour: number;
+        };
         /** @description A part of the day in words. */
         HourRow: {
             hour: components["schemas"]["HourWinner"];
@@ -5286,12 +5333,18 @@ export interface components {
         /** @description A kit judged, in values and in words. */
         JudgedKit: {
             assessment: components["schemas"]["Assessment"];
+            /** @description What to expect over a day. */
+            day?: string | null;
             /** @description What makes the range of the download as wide as it is. */
             doubts?: string | null;
             /** @description For joints that do not mate: what of the catalogue would join them. */
             fixes: components["schemas"]["JointFix"][];
+            /** @description How far the signal may fall. */
+            margin: string;
             said: components["schemas"]["KitSaid"][];
             title: string;
+            /** @description Where the figures come from. */
+            why: components["schemas"]["WhyRow"][];
         };
         /** @description A short piece with its ends on: a pigtail, or a flat one that passes a window. */
         JumperSpec: {
@@ -6387,9 +6440,11 @@ export interface components {
         Margin: {
             /**
              * Format: double
-             * @description Share of time that the need is met, for fading of 6 dB spread (TR 38.901 table 7.4.1-1 has 4 to 8).
+             * @description Share of time that the need is met, as far as the signal decides it.
              */
             availability: number;
+            /** @description How the signal scatters over time: measured at this house, else assumed. Shadowing from place to place is another thing. */
+            fading: components["schemas"]["Fading"];
             /**
              * Format: double
              * @description Upper end, dB.
@@ -7294,6 +7349,7 @@ export interface components {
              *     Where it is taken to point, degrees from true north; `None` where the mast's place is not known.
              */
             bearing_deg?: number | null;
+            day?: components["schemas"]["DayRates"] | null;
             /** @description What makes the download's range as wide as it is, the most first. */
             doubts: components["schemas"]["RangeCause"][];
             down_mbps?: components["schemas"]["Estimate"] | null;
@@ -7311,6 +7367,7 @@ export interface components {
             possible_up_mbps?: components["schemas"]["Estimate"] | null;
             second_pair?: components["schemas"]["SecondPair"] | null;
             up_mbps?: components["schemas"]["Estimate"] | null;
+            why?: components["schemas"]["Why"] | null;
         };
         /** @description What has to hold of an answer before anything on it is a reading. What fails is a failed look with its reason, never a sample. */
         PageChecks: {
@@ -7935,16 +7992,16 @@ export interface components {
             down_mbps?: components["schemas"]["Estimate"] | null;
             /** @description Round trip on an idle line, ms. */
             idle_latency_ms: components["schemas"]["Estimate"];
-            /**
-             * Format: double
-             * @description How far the signal may fall before the carrier that holds the connection is lost, dB.
-             */
-            margin_db?: number | null;
             /** @description How carriers are bundled. */
             mode: components["schemas"]["ConnectionMode"];
             possible_down_mbps?: components["schemas"]["Estimate"] | null;
             possible_up_mbps?: components["schemas"]["Estimate"] | null;
             score?: components["schemas"]["Estimate"] | null;
+            /**
+             * Format: double
+             * @description Signal-to-noise of the carrier that holds the connection with luck, dB.
+             */
+            sinr_db?: number | null;
             up_mbps?: components["schemas"]["Estimate"] | null;
         };
         /**
@@ -9973,6 +10030,108 @@ export interface components {
          * @enum {string}
          */
         VersusVerdict: "clear_gain" | "clear_loss" | "cannot_tell" | "same" | "too_few";
+        /** @description Where a prediction comes from. */
+        Why: {
+            /** @description The carrier that brings the most. */
+            band: components["schemas"]["BandName"];
+            /** @description Carriers taken together. */
+            carriers: number;
+            /**
+             * Format: double
+             * @description See `possible_down_mbps`.
+             */
+            carrying_causes: number;
+            /**
+             * Format: double
+             * @description Interference and noise on the same width, dBm, with the share of the range that interference causes.
+             */
+            disturbance_dbm: number;
+            /**
+             * Format: double
+             * @description Expected download, Mbit/s.
+             */
+            down_mbps: number;
+            /**
+             * Format: double
+             * @description See `disturbance_dbm`.
+             */
+            interference_causes: number;
+            /**
+             * Format: int32
+             * @description Layers.
+             */
+            layers: number;
+            /** @description Lines that add up to `rsrp_dbm`. */
+            lines: components["schemas"]["WhyLine"][];
+            /**
+             * Format: double
+             * @description What all carriers could carry on empty cells, likely, Mbit/s, and how much of the range that causes.
+             */
+            possible_down_mbps: number;
+            /**
+             * Format: double
+             * @description Likely power, dBm.
+             */
+            rsrp_dbm: number;
+            /**
+             * Format: double
+             * @description Share of it that is expected, and whether that was measured at this house.
+             */
+            share: number;
+            /**
+             * Format: double
+             * @description Share of the range that it causes.
+             */
+            share_causes: number;
+            /** @description See `share`. */
+            share_is_measured: boolean;
+            /**
+             * Format: double
+             * @description Signal-to-noise, dB.
+             */
+            sinr_db: number;
+            /**
+             * Format: double
+             * @description What the wire carries, Mbit/s, where it limits.
+             */
+            wire_mbps?: number | null;
+        };
+        /** @description A line of the sum. */
+        WhyLine: {
+            /**
+             * Format: double
+             * @description What it adds, dB; of the first line, dBm.
+             */
+            adds_db: number;
+            /** @description What it rests on. */
+            basis: components["schemas"]["Basis"];
+            /**
+             * Format: double
+             * @description Share of the variance of the expected download's logarithm that this unknown causes, 0 to 1; on the first line that it concerns.
+             */
+            causes?: number | null;
+            /** @description Which. */
+            term: components["schemas"]["WhyTerm"];
+            unknown?: components["schemas"]["NotKnown"] | null;
+        };
+        /** @description A row of the sum. */
+        WhyRow: {
+            /** @description "what the walls take, 34 % of the range"; `None` where it is not in doubt. */
+            doubt?: string | null;
+            /** @description "−118 dB". */
+            figure: string;
+            /** @description A sum of the rows before it. */
+            is_sum: boolean;
+            /** @description "computed". */
+            rests_on: string;
+            /** @description "Free space". */
+            what: string;
+        };
+        /**
+         * @description A term of the sum.
+         * @enum {string}
+         */
+        WhyTerm: "sent" | "heard" | "free_space" | "ground" | "obstacles" | "rural_model" | "near_ground" | "walls" | "readings" | "gain" | "off_beam" | "polarisation";
         /** @description The best choice for one goal. */
         Winner: {
             /** @description Which bands are allowed. */
@@ -10090,6 +10249,7 @@ export type BandSupport = components['schemas']['BandSupport'];
 export type BandsView = components['schemas']['BandsView'];
 export type Baseline = components['schemas']['Baseline'];
 export type BaselineView = components['schemas']['BaselineView'];
+export type Basis = components['schemas']['Basis'];
 export type Blocker = components['schemas']['Blocker'];
 export type Budget = components['schemas']['Budget'];
 export type Building = components['schemas']['Building'];
@@ -10141,6 +10301,7 @@ export type ConstellationRequest = components['schemas']['ConstellationRequest']
 export type CoordinatesAnswer = components['schemas']['CoordinatesAnswer'];
 export type CoordinatesRequest = components['schemas']['CoordinatesRequest'];
 export type CurvePoint = components['schemas']['CurvePoint'];
+export type DayRates = components['schemas']['DayRates'];
 export type Declination = components['schemas']['Declination'];
 export type DeviceId = components['schemas']['DeviceId'];
 export type Doubt = components['schemas']['Doubt'];
@@ -10170,6 +10331,7 @@ export type ExpectedCarrier = components['schemas']['ExpectedCarrier'];
 export type ExplainedCarrier = components['schemas']['ExplainedCarrier'];
 export type Explanation = components['schemas']['Explanation'];
 export type ExportsView = components['schemas']['ExportsView'];
+export type Fading = components['schemas']['Fading'];
 export type FeedLineSpec = components['schemas']['FeedLineSpec'];
 export type FieldAt = components['schemas']['FieldAt'];
 export type FieldFlag = components['schemas']['FieldFlag'];
@@ -10206,6 +10368,7 @@ export type HeardAs = components['schemas']['HeardAs'];
 export type HeightPoint = components['schemas']['HeightPoint'];
 export type HeldBy = components['schemas']['HeldBy'];
 export type Hopeless = components['schemas']['Hopeless'];
+export type HourRate = components['schemas']['HourRate'];
 export type HourRow = components['schemas']['HourRow'];
 export type HourSpan = components['schemas']['HourSpan'];
 export type HourWinner = components['schemas']['HourWinner'];
@@ -10518,6 +10681,10 @@ export type UsualWidths = components['schemas']['UsualWidths'];
 export type VersionedSettings = components['schemas']['VersionedSettings'];
 export type Versus = components['schemas']['Versus'];
 export type VersusVerdict = components['schemas']['VersusVerdict'];
+export type Why = components['schemas']['Why'];
+export type WhyLine = components['schemas']['WhyLine'];
+export type WhyRow = components['schemas']['WhyRow'];
+export type WhyTerm = components['schemas']['WhyTerm'];
 export type Winner = components['schemas']['Winner'];
 export type WinnerRow = components['schemas']['WinnerRow'];
 export type Workshop = components['schemas']['Workshop'];

@@ -195,7 +195,7 @@ pub(crate) fn view(data: &SiteRecord) -> SurveyView {
     SurveyView {
         title: words::survey::title(&ranking, style),
         reason: words::survey::reason(&ranking, &data.obstacles, style),
-        sensitivity: ranking.sensitivity.iter().map(|one| words::survey::sensitivity(one, style)).collect(),
+        sensitivity: words::survey::sensitivities(&ranking.sensitivity, style),
         calibration: shifts.iter().map(|one| words::survey::shift(one, name(one.mast_id))).collect(),
         shifts,
         lines: ranking.choices.iter().map(|one| said(one, &data.obstacles, style)).collect(),

@@ -17,11 +17,6 @@ fn unknown(unknown: NotKnown) -> (&'static str, &'static str) {
     }
 }
 
-/// What is not known, in words.
-pub(super) fn unknown_words(of: NotKnown) -> &'static str {
-    unknown(of).0
-}
-
 /// Causes named at the most, and the least share at which a further one is.
 const NAMED: usize = 3;
 const LEAST_SHARE: f64 = 0.1;

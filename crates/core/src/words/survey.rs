@@ -141,21 +141,48 @@ pub fn leaves(one: &Choice) -> Option<String> {
     ))
 }
 
-/// What would change the order.
-pub fn sensitivity(one: &Sensitivity, style: Style) -> String {
+fn doubted(doubt: Doubt, style: Style) -> String {
     let tree = |by_m: f64| whole_length(by_m, style.units);
-    let doubt = match one.doubt {
-        Doubt::InLeaf => "When the trees that are drawn bare are in leaf".into(),
-        Doubt::TreesTaller { by_m } => format!("If the trees are {} taller than drawn", tree(by_m)),
-        Doubt::AllBusy => "If every cell around is fully loaded, as in the evening".into(),
-        Doubt::MastsLower { by_m } => {
-            format!("If masts of unknown height are {} lower than taken", tree(by_m))
-        }
-    };
+    match doubt {
+        Doubt::InLeaf => "the trees that are drawn bare are in leaf".into(),
+        Doubt::TreesTaller { by_m } => format!("the trees are {} taller than drawn", tree(by_m)),
+        Doubt::AllBusy => "every cell around is fully loaded, as in the evening".into(),
+        Doubt::MastsLower { by_m } => format!("masts of unknown height are {} lower than taken", tree(by_m)),
+    }
+}
+
+/// A doubt that barely changes anything.
+fn is_firm(one: &Sensitivity) -> bool {
+    matches!(one.outcome, Outcome::Stays { signal_db, clean_db } if signal_db < 0.5 && clean_db < 0.5)
+}
+
+/// What would change the order, and in one sentence what would not.
+pub fn sensitivities(all: &[Sensitivity], style: Style) -> Vec<String> {
+    let firm: Vec<String> = all
+        .iter()
+        .filter(|one| is_firm(one))
+        .map(|one| format!("if {}", doubted(one.doubt, style)))
+        .collect();
+    let mut said: Vec<String> =
+        all.iter().filter(|one| !is_firm(one)).map(|one| sensitivity(one, style)).collect();
+    if !firm.is_empty() {
+        said.push(format!("It stays first and barely changes {}.", either(&firm)));
+    }
+    said
+}
+
+/// "a, b or c".
+fn either(parts: &[String]) -> String {
+    match parts {
+        [] => String::new(),
+        [alone] => alone.clone(),
+        [before @ .., last] => format!("{} or {last}", before.join(", ")),
+    }
+}
+
+fn sensitivity(one: &Sensitivity, style: Style) -> String {
+    let doubt = format!("If {}", doubted(one.doubt, style));
     match &one.outcome {
-        Outcome::Stays { signal_db, clean_db } if *signal_db < 0.5 && *clean_db < 0.5 => {
-            format!("{doubt}, it stays first and barely changes.")
-        }
         Outcome::Stays { signal_db, clean_db } if *signal_db < 0.5 => {
             format!("{doubt}, it stays first; its signal is {} less clean.", decibels(*clean_db))
         }

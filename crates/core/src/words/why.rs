@@ -1,7 +1,7 @@
 //! Where a figure comes from, in words.
 
+use super::{capital, counted};
 use super::number::{decibels, power_dbm, rate, rough_rate, share};
-use super::{counted, doubts};
 use crate::bands::band_name;
 use crate::link::margin::Margin;
 use crate::link::over_time::{DayRates, Fading};
@@ -18,7 +18,7 @@ pub struct WhyRow {
     pub figure: String,
     /// "computed".
     pub rests_on: String,
-    /// "what the walls take, 34 % of the range"; `None` where it is not in doubt.
+    /// Share of the expected download's range that it causes, "34 %"; `None` where it is hardly in doubt.
     pub doubt: Option<String>,
     /// A sum of the rows before it.
     pub is_sum: bool,
@@ -51,19 +51,16 @@ fn basis(basis: Basis) -> &'static str {
 }
 
 fn of_range(causes: f64) -> Option<String> {
-    (causes >= 0.02).then(|| format!("{} of the range", share(causes)))
+    (causes >= 0.02).then(|| share(causes))
 }
 
 fn row(one: &WhyLine) -> WhyRow {
     let is_level = matches!(one.term, WhyTerm::Sent | WhyTerm::Heard);
-    let caused = one.causes.filter(|causes| *causes >= 0.02).zip(one.unknown);
     WhyRow {
         what: term(one.term).into(),
         figure: if is_level { power_dbm(one.adds_db) } else { plus(one.adds_db) },
         rests_on: basis(one.basis).into(),
-        doubt: caused.map(|(causes, unknown)| {
-            format!("{}, {} of the range", doubts::unknown_words(unknown), share(causes))
-        }),
+        doubt: one.causes.and_then(of_range),
         is_sum: false,
     }
 }
@@ -91,7 +88,7 @@ pub fn rows(why: &Why) -> Vec<WhyRow> {
     });
     rows.push(sum(format!("Signal-to-noise of {band} (SINR)"), decibels(why.sinr_db), "", 0.0));
     let together = format!("{} together on empty cells", counted(why.carriers, "carrier"));
-    rows.push(sum(together, rough_rate(why.possible_down_mbps), "computed", why.carrying_causes));
+    rows.push(sum(capital(&together), rough_rate(why.possible_down_mbps), "computed", why.carrying_causes));
     let rests_on = if why.share_is_measured { "measured here" } else { "assumed" };
     rows.push(WhyRow {
         is_sum: false,
@@ -122,7 +119,7 @@ pub fn margin(found: Option<&Margin>) -> String {
 
 /// No more nines than the assumption bears.
 fn of_time(availability: f64) -> String {
-    if availability > 0.995 { "more than 99 %".into() } else { share(availability) }
+    if availability > 0.995 { format!("more than {}", share(0.99)) } else { share(availability) }
 }
 
 fn scatter(fading: Fading) -> String {
@@ -148,10 +145,10 @@ pub fn day(found: &DayRates) -> String {
         ),
     };
     format!(
-        "Slowest about {}: {}; fastest about {}: {} ({rests_on}).",
-        hour(found.slowest.hour),
+        "Expect {} at the slowest hour, about {}, and {} at the fastest, about {} ({rests_on}).",
         range(found.slowest.down_mbps),
-        hour(found.fastest.hour),
+        hour(found.slowest.hour),
         range(found.fastest.down_mbps),
+        hour(found.fastest.hour),
     )
 }

@@ -157,24 +157,29 @@ fn a_ranking_says_the_best_the_runner_up_and_why() {
     let none = Ranking { choices: Vec::new(), runner_up: None, reason: None, sensitivity: Vec::new() };
     assert!(words::survey::title(&none, METRIC).starts_with("Enter the masts around you"));
     assert_eq!(words::survey::reason(&none, &belt(), METRIC), None);
+    let said =
+        |one: &Sensitivity, style| words::survey::sensitivities(std::slice::from_ref(one), style).remove(0);
     let trees = Doubt::TreesTaller { by_m: 3.0 };
     let gable = Outcome::Other { position: "Gable".into(), height_m: 8.4, mast: "Fen".into() };
     let other = Sensitivity { doubt: trees, outcome: gable };
     assert_eq!(
-        words::survey::sensitivity(&other, METRIC),
+        said(&other, METRIC),
         "If the trees are 3\u{202f}m taller than drawn, Gable at 8.4\u{202f}m to Fen wins: measure both."
     );
     let stays = |signal_db, clean_db| Outcome::Stays { signal_db, clean_db };
     let same = Sensitivity { doubt: trees, outcome: stays(2.5, 2.5) };
     let busy = Sensitivity { doubt: Doubt::AllBusy, outcome: stays(0.0, 4.0) };
-    assert!(words::survey::sensitivity(&busy, METRIC).ends_with("its signal is 4\u{202f}dB less clean."));
+    assert!(said(&busy, METRIC).ends_with("its signal is 4\u{202f}dB less clean."));
+    let leaves = Sensitivity { doubt: Doubt::InLeaf, outcome: stays(0.0, 0.2) };
     let firm = Sensitivity { doubt: Doubt::MastsLower { by_m: 10.0 }, outcome: stays(0.1, 0.0) };
-    assert!(words::survey::sensitivity(&firm, METRIC).ends_with("barely changes."));
-    assert!(
-        words::survey::sensitivity(&same, IMPERIAL).contains("10\u{202f}ft taller"),
-        "{}",
-        words::survey::sensitivity(&same, IMPERIAL)
+    assert_eq!(
+        words::survey::sensitivities(&[firm.clone(), other.clone(), leaves.clone(), firm.clone()], METRIC),
+        [
+            said(&other, METRIC),
+            "It stays first and barely changes if masts of unknown height are 10\u{202f}m lower than taken, if the trees that are drawn bare are in leaf or if masts of unknown height are 10\u{202f}m lower than taken.".into()
+        ]
     );
+    assert!(said(&same, IMPERIAL).contains("10\u{202f}ft taller"), "{}", said(&same, IMPERIAL));
 }
 
 #[test]

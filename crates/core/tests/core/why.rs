@@ -2,6 +2,7 @@
 
 use crate::kits::{heard, lte, nr};
 use crate::survey::{cell, ground_by, mast, panel};
+use open_beacon_core::capacity::Estimate;
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::link::antenna::AimAntenna;
 use open_beacon_core::link::cells::{Facts, Observation};
@@ -101,4 +102,44 @@ fn what_was_read_here_is_said_to_be_measured() {
     let read = correction(true).unwrap();
     assert!(read.basis == Basis::Measured && read.adds_db.abs() > 0.5, "{read:?}");
     assert!(correction(false).is_none_or(|one| one.basis == Basis::Assumed && one.adds_db.abs() < 0.5));
+}
+
+/// Margin, day and terms as the pages say them.
+#[test]
+fn reasons_are_said_with_their_figures() {
+    use open_beacon_core::link::margin::Margin;
+    use open_beacon_core::link::over_time::{DayRates, Fading, HourRate};
+    use open_beacon_core::words::why::{day, margin};
+    let fading = |visits| Fading { spread_db: 2.0, visits };
+    let found = |availability, visits| Margin {
+        margin_db: 12.2,
+        low_db: 6.0,
+        high_db: 18.0,
+        availability,
+        fading: fading(visits),
+    };
+    assert_eq!(
+        margin(Some(&found(0.93, 0))),
+        "Fade margin 12\u{202f}dB (between 6\u{202f}dB and 18\u{202f}dB): the signal may fall by that much before the need is missed. It is met 93\u{202f}% of the time, if the signal scatters by 2\u{202f}dB over time as is usual."
+    );
+    let measured = margin(Some(&found(0.999_9, 4)));
+    assert!(measured.contains("more than 99\u{202f}%"), "no more nines than are known: {measured}");
+    assert!(
+        measured.ends_with("as the signal scattered by 2\u{202f}dB over five visits here."),
+        "{measured}"
+    );
+    assert!(margin(None).contains("the need is missed"));
+    let hour = |hour, likely: f64| HourRate {
+        hour,
+        down_mbps: Estimate { low: 0.5 * likely, likely, high: 2.0 * likely },
+    };
+    let course = |tests, hours| DayRates { slowest: hour(20, 40.0), fastest: hour(4, 90.0), tests, hours };
+    assert_eq!(
+        day(&course(9, 3)),
+        "Expect 20 to 80\u{202f}Mbit/s at the slowest hour, about 20:00, and 45 to 180\u{202f}Mbit/s at the fastest, about 04:00 (by 9 tests at three hours of the day and the usual course of a day)."
+    );
+    assert!(day(&course(0, 0)).contains("nothing was measured here yet"));
+    let rows = rows(&why([true, true, true], -100.0, 8.0, Mount::Pole, 6.0).unwrap());
+    assert!(rows[0].what.starts_with("Heard") && rows[0].figure.ends_with("dBm"), "{rows:?}");
+    assert_eq!(rows.last().unwrap().what, "Expected download");
 }

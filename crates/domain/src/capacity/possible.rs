@@ -119,8 +119,13 @@ impl Channel {
 
     /// Likely download, Mbit/s, with as many of `layers` as the SINR feeds.
     pub fn likely_down_mbps(&self, sinr_db: f64, layers: u8) -> f64 {
-        let likely = likely_layers(self.technology, sinr_db, layers);
-        self.down_mbps(sinr_db, likely).min(self.peak_mbps(layers.clamp(1, 4)))
+        let most = layers.clamp(1, 4);
+        let likely = (2..=most).fold(self.down_mbps(sinr_db, 1), |fewer_mbps, layers| {
+            let (begins_db, fed) = (layer_fed_db(layers) - LAYER_COMES_DB, 2.0 * LAYER_COMES_DB);
+            let often = ((sinr_db - begins_db) / fed).clamp(0.0, 1.0);
+            fewer_mbps + often * (self.down_mbps(sinr_db, layers) - fewer_mbps).max(0.0)
+        });
+        likely.min(self.peak_mbps(most))
     }
 
     fn up(&self, rsrp_dbm: f64, transmit_power_dbm: f64, reference_dbm: f64, noise_db: f64) -> Uplink {
@@ -198,7 +203,10 @@ fn rates_at_known_width(carrier: &Carrier, assumed: &LinkAssumptions) -> Carrier
         });
         let peak = channel.peak_mbps(high);
         rates.layers = likely;
-        let likely_mbps = channel.down_mbps(sinr_db, likely).min(peak);
+        let likely_mbps = match carrier.rank {
+            Some(_) => channel.down_mbps(sinr_db, likely).min(peak),
+            None => channel.likely_down_mbps(sinr_db, high),
+        };
         // At the edge fewer layers carry more: the upper end takes the best number.
         let best =
             (1..=high).map(|layers| channel.down_mbps(sinr_db + doubt, layers)).fold(best_code, f64::max);
@@ -239,10 +247,19 @@ fn layer_choices(carrier: &Carrier, sinr_db: f64, most: u8) -> (u8, u8, u8) {
     (1, likely_layers(carrier.technology, sinr_db, most), most)
 }
 
+/// A layer more is fed from this SINR on, dB: 12 for two, 16 for three (common practice, no source).
+fn layer_fed_db(layers: u8) -> f64 {
+    8.0 + 4.0 * f64::from(layers - 1)
+}
+
+/// Networks switch to one layer more within this either side, dB, more and more of the time: no step in what is foretold (common practice,
+/// no source).
+const LAYER_COMES_DB: f64 = 2.0;
+
 /// Layers interfere with one another on a real path: a further one is likely only where it clearly pays.
 fn likely_layers(technology: Technology, sinr_db: f64, most: u8) -> u8 {
     (1..=most.clamp(1, 4))
-        .filter(|layers| *layers == 1 || sinr_db >= 8.0 + 4.0 * f64::from(*layers - 1))
+        .filter(|layers| *layers == 1 || sinr_db >= layer_fed_db(*layers))
         .map(|layers| (layers, layered_bps_hz(technology, Direction::Down, sinr_db, layers)))
         .max_by(|(_, a), (_, b)| a.total_cmp(b))
         .map_or(1, |(layers, _)| layers)

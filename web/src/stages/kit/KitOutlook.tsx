@@ -1,6 +1,7 @@
 import type { BandOutlook, JudgedKit } from "../../api/schema";
-import { difference, halves, range, rough, signed, whole, withUnit } from "../../ui/format";
+import { difference, range, rough, signed, whole } from "../../ui/format";
 import { TableBox } from "../../ui/TableBox";
+import { WhyTable } from "../../ui/WhyTable";
 import { bandName } from "../../ui/words";
 import { LIMITS } from "./words";
 
@@ -15,7 +16,7 @@ export function KitOutlook({ judged, baseSpot }: { judged: JudgedKit; baseSpot: 
       </p>
     );
   }
-  const { need, margin } = outlook;
+  const { need } = outlook;
   return (
     <>
       <TableBox label="By band with this kit">
@@ -26,7 +27,6 @@ export function KitOutlook({ judged, baseSpot }: { judged: JudgedKit; baseSpot: 
               <th>Power (RSRP), dBm</th>
               <th>SINR, dB</th>
               <th className="text-left">Held back by</th>
-              <th>Margin, dB</th>
               <th>Download, Mbit/s</th>
               <th>Upload, Mbit/s</th>
             </tr>
@@ -39,7 +39,7 @@ export function KitOutlook({ judged, baseSpot }: { judged: JudgedKit; baseSpot: 
               />
             ))}
             <tr className="align-top font-bold [&>td]:px-1.5 [&>td]:py-2 [&>td]:whitespace-nowrap">
-              <td className="text-left" colSpan={5}>
+              <td className="text-left" colSpan={4}>
                 Expected together
                 {outlook.lan_caps && <span className="font-normal">, capped by the wire</span>}
               </td>
@@ -47,7 +47,7 @@ export function KitOutlook({ judged, baseSpot }: { judged: JudgedKit; baseSpot: 
               <td>{outlook.up_mbps ? range(outlook.up_mbps, rough) : "–"}</td>
             </tr>
             <tr className="border-t border-rule text-muted [&>td]:px-2 [&>td]:py-1">
-              <td className="text-left" colSpan={5}>
+              <td className="text-left" colSpan={4}>
                 The household needs
               </td>
               <td>{rough(need.down_mbps)}</td>
@@ -56,19 +56,17 @@ export function KitOutlook({ judged, baseSpot }: { judged: JudgedKit; baseSpot: 
           </tbody>
         </table>
       </TableBox>
-      <p className="mt-3 max-w-3xl">
-        {margin
-          ? `Fade margin ${withUnit(halves(margin.margin_db), "dB")} (between ${halves(margin.low_db)} and ${halves(margin.high_db)}): the signal may fall by that much before the need is missed, which is met ${withUnit(whole(margin.availability * 100), "%")} of the time where slow fading spreads by 6 dB.`
-          : "No fade margin: the need is missed even on an ordinary day."}
-      </p>
+      <p className="mt-3 max-w-3xl">{judged.margin}</p>
+      {judged.day && <p className="mt-2 max-w-3xl">{judged.day}</p>}
       {judged.doubts && <p className="mt-2 max-w-3xl">{judged.doubts}</p>}
       <p className="mt-2 max-w-3xl text-sm text-muted">
         Each band's speed is for an empty cell
         {outlook.possible_down_mbps && `; together ${range(outlook.possible_down_mbps, rough)} Mbit/s`}. What
         is expected takes the share of that which is measured at this house
         {baseSpot && `, changes are against ${baseSpot}`}. Ranges hold in eight of ten cases, as far as walls,
-        paths and interference are known. Other hours and other load are not in them.
+        paths and interference are known.
       </p>
+      <WhyTable rows={judged.why} />
     </>
   );
 }
@@ -110,7 +108,6 @@ function BandRow({ band }: { band: BandOutlook }) {
             <span className="block text-sm text-muted">{difference(radio.sinr_change_db, 0)} dB</span>
           </td>
           <td className="text-left">{LIMITS[radio.limit]}</td>
-          <td>{range(radio.margin_db, whole)}</td>
           <td>{radio.down_mbps ? range(radio.down_mbps, rough) : "–"}</td>
           <td>
             {radio.up_mbps ? range(radio.up_mbps, rough) : "–"}
@@ -118,7 +115,7 @@ function BandRow({ band }: { band: BandOutlook }) {
           </td>
         </>
       ) : (
-        <td className="text-left text-muted" colSpan={6}>
+        <td className="text-left text-muted" colSpan={5}>
           This kit does not carry it.
         </td>
       )}

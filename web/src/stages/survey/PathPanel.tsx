@@ -6,6 +6,7 @@ import { PathSlice } from "../../drawings/PathSlice";
 import { Button, buttonClass } from "../../ui/Button";
 import { difference, halves, length, range, rough, whole } from "../../ui/format";
 import { TableBox } from "../../ui/TableBox";
+import { WhyTable } from "../../ui/WhyTable";
 import { bandName } from "../../ui/words";
 import { Section } from "../StageHeader";
 import { usePath } from "./queries";
@@ -73,6 +74,10 @@ export function PathPanel({
       {view.said.clearance && <p className="text-lg">{view.said.clearance}</p>}
       <p className="mt-1 text-muted">{view.said.source}</p>
       {view.said.doubts && <p className="mt-1 max-w-3xl">{view.said.doubts}</p>}
+      {view.said.margin && <p className="mt-1 max-w-3xl">{view.said.margin}</p>}
+      {view.said.day && <p className="mt-1 max-w-3xl">{view.said.day}</p>}
+      {view.said.leaves && <p className="mt-1 max-w-3xl">{view.said.leaves}</p>}
+      <WhyTable rows={view.said.why} />
       {nearby < now.distance_m * 0.6 && view.points.length > 0 && (
         <Button className="mt-3" aria-pressed={near} onClick={() => setNear(!near)}>
           {near ? "Draw the whole path" : `Draw the first ${distance(nearby, units)}`}
@@ -129,7 +134,6 @@ export function PathPanel({
                 <th className="py-1 pr-4 font-semibold">Band</th>
                 <th className="pr-4 font-semibold">Signal (RSRP), dBm</th>
                 <th className="pr-4 font-semibold">SINR, dB</th>
-                <th className="pr-4 font-semibold">Margin, dB</th>
                 <th className="pr-4 font-semibold">Down, Mbit/s</th>
                 <th className="pr-4 font-semibold">Loss: free space + ground + obstacles, dB</th>
                 <th className="pr-4 font-semibold">Readings add, dB</th>
@@ -144,7 +148,6 @@ export function PathPanel({
                   </td>
                   <td className="pr-4 whitespace-nowrap">{range(band.rsrp_dbm, whole)}</td>
                   <td className="pr-4 whitespace-nowrap">{range(band.sinr_db, halves)}</td>
-                  <td className="pr-4">{whole(band.margin_db.likely)}</td>
                   <td className="pr-4 whitespace-nowrap">
                     {band.down_mbps ? range(band.down_mbps, rough) : "not known"}
                   </td>
