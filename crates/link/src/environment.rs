@@ -14,7 +14,7 @@ use super::gaussian::{Kernel, Measurement, Mixture, Normal, Posterior, Z_90, bel
 use super::interference::interference_heard;
 use super::landscape::{AntennaLocation, Arrival, Landscape, USUAL_LOAD, WhatIf, same_channel};
 use super::moments::Moments;
-use super::over_time::{DayCourse, Fading};
+use super::over_time::{DayCourse, Fading, OverTime};
 use super::route::PathLoss;
 use super::rural::{height_term_db, path_loss_db};
 use super::sums::possible_at;
@@ -175,6 +175,13 @@ impl<'a> Environment<'a> {
         made.down_share = share(|seen| seen.download_mbps, |(down, _)| down);
         made.up_share = share(|seen| seen.upload_mbps, |(_, up)| up);
         made
+    }
+
+    /// Learns from what was measured again and again.
+    pub fn watched(mut self, spots: &[OverTime]) -> Self {
+        self.fading = Fading::of(spots);
+        self.day = DayCourse::of(spots);
+        self
     }
 
     /// All cells as they arrive at a place.

@@ -1,12 +1,70 @@
 //! What trees, buildings and undrawn clutter on a path take.
 
-use super::route::{Around, Cut, Ends, ground_at};
 use super::walls::wall_loss_db;
-use open_beacon_domain::model::{Mount, ObstacleKind, SurfaceKind};
+use open_beacon_domain::geo::geodesic::STANDARD_K_FACTOR;
+use open_beacon_domain::model::{Mount, Obstacle, ObstacleKind, SiteSettings, SurfaceKind};
 use open_beacon_domain::propagation::p833::{inside_woodland_db, specific_attenuation_db_m};
 use open_beacon_domain::propagation::p2108::{clutter_height_m, height_gain_loss_db};
 use open_beacon_domain::terrain::crossing::Crossing;
 use serde::{Deserialize, Serialize};
+
+/// A route's profile with the edges of obstacles put in.
+#[derive(Clone, Debug)]
+pub struct Cut {
+    /// Distances along the line, m.
+    pub distances_m: Vec<f64>,
+    /// Heights of the ground, m above sea level.
+    pub ground_m: Vec<f64>,
+    /// Place in the list of crossings that holds this point, the tallest.
+    pub under: Vec<Option<usize>>,
+    /// Points without a height.
+    pub voids: usize,
+    /// Whether it is bare ground or has trees and houses on it.
+    pub surface: SurfaceKind,
+}
+
+/// One end of a route.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Ends {
+    /// Antennas above ground at the first (the house) and the last (the mast), m.
+    pub first_above_m: f64,
+    /// Height of the last edge above the line, m.
+    pub last_above_m: f64,
+    /// The first end is inside the house: its own walls are reckoned elsewhere.
+    pub indoors: bool,
+}
+
+/// What else a loss depends on.
+#[derive(Clone, Copy, Debug)]
+pub struct Around<'a> {
+    /// Buildings and trees.
+    pub obstacles: &'a [Obstacle],
+    /// Settings of the site.
+    pub settings: &'a SiteSettings,
+    /// Trees taken as this much taller, m.
+    pub taller_trees_m: f64,
+    /// Trees that are drawn bare taken as in leaf.
+    pub in_leaf: bool,
+}
+
+impl Around<'_> {
+    pub(super) fn k(&self) -> f64 {
+        self.settings.survey.earth_factor.unwrap_or(STANDARD_K_FACTOR)
+    }
+
+    /// Height of an obstacle, m.
+    pub(super) fn height_m(&self, crossing: &Crossing) -> f64 {
+        let obstacle = &self.obstacles[crossing.obstacle];
+        obstacle.height_m + if obstacle.kind.is_trees() { self.taller_trees_m } else { 0.0 }
+    }
+
+    pub(super) fn kind(&self, crossing: &Crossing) -> ObstacleKind {
+        match self.obstacles[crossing.obstacle].kind {
+            ObstacleKind::TreesBare if self.in_leaf => ObstacleKind::TreesInLeaf,
+            kind => kind,
+        }
+    }
+}
 
 /// One stretch through trees or a building.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
@@ -103,4 +161,13 @@ pub(super) fn inside_db(
             2.0 * wall_loss_db(Mount::Indoor, around.settings, frequency_mhz).mean
         }
     }
+}
+
+/// Ground at a distance, straight between the cut's points, m.
+pub(super) fn ground_at(cut: &Cut, at_m: f64) -> f64 {
+    let upper =
+        cut.distances_m.partition_point(|distance| *distance < at_m).clamp(1, cut.distances_m.len() - 1);
+    let (d1, d2) = (cut.distances_m[upper - 1], cut.distances_m[upper]);
+    let (h1, h2) = (cut.ground_m[upper - 1], cut.ground_m[upper]);
+    h1 + (h2 - h1) * ((at_m - d1) / (d2 - d1)).clamp(0.0, 1.0)
 }

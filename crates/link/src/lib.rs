@@ -24,12 +24,14 @@
 //! | [`doubts`] | what makes a range as wide as it is |
 //! | [`draws`] | the same for several setups together, drawn |
 //! | [`margin`] | how far the signal may fall before a need is missed |
+//! | [`by_hour`] | what is expected at an hour of the day |
 //! | [`over_time`] | how the signal scatters from visit to visit, and what is left at an hour of the day |
 //! | [`why`] | where a figure comes from, term by term |
 
 #![warn(missing_docs)]
 
 pub mod antenna;
+pub mod by_hour;
 pub mod cells;
 pub mod doubts;
 pub mod draws;

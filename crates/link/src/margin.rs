@@ -3,6 +3,7 @@
 use super::environment::Environment;
 use super::over_time::Fading;
 use super::predict::LinkPrediction;
+use open_beacon_domain::propagation::itm::hourly_spread_db;
 use serde::{Deserialize, Serialize};
 use statrs::distribution::{ContinuousCDF, Normal};
 
@@ -26,6 +27,19 @@ pub struct Margin {
 const DEEPEST_FADE_DB: f64 = 60.0;
 
 impl LinkPrediction<'_> {
+    /// How the signal of this setup scatters over time.
+    pub fn fading(&self, env: &Environment) -> Fading {
+        let strongest = self.carriers.iter().find(|one| one.arriving.loss.is_some());
+        let hourly_db = strongest.and_then(|one| {
+            let mast = &env.landscape.masts[self.mast?];
+            let (place, mast_height_m) = (one.arriving.point.place?, env.landscape.mast_height_m(mast));
+            let way = env.landscape.route(place, self.mast?).way();
+            let heights_m = [one.arriving.point.height_m, mast_height_m];
+            Some(hourly_spread_db(way.distance_m, heights_m, env.cells[one.cell].frequency_mhz))
+        });
+        env.fading.on_path(hourly_db.unwrap_or(0.0))
+    }
+
     /// How far the signal may fall in each case until down or up misses what is needed, Mbit/s; `None` where it is missed in the likely one.
     pub fn margin(&self, env: &Environment, down_mbps: f64, up_mbps: f64) -> Option<Margin> {
         let deepest = |case: usize| {

@@ -1,11 +1,7 @@
 //! What changes with time at a house: how its signal scatters from visit to visit, and how busy its cells are by the hour.
 
-use super::environment::Environment;
-use super::gaussian::{Kernel, Measurement, Normal, Posterior, Z_90};
-use super::predict::LinkPrediction;
+use super::gaussian::{Kernel, Measurement, Normal, Posterior};
 use nalgebra::DVector;
-use open_beacon_domain::capacity::Estimate;
-use open_beacon_domain::propagation::itm::hourly_spread_db;
 use serde::{Deserialize, Serialize};
 
 /// What was measured again and again on one setup.
@@ -48,7 +44,7 @@ impl Fading {
     }
 
     /// With what a path of this length adds, as far as visits have not told it.
-    fn on_path(self, hourly_db: f64) -> Self {
+    pub(super) fn on_path(self, hourly_db: f64) -> Self {
         let untold = USUAL_VISITS / (USUAL_VISITS + self.visits as f64);
         Self { spread_db: (self.spread_db.powi(2) + untold * hourly_db.powi(2)).sqrt(), ..self }
     }
@@ -145,80 +141,5 @@ impl DayCourse {
             Normal { mean: whole(at) - usual, spread: (joint.lower.transpose() * against).norm() }
         });
         Self { ln, tests: tests as usize, hours }
-    }
-}
-
-/// What is expected at one hour of the day.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct HourRate {
-    /// Begins at this hour of the day at the house, 0 to 23.
-    pub hour: u8,
-    /// Download, Mbit/s.
-    pub down_mbps: Estimate,
-}
-
-/// The slowest and the fastest hour of a day.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct DayRates {
-    /// The slowest.
-    pub slowest: HourRate,
-    /// The fastest.
-    pub fastest: HourRate,
-    /// Tests that the course of the day was learned from.
-    pub tests: usize,
-    /// Hours of the day that they lie in.
-    pub hours: usize,
-}
-
-impl Environment<'_> {
-    /// Learns from what was measured again and again.
-    pub fn watched(mut self, spots: &[OverTime]) -> Self {
-        self.fading = Fading::of(spots);
-        self.day = DayCourse::of(spots);
-        self
-    }
-}
-
-impl LinkPrediction<'_> {
-    /// Expected download at an hour of the day, 0 to 23: what is expected of the setup at any hour the house was measured at, moved by how
-    /// busy the cells are then, doubts of both added as logarithms. `None` where no download is expected.
-    pub fn at_hour(&self, env: &Environment, hour: usize) -> Option<Estimate> {
-        let usual = self.down_mbps.filter(|range| range.likely > 0.0)?;
-        let then = env.day.ln[hour % 24];
-        let far = |end: f64| {
-            let own = (end.max(1e-6) / usual.likely).ln();
-            own.hypot(Z_90 * then.spread)
-        };
-        let likely = usual.likely * then.mean.exp();
-        let made =
-            Estimate { low: likely * (-far(usual.low)).exp(), likely, high: likely * far(usual.high).exp() };
-        Some(made.map(|mbps| mbps.min(self.lan_cap_mbps)))
-    }
-
-    /// The slowest and the fastest hour.
-    pub fn over_a_day(&self, env: &Environment) -> Option<DayRates> {
-        let by = |a: &usize, b: &usize| env.day.ln[*a].mean.total_cmp(&env.day.ln[*b].mean);
-        let of = |hour: usize| Some(HourRate { hour: hour as u8, down_mbps: self.at_hour(env, hour)? });
-        Some(DayRates {
-            slowest: of((0..24).min_by(by)?)?,
-            fastest: of((0..24).max_by(by)?)?,
-            tests: env.day.tests,
-            hours: env.day.hours,
-        })
-    }
-
-    /// How the signal of this setup scatters over time.
-    pub fn fading(&self, env: &Environment) -> Fading {
-        let strongest = self.carriers.iter().find(|one| one.arriving.loss.is_some());
-        let hourly_db = strongest.and_then(|one| {
-            let mast = &env.landscape.masts[self.mast?];
-            let (place, mast_height_m) = (one.arriving.point.place?, env.landscape.mast_height_m(mast));
-            let way = env.landscape.route(place, self.mast?).way();
-            let heights_m = [one.arriving.point.height_m, mast_height_m];
-            Some(hourly_spread_db(way.distance_m, heights_m, env.cells[one.cell].frequency_mhz))
-        });
-        env.fading.on_path(hourly_db.unwrap_or(0.0))
     }
 }

@@ -49,8 +49,8 @@ pub struct CarrierPrediction {
     /// Signal-to-noise (SINR) with all that is doubted, dB, but for the bound that no receiver exceeds.
     sinr_moments: Moments,
     cleanest_sinr_db: f64,
-    /// The carrier with its rates in an unlucky, a likely and a lucky case: 10, 50 and 90 %.
-    pub cases: [(Carrier, CarrierRates); 3],
+    /// The carrier as it is likely, with its rates.
+    pub likely: (Carrier, CarrierRates),
 }
 
 impl CarrierPrediction {
@@ -63,14 +63,14 @@ impl CarrierPrediction {
     fn brought(&self) -> Brought<'_> {
         Brought {
             arriving: &self.arriving,
-            down_mbps: self.cases[LIKELY].1.down_mbps.map_or(0.0, |range| range.likely),
+            down_mbps: self.likely.1.down_mbps.map_or(0.0, |range| range.likely),
             of_power_and_interference: self.received.variances(),
         }
     }
 
     fn signal(&self) -> Signal<'_> {
         Signal {
-            likely: &self.cases[LIKELY],
+            likely: &self.likely,
             branches: self.branches,
             rsrp_dbm: self.received.rsrp_moments(),
             sinr_db: self.sinr_moments,
@@ -80,10 +80,14 @@ impl CarrierPrediction {
         }
     }
 
+    fn sinr_at(&self, z: f64) -> f64 {
+        self.sinr_moments.at(z).min(self.cleanest_sinr_db)
+    }
+
     /// Signal-to-noise (SINR), dB.
     pub fn sinr_db(&self) -> Estimate {
-        let at = |case: usize| self.cases[case].0.sinr_db.unwrap_or(0.0);
-        Estimate { low: at(0), likely: at(1), high: at(2) }
+        let [low, likely, high] = CASES.map(|z| self.sinr_at(z));
+        Estimate { low, likely, high }
     }
 }
 
@@ -126,8 +130,6 @@ pub struct LinkPrediction<'a> {
 
 /// Quantiles of the three cases, in standard deviations.
 const CASES: [f64; 3] = [-Z_90, 0.0, Z_90];
-/// The likely case among them.
-const LIKELY: usize = 1;
 
 /// Speeds nearer than this share are alike (common practice, no source).
 pub const ALIKE: f64 = 0.1;
@@ -266,13 +268,10 @@ fn carrier(
     let noise_figure_db = receiver.noise_figure_db();
     let received = env.received(one.cell, &setup.location, arriving, &setup.antenna, aim, noise_figure_db)?;
     let sinr_moments = received.sinr_moments();
-    let cases = CASES.map(|z| {
-        let mut carrier = cell.carrier.clone();
-        carrier.rsrp_dbm = Some(received.rsrp_moments().at(z));
-        carrier.sinr_db = Some(sinr_moments.at(z).min(env.cleanest_sinr_db));
-        let rates = receiver.rates(&carrier, branches);
-        (carrier, rates)
-    });
+    let mut likely = cell.carrier.clone();
+    likely.rsrp_dbm = Some(received.rsrp_moments().at(0.0));
+    likely.sinr_db = Some(sinr_moments.at(0.0).min(env.cleanest_sinr_db));
+    let rates = receiver.rates(&likely, branches);
     Some(CarrierPrediction {
         cell: one.cell,
         arriving: one.clone(),
@@ -280,7 +279,7 @@ fn carrier(
         branches,
         sinr_moments,
         cleanest_sinr_db: env.cleanest_sinr_db,
-        cases,
+        likely: (likely, rates),
     })
 }
 
@@ -291,9 +290,9 @@ impl LinkPrediction<'_> {
             .carriers
             .iter()
             .map(|one| {
-                let mut carrier = one.cases[case].0.clone();
-                carrier.rsrp_dbm = carrier.rsrp_dbm.map(|rsrp| rsrp - fade_db);
-                carrier.sinr_db = carrier.sinr_db.map(|sinr| sinr - fade_db);
+                let mut carrier = one.likely.0.clone();
+                carrier.rsrp_dbm = Some(one.received.rsrp_moments().at(CASES[case]) - fade_db);
+                carrier.sinr_db = Some(one.sinr_at(CASES[case]) - fade_db);
                 let rates = self.receiver.rates(&carrier, one.branches);
                 (carrier, rates)
             })

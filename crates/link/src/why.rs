@@ -111,7 +111,7 @@ const LEAST_DB: f64 = 1e-6;
 impl LinkPrediction<'_> {
     /// Where this prediction comes from; `None` where nothing is received.
     pub fn why(&self, env: &Environment) -> Option<Why> {
-        let down = |one: &CarrierPrediction| one.cases[1].1.down_mbps.map_or(0.0, |range| range.likely);
+        let down = |one: &CarrierPrediction| one.likely.1.down_mbps.map_or(0.0, |range| range.likely);
         let most = self.carriers.iter().max_by(|a, b| down(a).total_cmp(&down(b)))?;
         let doubts = self.doubts(env);
         let caused =
@@ -126,7 +126,7 @@ impl LinkPrediction<'_> {
             disturbance_dbm: rsrp_dbm - sinr_db,
             interference_causes: caused(NotKnown::Interference),
             sinr_db,
-            layers: most.cases[1].1.layers,
+            layers: most.likely.1.layers,
             possible_down_mbps,
             carrying_causes: caused(NotKnown::Carrying),
             carriers: self.carriers.len().min(self.aggregated()),

@@ -2,11 +2,13 @@ import type { WhyRow } from "../api/schema";
 import { TableBox } from "./TableBox";
 
 /** Where a figure comes from: gains and losses from the mast to the expected download, with what each rests on. */
-export function WhyTable({ rows }: { rows: WhyRow[] }) {
+export function WhyTable({ rows, of }: { rows: WhyRow[]; of?: string }) {
   if (rows.length === 0) return null;
   return (
     <details className="mt-3 max-w-3xl">
-      <summary className="cursor-pointer py-2 font-semibold">Show where these figures come from</summary>
+      <summary className="cursor-pointer py-2 font-semibold">
+        Show where {of ? `the figures of the ${of}` : "these figures"} come from
+      </summary>
       <TableBox label="Where these figures come from">
         <table className="w-full border-collapse text-left leading-snug">
           <thead className="text-sm text-muted">

@@ -1,8 +1,11 @@
 //! What the Baseline stage shows.
 
 use crate::site_record::SiteRecord;
-use open_beacon_core::judge::{Baseline, NextAction, Said, baseline, narrowings};
-use open_beacon_core::model::{AntennaSwitch, KnownMast, LinkAssumptions, OutdoorAssumptions, SetupId};
+use open_beacon_core::judge::{Baseline, NextAction, OutdoorOutlook, Said, baseline, narrowings};
+use open_beacon_core::model::{
+    AntennaSwitch, KnownMast, LinkAssumptions, OutdoorAssumptions, OutdoorKind, SetupId,
+};
+use open_beacon_core::words::why::WhyRow;
 use open_beacon_core::words::{self, Style};
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -18,6 +21,9 @@ pub struct BaselineView {
     pub would_change: Vec<Said>,
     /// Readings that would narrow what is foretold of an antenna outside, the best for its time first, in words.
     pub narrowing: Vec<String>,
+    /// Where the figures of the fastest kind of antenna come from, and which kind that is.
+    pub why: Vec<WhyRow>,
+    pub why_of: Option<OutdoorKind>,
     pub network_said: Vec<Said>,
     /// How each spot faces the known mast, in words.
     pub facing_said: Vec<Said>,
@@ -43,6 +49,8 @@ pub(crate) fn view(data: &SiteRecord, network: Option<&str>) -> BaselineView {
         let found = baseline(stock().count(), views, network, radio.env, radio.outside);
         (found, narrowings(radio.env, radio.outside))
     });
+    let down = |one: &OutdoorOutlook| one.download_mbps.map_or(0.0, |range| range.likely);
+    let fastest = found.verdict.outlooks.iter().max_by(|a, b| down(a).total_cmp(&down(b)));
     let style = data.style();
     let said = |findings: &[_]| -> Vec<Said> { all_said(findings, style) };
     BaselineView {
@@ -59,6 +67,8 @@ pub(crate) fn view(data: &SiteRecord, network: Option<&str>) -> BaselineView {
             .collect(),
         would_change: said(&found.verdict.would_change),
         narrowing: narrowing.iter().map(words::track::narrowing).collect(),
+        why: fastest.and_then(|one| one.why.as_ref()).map_or_else(Vec::new, words::why::rows),
+        why_of: fastest.map(|one| one.kind),
         network_said: said(&found.network_findings),
         facing_said: said(&found.facing),
         explained: found

@@ -6,6 +6,7 @@ use crate::link::antenna::AimAntenna;
 use crate::link::environment::Environment;
 use crate::link::landscape::AntennaLocation;
 use crate::link::predict::{CarrierPrediction, LinkSetup, predict};
+use crate::link::why::Why;
 use crate::metrics::careful_sinr_db;
 use crate::model::{Carrier, OutdoorAntenna, OutdoorKind};
 use serde::{Deserialize, Serialize};
@@ -28,6 +29,8 @@ pub struct OutdoorOutlook {
     pub download_ratio: Option<Estimate>,
     /// How many times today’s upload.
     pub upload_ratio: Option<Estimate>,
+    /// Where these figures come from.
+    pub why: Option<Why>,
 }
 
 /// What each kind of antenna would do outside, in the order of the assumptions, against a spot. Empty where the spot has no
@@ -77,5 +80,6 @@ fn outlook(
         upload_mbps: found.up_mbps,
         download_ratio: ratio(found.down_mbps, down),
         upload_ratio: ratio(found.up_mbps, up),
+        why: found.why(env),
     })
 }

@@ -6,11 +6,11 @@ use crate::capacity::Estimate;
 use crate::hardware::budget::{Budget, budget};
 use crate::hardware::resolve::Resolved;
 use crate::link::antenna::{Aim, AimAntenna};
+use crate::link::by_hour::DayRates;
 use crate::link::cells::Origin;
 use crate::link::doubts::RangeCause;
 use crate::link::landscape::AntennaLocation;
 use crate::link::margin::Margin;
-use crate::link::over_time::DayRates;
 use crate::link::predict::{CarrierPrediction, LinkPrediction, LinkSetup, predict};
 use crate::link::why::Why;
 use crate::metrics::{Limit, limits};
@@ -164,7 +164,7 @@ fn band_outlooks(kit: &Resolved, scenario: &Scenario, found: Option<&LinkPredict
 
 fn radio(kit: &Resolved, scenario: &Scenario, aim: Option<Aim>, one: &CarrierPrediction) -> BandRadio {
     let (rsrp_dbm, sinr_db) = (one.rsrp_dbm(), one.sinr_db());
-    let (carrier, rates) = &one.cases[1];
+    let (carrier, rates) = &one.likely;
     // Against today; a cell that is not received today is against itself.
     let before = scenario.received_today(one.cell).copied().unwrap_or(one.received);
     let cleanest_sinr_db = scenario.env.cleanest_sinr_db();

@@ -4,13 +4,13 @@ use crate::capacity::Estimate;
 use crate::geo::geodesic::{STANDARD_K_FACTOR, elevation_angle_deg, way};
 use crate::kit::need::{ALIKE_WORTH, Need, need};
 use crate::link::antenna::AimAntenna;
+use crate::link::by_hour::DayRates;
 use crate::link::doubts::RangeCause;
 use crate::link::draws::{USUAL_DRAWS, chances_of_best, draws};
 use crate::link::environment::Environment;
 use crate::link::fresnel::Clearance;
 use crate::link::landscape::{AntennaLocation, WhatIf};
 use crate::link::margin::Margin;
-use crate::link::over_time::DayRates;
 use crate::link::predict::{CarrierPrediction, LinkPrediction, LinkSetup, predict, predictions};
 use crate::link::route::PathSource;
 use crate::link::why::Why;
@@ -327,7 +327,7 @@ fn choice(
 ) -> Option<Choice> {
     let mast_at = found.mast?;
     let (mast, place, aim) = (&env.landscape.masts[mast_at], location.place?, found.aim?);
-    let down = |one: &CarrierPrediction| one.cases[1].1.down_mbps.map_or(0.0, |range| range.likely);
+    let down = |one: &CarrierPrediction| one.likely.1.down_mbps.map_or(0.0, |range| range.likely);
     let mut carried: Vec<&CarrierPrediction> = found.carriers.iter().collect();
     carried.sort_by(|a, b| down(b).total_cmp(&down(a)));
     carried.truncate(found.aggregated());
@@ -378,7 +378,7 @@ pub fn cable_m(across_m: f64, height_m: f64) -> f64 {
 
 fn band_signal(env: &Environment, one: &CarrierPrediction) -> BandSignal {
     let (cell, sinr_db) = (&env.cells[one.cell], one.sinr_db());
-    let rates = &one.cases[1].1;
+    let rates = &one.likely.1;
     let loss = one.arriving.loss.as_ref();
     BandSignal {
         band: cell.band,

@@ -1,10 +1,11 @@
 //! Where a figure comes from, in words.
 
-use super::{capital, counted};
 use super::number::{decibels, power_dbm, rate, rough_rate, share};
+use super::{capital, counted};
 use crate::bands::band_name;
+use crate::link::by_hour::DayRates;
 use crate::link::margin::Margin;
-use crate::link::over_time::{DayRates, Fading};
+use crate::link::over_time::Fading;
 use crate::link::why::{Basis, Why, WhyLine, WhyTerm};
 use serde::{Deserialize, Serialize};
 

@@ -107,8 +107,9 @@ fn what_was_read_here_is_said_to_be_measured() {
 /// Margin, day and terms as the pages say them.
 #[test]
 fn reasons_are_said_with_their_figures() {
+    use open_beacon_core::link::by_hour::{DayRates, HourRate};
     use open_beacon_core::link::margin::Margin;
-    use open_beacon_core::link::over_time::{DayRates, Fading, HourRate};
+    use open_beacon_core::link::over_time::Fading;
     use open_beacon_core::words::why::{day, margin};
     let fading = |visits| Fading { spread_db: 2.0, visits };
     let found = |availability, visits| Margin {

@@ -14,6 +14,7 @@ import { difference, range, signed, significant } from "../../ui/format";
 import { useNotice } from "../../ui/notices";
 import { readNumber } from "../../ui/number";
 import { TableBox } from "../../ui/TableBox";
+import { WhyTable } from "../../ui/WhyTable";
 import { BUILDINGS, OUTDOOR_KINDS } from "../../ui/words";
 import { Section } from "../StageHeader";
 
@@ -47,6 +48,10 @@ export function Outlooks({ view, site }: { view: BaselineView; site: SiteView })
           </tbody>
         </table>
       </TableBox>
+      <WhyTable
+        rows={view.why}
+        of={view.why_of ? OUTDOOR_KINDS[view.why_of].toLowerCase() : undefined}
+      />
       {view.narrowing.length > 0 && (
         <>
           <h3 className="mt-4 font-bold">What would narrow this most</h3>
