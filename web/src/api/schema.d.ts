@@ -2877,6 +2877,9 @@ export interface components {
             /** @description The verdict's reasons in words, with the setup whose numbers each rests on. */
             reasons: components["schemas"]["SaidOf"][];
             title: string;
+            /** @description Where the figures of the fastest kind of antenna come from, and which kind that is. */
+            why: components["schemas"]["WhyRow"][];
+            why_of?: components["schemas"]["OutdoorKind"] | null;
             would_change: components["schemas"]["Said"][];
         };
         /**
@@ -7338,6 +7341,7 @@ export interface components {
             sinr_change_db: components["schemas"]["Estimate"];
             upload_mbps?: components["schemas"]["Estimate"] | null;
             upload_ratio?: components["schemas"]["Estimate"] | null;
+            why?: components["schemas"]["Why"] | null;
         };
         /** @description A kit at a site. */
         Outlook: {
@@ -10116,7 +10120,7 @@ export interface components {
         };
         /** @description A row of the sum. */
         WhyRow: {
-            /** @description "what the walls take, 34 % of the range"; `None` where it is not in doubt. */
+            /** @description Share of the expected download's range that it causes, "34 %"; `None` where it is hardly in doubt. */
             doubt?: string | null;
             /** @description "−118 dB". */
             figure: string;

@@ -48,10 +48,7 @@ export function Outlooks({ view, site }: { view: BaselineView; site: SiteView })
           </tbody>
         </table>
       </TableBox>
-      <WhyTable
-        rows={view.why}
-        of={view.why_of ? OUTDOOR_KINDS[view.why_of].toLowerCase() : undefined}
-      />
+      <WhyTable rows={view.why} of={view.why_of ? OUTDOOR_KINDS[view.why_of].toLowerCase() : undefined} />
       {view.narrowing.length > 0 && (
         <>
           <h3 className="mt-4 font-bold">What would narrow this most</h3>
