@@ -1,11 +1,8 @@
 //! What the document says of every operation alike: refusals are problem documents (RFC 9457), whatever their status.
 
-use crate::problem::Problem;
+use crate::problem::{PROBLEM_JSON, Problem};
 use utoipa::openapi::{Content, OpenApi, Ref, RefOr, Response, ResponseBuilder};
 use utoipa::{PartialSchema, ToSchema};
-
-/// Media type of a refusal (RFC 9457, clause 3).
-pub(crate) const PROBLEM_JSON: &str = "application/problem+json";
 
 fn is_problem(content: &RefOr<Content>) -> bool {
     let RefOr::T(content) = content else { return false };

@@ -2,7 +2,6 @@
 
 use crate::grounds::Grounds;
 use crate::site_record::SiteRecord;
-use crate::views::track::by_gateway;
 use chrono::{DateTime, Utc};
 use open_beacon_core::judge::figures;
 use open_beacon_core::link::predict::predict;
@@ -71,6 +70,6 @@ pub(crate) fn foretold(record: &SiteRecord, setup_id: SetupId) -> Vec<PredictedF
 
 /// Setups that the gateway was heard on.
 pub(crate) fn heard(record: &SiteRecord) -> Vec<SetupId> {
-    let heard = record.setups.iter().filter(|one| by_gateway(record, one).is_some());
+    let heard = record.setups.iter().filter(|one| record.of_gateway(one).is_some());
     heard.map(|one| one.setup.id).collect()
 }

@@ -1,6 +1,5 @@
 //! Errors as problem details (RFC 9457), with the fields they concern.
 
-use crate::contract::PROBLEM_JSON;
 use axum::Json;
 use axum::body::Bytes;
 use axum::extract::rejection::JsonRejection;
@@ -16,6 +15,9 @@ use serde::de::DeserializeOwned;
 use serde_json::Value;
 use std::borrow::Cow;
 use utoipa::ToSchema;
+
+/// Media type of a refusal (RFC 9457, clause 3).
+pub(crate) const PROBLEM_JSON: &str = "application/problem+json";
 
 /// A problem document.
 #[derive(Clone, Debug, PartialEq, Serialize, ToSchema)]

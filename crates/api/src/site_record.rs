@@ -309,6 +309,13 @@ impl SiteRecord {
         style(&self.settings)
     }
 
+    /// What the gateway heard on a setup on the network in use.
+    pub(crate) fn of_gateway<'a>(&self, setup: &'a SetupRecord) -> Option<&'a SpotView> {
+        let network = &self.settings.network;
+        let of = |view: &&SpotView| view.network == *network && view.instrument == Instrument::Gateway;
+        setup.views.iter().find(of).filter(|view| view.samples + view.tests > 0)
+    }
+
     /// Everything the gateway heard on the network in use.
     pub(crate) fn by_gateway(&self) -> impl Iterator<Item = &SpotView> {
         self.in_use().map(|(_, view)| view).filter(|view| view.instrument == Instrument::Gateway)

@@ -146,9 +146,9 @@ fn main() {
         })
     };
     let env = environment(4);
-    let panel = settings.outdoor.kinds.iter().find(|one| one.kind == OutdoorKind::Panel).unwrap();
+    let panel = settings.outdoor.kinds.iter().find(|one| one.kind == OutdoorKind::Panel).expect("a panel");
     let setup = LinkSetup::new(location(900, Mount::Pole, 6.0), AimAntenna::Assumed(panel));
-    let found = predict(&env, &setup).unwrap();
+    let found = predict(&env, &setup).expect("a mast is known");
     line("a setup with 4 masts of 4 bands, 1,000 joint draws", 20, 2.0, ("ms", 1e3), || {
         black_box(draws(&env, &[(&setup, &found)], WhatIf::default(), 1000, 1));
     });

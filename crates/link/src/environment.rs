@@ -9,9 +9,10 @@
 
 use super::antenna::{Aim, AimAntenna};
 use super::cells::{Facts, LinkCell, Observation, Source, carriers_of, cells, mode_of};
+pub use super::field::USUAL_SHARE;
 use super::field::{InterferenceKernel, PowerKernel, PowerPoint, ShareKernel, SharePoint, Spreads, power_of};
 use super::gaussian::{Kernel, Measurement, Mixture, Normal, Posterior, Z_90, below};
-use super::interference::interference_heard;
+use super::implied::interference_heard;
 use super::landscape::{AntennaLocation, Arrival, Landscape, USUAL_LOAD, WhatIf, same_channel};
 use super::moments::Moments;
 use super::over_time::{DayCourse, Fading, OverTime};
@@ -96,11 +97,6 @@ pub(super) const READING_SPREAD_DB: f64 = 3.0;
 /// A gateway stays with its cell until another of the channel is this much stronger, dB (common practice: 3 dB, event A3 of
 /// TS 36.331 clause 5.5.4.4).
 const STRONGER_UNTAKEN_DB: f64 = 3.0;
-/// Of what could be carried, this much is measured where nothing is known (common practice, no source), and its spread as a
-/// natural logarithm is the kernel's.
-pub const USUAL_SHARE: f64 = 0.5;
-/// Natural logarithm of it.
-pub(super) const USUAL_SHARE_LN: f64 = -std::f64::consts::LN_2;
 /// Scatter of a measured share, as a natural logarithm (common practice, no source).
 const SHARE_NOISE: f64 = 0.1;
 

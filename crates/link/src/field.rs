@@ -318,6 +318,12 @@ fn same_aim(a: Option<f64>, b: Option<f64>) -> bool {
     }
 }
 
+/// Of what could be carried, this much is measured where nothing is known (common practice, no source), and its spread as a
+/// natural logarithm is the kernel's.
+pub const USUAL_SHARE: f64 = 0.5;
+/// Natural logarithm of it.
+pub(super) const USUAL_SHARE_LN: f64 = -std::f64::consts::LN_2;
+
 /// Natural logarithm of what is measured over what is possible.
 #[derive(Clone, Copy, Debug)]
 pub struct ShareKernel;

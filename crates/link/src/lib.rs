@@ -15,6 +15,7 @@
 //! | [`landscape`] | cells of all masts as they are computed to arrive |
 //! | [`matching`] | the gateway's cells against the masts |
 //! | [`cells`] | the cells of a house, and what was heard of each |
+//! | `implied` | what a reading's signal-to-noise implies of interference |
 //! | `interference` | of listed cells, and of those that no list has |
 //! | [`environment`] | all of that, put right by what was measured |
 //! | [`received`] | power, interference and noise behind an antenna |
@@ -40,6 +41,7 @@ pub mod field;
 pub mod fresnel;
 pub mod gaussian;
 pub mod hardware;
+mod implied;
 mod in_the_way;
 mod interference;
 pub mod landscape;

@@ -111,7 +111,7 @@ impl DayCourse {
         for (spot, one) in spots.iter().enumerate() {
             let tests = || one.downloads.iter().filter(|(_, mbps)| *mbps > 0.0);
             let mean = tests().map(|(_, mbps)| mbps.ln()).sum::<f64>() / tests().count().max(1) as f64;
-            for at in 0..24 {
+            for (at, weight) in weights.iter_mut().enumerate() {
                 let own: Vec<_> = tests().filter(|(hour, _)| *hour as usize % 24 == at).collect();
                 if own.is_empty() {
                     continue;
@@ -119,7 +119,7 @@ impl DayCourse {
                 let count = own.len() as f64;
                 let hour = own.iter().map(|(hour, _)| hour).sum::<f64>() / count;
                 let ln = own.iter().map(|(_, mbps)| mbps.ln()).sum::<f64>() / count;
-                weights[at] += count;
+                *weight += count;
                 measured.push(Measurement {
                     point: HourPoint { hour, spot: Some(spot) },
                     residual: ln - mean - usual_day(hour),

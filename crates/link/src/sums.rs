@@ -2,7 +2,7 @@
 
 use super::antenna::AimAntenna;
 use super::cells::{band_middles_mhz, mode_of};
-use super::environment::USUAL_SHARE_LN;
+use super::field::USUAL_SHARE_LN;
 use super::gaussian::{Normal, Z_90};
 use super::moments::{FIVE, Moments};
 use super::receiver::{Branches, Offer, Receiver, gathered_db, sum_of, taken};

@@ -2,10 +2,10 @@
 
 use crate::foretelling::{foretold, heard};
 use crate::grounds::Grounds;
-use crate::site_record::{SetupRecord, SiteRecord};
+use crate::site_record::SiteRecord;
 use chrono::{DateTime, Utc};
 use open_beacon_core::judge::{SpotView, TrackRecord, Tracked, track_records, tracked};
-use open_beacon_core::model::{Instrument, KeptPrediction, SetupId, SiteId};
+use open_beacon_core::model::{KeptPrediction, SetupId, SiteId};
 use open_beacon_core::words;
 use open_beacon_store::{Store, StoreError};
 use serde::Serialize;
@@ -77,7 +77,7 @@ fn of_house(store: &Store, grounds: &Grounds, id: SiteId) -> Result<Vec<TrackedS
     let first = store.first_runs(id)?;
     let kept: Vec<KeptPrediction> = store.entities(id)?;
     let mut found = Vec::new();
-    for (own, measured) in today.setups.iter().filter_map(|one| Some((one, by_gateway(&today, one)?))) {
+    for (own, measured) in today.setups.iter().filter_map(|one| Some((one, today.of_gateway(one)?))) {
         let Some(measured_from) = first.get(&own.setup.id).copied() else { continue };
         let said = kept.iter().find(|one| one.setup_id == own.setup.id);
         let (figures, setups, masts) = match said {
@@ -109,11 +109,4 @@ fn as_of(
 ) -> Result<(Vec<Tracked>, usize, usize), StoreError> {
     let before = SiteRecord::read_before(store, grounds, id, Some(then))?;
     Ok((tracked(&foretold(&before, setup_id), measured), heard(&before).len(), before.masts.len()))
-}
-
-/// What the gateway heard on a setup on the network in use.
-pub(crate) fn by_gateway<'a>(record: &SiteRecord, setup: &'a SetupRecord) -> Option<&'a SpotView> {
-    let network = &record.settings.network;
-    let of = |view: &&SpotView| view.network == *network && view.instrument == Instrument::Gateway;
-    setup.views.iter().find(of).filter(|view| view.samples + view.tests > 0)
 }

@@ -111,7 +111,8 @@ fn lte_and_nr_share_one_transmitters_power() {
     let mut leg = nr(78, 2, -110.0, 6.0);
     leg.role = CarrierRole::Primary;
     let up = |carriers: &[Carrier], mode| possible(carriers, mode, &assumed).up_mbps.unwrap().likely;
-    let alone = |carrier: &Carrier, with: &LinkAssumptions| carrier_rates(carrier, with).up_mbps.unwrap().likely;
+    let alone =
+        |carrier: &Carrier, with: &LinkAssumptions| carrier_rates(carrier, with).up_mbps.unwrap().likely;
     let both = up(&[anchor.clone(), leg.clone()], ConnectionMode::Nsa);
     assert!((both - alone(&anchor, &half) - alone(&leg, &half)).abs() < 1e-3, "{both}");
     assert!(both < 0.95 * (alone(&anchor, &assumed) + alone(&leg, &assumed)));
