@@ -146,7 +146,7 @@ fn doubted(doubt: Doubt, style: Style) -> String {
     match doubt {
         Doubt::InLeaf => "the trees that are drawn bare are in leaf".into(),
         Doubt::TreesTaller { by_m } => format!("the trees are {} taller than drawn", tree(by_m)),
-        Doubt::AllBusy => "every cell around is fully loaded, as in the evening".into(),
+        Doubt::AllBusy => "every cell around is fully loaded (as in the evening)".into(),
         Doubt::MastsLower { by_m } => format!("masts of unknown height are {} lower than taken", tree(by_m)),
     }
 }
