@@ -108,5 +108,5 @@ test("a map of clean signal and grid references of masts", async ({ page }) => {
     timeout: 30_000,
   });
   await expect(page.getByText(/MGRS 32V[A-Z]{2} \d{5} \d{5}/).first()).toBeVisible();
-  await expect(page.getByText(/If every cell around is fully loaded/)).toBeVisible();
+  await expect(page.getByText(/if every cell around is fully loaded/i)).toBeVisible();
 });
