@@ -160,11 +160,15 @@ impl<K: Kernel> Posterior<K> {
         factor.l_dirty().solve_lower_triangular(towards).map_or(0.0, |half| half.norm_squared())
     }
 
-    /// One more measurement: in a time that grows with the square of how many there are.
+    /// One more measurement: in a time that grows with the square of how many there are. Nothing is learned beside measurements that are not
+    /// positive definite together.
     fn push(&mut self, one: &Measurement<K::Point>)
     where
         K::Point: Clone,
     {
+        if self.factor.is_none() && !self.points.is_empty() {
+            return;
+        }
         let own = self.kernel.covariance(&one.point, &one.point) + one.noise.powi(2);
         let n = self.points.len();
         let column = self.towards(&one.point).push(own);

@@ -20,7 +20,7 @@ pub struct OverTime {
 pub struct Fading {
     /// Standard deviation, dB.
     pub spread_db: f64,
-    /// Visits beyond each cell's first that it was learned from; 0 where it is assumed.
+    /// Visits beyond each setup's first that it was learned from; 0 where it is assumed.
     pub visits: usize,
 }
 
@@ -34,10 +34,16 @@ impl Fading {
     /// What visits tell beside what is assumed: an inverse-gamma prior on the variance, its middle.
     pub(super) fn of(spots: &[OverTime]) -> Self {
         let (mut squares, mut visits) = (0.0, 0);
-        for cell in spots.iter().flat_map(|one| &one.visits_dbm).filter(|cell| cell.len() > 1) {
-            let mean = cell.iter().sum::<f64>() / cell.len() as f64;
-            squares += cell.iter().map(|dbm| (dbm - mean).powi(2)).sum::<f64>();
-            visits += cell.len() - 1;
+        for spot in spots {
+            // Cells heard at one visit fade together in part: they count as one, with their mean.
+            let cells: Vec<&Vec<f64>> = spot.visits_dbm.iter().filter(|cell| cell.len() > 1).collect();
+            let Some(own) = cells.iter().map(|cell| cell.len() - 1).max() else { continue };
+            let variance = |cell: &Vec<f64>| {
+                let mean = cell.iter().sum::<f64>() / cell.len() as f64;
+                cell.iter().map(|dbm| (dbm - mean).powi(2)).sum::<f64>() / (cell.len() - 1) as f64
+            };
+            squares += own as f64 * cells.iter().map(|cell| variance(cell)).sum::<f64>() / cells.len() as f64;
+            visits += own;
         }
         let variance = (USUAL_VISITS * USUAL_FADING_DB.powi(2) + squares) / (USUAL_VISITS + visits as f64);
         Self { spread_db: variance.sqrt(), visits }

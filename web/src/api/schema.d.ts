@@ -4104,7 +4104,7 @@ export interface components {
              * @description Standard deviation, dB.
              */
             spread_db: number;
-            /** @description Visits beyond each cell's first that it was learned from; 0 where it is assumed. */
+            /** @description Visits beyond each setup's first that it was learned from; 0 where it is assumed. */
             visits: number;
         };
         /** @description Coaxial cable sold by its length with its ends on. */

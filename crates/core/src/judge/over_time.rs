@@ -14,13 +14,13 @@ pub fn over_time(evidence: &SetupEvidence, zone: chrono_tz::Tz) -> OverTime {
     let by_gateway = |id: RunId| {
         evidence.runs.iter().find(|run| run.id == id && run.conditions.instrument == Instrument::Gateway)
     };
-    let mut cells: BTreeMap<String, Vec<(i64, f64)>> = BTreeMap::new();
+    let mut cells: BTreeMap<_, Vec<(i64, f64)>> = BTreeMap::new();
     for (run, heard) in evidence.radio.iter().filter_map(|(id, heard)| Some((by_gateway(*id)?, heard))) {
         let at = run.started_at.timestamp();
         for one in &heard.carriers {
             let Some(rsrp_dbm) = one.typical().rsrp_dbm else { continue };
             let carrier = &one.carrier;
-            let key = format!("{:?}", (carrier.technology, carrier.channel, carrier.pci, one.activity));
+            let key = (carrier.technology, carrier.channel, carrier.pci, one.activity);
             let visits = cells.entry(key).or_default();
             if visits.iter().all(|(before, _)| (at - before).abs() >= APART_S) {
                 visits.push((at, rsrp_dbm));

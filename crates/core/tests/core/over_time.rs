@@ -77,6 +77,13 @@ fn scatter_is_assumed_until_visits_tell_it() {
     let few = OverTime { visits_dbm: vec![vec![-90.0, -94.0, -98.0]], downloads: Vec::new() };
     let told = spread_db(std::slice::from_ref(&few));
     assert!(told.visits == 2 && (told.spread_db - (52.0f64 / 7.0).sqrt()).abs() < 1e-9, "{told:?}");
+    // Two cells heard at the same three visits are no more visits: variances of 3² and 5² are 17 on average.
+    let cell = |far: f64| vec![-90.0, -90.0 - far, -90.0 - 2.0 * far];
+    let two = spread_db(&[OverTime { visits_dbm: vec![cell(3.0), cell(5.0)], downloads: Vec::new() }]);
+    assert!(
+        two.visits == 2 && (two.spread_db - ((20.0 + 2.0 * 17.0) / 7.0f64).sqrt()).abs() < 1e-9,
+        "{two:?}"
+    );
     // A visit alone tells nothing of scatter.
     let one = OverTime { visits_dbm: vec![vec![-90.0]], downloads: Vec::new() };
     assert_eq!(spread_db(&[one]), none);
