@@ -1,6 +1,7 @@
 //! A house whose walls are not what is assumed, and one valley as two registers list it.
 
 use crate::kits::{heard, lte};
+use crate::link::observed;
 use crate::survey::{cell, ground_by, mast, panel, position, radio};
 use open_beacon_core::capacity::Estimate;
 use open_beacon_core::geo::GeoPoint;
@@ -43,19 +44,7 @@ fn a_weak_reading_behind_a_wall_moves_the_roof_by_what_the_spreads_imply() {
     let weak_dbm = here.power_dbm.mean + stock_dbi - 15.0;
     let mut carrier = heard(lte(3), 20.0, weak_dbm, 8.0, CarrierRole::Primary);
     (carrier.channel, carrier.pci) = (Some(1300), Some(1));
-    let reading = Observation {
-        spot: "Kitchen".into(),
-        location: inside,
-        antenna: AimAntenna::Stock,
-        aim: None,
-        turned: false,
-        carriers: vec![carrier],
-        mode: ConnectionMode::Lte,
-        lock: BandChoice::default(),
-        samples: 9,
-        download_mbps: None,
-        upload_mbps: None,
-    };
+    let reading = Observation { mode: ConnectionMode::Lte, ..observed(inside, vec![carrier], None) };
     let after = Environment::new(Facts {
         masts: &masts,
         obstacles: &[],

@@ -442,7 +442,7 @@ fn the_truth_lies_in_the_ranges_as_often_as_they_say() {
 #[test]
 fn a_reading_outside_finds_foil_in_the_walls() {
     let chance = 2.0 * (0.8 * 0.2 / households() as f64).sqrt();
-    for (knows, least) in [(Knows::Spots, 0.0), (Knows::Outside, 0.72), (Knows::All, 0.68)] {
+    for (knows, least) in [(Knows::Spots, None), (Knows::Outside, Some(0.72)), (Knows::All, Some(0.68))] {
         let (foil, plain) = (held_of(knows, 15.0), held(knows));
         let shares = [0, 1, 2].map(|what| foil.share(what));
         println!(
@@ -451,8 +451,14 @@ fn a_reading_outside_finds_foil_in_the_walls() {
             plain.off(0)
         );
         // Where all is known this world's own gain in height is left, with foil or without.
-        assert!(shares[0] >= least - chance, "{knows:?}: {shares:.2?}");
-        let most = if knows == Knows::Spots { 20.0 } else { 1.0 };
-        assert!((foil.off(0) - plain.off(0)).abs() < most, "{knows:?}: {} {}", foil.off(0), plain.off(0));
+        let moved_db = plain.off(0) - foil.off(0);
+        match least {
+            Some(least) => {
+                assert!(shares[0] >= least - chance, "{knows:?}: {shares:.2?}");
+                assert!(moved_db.abs() < 1.0, "{knows:?}: {moved_db}");
+            }
+            // All of the foil is laid to the way where nothing tells it from the walls.
+            None => assert!((13.0..17.0).contains(&moved_db), "{knows:?}: {moved_db}"),
+        }
     }
 }

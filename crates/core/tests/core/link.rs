@@ -91,7 +91,11 @@ fn interference_in_closed_form() {
 }
 
 /// A setup of a test: where, with what, and what was heard and measured on it.
-fn observed(location: AntennaLocation, carriers: Vec<Carrier>, down: Option<f64>) -> Observation<'static> {
+pub fn observed(
+    location: AntennaLocation,
+    carriers: Vec<Carrier>,
+    down: Option<f64>,
+) -> Observation<'static> {
     Observation {
         spot: "Here".into(),
         location,
@@ -107,7 +111,8 @@ fn observed(location: AntennaLocation, carriers: Vec<Carrier>, down: Option<f64>
     }
 }
 
-fn of_observations(observations: Vec<Observation<'static>>) -> Environment<'static> {
+/// A house of which nothing is known but what was heard and measured.
+pub fn of_observations(observations: Vec<Observation<'static>>) -> Environment<'static> {
     let ground: &'static Ground = Box::leak(Box::new(Ground::new(Vec::new())));
     let settings: &'static SiteSettings = Box::leak(Box::new(SiteSettings::default()));
     let (masts, obstacles, mode) = (&[][..], &[][..], ConnectionMode::Nsa);

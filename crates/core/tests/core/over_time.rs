@@ -1,7 +1,7 @@
 //! What changes with time: how the signal scatters from visit to visit, and what cells leave at an hour of the day.
 
+use crate::link::{observed, of_observations};
 use open_beacon_core::link::antenna::AimAntenna;
-use open_beacon_core::link::cells::{Facts, Observation};
 use open_beacon_core::link::environment::Environment;
 use open_beacon_core::link::gaussian::Z_90;
 use open_beacon_core::link::landscape::AntennaLocation;
@@ -9,7 +9,6 @@ use open_beacon_core::link::over_time::{DayCourse, OverTime};
 use open_beacon_core::link::predict::{LinkPrediction, LinkSetup, predict};
 use open_beacon_core::model::*;
 use open_beacon_core::propagation::itm::hourly_spread_db;
-use open_beacon_core::terrain::Ground;
 use proptest::prelude::*;
 
 /// itmlogic 1.2 (tests/vectors/make_time_spread.py).
@@ -29,32 +28,8 @@ fn hourly_scatter_is_the_irregular_terrain_models() {
 
 /// A house with one measured setup, and what was measured on it again and again.
 fn house(over_time: &[OverTime]) -> Environment<'static> {
-    let ground: &'static Ground = Box::leak(Box::new(Ground::new(Vec::new())));
-    let settings: &'static SiteSettings = Box::leak(Box::new(SiteSettings::default()));
     let heard = crate::kits::heard(crate::kits::lte(3), 20.0, -98.0, 9.0, CarrierRole::Primary);
-    let inside = Observation {
-        spot: "Kitchen".into(),
-        location: here(),
-        antenna: AimAntenna::Stock,
-        aim: None,
-        turned: false,
-        carriers: vec![heard],
-        mode: ConnectionMode::Lte,
-        lock: BandChoice::default(),
-        samples: 9,
-        download_mbps: Some(30.0),
-        upload_mbps: Some(6.0),
-    };
-    Environment::new(Facts {
-        masts: &[],
-        obstacles: &[],
-        ground,
-        settings,
-        house: None,
-        observations: vec![inside],
-        mode: ConnectionMode::Lte,
-    })
-    .watched(over_time)
+    of_observations(vec![observed(here(), vec![heard], Some(30.0))]).watched(over_time)
 }
 
 fn here() -> AntennaLocation {

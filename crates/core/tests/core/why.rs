@@ -1,11 +1,12 @@
 //! Where figures come from: the terms add up to what is foretold.
 
 use crate::kits::{heard, lte, nr};
+use crate::link::observed;
 use crate::survey::{cell, ground_by, mast, panel};
 use open_beacon_core::capacity::Estimate;
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::link::antenna::AimAntenna;
-use open_beacon_core::link::cells::{Facts, Observation};
+use open_beacon_core::link::cells::Facts;
 use open_beacon_core::link::environment::Environment;
 use open_beacon_core::link::landscape::AntennaLocation;
 use open_beacon_core::link::predict::{LinkSetup, predict};
@@ -35,19 +36,7 @@ fn why(knows: [bool; 3], rsrp: f64, sinr: f64, mount: Mount, height_m: f64) -> O
         heard(nr(78), 80.0, rsrp - 6.0, sinr, CarrierRole::Primary),
     ];
     (carriers[0].channel, carriers[0].pci) = (Some(1575), Some(11));
-    let inside = Observation {
-        spot: "Kitchen".into(),
-        location: location(1, Mount::Indoor, 1.0, mast_known),
-        antenna: AimAntenna::Stock,
-        aim: None,
-        turned: false,
-        carriers,
-        mode: ConnectionMode::Nsa,
-        lock: BandChoice::default(),
-        samples: 9,
-        download_mbps: Some(40.0),
-        upload_mbps: Some(5.0),
-    };
+    let inside = observed(location(1, Mount::Indoor, 1.0, mast_known), carriers, Some(40.0));
     let env = Environment::new(Facts {
         masts: if mast_known { &masts } else { &[] },
         obstacles: &[],
