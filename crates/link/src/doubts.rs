@@ -25,6 +25,10 @@ pub(super) struct Brought<'a> {
     pub of_power_and_interference: (f64, f64),
 }
 
+/// Weight of a carrier that brings nothing where its signal is as likely, Mbit/s: where none brings anything their signals are still what
+/// makes the range wide.
+const LEAST_MBPS: f64 = 1e-6;
+
 /// What the power of a cell consists of.
 pub(super) const OF_POWER: [NotKnown; 5] =
     [NotKnown::Walls, NotKnown::Path, NotKnown::Place, NotKnown::Height, NotKnown::Antenna];
@@ -59,7 +63,7 @@ impl Environment<'_> {
                     Some(_) => 0.0,
                     None => of_interference,
                 };
-                *sum += one.down_mbps * variance;
+                *sum += one.down_mbps.max(LEAST_MBPS) * variance;
             }
         }
         let signal: f64 = of_signal.iter().map(|(_, sum)| sum).sum();
