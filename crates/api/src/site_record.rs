@@ -86,6 +86,10 @@ pub(crate) struct RadioEnvironment<'a> {
     pub(crate) setups: &'a [(SetupId, LinkSetup<'a>)],
     /// The setup being worked on, without its lock.
     pub(crate) active: Option<LinkSetup<'a>>,
+    /// What stands there now: the setup being worked on, else the gateway where it is best today.
+    pub(crate) stands: Option<LinkSetup<'a>>,
+    /// The kind of antenna that the assumptions begin with.
+    pub(crate) assumed: AimAntenna<'a>,
 }
 
 impl<'a> RadioEnvironment<'a> {
@@ -252,7 +256,10 @@ impl SiteRecord {
             })
             .collect();
         let active = setups.iter().find(|(id, _)| Some(*id) == self.settings.active_setup_id);
-        let active = active.map(|(_, setup)| LinkSetup { lock: BandChoice::default(), ..setup.clone() });
+        let active = active.map(|(_, setup)| setup);
+        let alone = today.as_ref().map(|today| LinkSetup::new(today.location, AimAntenna::Stock));
+        let stands = active.cloned().or(alone);
+        let active = active.map(|setup| LinkSetup { lock: BandChoice::default(), ..setup.clone() });
         let asked = Question { positions: &self.positions, antenna: assumed };
         call(&RadioEnvironment {
             env: &env,
@@ -262,6 +269,8 @@ impl SiteRecord {
             positions: &self.positions,
             setups: &setups,
             active,
+            stands,
+            assumed,
         })
     }
 

@@ -67,7 +67,7 @@ impl Environment<'_> {
             }
         }
         let signal: f64 = of_signal.iter().map(|(_, sum)| sum).sum();
-        let all = of_sum.signal + of_sum.carrying + of_sum.share;
+        let all = of_sum.all();
         if all <= 0.0 {
             return Vec::new();
         }

@@ -211,6 +211,8 @@ struct Ready {
     transmit_power_dbm: f64,
     technology: Technology,
     carries_uplink: bool,
+    /// Whether it is in the sums.
+    counts: bool,
 }
 
 impl Setup {
@@ -266,7 +268,9 @@ impl Setup {
                 .channel
                 .map_or(0.0, |channel| channel.likely_down_mbps(sinr + carrier.gathered_db, carrier.layers));
             let up_mbps = carrier.up_mbps(rsrp_dbm, 0.0);
-            let (technology, carries_uplink) = (carrier.technology, carrier.carries_uplink);
+            let (technology, carries_uplink) = (carrier.technology, carrier.carries_uplink && carrier.counts);
+            let counts = f64::from(u8::from(carrier.counts));
+            let (down_mbps, up_mbps) = (counts * down_mbps, counts * up_mbps);
             offers.push(Offer { technology, carries_uplink, down_mbps, up_mbps });
         }
         let shared_mbps = |at: usize| {
@@ -321,6 +325,7 @@ impl Ready {
             layers: link.layers,
             channel: channel_of(&found.receiver, one.branches, &cell.carrier),
             transmit_power_dbm: link.transmit_power_dbm,
+            counts: one.counts,
             technology: cell.carrier.technology,
             carries_uplink: carries_uplink(&cell.carrier, found.receiver.mode),
         })

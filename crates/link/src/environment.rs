@@ -85,6 +85,8 @@ pub struct Environment<'a> {
     pub(super) interference: Posterior<InterferenceKernel>,
     pub(super) down_share: Posterior<ShareKernel>,
     pub(super) up_share: Posterior<ShareKernel>,
+    /// Of each cell: with how many carriers at once it was passed over; see [`Self::passed_over`].
+    pub(super) passed_over: Vec<Option<usize>>,
     pub(super) fading: Fading,
     pub(super) day: DayCourse,
 }
@@ -98,7 +100,7 @@ pub(super) const READING_SPREAD_DB: f64 = 3.0;
 /// TS 36.331 clause 5.5.4.4).
 const STRONGER_UNTAKEN_DB: f64 = 3.0;
 /// Scatter of a measured share, as a natural logarithm (common practice, no source).
-const SHARE_NOISE: f64 = 0.1;
+pub(super) const SHARE_NOISE: f64 = 0.1;
 
 impl<'a> Environment<'a> {
     /// Puts what is computed and what was measured together.
@@ -118,6 +120,7 @@ impl<'a> Environment<'a> {
             interference: Posterior::new(InterferenceKernel, Vec::new()),
             down_share: Posterior::new(ShareKernel, Vec::new()),
             up_share: Posterior::new(ShareKernel, Vec::new()),
+            passed_over: Vec::new(),
             fading: Fading::of(&[]),
             day: DayCourse::of(&[]),
         };
@@ -138,6 +141,7 @@ impl<'a> Environment<'a> {
             made.power.push(&one);
         }
         let after: Vec<Vec<Arriving>> = facts.observations.iter().map(|one| made.likely_at(one)).collect();
+        made.passed_over = made.passed_over(&facts.observations, &heard, &after);
         let clear = made.learn_unlisted(&facts.observations, &heard, &after);
         let mut interfering = Vec::new();
         // Interference at another bearing is another's: points of a sweep tell of power only.

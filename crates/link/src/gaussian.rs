@@ -222,6 +222,19 @@ impl<K: Kernel> Posterior<K> {
     }
 }
 
+impl<K: Kernel> Posterior<K> {
+    /// Spread that is left at `there` after one more measurement at `read_at` with a noise, whatever it comes to.
+    pub fn spread_after(&self, there: &K::Point, read_at: &K::Point, noise: f64) -> f64 {
+        let variance = self.at(read_at).spread.powi(2) + noise * noise;
+        left(self.at(there).spread, self.covariance(there, read_at), variance)
+    }
+}
+
+/// Spread that is left of a value after another that hangs together with it by a covariance, and has a variance, is known.
+fn left(spread: f64, covariance: f64, variance: f64) -> f64 {
+    (spread.powi(2) - covariance * covariance / variance).max(0.0).sqrt()
+}
+
 /// Several normal values that hang together.
 #[derive(Clone, Debug)]
 pub struct Joint {
@@ -380,8 +393,7 @@ impl<K: Kernel> Mixture<K> {
                 let off = read - foretold;
                 let likelihood = (-0.5 * off * off / variance).exp() / variance.sqrt();
                 let mean = there.mean + towards / variance * off;
-                let left = (there.spread.powi(2) - towards * towards / variance).max(0.0);
-                (weight * likelihood, Normal { mean, spread: left.sqrt() })
+                (weight * likelihood, Normal { mean, spread: left(there.spread, *towards, *variance) })
             };
             let each: Vec<_> = parts.iter().map(of).collect();
             let all: f64 = each.iter().map(|(weight, _)| weight).sum();

@@ -50,6 +50,7 @@ pub mod matching;
 pub mod moments;
 pub mod narrowing;
 pub mod over_time;
+mod passed_over;
 pub mod predict;
 pub mod received;
 pub mod receiver;

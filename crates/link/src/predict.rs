@@ -11,7 +11,7 @@ use super::receiver::{Branches, Receiver};
 use super::sums::{Rates, Signal, Sums, Variances};
 use open_beacon_domain::capacity::Estimate;
 use open_beacon_domain::capacity::possible::CarrierRates;
-use open_beacon_domain::model::{BandAccess, BandChoice, Carrier, ConnectionMode};
+use open_beacon_domain::model::{BandAccess, BandChoice, Carrier, ConnectionMode, Technology};
 
 /// What is asked for: an antenna with its gateway at a place.
 #[derive(Clone, Debug)]
@@ -49,6 +49,10 @@ pub struct CarrierPrediction {
     /// Signal-to-noise (SINR) with all that is doubted, dB, but for the bound that no receiver exceeds.
     sinr_moments: Moments,
     cleanest_sinr_db: f64,
+    /// Strong enough where others were taken, and never given beside them.
+    pub passed_over: bool,
+    /// Whether it is in the sums: a carrier that is passed over is not where others of its technology are left.
+    pub counts: bool,
     /// The carrier as it is likely, with its rates.
     pub likely: (Carrier, CarrierRates),
 }
@@ -120,7 +124,7 @@ pub struct LinkPrediction<'a> {
     /// rates times the share becomes this prediction by it.
     pub median_over_likely: (f64, f64),
     /// Of the logarithm of the expected download, by what it comes from.
-    variances: Option<Variances>,
+    pub(super) variances: Option<Variances>,
     /// Expected down and up where all signals and interferences are their means, Mbit/s: the quick figure by which kits are weighed.
     pub at_means_mbps: (f64, f64),
     pub(super) receiver: Receiver<'a>,
@@ -186,12 +190,14 @@ fn prediction<'a>(
     let own: Vec<&Arriving> = arriving.iter().filter(|one| env.cells[one.cell].mast == mast).collect();
     let from = own.iter().find_map(|one| one.from);
     let aim = setup.aim.or(from.map(|from| setup.antenna.aimed_at(from)));
-    let carriers: Vec<CarrierPrediction> = serving(env, &own)
+    let mut carriers: Vec<CarrierPrediction> = serving(env, &own)
         .into_iter()
         .filter(|one| setup.lock.allows(env.cells[one.cell].band))
         .filter_map(|one| carrier(env, setup, &receiver, one, arriving, aim))
         .collect();
-    let signals: Vec<Signal> = carriers.iter().map(CarrierPrediction::signal).collect();
+    count(&mut carriers);
+    let counted = carriers.iter().filter(|one| one.counts);
+    let signals: Vec<Signal> = counted.map(CarrierPrediction::signal).collect();
     let sums = Sums::of(&receiver, &signals);
     let point = share_point(&setup.location, &setup.antenna, aim, &setup.lock);
     let lan_cap_mbps = receiver.lan_cap_mbps();
@@ -252,6 +258,15 @@ fn serving<'b>(env: &Environment, own: &[&'b Arriving]) -> Vec<&'b Arriving> {
     found
 }
 
+/// Says which carriers are in the sums.
+fn count(carriers: &mut [CarrierPrediction]) {
+    let given: Vec<Technology> =
+        carriers.iter().filter(|one| !one.passed_over).map(|one| one.likely.0.technology).collect();
+    for one in carriers {
+        one.counts = !one.passed_over || !given.contains(&one.likely.0.technology);
+    }
+}
+
 fn carrier(
     env: &Environment,
     setup: &LinkSetup,
@@ -279,6 +294,8 @@ fn carrier(
         branches,
         sinr_moments,
         cleanest_sinr_db: env.cleanest_sinr_db,
+        passed_over: env.passed_over[one.cell].is_some_and(|at_once| receiver.aggregated() <= at_once),
+        counts: true,
         likely: (likely, rates),
     })
 }
@@ -287,8 +304,7 @@ impl LinkPrediction<'_> {
     /// Expected rates in a case (0 unlucky, 1 likely, 2 lucky) with the wanted signal fallen by `fade_db`, Mbit/s down and up.
     pub fn faded_mbps(&self, case: usize, fade_db: f64) -> (f64, f64) {
         let received: Vec<(Carrier, CarrierRates)> = self
-            .carriers
-            .iter()
+            .counted()
             .map(|one| {
                 let mut carrier = one.likely.0.clone();
                 carrier.rsrp_dbm = Some(one.received.rsrp_moments().at(CASES[case]) - fade_db);
@@ -305,8 +321,13 @@ impl LinkPrediction<'_> {
 
     /// What makes the expected download's range as wide as it is, the most first.
     pub fn doubts(&self, env: &Environment) -> Vec<RangeCause> {
-        let brought: Vec<Brought> = self.carriers.iter().map(CarrierPrediction::brought).collect();
+        let brought: Vec<Brought> = self.counted().map(CarrierPrediction::brought).collect();
         self.variances.map_or_else(Vec::new, |variances| env.doubts(&brought, variances))
+    }
+
+    /// Carriers that are in the sums.
+    pub fn counted(&self) -> impl Iterator<Item = &CarrierPrediction> {
+        self.carriers.iter().filter(|one| one.counts)
     }
 
     /// Cells that the gateway takes together in the likely case, by what they bring, at the most as many as it can.

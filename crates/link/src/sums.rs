@@ -35,6 +35,13 @@ pub(super) struct Variances {
     pub share: f64,
 }
 
+impl Variances {
+    /// Together.
+    pub fn all(self) -> f64 {
+        self.signal + self.carrying + self.share
+    }
+}
+
 /// A carrier's rate by how lucky its signal is, Mbit/s: at so many steps of standard deviations.
 type ByLuck = [f64; STEPS];
 const STEPS: usize = 13;

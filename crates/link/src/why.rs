@@ -112,7 +112,7 @@ impl LinkPrediction<'_> {
     /// Where this prediction comes from; `None` where nothing is received.
     pub fn why(&self, env: &Environment) -> Option<Why> {
         let down = |one: &CarrierPrediction| one.likely.1.down_mbps.map_or(0.0, |range| range.likely);
-        let most = self.carriers.iter().max_by(|a, b| down(a).total_cmp(&down(b)))?;
+        let most = self.counted().max_by(|a, b| down(a).total_cmp(&down(b)))?;
         let doubts = self.doubts(env);
         let caused =
             |unknown: NotKnown| doubts.iter().find(|one| one.unknown == unknown).map_or(0.0, |one| one.share);
@@ -129,7 +129,7 @@ impl LinkPrediction<'_> {
             layers: most.likely.1.layers,
             possible_down_mbps,
             carrying_causes: caused(NotKnown::Carrying),
-            carriers: self.carriers.len().min(self.aggregated()),
+            carriers: self.counted().count().min(self.aggregated()),
             share: if possible_down_mbps > 0.0 { down_mbps / possible_down_mbps } else { 0.0 },
             share_is_measured: env.has_measured_share(),
             share_causes: caused(NotKnown::Share),

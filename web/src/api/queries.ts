@@ -20,6 +20,7 @@ export const keys = {
   run: (id: string) => ["run", id] as const,
   baseline: (id: string, network: string | undefined) => ["baseline", id, network ?? null] as const,
   compare: (id: string, choice: object) => ["compare", id, choice] as const,
+  setupOutlook: (id: string, setup: string) => ["setupOutlook", id, setup] as const,
   track: (id: string) => ["track", id] as const,
   tracks: ["tracks"] as const,
   standIn: (id: string) => ["standIn", id] as const,
@@ -98,6 +99,7 @@ export const RESTS_ON: Record<keyof typeof keys, readonly Part[]> = {
   run: ["everything", "record"],
   baseline: ["everything", "setups", "record"],
   compare: ["everything", "setups", "record", "bands"],
+  setupOutlook: ["everything", "setups", "record", "catalogue"],
   track: ["everything", "setups", "record", "catalogue"],
   tracks: ["everything", "setups", "record", "catalogue"],
   standIn: ["everything", "setups"],
@@ -185,6 +187,12 @@ export const useComparison = (id: string, choice: { baseline?: string; setups?: 
     queryKey: keys.compare(id, choice),
     placeholderData: (before) => before,
     queryFn: () => answered(api.GET("/api/sites/{id}/compare", { params: { path: { id }, query: choice } })),
+  });
+
+export const useSetupOutlook = (id: string, setup: string) =>
+  useQuery({
+    queryKey: keys.setupOutlook(id, setup),
+    queryFn: () => answered(api.GET("/api/setups/{id}/outlook", { params: { path: { id: setup } } })),
   });
 
 export const useTrackRecord = (id: string) =>

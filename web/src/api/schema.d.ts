@@ -793,6 +793,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setups/{id}/outlook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is expected of a setup as it is recorded, beside what was measured with it, with the reasons. */
+        get: operations["get_setup_outlook"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setups/{id}/restore": {
         parameters: {
             query?: never;
@@ -3111,6 +3128,30 @@ export interface components {
              */
             frequency_mhz?: number | null;
         };
+        /** @description One carrier of a setup. */
+        CarrierOutlook: {
+            /** @description Operating band. */
+            band: components["schemas"]["BandName"];
+            /**
+             * Format: int32
+             * @description Channel number, where it is known.
+             */
+            channel?: number | null;
+            /**
+             * Format: double
+             * @description Median of what was read with this setup, dBm.
+             */
+            measured_rsrp_dbm?: number | null;
+            /**
+             * Format: double
+             * @description Median of what was read with this setup, dB.
+             */
+            measured_sinr_db?: number | null;
+            /** @description Signal power (RSRP), dBm. */
+            rsrp_dbm: components["schemas"]["Estimate"];
+            /** @description Signal-to-noise (SINR), dB. */
+            sinr_db: components["schemas"]["Estimate"];
+        };
         /** @description What one carrier could move. */
         CarrierRates: {
             assumed_widths?: components["schemas"]["UsualWidths"] | null;
@@ -5344,6 +5385,8 @@ export interface components {
             fixes: components["schemas"]["JointFix"][];
             /** @description How far the signal may fall. */
             margin: string;
+            /** @description What would narrow what is foretold of it, the best for its time first. */
+            narrowing: string[];
             said: components["schemas"]["KitSaid"][];
             title: string;
             /** @description Where the figures come from. */
@@ -8609,6 +8652,22 @@ export interface components {
             kind: "port_map_test";
             sweep_id: components["schemas"]["SweepId"];
         };
+        /** @description What is expected of a setup, beside what was measured with it, with its reasons. */
+        SetupOutlookView: {
+            /** @description Those it receives, the ones that bring the most first. */
+            carriers: components["schemas"]["CarrierOutlook"][];
+            /** @description What to expect over a day. */
+            day?: string | null;
+            /** @description What makes the download's range as wide as it is. */
+            doubts?: string | null;
+            /** @description How far the signal may fall. */
+            margin?: string | null;
+            /** @description What would narrow it, the best for its time first. */
+            narrowing: string[];
+            title: string;
+            /** @description Where the figures come from. */
+            why: components["schemas"]["WhyRow"][];
+        };
         /** @description What can be changed between two runs at one position. */
         SetupSpec: {
             /** @description The antenna. */
@@ -8908,6 +8967,8 @@ export interface components {
              * @description MHz that zone and clearance are drawn for.
              */
             frequency_mhz: number;
+            /** @description What would narrow what is foretold of it, the best for its time first. */
+            narrowing: string[];
             obstacles: components["schemas"]["SliceObstacle"][];
             /** @description Empty without terrain. */
             points: components["schemas"]["SlicePoint"][];
@@ -10266,6 +10327,7 @@ export type CarrierDifference = components['schemas']['CarrierDifference'];
 export type CarrierFit = components['schemas']['CarrierFit'];
 export type CarrierGroup = components['schemas']['CarrierGroup'];
 export type CarrierNote = components['schemas']['CarrierNote'];
+export type CarrierOutlook = components['schemas']['CarrierOutlook'];
 export type CarrierRates = components['schemas']['CarrierRates'];
 export type CarrierRole = components['schemas']['CarrierRole'];
 export type CarrierSummary = components['schemas']['CarrierSummary'];
@@ -10590,6 +10652,7 @@ export type Setup = components['schemas']['Setup'];
 export type SetupId = components['schemas']['SetupId'];
 export type SetupNode = components['schemas']['SetupNode'];
 export type SetupOrigin = components['schemas']['SetupOrigin'];
+export type SetupOutlookView = components['schemas']['SetupOutlookView'];
 export type SetupSpec = components['schemas']['SetupSpec'];
 export type Severity = components['schemas']['Severity'];
 export type SignInBody = components['schemas']['SignInBody'];
@@ -12732,6 +12795,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LogView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_setup_outlook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SetupId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupOutlookView"];
                 };
             };
             404: {

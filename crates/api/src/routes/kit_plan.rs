@@ -90,7 +90,13 @@ fn suggestion(data: &SiteRecord, price_limit: Option<f64>) -> SuggestionView {
             gateway: name(candidate.gateway),
             antenna: candidate.antenna.map(name),
             chances: words::kit::chances(&candidate),
-            judged: judged(&candidate.kit, catalogue, &scenario, place_of(&candidate.kit, &[]), style),
+            judged: judged(
+                &candidate.kit,
+                catalogue,
+                (radio, &scenario),
+                place_of(&candidate.kit, &[]),
+                style,
+            ),
             candidate,
         };
         let lost = |loser: Loser| LoserView {
@@ -177,7 +183,7 @@ fn card(data: &SiteRecord, kit: Kit) -> JobCard {
     let (judged, wanted) = data.with(|radio| {
         let scenario = radio.scenario();
         let wanted: Vec<_> = scenario.listed().map(|one| one.band).collect();
-        (judged(&kit.spec, catalogue, &scenario, place, style), wanted)
+        (judged(&kit.spec, catalogue, (radio, &scenario), place, style), wanted)
     });
     let resolved = Resolved::new(&kit.spec, catalogue);
     let plan = job(&resolved, &judged.assessment, settings, place.height_m);

@@ -4,8 +4,9 @@ use super::created;
 use crate::catalogue::catalogue;
 use crate::edits::Edited;
 use crate::problem::{Body, Path, Problem};
-use crate::site_record::SiteRecord;
+use crate::site_record::{RadioEnvironment, SiteRecord};
 use crate::state::AppState;
+use crate::views::outlook::narrowing;
 use axum::Json;
 use axum::extract::State;
 use axum::http::StatusCode;
@@ -16,12 +17,14 @@ use open_beacon_core::feedline::joint::Mating;
 use open_beacon_core::handover::port_map_setups;
 use open_beacon_core::hardware::catalogue::Catalogue;
 use open_beacon_core::hardware::resolve::Resolved;
-use open_beacon_core::kit::assess::{Assessment, Place, assess};
+use open_beacon_core::kit::assess::{Assessment, Place, assess, location_of};
 use open_beacon_core::kit::finding::{At, Severity};
 use open_beacon_core::kit::need::{Need, need};
 use open_beacon_core::kit::scenario::Scenario;
 use open_beacon_core::kit::suggest::compose::Composer;
+use open_beacon_core::link::antenna::AimAntenna;
 use open_beacon_core::link::cells::{LinkCell, Origin};
+use open_beacon_core::link::predict::LinkSetup;
 use open_beacon_core::model::{
     BandName, ChainPart, Kit, KitId, KitSettings, KitSpec, Position, Setup, SetupId, SetupOrigin, SiteId,
 };
@@ -63,6 +66,8 @@ pub struct JudgedKit {
     pub margin: String,
     /// What to expect over a day.
     pub day: Option<String>,
+    /// What would narrow what is foretold of it, the best for its time first.
+    pub narrowing: Vec<String>,
     /// Where the figures come from.
     pub why: Vec<WhyRow>,
     pub said: Vec<KitSaid>,
@@ -129,11 +134,13 @@ pub(super) fn place_of(spec: &KitSpec, positions: &[Position]) -> Place {
 pub(super) fn judged(
     spec: &KitSpec,
     catalogue: &Catalogue,
-    scenario: &Scenario,
+    (radio, scenario): (&RadioEnvironment, &Scenario),
     place: Place,
     style: Style,
 ) -> JudgedKit {
-    let assessment = assess(&Resolved::new(spec, catalogue), scenario, place);
+    let kit = Resolved::new(spec, catalogue);
+    let assessment = assess(&kit, scenario, place);
+    let stands = LinkSetup::new(location_of(&kit, scenario, place), AimAntenna::Kit(&kit));
     let composer = Composer::new(catalogue, scenario);
     let broken = assessment.chain.joints.iter().filter(|joint| joint.mating != Mating::Mates);
     let fixes = broken
@@ -159,6 +166,7 @@ pub(super) fn judged(
         doubts: words::doubts::sentence(&assessment.outlook.doubts),
         margin: words::why::margin(assessment.outlook.margin.as_ref()),
         day: assessment.outlook.day.as_ref().map(words::why::day),
+        narrowing: kit.gateway.map_or_else(Vec::new, |_| narrowing(radio, &stands, None)),
         why: assessment.outlook.why.as_ref().map_or_else(Vec::new, words::why::rows),
         said: assessment
             .found
@@ -191,7 +199,7 @@ fn view(data: &SiteRecord, kits: Vec<Kit>, today: NaiveDate) -> KitsView {
             judged: judged(
                 &kit.spec,
                 &data.catalogue,
-                &scenario,
+                (radio, &scenario),
                 place_of(&kit.spec, &data.positions),
                 style,
             ),
@@ -317,7 +325,11 @@ async fn try_kit(
     Problem::unless_valid(Checker::default().kit(&spec).done())?;
     app.record(id, move |data| {
         let place = place_of(&spec, &data.positions);
-        Ok(Json(data.with(|radio| judged(&spec, &data.catalogue, &radio.scenario(), place, data.style()))))
+        Ok(Json(
+            data.with(|radio| {
+                judged(&spec, &data.catalogue, (radio, &radio.scenario()), place, data.style())
+            }),
+        ))
     })
     .await
 }

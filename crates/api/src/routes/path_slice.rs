@@ -4,9 +4,11 @@ use super::survey::choice_of;
 use crate::problem::{Body, Path, Problem};
 use crate::site_record::SiteRecord;
 use crate::state::AppState;
+use crate::views::outlook::narrowing;
 use crate::views::survey::{ChoiceSaid, said};
 use axum::Json;
 use axum::extract::State;
+use open_beacon_core::link::predict::LinkSetup;
 use open_beacon_core::model::{MastId, PositionId, SiteId};
 use open_beacon_core::survey::rank::Choice;
 use open_beacon_core::survey::slice::{HeightPoint, SliceObstacle, SlicePoint, height_curve, slice};
@@ -34,6 +36,8 @@ pub struct SliceRequest {
 pub struct SliceView {
     pub choice: Choice,
     pub said: ChoiceSaid,
+    /// What would narrow what is foretold of it, the best for its time first.
+    pub narrowing: Vec<String>,
     /// Empty without terrain.
     pub points: Vec<SlicePoint>,
     pub obstacles: Vec<SliceObstacle>,
@@ -58,12 +62,14 @@ fn view(data: &SiteRecord, asked: &SliceRequest) -> Result<SliceView, Problem> {
     let mast = data.mast_at(asked.mast)?;
     let choice = choice_of(data, position, location, mast)?;
     let k = data.settings.survey.earth_factor;
-    let (cut, curve) = data.with(|radio| {
+    let (cut, curve, narrowing) = data.with(|radio| {
         let cut = slice(radio.env, &data.obstacles, &choice, location, mast, k);
-        (cut, height_curve(radio.env, &radio.question(), position, location, &choice))
+        let narrowing = narrowing(radio, &LinkSetup::new(location, radio.antenna), Some(mast));
+        (cut, height_curve(radio.env, &radio.question(), position, location, &choice), narrowing)
     });
     Ok(SliceView {
         said: said(&choice, &data.obstacles, data.style()),
+        narrowing,
         points: cut.points,
         obstacles: cut.obstacles,
         frequency_mhz: cut.frequency_mhz,

@@ -4,13 +4,15 @@ use super::created;
 use crate::edits::Edited;
 use crate::problem::{Body, Path, Problem};
 use crate::state::AppState;
+use crate::views::outlook::{SetupOutlookView, view};
 use axum::Json;
 use axum::extract::State;
 use axum::http::StatusCode;
+use axum::response::Response;
 use chrono::Utc;
 use open_beacon_core::check::Checker;
 use open_beacon_core::model::{PositionId, Setup, SetupId, SetupOrigin, SetupSpec};
-use open_beacon_store::Archivable;
+use open_beacon_store::{Aggregate, Archivable};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use utoipa_axum::router::OpenApiRouter;
@@ -22,6 +24,7 @@ pub(super) fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(edit_setup))
         .routes(routes!(archive_setup))
         .routes(routes!(restore_setup))
+        .routes(routes!(get_setup_outlook))
 }
 
 /// A new setup; the identifier is made by the client (UUIDv7).
@@ -110,6 +113,19 @@ async fn edit_setup(
         .await?;
     app.changed(site);
     Ok((status, Json(setup)))
+}
+
+/// What is expected of a setup as it is recorded, beside what was measured with it, with the reasons.
+#[utoipa::path(get, path = "/api/setups/{id}/outlook", params(("id" = SetupId, Path)),
+    responses((status = 200, body = SetupOutlookView), (status = 404, body = Problem)))]
+async fn get_setup_outlook(
+    State(app): State<AppState>,
+    Path(id): Path<SetupId>,
+) -> Result<Response, Problem> {
+    let site = app.db(move |store| store.site_of_setup(id)).await?;
+    let rests_on = [Aggregate::Record, Aggregate::Surroundings];
+    let work_out = app.record(site, move |data| Ok(view(data, id)));
+    app.kept_answer(format!("outlook {id}"), &rests_on, work_out).await
 }
 
 async fn archived(app: &AppState, id: SetupId, away: bool) -> Result<StatusCode, Problem> {

@@ -1,7 +1,9 @@
 //! What the Baseline stage shows.
 
 use crate::site_record::SiteRecord;
-use open_beacon_core::judge::{Baseline, NextAction, OutdoorOutlook, Said, baseline, narrowings};
+use crate::views::outlook;
+use open_beacon_core::judge::{Baseline, NextAction, OutdoorOutlook, Said, baseline};
+use open_beacon_core::link::predict::LinkSetup;
 use open_beacon_core::model::{
     AntennaSwitch, KnownMast, LinkAssumptions, OutdoorAssumptions, OutdoorKind, SetupId,
 };
@@ -47,7 +49,7 @@ pub(crate) fn view(data: &SiteRecord, network: Option<&str>) -> BaselineView {
     let views = stock().flat_map(|one| one.views.clone()).collect();
     let (found, narrowing) = data.with(|radio| {
         let found = baseline(stock().count(), views, network, radio.env, radio.outside);
-        (found, narrowings(radio.env, radio.outside))
+        (found, outlook::narrowing(radio, &LinkSetup::new(radio.outside, radio.assumed), None))
     });
     let down = |one: &OutdoorOutlook| one.download_mbps.map_or(0.0, |range| range.likely);
     let fastest = found.verdict.outlooks.iter().max_by(|a, b| down(a).total_cmp(&down(b)));
@@ -66,7 +68,7 @@ pub(crate) fn view(data: &SiteRecord, network: Option<&str>) -> BaselineView {
             })
             .collect(),
         would_change: said(&found.verdict.would_change),
-        narrowing: narrowing.iter().map(words::track::narrowing).collect(),
+        narrowing,
         why: fastest.and_then(|one| one.why.as_ref()).map_or_else(Vec::new, words::why::rows),
         why_of: fastest.map(|one| one.kind),
         network_said: said(&found.network_findings),

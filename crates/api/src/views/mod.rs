@@ -3,6 +3,7 @@
 pub(crate) mod bands;
 pub(crate) mod baseline;
 pub(crate) mod comparison;
+pub(crate) mod outlook;
 pub(crate) mod site;
 pub(crate) mod survey;
 pub(crate) mod sweep;

@@ -1,17 +1,15 @@
-//! What would narrow most what is foretold of an antenna outside: one more reading, with what it takes.
+//! What would narrow most what is foretold of a setup: one more measurement, with what it takes.
 
-use crate::link::antenna::AimAntenna;
 use crate::link::cells::SILL_M;
 use crate::link::environment::Environment;
 use crate::link::gaussian::Z_90;
-use crate::link::landscape::{AntennaLocation, WhatIf};
+use crate::link::landscape::AntennaLocation;
+use crate::link::narrowing::Left;
+use crate::link::predict::{LinkPrediction, LinkSetup};
 use crate::model::Mount;
-use serde::{Deserialize, Serialize};
 
-/// Where one more reading may be taken.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+/// What may be measured once more.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum OneMoreReading {
     /// In another room.
     Indoors,
@@ -19,53 +17,82 @@ pub enum OneMoreReading {
     OutsideByHand,
     /// Where the antenna would be.
     AtTheAntenna,
+    /// Speed tests with what stands there now.
+    TestsNow,
+    /// Speed tests with the setup itself, which stands there now.
+    TestsWithIt,
 }
 
-/// What one more reading is expected to do.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+/// What one more measurement is expected to do.
+#[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Narrowing {
-    /// Where it is taken.
+    /// Which.
     pub reading: OneMoreReading,
-    /// Half the width of the signal's range from 10 to 90 % today, dB.
-    pub now_db: f64,
-    /// The same after it, on average, dB.
-    pub after_db: f64,
+    /// Half the width of the strongest signal's range from 10 to 90 %, dB, today and, on average, after it; `None` for speed tests.
+    pub signal_db: Option<(f64, f64)>,
+    /// Share by which the expected download's range becomes narrower, on average, 0 to 1: of the logarithm.
+    pub download: f64,
     /// How long it takes, minutes (common practice, no source).
     pub minutes: u32,
     /// Times that somebody goes up.
     pub climbs: u32,
 }
 
-/// A reading is worth naming where it takes this much off half the range, dB, and this share of it.
+/// A reading is worth naming where it takes this much off half the signal's range, dB, and this share of it.
 const WORTH_NAMING_DB: f64 = 1.5;
-/// See [`WORTH_NAMING_DB`].
+/// A measurement is worth naming where it takes this share off a range.
 const WORTH_NAMING: f64 = 0.1;
+/// Reached from the ground, m.
+const IN_REACH_M: f64 = 2.5;
 
-/// Readings that would narrow the signal of the strongest cell at a place outside, the one that brings the most for its time first.
-pub fn narrowings(env: &Environment, outside: AntennaLocation) -> Vec<Narrowing> {
-    let arriving = |location| env.arriving(&location, &AimAntenna::Stock, WhatIf::default());
-    let at_antenna = arriving(outside);
-    let strongest = at_antenna.iter().max_by(|a, b| a.power_dbm.mean.total_cmp(&b.power_dbm.mean));
-    let Some(there) = strongest else { return Vec::new() };
-    let elsewhere = |mount| AntennaLocation { mount, height_m: SILL_M, position: None, ..outside };
+impl Narrowing {
+    fn new(reading: OneMoreReading, left: Left, minutes: u32, climbs: u32) -> Self {
+        let signal_db = left.power_db.map(|of| (Z_90 * of.now, Z_90 * of.after));
+        let download = if left.ln_down.now > 0.0 { 1.0 - left.ln_down.after / left.ln_down.now } else { 0.0 };
+        Self { reading, signal_db, download, minutes, climbs }
+    }
+
+    fn is_worth_naming(&self) -> bool {
+        let signal =
+            self.signal_db.is_some_and(|(now, after)| now - after > WORTH_NAMING_DB.max(WORTH_NAMING * now));
+        signal || self.download > WORTH_NAMING
+    }
+
+    /// What it brings for a minute.
+    fn worth(&self) -> f64 {
+        let signal = self.signal_db.map_or(0.0, |(now, after)| 1.0 - after / now);
+        // The download is what counts; where the signal is not what makes its range wide the signal still goes before nothing.
+        (self.download + 0.1 * signal) / f64::from(self.minutes)
+    }
+}
+
+/// Measurements that would narrow what is foretold of a setup, the one that brings the most for its time first. `stands`: what stands
+/// there now.
+pub fn narrowings(
+    env: &Environment,
+    setup: &LinkSetup,
+    found: &LinkPrediction,
+    stands: Option<&LinkSetup>,
+) -> Vec<Narrowing> {
+    let there = setup.location;
+    let elsewhere = |mount| AntennaLocation { mount, height_m: SILL_M, position: None, ..there };
+    let climbs = u32::from(!there.mount.is_indoors() && there.height_m > IN_REACH_M);
     let readings = [
-        (OneMoreReading::Indoors, elsewhere(Mount::Indoor), 5, 0),
-        (OneMoreReading::OutsideByHand, elsewhere(Mount::Wall), 5, 0),
-        (OneMoreReading::AtTheAntenna, outside, 20, 1),
+        (OneMoreReading::Indoors, elsewhere(Mount::Indoor), 0),
+        (OneMoreReading::OutsideByHand, elsewhere(Mount::Wall), 0),
+        (OneMoreReading::AtTheAntenna, there, climbs),
     ];
-    let now_db = Z_90 * there.power_dbm.spread;
-    let mut found: Vec<Narrowing> = readings
-        .into_iter()
-        .filter_map(|(reading, location, minutes, climbs)| {
-            let here = arriving(location);
-            let read_at = here.iter().find(|one| one.cell == there.cell)?;
-            let after_db = Z_90 * env.spread_after_db(there, read_at);
-            Some(Narrowing { reading, now_db, after_db, minutes, climbs })
-        })
-        .filter(|one| one.now_db - one.after_db > WORTH_NAMING_DB.max(WORTH_NAMING * one.now_db))
-        .collect();
-    let worth = |one: &Narrowing| (one.now_db - one.after_db) / f64::from(one.minutes);
-    found.sort_by(|a, b| worth(b).total_cmp(&worth(a)));
-    found
+    let reading = |(reading, location, climbs)| {
+        let left = found.after_reading(env, &location)?;
+        Some(Narrowing::new(reading, left, 5 + 15 * climbs, climbs))
+    };
+    let test = stands.and_then(|stands| {
+        let is_it = stands.location == setup.location && stands.antenna.key() == setup.antenna.key();
+        let reading = if is_it { OneMoreReading::TestsWithIt } else { OneMoreReading::TestsNow };
+        Some(Narrowing::new(reading, found.after_test(env, setup, stands)?, 5, 0))
+    });
+    let mut all: Vec<Narrowing> = readings.into_iter().filter_map(reading).chain(test).collect();
+    all.retain(Narrowing::is_worth_naming);
+    all.sort_by(|a, b| b.worth().total_cmp(&a.worth()));
+    all
 }

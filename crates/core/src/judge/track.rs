@@ -5,7 +5,7 @@ use crate::capacity::Estimate;
 use crate::link::environment::Environment;
 use crate::link::predict::LinkPrediction;
 pub use crate::model::TrackedQuantity;
-use crate::model::{BandName, PredictedFigure};
+use crate::model::{BandName, Carrier, PredictedFigure};
 use serde::{Deserialize, Serialize};
 use statrs::distribution::{Binomial, DiscreteCDF};
 
@@ -63,17 +63,19 @@ pub fn figures(env: &Environment, foretold: &LinkPrediction) -> Vec<PredictedFig
     of_carriers.chain(of_rates).collect()
 }
 
+/// Whether what was heard is a carrier by its band and, where both say it, its channel.
+pub(super) fn is_of(heard: &Carrier, band: BandName, channel: Option<u32>) -> bool {
+    (heard.technology, heard.band) == (band.technology, Some(band.band))
+        && channel.zip(heard.channel).is_none_or(|(a, b)| a == b)
+}
+
 /// Sets what was foretold beside what was measured, as far as there are both. Carriers are the same by technology, band and, where
 /// both say it, channel.
 pub fn tracked(foretold: &[PredictedFigure], spot: &SpotView) -> Vec<Tracked> {
     let mut found = Vec::new();
     for heard in spot.carriers.iter().map(|one| &one.carrier) {
         let band = heard.band.map(|band| BandName { technology: heard.technology, band });
-        let same = |one: &&PredictedFigure| {
-            one.band.is_some()
-                && one.band == band
-                && one.channel.zip(heard.channel).is_none_or(|(a, b)| a == b)
-        };
+        let same = |one: &&PredictedFigure| one.band.is_some_and(|band| is_of(heard, band, one.channel));
         for quantity in [TrackedQuantity::Rsrp, TrackedQuantity::Sinr] {
             let measured = if quantity == TrackedQuantity::Rsrp { heard.rsrp_dbm } else { heard.sinr_db };
             let own = foretold.iter().filter(same).find(|one| one.quantity == quantity);

@@ -55,6 +55,8 @@ pub struct BandRadio {
     pub limit: Limit,
     /// Spatial layers that leads, gateway and mast allow.
     pub layers: u8,
+    /// Whether it is in what is expected together: the network does not give what it never gave here beside others.
+    pub counts: bool,
     /// Download, Mbit/s.
     pub down_mbps: Option<Estimate>,
     /// Upload, Mbit/s.
@@ -180,6 +182,7 @@ fn radio(kit: &Resolved, scenario: &Scenario, aim: Option<Aim>, one: &CarrierPre
         rejection_db: AimAntenna::Kit(kit).rejection_db(&scenario.env.interferers_off_deg(aim)),
         limit: limits(carrier).limit,
         layers: one.branches.layers,
+        counts: one.counts,
         down_mbps: rates.down_mbps,
         up_mbps: rates.up_mbps,
         up_power_limited: rates.up_power_limited,

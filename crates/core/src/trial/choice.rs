@@ -235,6 +235,8 @@ fn bundle<'a>(
         .collect();
     let down = |one: &Candidate| one.rates.down_mbps.map_or(0.0, |range| range.likely);
     left.sort_by(|a, b| down(b).total_cmp(&down(a)));
+    // What the network never gave beside others comes only where they do not.
+    left.sort_by_key(|one| one.one.passed_over);
     let first = match mode {
         ConnectionMode::Sa => Technology::Nr,
         _ if left.iter().any(|one| one.band.technology == Technology::Lte) => Technology::Lte,
@@ -250,7 +252,9 @@ fn bundle<'a>(
     }
     for one in left {
         let bands: Vec<BandName> = together.iter().map(|had| had.band).chain([one.band]).collect();
-        if together.len() < bundling.most && bundling.allows(&bands) {
+        let of_kind = |had: &Candidate| had.band.technology == one.band.technology && !had.one.passed_over;
+        let is_passed_over = one.one.passed_over && together.iter().any(of_kind);
+        if together.len() < bundling.most && bundling.allows(&bands) && !is_passed_over {
             together.push(one);
         }
     }

@@ -7,7 +7,7 @@ use crate::hardware::ports::branches_on;
 use crate::hardware::resolve::Resolved;
 use crate::link::environment::Environment;
 use crate::link::landscape::carrier_of;
-use crate::link::predict::LinkPrediction;
+use crate::link::predict::{CarrierPrediction, LinkPrediction};
 use crate::model::{
     ArrestorSpec, BandName, Carrier, CarrierRole, MastCell, Neighbour, PartSpec, SiteSettings,
 };
@@ -60,6 +60,8 @@ pub struct OfferedCarrier {
     pub layers: u8,
     /// Doubt of its signal either way, dB; 0 for what is heard.
     pub doubt_db: f64,
+    /// Strong enough where others were taken, and never given beside them.
+    pub passed_over: bool,
 }
 
 /// A band that may be used here.
@@ -164,6 +166,7 @@ fn offered(input: &OfferInput, carrier: Carrier, heard_as: HeardAs, doubt_db: f6
     let frequency_mhz = carrier_frequency_mhz(&carrier).or_else(middle)?;
     let bandwidth_mhz = carrier.bandwidth_mhz.unwrap_or(10.0);
     Some(OfferedCarrier {
+        passed_over: computed(input, &carrier).is_some_and(|one| one.passed_over),
         layers: layers(input, band),
         carrier,
         heard_as,
@@ -188,6 +191,15 @@ fn kit_budget(input: &OfferInput, frequency_mhz: f64) -> Option<Budget> {
     Some(budget(input.kit?, frequency_mhz, settings.kit.cable_temperature_c, stock))
 }
 
+/// A carrier in the house's prediction.
+fn computed<'a>(input: &OfferInput<'a>, carrier: &Carrier) -> Option<&'a CarrierPrediction> {
+    let (env, found) = input.radio?;
+    let same = |own: &Carrier| {
+        (own.technology, own.band, own.channel) == (carrier.technology, carrier.band, carrier.channel)
+    };
+    found.carriers.iter().find(|one| same(&env.cells[one.cell].carrier))
+}
+
 /// A cell of the mast that was not heard on this setup: as the house's prediction has it; its signal as the gateway lists it
 /// among the neighbours, if it does.
 fn estimated(input: &OfferInput, mut carrier: Carrier, cell: &MastCell) -> Option<OfferedCarrier> {
@@ -197,12 +209,7 @@ fn estimated(input: &OfferInput, mut carrier: Carrier, cell: &MastCell) -> Optio
             && one.pci == cell.pci
             && (one.channel == cell.channel || one.band == carrier.band)
     });
-    let computed = input.radio.and_then(|(env, found)| {
-        let same = |own: &Carrier| {
-            (own.technology, own.band, own.channel) == (carrier.technology, carrier.band, carrier.channel)
-        };
-        found.carriers.iter().find(|one| same(&env.cells[one.cell].carrier))
-    });
+    let computed = computed(input, &carrier);
     let computed_dbm = computed.map(|one| one.rsrp_dbm().likely);
     let spread_db = |of: Estimate| 0.5 * (of.high - of.low);
     let (heard_as, doubt_db) = match listed.and_then(|one| one.rsrp_dbm) {

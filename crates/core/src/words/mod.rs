@@ -8,6 +8,7 @@ pub mod job;
 pub mod kit;
 pub mod measuring;
 mod number;
+pub mod outlook;
 pub mod outward;
 pub mod survey;
 pub mod track;

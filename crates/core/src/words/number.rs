@@ -1,5 +1,6 @@
 //! Numbers as they are shown: true minus sign, unit after a thin no-break space, no more digits than were measured.
 
+use crate::capacity::Estimate;
 use crate::geo::normalise_bearing_deg;
 use crate::model::Units;
 
@@ -39,6 +40,12 @@ pub fn rough_rate(mbps: f64) -> String {
     // Rounding may have added a figure: 9.96 is 10, not 10.0.
     let decimals = usize::from(rounded < 9.95) + usize::from(rounded < 0.995);
     format!("{}{THIN}Mbit/s", signed(rounded, decimals))
+}
+
+/// "20 to 80 Mbit/s", of what is predicted.
+pub fn rate_range(of: Estimate) -> String {
+    let [low, high] = [of.low, of.high].map(rough_rate);
+    if low == high { high } else { format!("{} to {high}", low.trim_end_matches("\u{202f}Mbit/s")) }
 }
 
 fn significant(value: f64) -> String {

@@ -1,6 +1,6 @@
 //! Where a figure comes from, in words.
 
-use super::number::{decibels, power_dbm, rate, rough_rate, share};
+use super::number::{decibels, power_dbm, rate, rate_range, rough_rate, share};
 use super::{capital, counted};
 use crate::bands::band_name;
 use crate::link::by_hour::DayRates;
@@ -134,9 +134,6 @@ fn scatter(fading: Fading) -> String {
 /// What to expect at the slowest and at the fastest hour.
 pub fn day(found: &DayRates) -> String {
     let hour = |hour: u8| format!("{hour:02}:00");
-    let range = |of: crate::capacity::Estimate| {
-        format!("{} to {}", rough_rate(of.low).replace("\u{202f}Mbit/s", ""), rough_rate(of.high))
-    };
     let rests_on = match found.tests {
         0 => "by the usual course of a day, for nothing was measured here yet".to_owned(),
         tests => format!(
@@ -147,9 +144,9 @@ pub fn day(found: &DayRates) -> String {
     };
     format!(
         "Expect {} at the slowest hour, about {}, and {} at the fastest, about {} ({rests_on}).",
-        range(found.slowest.down_mbps),
+        rate_range(found.slowest.down_mbps),
         hour(found.slowest.hour),
-        range(found.fastest.down_mbps),
+        rate_range(found.fastest.down_mbps),
         hour(found.fastest.hour),
     )
 }

@@ -318,14 +318,17 @@ fn held_of(knows: Knows, foil_db: f64) -> Held {
             mode: ConnectionMode::Nsa,
         });
         let antenna_at = location(9, Mount::Pole, 7.0, knows);
-        let narrower = narrowings(&env, antenna_at);
-        let by_hand = narrower.iter().find(|one| one.reading == OneMoreReading::OutsideByHand);
-        let there = env.arriving(&antenna_at, &AimAntenna::Stock, WhatIf::default());
-        let strongest = there.iter().max_by(|a, b| a.power_dbm.mean.total_cmp(&b.power_dbm.mean));
-        found.by_hand.push((Z_90 * strongest.unwrap().power_dbm.spread, by_hand.map(|one| one.after_db)));
         let aim = known.then_some(Aim { azimuth_deg: 0.0, elevation_deg: 0.0 });
         let setup = LinkSetup { aim, ..LinkSetup::new(antenna_at, panel(&settings)) };
         let Some(foretold) = predict(&env, &setup) else { panic!("{knows:?}: nothing is foretold") };
+        let narrower = narrowings(&env, &setup, &foretold, None);
+        let by_hand = narrower.iter().find(|one| one.reading == OneMoreReading::OutsideByHand);
+        let there = env.arriving(&antenna_at, &AimAntenna::Stock, WhatIf::default());
+        let strongest = there.iter().max_by(|a, b| a.power_dbm.mean.total_cmp(&b.power_dbm.mean));
+        found.by_hand.push((
+            Z_90 * strongest.unwrap().power_dbm.spread,
+            by_hand.and_then(|one| one.signal_db).map(|(_, after)| after),
+        ));
         let drawn = &draws(&env, &[(&setup, &foretold)], WhatIf::default(), DRAWS, seed)[0];
         let mut beside = |what: usize, closed: Estimate, drawn: Estimate| {
             let width = |one: Estimate| one.high - one.low;

@@ -31,6 +31,7 @@ mod over_time;
 mod samples;
 mod say;
 mod second_opinions;
+mod setup_outlook;
 mod sittings;
 mod survey;
 mod survey_antennas_and_maps;

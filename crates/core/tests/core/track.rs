@@ -112,13 +112,24 @@ proptest! {
 fn a_reading_is_told_with_what_it_takes() {
     let one = Narrowing {
         reading: OneMoreReading::OutsideByHand,
-        now_db: 15.6,
-        after_db: 7.8,
+        signal_db: Some((15.6, 7.8)),
+        download: 0.34,
         minutes: 5,
         climbs: 0,
     };
     assert_eq!(
         narrowing(&one),
-        "A reading outside, gateway held against the wall: the signal known to ±8\u{202f}dB, not ±16. About 5\u{202f}minutes, no climb."
+        "A reading outside, gateway held against the wall: the signal known to ±8\u{202f}dB, not ±16; the download’s range 34\u{202f}% narrower. About 5\u{202f}minutes, no climb."
+    );
+    let up =
+        Narrowing { reading: OneMoreReading::AtTheAntenna, download: 0.04, minutes: 20, climbs: 1, ..one };
+    assert_eq!(
+        narrowing(&up),
+        "A reading where the antenna would be: the signal known to ±8\u{202f}dB, not ±16. About 20\u{202f}minutes, one climb."
+    );
+    let tests = Narrowing { reading: OneMoreReading::TestsNow, signal_db: None, download: 0.2, ..one };
+    assert_eq!(
+        narrowing(&tests),
+        "Three speed tests at another hour, with what stands there now: the download’s range 20\u{202f}% narrower. About 5\u{202f}minutes, no climb."
     );
 }

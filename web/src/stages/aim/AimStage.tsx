@@ -7,6 +7,7 @@ import { useSaveSettings, useSiteId } from "../../shell/useSiteContext";
 import { Button, buttonClass } from "../../ui/Button";
 import { ChoiceField } from "../../ui/Field";
 import { counted, halves, whole } from "../../ui/format";
+import { SetupOutlook } from "../SetupOutlook";
 import { Section, StageHeader } from "../StageHeader";
 import { angle } from "./angle";
 import { Begin } from "./Begin";
@@ -19,13 +20,18 @@ import { useSweep, useSweeps } from "./queries";
 import { Rehearsed } from "./Rehearsed";
 import { WhichCell } from "./WhichCell";
 
-/** What the sweep came to is the setup from now on: the next stage is one press away. */
-function CarriedOn({ site, sweep }: { site: SiteView; sweep: string }) {
+/** The setup that a sweep came to: the one in use, else the newest. */
+function madeBy(sweep: string, site: SiteView) {
   const of = site.positions
     .flatMap((position) => position.setups)
     .filter(({ setup }) => setup.origin?.kind === "sweep_result" && setup.origin.sweep_id === sweep);
   const inUse = of.find(({ setup }) => setup.id === site.settings.active_setup_id);
-  const made = inUse ?? of.at(-1);
+  return { made: inUse ?? of.at(-1), inUse };
+}
+
+/** What the sweep came to is the setup from now on: the next stage is one press away. */
+function CarriedOn({ site, sweep }: { site: SiteView; sweep: string }) {
+  const { made, inUse } = madeBy(sweep, site);
   if (!made) return null;
   return (
     <p className="mt-4 flex flex-wrap items-center gap-x-4 gap-y-2 border-l-4 border-structure pl-3 text-lg">
@@ -80,6 +86,9 @@ export default function AimStage() {
       </>
     );
   if (!view) return null;
+  const setups = site.positions.flatMap((position) => position.setups);
+  const turned =
+    madeBy(view.sweep.id, site).made ?? setups.find(({ setup }) => setup.id === view.sweep.setup_id);
   return (
     <>
       <StageHeader title={view.title} detail={view.detail} />
@@ -128,6 +137,7 @@ export default function AimStage() {
       )}
       <Points siteId={siteId} view={view} />
       <Notes siteId={siteId} view={view} zone={site.site.time_zone} />
+      {turned && <SetupOutlook siteId={siteId} setupId={turned.setup.id} label={turned.label} />}
       <Pair />
       <Section title="Aimed for">
         <div className="max-w-sm">

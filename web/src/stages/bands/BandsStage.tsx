@@ -6,6 +6,7 @@ import { useSaveSettings, useSiteId } from "../../shell/useSiteContext";
 import { ChoiceField } from "../../ui/Field";
 import { counted, decibelsOf, moment } from "../../ui/format";
 import { TableBox } from "../../ui/TableBox";
+import { SetupOutlook } from "../SetupOutlook";
 import { Section, StageHeader } from "../StageHeader";
 import { Begin } from "./Begin";
 import { Combinations } from "./Combinations";
@@ -30,6 +31,8 @@ export default function BandsStage() {
   const view = found.data;
   if (found.isError && !found.data) return <p role="alert">{found.error.message}</p>;
   if (!site || !view) return null;
+  const setups = site.positions.flatMap((position) => position.setups);
+  const active = setups.find(({ setup }) => setup.id === site.settings.active_setup_id);
   return (
     <>
       <StageHeader title={view.title} detail={view.detail} />
@@ -40,6 +43,7 @@ export default function BandsStage() {
       <Offers view={view} site={site} />
       {!view.running_round?.running && <Begin siteId={siteId} view={view} site={site} />}
       <Kept siteId={siteId} view={view} />
+      {active && <SetupOutlook siteId={siteId} setupId={active.setup.id} label={active.label} />}
       <Section title="Where folklore misleads">
         <div className="flex flex-col">
           {view.explanations.map((one) => (

@@ -16,6 +16,7 @@ import { readNumber } from "../../ui/number";
 import { TableBox } from "../../ui/TableBox";
 import { WhyTable } from "../../ui/WhyTable";
 import { BUILDINGS, OUTDOOR_KINDS } from "../../ui/words";
+import { Narrowing } from "../SetupOutlook";
 import { Section } from "../StageHeader";
 
 /** What three kinds of outdoor antenna would do here, with the assumptions in view. */
@@ -49,16 +50,7 @@ export function Outlooks({ view, site }: { view: BaselineView; site: SiteView })
         </table>
       </TableBox>
       <WhyTable rows={view.why} of={view.why_of ? OUTDOOR_KINDS[view.why_of].toLowerCase() : undefined} />
-      {view.narrowing.length > 0 && (
-        <>
-          <h3 className="mt-4 font-bold">What would narrow this most</h3>
-          <ul className="mt-1 flex max-w-3xl flex-col gap-1">
-            {view.narrowing.map((one) => (
-              <li key={one}>{one}</li>
-            ))}
-          </ul>
-        </>
-      )}
+      <Narrowing lines={view.narrowing} />
       <details className="mt-3">
         <summary className="font-semibold">What this assumes</summary>
         <Assumptions assumed={view.assumed} link={view.link} site={site} />

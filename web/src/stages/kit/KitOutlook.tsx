@@ -3,6 +3,7 @@ import { difference, range, rough, signed, whole } from "../../ui/format";
 import { TableBox } from "../../ui/TableBox";
 import { WhyTable } from "../../ui/WhyTable";
 import { bandName } from "../../ui/words";
+import { Narrowing, PASSED_OVER } from "../SetupOutlook";
 import { LIMITS } from "./words";
 
 /** Signal, clean signal, what limits and speeds on every band, and all of it together. */
@@ -66,6 +67,7 @@ export function KitOutlook({ judged, baseSpot }: { judged: JudgedKit; baseSpot: 
         {baseSpot && `, changes are against ${baseSpot}`}. Ranges hold in eight of ten cases, as far as walls,
         paths and interference are known.
       </p>
+      <Narrowing lines={judged.narrowing} />
       <WhyTable rows={judged.why} />
     </>
   );
@@ -95,6 +97,7 @@ function BandRow({ band }: { band: BandOutlook }) {
         <span className="block text-sm whitespace-normal text-muted">
           {radio && `${radio.layers} stream${radio.layers === 1 ? "" : "s"}, `}
           {basis(band.origin)}
+          {radio && !radio.counts && `; ${PASSED_OVER}`}
         </span>
       </td>
       {radio ? (

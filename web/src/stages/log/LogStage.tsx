@@ -7,6 +7,7 @@ import { Button, buttonClass } from "../../ui/Button";
 import { ChoiceField } from "../../ui/Field";
 import { ATTACHES } from "../../ui/words";
 import { ReturnNotice } from "../ReturnNotice";
+import { SetupOutlook } from "../SetupOutlook";
 import { Section, StageHeader } from "../StageHeader";
 import { CarrierMedians } from "./CarrierMedians";
 import { Figures } from "./Figures";
@@ -109,6 +110,7 @@ export function LogStage() {
           <CarrierMedians radio={log.data.radio} />
         </Section>
       )}
+      <SetupOutlook siteId={siteId} setupId={setupId} label={chosen.setup.label} />
       {log.data && (
         <Section title="Runs">
           <RunList rows={log.data.runs} zone={view.site.time_zone} siteId={siteId} setupId={setupId} />

@@ -6,6 +6,7 @@ import { inUse, useChosenSetup, useSiteId } from "../../shell/useSiteContext";
 import { Button } from "../../ui/Button";
 import { counted } from "../../ui/format";
 import { ReturnNotice } from "../ReturnNotice";
+import { SetupOutlook } from "../SetupOutlook";
 import { StageHeader } from "../StageHeader";
 import { Archived } from "./Archived";
 import { PositionForm } from "./PositionForm";
@@ -84,6 +85,9 @@ export function MountStage() {
           </div>
         </div>
       </div>
+      {chosen && (
+        <SetupOutlook siteId={siteId} setupId={chosen.setup.setup.id} label={chosen.setup.label} />
+      )}
       {editing && (
         <section className="mt-8 max-w-xl border-t border-rule pt-5" aria-label="Position">
           <h2 className="mb-3 text-lg font-bold">The position</h2>

@@ -8,6 +8,7 @@ import { difference, halves, length, range, rough, whole } from "../../ui/format
 import { TableBox } from "../../ui/TableBox";
 import { WhyTable } from "../../ui/WhyTable";
 import { bandName } from "../../ui/words";
+import { Narrowing } from "../SetupOutlook";
 import { Section } from "../StageHeader";
 import { usePath } from "./queries";
 import { distance } from "./words";
@@ -77,6 +78,7 @@ export function PathPanel({
       {view.said.margin && <p className="mt-1 max-w-3xl">{view.said.margin}</p>}
       {view.said.day && <p className="mt-1 max-w-3xl">{view.said.day}</p>}
       {view.said.leaves && <p className="mt-1 max-w-3xl">{view.said.leaves}</p>}
+      <Narrowing lines={view.narrowing} />
       <WhyTable rows={view.said.why} />
       {nearby < now.distance_m * 0.6 && view.points.length > 0 && (
         <Button className="mt-3" aria-pressed={near} onClick={() => setNear(!near)}>

@@ -8,6 +8,7 @@ import { buttonClass } from "../../ui/Button";
 import { ChoiceField } from "../../ui/Field";
 import { counted, signed } from "../../ui/format";
 import { FIGURES } from "../../ui/words";
+import { SetupOutlook } from "../SetupOutlook";
 import { StageHeader } from "../StageHeader";
 import { Against } from "./Against";
 import { PredictedAndMeasured } from "./PredictedAndMeasured";
@@ -115,6 +116,7 @@ export function VerdictStage() {
         </ul>
       </details>
       {compared && <Against row={compared} baseline={data.rows[0]} />}
+      {compared && <SetupOutlook siteId={siteId} setupId={compared.setup_id} label={compared.label} />}
       <PredictedAndMeasured siteId={siteId} zone={view.site.time_zone} />
     </>
   );
