@@ -327,7 +327,7 @@ impl Ready {
             transmit_power_dbm: link.transmit_power_dbm,
             counts: one.counts,
             technology: cell.carrier.technology,
-            carries_uplink: carries_uplink(&cell.carrier, found.receiver.mode),
+            carries_uplink: carries_uplink(&one.likely.0, found.receiver.mode),
         })
     }
 }

@@ -16,6 +16,7 @@ use super::implied::interference_heard;
 use super::landscape::{AntennaLocation, Arrival, Landscape, USUAL_LOAD, WhatIf, same_channel};
 use super::moments::Moments;
 use super::over_time::{DayCourse, Fading, OverTime};
+use super::passed_over::Given;
 use super::route::PathLoss;
 use super::rural::{height_term_db, path_loss_db};
 use super::sums::possible_at;
@@ -85,8 +86,8 @@ pub struct Environment<'a> {
     pub(super) interference: Posterior<InterferenceKernel>,
     pub(super) down_share: Posterior<ShareKernel>,
     pub(super) up_share: Posterior<ShareKernel>,
-    /// Of each cell: with how many carriers at once it was passed over; see [`Self::passed_over`].
-    pub(super) passed_over: Vec<Option<usize>>,
+    /// Which carriers the network gave.
+    pub(super) given: Vec<Given>,
     pub(super) fading: Fading,
     pub(super) day: DayCourse,
 }
@@ -120,7 +121,7 @@ impl<'a> Environment<'a> {
             interference: Posterior::new(InterferenceKernel, Vec::new()),
             down_share: Posterior::new(ShareKernel, Vec::new()),
             up_share: Posterior::new(ShareKernel, Vec::new()),
-            passed_over: Vec::new(),
+            given: Vec::new(),
             fading: Fading::of(&[]),
             day: DayCourse::of(&[]),
         };
@@ -141,7 +142,7 @@ impl<'a> Environment<'a> {
             made.power.push(&one);
         }
         let after: Vec<Vec<Arriving>> = facts.observations.iter().map(|one| made.likely_at(one)).collect();
-        made.passed_over = made.passed_over(&facts.observations, &heard, &after);
+        made.given = made.given(&facts.observations, &heard, &after);
         let clear = made.learn_unlisted(&facts.observations, &heard, &after);
         let mut interfering = Vec::new();
         // Interference at another bearing is another's: points of a sweep tell of power only.

@@ -1,44 +1,130 @@
 //! Carriers that the network never gave beside others, though they are strong enough: a prediction does not count on them.
 
-use super::cells::{Observation, carriers_of};
-use super::environment::{Arriving, Environment};
+use super::cells::{Observation, carriers_of, mode_of};
+use super::environment::{Arriving, Environment, share_point};
+use super::field::SharePoint;
 use super::landscape::same_channel;
 use super::receiver::Receiver;
+use open_beacon_domain::model::{CarrierRole, ConnectionMode};
+
+/// Ways of being connected in which carriers are given.
+const MODES: [ConnectionMode; 3] = [ConnectionMode::Lte, ConnectionMode::Nsa, ConnectionMode::Sa];
 
 /// Fewer readings may have been taken while nothing was asked for, when carriers are not added (common practice, no source).
 const FEWEST_READINGS: usize = 5;
+/// A carrier that was given at a level is given as well where it is weaker by this, dB (common practice, no source).
+const AS_STRONG_DB: f64 = 3.0;
+
+/// What was given where one is connected in one way.
+#[derive(Debug)]
+pub(super) struct Given {
+    mode: ConnectionMode,
+    /// Of each cell: with how many carriers at once it was passed over.
+    passed_over: Vec<Option<usize>>,
+    /// The weakest that each cell was given at, dBm.
+    weakest_dbm: Vec<f64>,
+    /// Cells given at each setup that was read, with their roles.
+    at: Vec<(SharePoint, Vec<(usize, CarrierRole)>)>,
+}
 
 impl Environment<'_> {
-    /// Of each cell: with how many carriers at once the gateway passed it over; `None` where it was given, or there is no telling. It was passed
-    /// over where the gateway was free to take it, took several others of the mast, one of them of the same technology and weaker, and it
-    /// was never given beside others. What a lock leaves as the only one is used all the same.
-    pub(super) fn passed_over(
+    /// Whether a cell is passed over by a receiver that is connected in its way; one that takes more carriers at once may be given it.
+    pub(super) fn passes_over(&self, cell: usize, receiver: &Receiver) -> bool {
+        let given = self.given.iter().find(|given| given.mode == receiver.mode);
+        let at_once = given.and_then(|given| given.passed_over[cell]);
+        at_once.is_some_and(|at_once| receiver.aggregated() <= at_once)
+    }
+
+    /// Of carriers of one technology some of which are passed over beside the others: whether the network gives those. What was given at this
+    /// very setup is given again; else the others are given where they are as strong as they ever were; else those that bring the most.
+    /// Carriers: cell, whether it is passed over, power, dBm, and what it brings.
+    pub(super) fn gives_passed_over(
+        &self,
+        mode: ConnectionMode,
+        setup: &SharePoint,
+        carriers: &[(usize, bool, f64, f64)],
+    ) -> bool {
+        let most = |among: &dyn Fn(&(usize, bool, f64, f64)) -> bool| {
+            carriers.iter().filter(|one| among(one)).max_by(|a, b| a.3.total_cmp(&b.3)).copied()
+        };
+        let Some(given) = self.given.iter().find(|given| given.mode == mode) else { return false };
+        let here = given.at.iter().find(|(at, _)| at == setup);
+        let is_given = |cells: &[(usize, CarrierRole)], cell| cells.iter().any(|(own, _)| *own == cell);
+        if let Some(heard) = here.and_then(|(_, cells)| most(&|one| is_given(cells, one.0))) {
+            return heard.1;
+        }
+        let as_strong = |(cell, passed_over, rsrp_dbm, _): &(usize, bool, f64, f64)| {
+            !passed_over && *rsrp_dbm > given.weakest_dbm[*cell] - AS_STRONG_DB
+        };
+        !carriers.iter().any(as_strong) && most(&|_| true).is_some_and(|one| one.1)
+    }
+
+    /// The role that a cell was given at this very setup.
+    pub(super) fn role_at(
+        &self,
+        mode: ConnectionMode,
+        setup: &SharePoint,
+        cell: usize,
+    ) -> Option<CarrierRole> {
+        let given = self.given.iter().find(|given| given.mode == mode)?;
+        let (_, cells) = given.at.iter().find(|(at, _)| at == setup)?;
+        cells.iter().find(|(own, _)| *own == cell).map(|(_, role)| *role)
+    }
+
+    /// The mast that served this very setup when it was read: that of most of its carriers.
+    pub(super) fn served_by(&self, setup: &SharePoint) -> Option<usize> {
+        let at = self.given.iter().flat_map(|given| &given.at).find(|(at, _)| at == setup)?;
+        let masts: Vec<usize> = at.1.iter().filter_map(|(cell, _)| self.cells[*cell].mast).collect();
+        let count = |mast: &usize| masts.iter().filter(|other| *other == mast).count();
+        masts.iter().copied().max_by_key(count)
+    }
+
+    /// What was given where one is connected in each way. A cell was passed over where the gateway was free to take it, took several others of
+    /// the mast, one of them of the same technology and weaker, and it was never given beside one of its technology: of the two a network that
+    /// does so gives one.
+    pub(super) fn given(
         &self,
         observations: &[Observation],
         heard: &[Vec<Option<usize>>],
         arriving: &[Vec<Arriving>],
-    ) -> Vec<Option<usize>> {
-        let mut found = vec![None; self.cells.len()];
-        let mut given = vec![false; self.cells.len()];
-        for ((seen, own), arriving) in observations.iter().zip(heard).zip(arriving) {
-            for cell in own.iter().flatten() {
-                given[*cell] |= self.has_choice(*cell, seen);
+    ) -> Vec<Given> {
+        let all = observations.iter().zip(heard).zip(arriving).filter(|((seen, _), _)| !seen.turned);
+        let all: Vec<_> =
+            all.map(|((seen, own), arriving)| (seen, own.as_slice(), arriving.as_slice())).collect();
+        MODES.iter().map(|mode| self.given_in(*mode, &all)).collect()
+    }
+
+    fn given_in(&self, mode: ConnectionMode, all: &[(&Observation, &[Option<usize>], &[Arriving])]) -> Given {
+        let mut passed_over = vec![None; self.cells.len()];
+        let mut beside = vec![false; self.cells.len()];
+        let mut weakest_dbm = vec![f64::INFINITY; self.cells.len()];
+        let mut at = Vec::new();
+        let in_mode = |seen: &Observation| mode_of(seen.mode, seen.carriers.iter()) == mode;
+        for (seen, own, arriving) in all.iter().filter(|(seen, ..)| in_mode(seen)) {
+            let cells: Vec<usize> = own.iter().flatten().copied().collect();
+            for cell in &cells {
+                beside[*cell] |= cells.iter().any(|other| other != cell && self.are_of_one(*cell, *other));
             }
             let taken: Vec<(usize, f64)> = carriers_of(seen, own)
                 .filter_map(|(carrier, cell)| Some((cell, carrier.rsrp_dbm?)))
                 .collect();
-            if taken.len() < 2 || seen.samples < FEWEST_READINGS || seen.turned {
+            for (cell, rsrp_dbm) in &taken {
+                weakest_dbm[*cell] = weakest_dbm[*cell].min(*rsrp_dbm);
+            }
+            let roles = carriers_of(seen, own).map(|(carrier, cell)| (cell, carrier.role)).collect();
+            at.push((share_point(&seen.location, &seen.antenna, seen.aim, &seen.lock), roles));
+            if taken.len() < 2 || seen.samples < FEWEST_READINGS {
                 continue;
             }
-            let at_once = Receiver::new(seen.antenna, self.settings, seen.mode, 4).aggregated();
+            let at_once = Receiver::new(seen.antenna, self.settings, mode, 4).aggregated();
             for there in arriving.iter().filter(|there| self.is_passed_over(there, arriving, seen, &taken)) {
-                found[there.cell] = found[there.cell].max(Some(at_once));
+                passed_over[there.cell] = passed_over[there.cell].max(Some(at_once));
             }
         }
-        for (found, given) in found.iter_mut().zip(given) {
-            *found = found.filter(|_| !given);
+        for (passed_over, beside) in passed_over.iter_mut().zip(beside) {
+            *passed_over = passed_over.filter(|_| !beside);
         }
-        found
+        Given { mode, passed_over, weakest_dbm, at }
     }
 
     fn is_passed_over(
@@ -64,14 +150,6 @@ impl Environment<'_> {
         let aim = seen.aim.or(there.from.map(|from| seen.antenna.aimed_at(from)));
         let here_dbm = self.rsrp_dbm(there.cell, arriving, &seen.antenna, aim);
         here_dbm.is_some_and(|dbm| dbm - self.power.at(&there.point).spread > weakest_dbm)
-    }
-
-    /// Whether the gateway was free to use others of the mast instead.
-    fn has_choice(&self, cell: usize, seen: &Observation) -> bool {
-        let others = (0..self.cells.len()).filter(|other| *other != cell && self.are_of_one(cell, *other));
-        others
-            .map(|other| self.cells[other].band)
-            .any(|band| band != self.cells[cell].band && seen.lock.allows(band))
     }
 
     /// Whether two cells are of one mast and technology.

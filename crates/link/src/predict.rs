@@ -3,6 +3,7 @@
 use super::antenna::{Aim, AimAntenna};
 use super::doubts::{Brought, RangeCause};
 use super::environment::{Arriving, Environment, USUAL_SHARE, share_point};
+use super::field::SharePoint;
 use super::gaussian::{Normal, Z_90};
 use super::landscape::{AntennaLocation, WhatIf};
 use super::moments::Moments;
@@ -51,7 +52,7 @@ pub struct CarrierPrediction {
     cleanest_sinr_db: f64,
     /// Strong enough where others were taken, and never given beside them.
     pub passed_over: bool,
-    /// Whether it is in the sums: a carrier that is passed over is not where others of its technology are left.
+    /// Whether it is in the sums: of carriers of one technology that were never given beside one another some are.
     pub counts: bool,
     /// The carrier as it is likely, with its rates.
     pub likely: (Carrier, CarrierRates),
@@ -64,10 +65,15 @@ impl CarrierPrediction {
         Estimate { low, likely, high }
     }
 
+    /// Where its signal is as likely, 0 where it carries nothing, Mbit/s.
+    pub fn likely_down_mbps(&self) -> f64 {
+        self.likely.1.down_mbps.map_or(0.0, |range| range.likely)
+    }
+
     fn brought(&self) -> Brought<'_> {
         Brought {
             arriving: &self.arriving,
-            down_mbps: self.likely.1.down_mbps.map_or(0.0, |range| range.likely),
+            down_mbps: self.likely_down_mbps(),
             of_power_and_interference: self.received.variances(),
         }
     }
@@ -164,9 +170,13 @@ pub fn predictions<'a>(
     found
 }
 
-/// What a setup would do with the mast that serves it best; `None` where nothing is known, or the setup receives nothing of it.
+/// What a setup would do with the mast that served it where it was read, else with the one that serves it best; `None` where nothing is known,
+/// or the setup receives nothing of it.
 pub fn predict<'a>(env: &'a Environment, setup: &LinkSetup<'a>) -> Option<LinkPrediction<'a>> {
-    predictions(env, setup, WhatIf::default()).into_iter().next()
+    let mut found = predictions(env, setup, WhatIf::default());
+    let served = env.served_by(&share_point(&setup.location, &setup.antenna, setup.aim, &setup.lock));
+    let at = found.iter().position(|one| one.mast == served).filter(|_| served.is_some()).unwrap_or(0);
+    (at < found.len()).then(|| found.swap_remove(at))
 }
 
 /// How a lock changes the way one is connected.
@@ -195,11 +205,15 @@ fn prediction<'a>(
         .filter(|one| setup.lock.allows(env.cells[one.cell].band))
         .filter_map(|one| carrier(env, setup, &receiver, one, arriving, aim))
         .collect();
-    count(&mut carriers);
+    let point = share_point(&setup.location, &setup.antenna, aim, &setup.lock);
+    for one in &mut carriers {
+        let role = env.role_at(receiver.mode, &point, one.cell);
+        one.likely.0.role = role.unwrap_or(one.likely.0.role);
+    }
+    count(env, &receiver, &point, &mut carriers);
     let counted = carriers.iter().filter(|one| one.counts);
     let signals: Vec<Signal> = counted.map(CarrierPrediction::signal).collect();
     let sums = Sums::of(&receiver, &signals);
-    let point = share_point(&setup.location, &setup.antenna, aim, &setup.lock);
     let lan_cap_mbps = receiver.lan_cap_mbps();
     let (down_share, up_share) = (env.down_share.at(&point), env.up_share.at(&point));
     let down = sums.rates(0, down_share, lan_cap_mbps);
@@ -259,11 +273,20 @@ fn serving<'b>(env: &Environment, own: &[&'b Arriving]) -> Vec<&'b Arriving> {
 }
 
 /// Says which carriers are in the sums.
-fn count(carriers: &mut [CarrierPrediction]) {
-    let given: Vec<Technology> =
-        carriers.iter().filter(|one| !one.passed_over).map(|one| one.likely.0.technology).collect();
-    for one in carriers {
-        one.counts = !one.passed_over || !given.contains(&one.likely.0.technology);
+fn count(env: &Environment, receiver: &Receiver, setup: &SharePoint, carriers: &mut [CarrierPrediction]) {
+    for technology in [Technology::Lte, Technology::Nr] {
+        let is_own = |one: &CarrierPrediction| one.likely.0.technology == technology;
+        let known = |one: &CarrierPrediction| {
+            (one.cell, one.passed_over, one.rsrp_dbm().likely, one.likely_down_mbps())
+        };
+        let own: Vec<_> = carriers.iter().filter(|one| is_own(one)).map(known).collect();
+        if own.iter().all(|one| one.1 == own[0].1) {
+            continue;
+        }
+        let gives = env.gives_passed_over(receiver.mode, setup, &own);
+        for one in carriers.iter_mut().filter(|one| is_own(one)) {
+            one.counts = one.passed_over == gives;
+        }
     }
 }
 
@@ -294,7 +317,7 @@ fn carrier(
         branches,
         sinr_moments,
         cleanest_sinr_db: env.cleanest_sinr_db,
-        passed_over: env.passed_over[one.cell].is_some_and(|at_once| receiver.aggregated() <= at_once),
+        passed_over: env.passes_over(one.cell, receiver),
         counts: true,
         likely: (likely, rates),
     })

@@ -111,8 +111,7 @@ const LEAST_DB: f64 = 1e-6;
 impl LinkPrediction<'_> {
     /// Where this prediction comes from; `None` where nothing is received.
     pub fn why(&self, env: &Environment) -> Option<Why> {
-        let down = |one: &CarrierPrediction| one.likely.1.down_mbps.map_or(0.0, |range| range.likely);
-        let most = self.counted().max_by(|a, b| down(a).total_cmp(&down(b)))?;
+        let most = self.counted().max_by(|a, b| a.likely_down_mbps().total_cmp(&b.likely_down_mbps()))?;
         let doubts = self.doubts(env);
         let caused =
             |unknown: NotKnown| doubts.iter().find(|one| one.unknown == unknown).map_or(0.0, |one| one.share);

@@ -2647,6 +2647,8 @@ export interface components {
         };
         /** @description What is heard on a band with a kit. */
         BandRadio: {
+            /** @description Whether it is in what is expected together: the network does not give what it never gave here beside others. */
+            counts: boolean;
             /**
              * Format: double
              * @description Interference and noise together, change against the reading, dB.
@@ -3137,6 +3139,8 @@ export interface components {
              * @description Channel number, where it is known.
              */
             channel?: number | null;
+            /** @description Whether it is in what is expected together: the network does not give what it never gave here beside others. */
+            counts: boolean;
             /**
              * Format: double
              * @description Median of what was read with this setup, dBm.
@@ -7278,6 +7282,8 @@ export interface components {
              * @description Layers that gateway, leads and assumptions allow, 1..=4.
              */
             layers: number;
+            /** @description Strong enough where others were taken, and never given beside them. */
+            passed_over: boolean;
         };
         /** @description What a cell's figures start from. */
         Origin: {

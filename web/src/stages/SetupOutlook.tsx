@@ -53,10 +53,12 @@ export function Narrowing({ lines }: { lines: string[] }) {
 }
 
 /** Said of a carrier that is in no sum. */
-export const PASSED_OVER = "strong enough, but the network never gave it beside the others: not counted";
+export const PASSED_OVER = "not counted: the network never gave it beside the others";
 
 function Read({ value }: { value: number | null | undefined }) {
-  return <span className="block text-sm text-muted">{value == null ? "not read" : `read ${whole(value)}`}</span>;
+  return (
+    <span className="block text-sm text-muted">{value == null ? "not read" : `read ${whole(value)}`}</span>
+  );
 }
 
 function Carriers({ carriers }: { carriers: CarrierOutlook[] }) {

@@ -29,7 +29,7 @@ pub struct CarrierOutlook {
     pub sinr_db: Estimate,
     /// Median of what was read with this setup, dB.
     pub measured_sinr_db: Option<f64>,
-    /// Whether it is in what is expected together: the network does not give what it never gave here beside others.
+    /// Whether it is in what is expected together: of carriers that were never given beside one another some are.
     pub counts: bool,
 }
 
@@ -68,9 +68,8 @@ pub fn setup_outlook(
     stands: Option<&LinkSetup>,
 ) -> Option<SetupOutlook> {
     let found = predict(env, setup)?;
-    let brought = |one: &CarrierPrediction| one.likely.1.down_mbps.map_or(0.0, |range| range.likely);
     let mut carriers: Vec<&CarrierPrediction> = found.carriers.iter().collect();
-    carriers.sort_by(|a, b| brought(b).total_cmp(&brought(a)));
+    carriers.sort_by(|a, b| b.likely_down_mbps().total_cmp(&a.likely_down_mbps()));
     let carrier = |one: &CarrierPrediction| {
         let cell = &env.cells[one.cell];
         let (band, channel) = (cell.band, cell.carrier.channel);

@@ -55,7 +55,7 @@ pub struct BandRadio {
     pub limit: Limit,
     /// Spatial layers that leads, gateway and mast allow.
     pub layers: u8,
-    /// Whether it is in what is expected together: the network does not give what it never gave here beside others.
+    /// Whether it is in what is expected together: of carriers that were never given beside one another some are.
     pub counts: bool,
     /// Download, Mbit/s.
     pub down_mbps: Option<Estimate>,

@@ -235,8 +235,8 @@ fn bundle<'a>(
         .collect();
     let down = |one: &Candidate| one.rates.down_mbps.map_or(0.0, |range| range.likely);
     left.sort_by(|a, b| down(b).total_cmp(&down(a)));
-    // What the network never gave beside others comes only where they do not.
-    left.sort_by_key(|one| one.one.passed_over);
+    // What the network does not give where it is free comes only where the others are shut out.
+    left.sort_by_key(|one| !one.one.counts);
     let first = match mode {
         ConnectionMode::Sa => Technology::Nr,
         _ if left.iter().any(|one| one.band.technology == Technology::Lte) => Technology::Lte,
@@ -252,9 +252,11 @@ fn bundle<'a>(
     }
     for one in left {
         let bands: Vec<BandName> = together.iter().map(|had| had.band).chain([one.band]).collect();
-        let of_kind = |had: &Candidate| had.band.technology == one.band.technology && !had.one.passed_over;
-        let is_passed_over = one.one.passed_over && together.iter().any(of_kind);
-        if together.len() < bundling.most && bundling.allows(&bands) && !is_passed_over {
+        let never_beside = |had: &Candidate| {
+            had.band.technology == one.band.technology && had.one.passed_over != one.one.passed_over
+        };
+        let fits = together.len() < bundling.most && bundling.allows(&bands);
+        if fits && !together.iter().any(never_beside) {
             together.push(one);
         }
     }

@@ -62,6 +62,8 @@ pub struct OfferedCarrier {
     pub doubt_db: f64,
     /// Strong enough where others were taken, and never given beside them.
     pub passed_over: bool,
+    /// Whether the network gives it where it is free to: of those never given beside one another some are.
+    pub counts: bool,
 }
 
 /// A band that may be used here.
@@ -167,6 +169,7 @@ fn offered(input: &OfferInput, carrier: Carrier, heard_as: HeardAs, doubt_db: f6
     let bandwidth_mhz = carrier.bandwidth_mhz.unwrap_or(10.0);
     Some(OfferedCarrier {
         passed_over: computed(input, &carrier).is_some_and(|one| one.passed_over),
+        counts: computed(input, &carrier).is_none_or(|one| one.counts),
         layers: layers(input, band),
         carrier,
         heard_as,

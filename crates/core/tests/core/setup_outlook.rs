@@ -215,7 +215,7 @@ fn passes_over(given: bool, lock: BandChoice, samples: usize) -> (f64, Vec<(u16,
     (found.down_mbps.unwrap().likely, counts.collect())
 }
 
-/// What the network never gives beside others is not counted on, unless a lock leaves nothing else.
+/// What the network never gives beside others is not counted on, unless it brings more than they do or a lock leaves nothing else.
 #[test]
 fn a_carrier_that_is_passed_over_is_not_counted() {
     let free = BandChoice::default;
@@ -231,6 +231,8 @@ fn a_carrier_that_is_passed_over_is_not_counted() {
     assert_eq!(counts(&few, 28), Some(true), "two readings do not tell: {few:?}");
     assert!(few.0 > 1.02 * passed.0, "{} with it, {} without", few.0, passed.0);
     let only = BandChoice { nr: vec![28], ..free() };
+    let alone = passes_over(false, BandChoice { access: BandAccess::Sa, ..free() }, 9);
+    assert_eq!(counts(&alone, 28), Some(true), "connected otherwise nothing was seen: {alone:?}");
     let locked = passes_over(false, only, 9);
     assert_eq!((counts(&locked, 28), counts(&locked, 78)), (Some(true), None), "{locked:?}");
     // Null change: what is foretold without it is what was measured.

@@ -85,9 +85,7 @@ export function MountStage() {
           </div>
         </div>
       </div>
-      {chosen && (
-        <SetupOutlook siteId={siteId} setupId={chosen.setup.setup.id} label={chosen.setup.label} />
-      )}
+      {chosen && <SetupOutlook siteId={siteId} setupId={chosen.setup.setup.id} label={chosen.setup.label} />}
       {editing && (
         <section className="mt-8 max-w-xl border-t border-rule pt-5" aria-label="Position">
           <h2 className="mb-3 text-lg font-bold">The position</h2>
