@@ -2,7 +2,7 @@
 
 use super::environment::{Arriving, Environment};
 pub use super::field::NotKnown;
-use super::field::PowerPoint;
+use super::field::{PowerPoint, Quantity};
 use super::sums::Variances;
 use serde::{Deserialize, Serialize};
 
@@ -39,8 +39,8 @@ impl Environment<'_> {
     pub fn power_doubts(&self, there: &Arriving) -> [(NotKnown, f64); 5] {
         let whole = &there.point;
         let parts = OF_POWER.map(|unknown| PowerPoint::alone(whole, unknown));
-        let points: Vec<&PowerPoint> = parts.iter().chain([whole]).collect();
-        let covariances = self.power.covariances_within(&points, whole);
+        let points: Vec<Quantity> = parts.iter().chain([whole]).map(Quantity::from).collect();
+        let covariances = self.known.covariances_within(&points.iter().collect::<Vec<_>>(), &whole.into());
         let between = there.power_dbm.spread.powi(2) - covariances[OF_POWER.len()];
         std::array::from_fn(|at| {
             let between = if OF_POWER[at] == NotKnown::Walls { between } else { 0.0 };

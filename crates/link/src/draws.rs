@@ -5,7 +5,7 @@
 //! The same seed draws the same. Draws come in pairs of opposite sign (antithetic variates: Hammersley and Morton 1956).
 
 use super::environment::{Arriving, Environment, USUAL_SHARE, share_point};
-use super::field::{InterferencePoint, PowerPoint, SharePoint};
+use super::field::{Quantity, SharePoint};
 use super::gaussian::{Joint, Normal};
 use super::interference::Disturbers;
 use super::landscape::WhatIf;
@@ -91,25 +91,22 @@ pub fn draws(
     for (setup, drawn) in setups.iter().zip(&mut drawn) {
         drawn.carriers = vec![CarrierDraws::default(); setup.carriers.len()];
     }
-    let interference = env.interference.joint(&points.interference.iter().collect::<Vec<_>>());
     let shares = points.shares.iter().collect::<Vec<_>>();
     let shares = [env.down_share.joint(&shares), env.up_share.joint(&shares)];
-    let power_points = points.power.iter().collect::<Vec<_>>();
+    let asked = points.known.iter().collect::<Vec<_>>();
     let (mut so_far, mut taken) = (0.0, 0);
-    for (weight, kernel, power) in env.power.each_joint(&power_points) {
+    for (weight, kernel, known) in env.known.each_joint(&asked) {
         so_far += weight;
         let upto = (so_far * count as f64).round() as usize;
         let here = upto.saturating_sub(taken);
         taken += here;
-        let power = drawn_of(&power, here, &mut dice);
-        let interference = drawn_of(&interference, here, &mut dice);
+        let known = drawn_of(&known, here, &mut dice);
         let shares = shares.each_ref().map(|share| drawn_of(share, here, &mut dice));
         let carrying = normals(2, here, &mut dice);
         for draw in 0..here {
             let one = Draw {
                 building: kernel.building,
-                power: column(&power, draw),
-                interference: column(&interference, draw),
+                known: column(&known, draw),
                 shares: shares.each_ref().map(|share| column(share, draw)),
                 carrying: [carrying[(0, draw)], carrying[(1, draw)]],
             };
@@ -158,8 +155,7 @@ fn drawn_of(joint: &Joint, columns: usize, dice: &mut fastrand::Rng) -> DMatrix<
 /// Everything that is drawn.
 #[derive(Default)]
 struct Points {
-    power: Vec<PowerPoint>,
-    interference: Vec<InterferencePoint>,
+    known: Vec<Quantity>,
     shares: Vec<SharePoint>,
 }
 
@@ -172,8 +168,7 @@ fn placed<T>(list: &mut Vec<T>, one: T) -> usize {
 /// One draw of everything.
 struct Draw<'a> {
     building: usize,
-    power: &'a [f64],
-    interference: &'a [f64],
+    known: &'a [f64],
     shares: [&'a [f64]; 2],
     /// What carriers carry where the signal is known, down and up, in standard deviations.
     carrying: [f64; 2],
@@ -230,12 +225,13 @@ impl Setup {
         let needed = |one: &Ready| one.disturbers.listed().chain([one.at]).collect::<Vec<_>>();
         for at in carriers.iter().flat_map(needed) {
             let there = &arriving[at];
-            power[at]
-                .get_or_insert_with(|| (placed(&mut points.power, there.point.clone()), there.computed_dbm));
+            power[at].get_or_insert_with(|| {
+                (placed(&mut points.known, Quantity::from(&there.point)), there.computed_dbm)
+            });
         }
         let wall = carriers.first().map_or(0, |one| {
             let point = arriving[one.at].point.wall_alone();
-            placed(&mut points.power, point)
+            placed(&mut points.known, Quantity::Power(point))
         });
         let share = share_point(&setup.location, &setup.antenna, found.aim, &setup.lock);
         let unlearned = [env.down_share.at(&share), env.up_share.at(&share)].map(unlearned);
@@ -252,14 +248,14 @@ impl Setup {
     }
 
     fn draw(&self, one: &Draw, drawn: &mut SetupDraws) {
-        let power_dbm = |at: usize| self.power[at].map_or(f64::NEG_INFINITY, |(of, dbm)| dbm + one.power[of]);
-        let thicker = -one.power[self.wall];
+        let power_dbm = |at: usize| self.power[at].map_or(f64::NEG_INFINITY, |(of, dbm)| dbm + one.known[of]);
+        let thicker = -one.known[self.wall];
         let mut offers = Vec::with_capacity(self.carriers.len());
         for (carrier, kept) in self.carriers.iter().zip(&mut drawn.carriers) {
             let wall = carrier.walls_db[one.building];
             let own_dbm = power_dbm(carrier.at);
             let disturbed_dbm = carrier.disturbers.dbm(power_dbm, own_dbm, wall.mean + thicker * wall.spread)
-                + one.interference[carrier.interference];
+                + one.known[carrier.interference];
             let rsrp_dbm = own_dbm + carrier.gain_dbi;
             let sinr = sinr_db(rsrp_dbm, disturbed_dbm, carrier.noise_dbm).min(carrier.cleanest_sinr_db);
             kept.rsrp_dbm.push(rsrp_dbm);
@@ -315,7 +311,7 @@ impl Ready {
         let received = &one.received;
         Some(Self {
             at,
-            interference: placed(&mut points.interference, point),
+            interference: placed(&mut points.known, Quantity::Interference(point)),
             disturbers,
             gain_dbi: received.net_gain_dbi - received.polarisation_db - received.pattern_db,
             noise_dbm: received.noise_dbm,

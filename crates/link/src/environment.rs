@@ -10,9 +10,10 @@
 use super::antenna::{Aim, AimAntenna};
 use super::cells::{Facts, LinkCell, Observation, Source, carriers_of, cells, mode_of};
 pub use super::field::USUAL_SHARE;
-use super::field::{InterferenceKernel, PowerKernel, PowerPoint, ShareKernel, SharePoint, Spreads, power_of};
+use super::field::{
+    HouseKernel, PowerKernel, PowerPoint, Quantity, ShareKernel, SharePoint, Spreads, known_by,
+};
 use super::gaussian::{Kernel, Measurement, Mixture, Normal, Posterior, Z_90, below};
-use super::implied::interference_heard;
 use super::landscape::{AntennaLocation, Arrival, Landscape, USUAL_LOAD, WhatIf, same_channel};
 use super::moments::Moments;
 use super::over_time::{DayCourse, Fading, OverTime};
@@ -82,8 +83,8 @@ pub struct Environment<'a> {
     pub residuals: Vec<Residual>,
     /// No receiver here reads cleaner than this, dB.
     pub(super) cleanest_sinr_db: f64,
-    pub(super) power: Mixture<PowerKernel>,
-    pub(super) interference: Posterior<InterferenceKernel>,
+    /// Powers and interference, put right by all that was measured.
+    pub(super) known: Mixture<HouseKernel>,
     pub(super) down_share: Posterior<ShareKernel>,
     pub(super) up_share: Posterior<ShareKernel>,
     /// Which carriers the network gave.
@@ -100,6 +101,8 @@ pub(super) const READING_SPREAD_DB: f64 = 3.0;
 /// A gateway stays with its cell until another of the channel is this much stronger, dB (common practice: 3 dB, event A3 of
 /// TS 36.331 clause 5.5.4.4).
 const STRONGER_UNTAKEN_DB: f64 = 3.0;
+/// How often interference is made linear again about what became likely.
+const LINEARISED: usize = 3;
 /// Scatter of a measured share, as a natural logarithm (common practice, no source).
 pub(super) const SHARE_NOISE: f64 = 0.1;
 
@@ -117,8 +120,7 @@ impl<'a> Environment<'a> {
             house: facts.house,
             residuals: Vec::new(),
             cleanest_sinr_db: cleanest.fold(CLEANEST_SINR_DB, f64::max),
-            power: power_of(facts.settings, &[]),
-            interference: Posterior::new(InterferenceKernel, Vec::new()),
+            known: known_by(facts.settings, &[]),
             down_share: Posterior::new(ShareKernel, Vec::new()),
             up_share: Posterior::new(ShareKernel, Vec::new()),
             given: Vec::new(),
@@ -133,34 +135,28 @@ impl<'a> Environment<'a> {
             }
         }
         made.residuals = measured.iter().filter_map(|(_, residual)| residual.clone()).collect();
-        let readings: Vec<_> = measured.into_iter().map(|(one, _)| one).collect();
-        made.power = power_of(facts.settings, &together(readings));
-        for one in made.not_heard(&facts, &heard) {
-            made.power.push(&one);
-        }
-        for one in made.overheard(&facts, &heard) {
-            made.power.push(&one);
-        }
+        let of_power = |one: Measurement<PowerPoint>| Measurement {
+            point: Quantity::Power(one.point),
+            residual: one.residual,
+            noise: one.noise,
+        };
+        let readings = together(measured.into_iter().map(|(one, _)| one).collect());
+        let mut readings: Vec<Measurement<Quantity>> = readings.into_iter().map(of_power).collect();
+        made.known = known_by(facts.settings, &readings);
+        readings.extend(made.not_heard(&facts, &heard).into_iter().map(of_power));
+        made.known = known_by(facts.settings, &readings);
         let after: Vec<Vec<Arriving>> = facts.observations.iter().map(|one| made.likely_at(one)).collect();
         made.given = made.given(&facts.observations, &heard, &after);
         let clear = made.learn_unlisted(&facts.observations, &heard, &after);
-        let mut interfering = Vec::new();
-        // Interference at another bearing is another's: points of a sweep tell of power only.
-        for ((seen, own), arriving) in facts.observations.iter().zip(&heard).zip(&after) {
-            for (carrier, cell) in carriers_of(seen, own).filter(|_| !seen.turned) {
-                let Some(aim) = made.aim_of(seen, cell, arriving) else { continue };
-                let Some(computed_dbm) = made.interference_dbm(cell, arriving, &seen.antenna, aim) else {
-                    continue;
-                };
-                let noise_dbm = made.cells[cell].noise_dbm;
-                let heard = interference_heard(carrier, noise_dbm, computed_dbm);
-                let Some(heard) = heard.filter(|one| one.is_clear || !clear[cell]) else { continue };
-                let point = made.interference_point(cell, &seen.location, &seen.antenna, aim);
-                let residual = heard.dbm - computed_dbm;
-                interfering.push(Measurement { point, residual, noise: heard.spread_db });
+        for _ in 0..LINEARISED {
+            let interfering = made.interference_measured(&facts.observations, &heard, &clear);
+            let are_linear = interfering.iter().all(|one| matches!(one.point, Quantity::Interference(_)));
+            let all: Vec<Measurement<Quantity>> = readings.iter().cloned().chain(interfering).collect();
+            made.known = known_by(facts.settings, &all);
+            if are_linear {
+                break;
             }
         }
-        made.interference = Posterior::new(InterferenceKernel, interfering);
         let bound_db = made.cleanest_sinr_db;
         let share = |measured: fn(&Observation) -> Option<f64>, possible: fn((f64, f64)) -> f64| {
             let of = |seen: &Observation| {
@@ -203,7 +199,7 @@ impl<'a> Environment<'a> {
         let of = |cell| {
             let mut one = self.arriving_cell(cell, &seen.location, &known, None)?;
             (one.point.antenna, one.point.antenna_db) = (seen.antenna.key(), seen.antenna.gain_spread_db());
-            one.power_dbm.mean = one.computed_dbm + self.power.shift(&one.point);
+            one.power_dbm.mean = one.computed_dbm + self.known.shift(&Quantity::from(&one.point));
             Some(one)
         };
         (0..self.cells.len()).filter_map(of).collect()
@@ -261,11 +257,12 @@ impl<'a> Environment<'a> {
             antenna: heard_with.map_or(0, AimAntenna::key),
             antenna_db: heard_with.map_or(0.0, AimAntenna::gain_spread_db),
         };
+        let asked = Quantity::from(&point);
         let put_right = if heard_with.is_some() {
-            let each: Vec<_> = self.power.each_at(&point).collect();
+            let each: Vec<_> = self.known.each_at(&asked).collect();
             Moments::of_mixture(each.iter().map(|(weight, one)| (*weight, Moments::from(*one))))
         } else {
-            Moments::exactly(self.power.shift(&point))
+            Moments::exactly(self.known.shift(&asked))
         };
         let power_dbm =
             Normal { mean: computed_dbm + put_right.mean, spread: put_right.variance.max(0.0).sqrt() };
@@ -276,7 +273,7 @@ impl<'a> Environment<'a> {
             power_third: put_right.third,
             wall_db,
             learned_wall_db: self
-                .power
+                .known
                 .kernels()
                 .map(|(share, one)| share * walls_db[one.building].mean)
                 .sum(),
@@ -299,7 +296,7 @@ impl<'a> Environment<'a> {
 
     /// Whether any signal was read at this house.
     pub fn has_readings(&self) -> bool {
-        self.power.is_informed()
+        self.known.is_informed()
     }
 
     /// Whether any download was measured at this house.
@@ -403,7 +400,8 @@ impl<'a> Environment<'a> {
                 let Some(here_dbm) = self.rsrp_dbm(there.cell, &arriving, &seen.antenna, aim) else {
                     continue;
                 };
-                let here = Normal { mean: here_dbm, spread: self.power.at(&there.point).spread };
+                let here =
+                    Normal { mean: here_dbm, spread: self.known.at(&Quantity::from(&there.point)).spread };
                 let bound_dbm = taken_dbm + STRONGER_UNTAKEN_DB;
                 let Some((off, noise)) = below(here, bound_dbm) else { continue };
                 let says = (here.mean - bound_dbm) / here.spread;

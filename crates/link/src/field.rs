@@ -239,13 +239,59 @@ impl Kernel for PowerKernel {
     }
 }
 
-/// Received power put right by readings, for either kind of house.
-pub(super) fn power_of(
-    settings: &SiteSettings,
-    readings: &[Measurement<PowerPoint>],
-) -> Mixture<PowerKernel> {
-    let kernels = [0, 1].map(|building| PowerKernel { building });
-    Mixture::new(building_shares(settings).into_iter().zip(kernels), readings)
+/// What may be measured or asked for: how far a level is off what is computed for it, dB.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Quantity {
+    /// Received power of a cell.
+    Power(PowerPoint),
+    /// Interference beyond what is computed from the powers of listed cells.
+    Interference(InterferencePoint),
+    /// Several together, each with its weight.
+    Sum(Vec<(f64, Quantity)>),
+}
+
+impl From<&PowerPoint> for Quantity {
+    fn from(point: &PowerPoint) -> Self {
+        Self::Power(point.clone())
+    }
+}
+
+/// Power and interference together, behind the walls of one kind of house.
+#[derive(Clone, Copy, Debug)]
+pub struct HouseKernel {
+    /// Place of the kind of house in [`PowerPoint::walls_db`].
+    pub building: usize,
+}
+
+impl Kernel for HouseKernel {
+    type Point = Quantity;
+
+    fn covariance(&self, a: &Quantity, b: &Quantity) -> f64 {
+        match (a, b) {
+            (Quantity::Power(a), Quantity::Power(b)) => {
+                PowerKernel { building: self.building }.covariance(a, b)
+            }
+            (Quantity::Interference(a), Quantity::Interference(b)) => InterferenceKernel.covariance(a, b),
+            (Quantity::Sum(parts), other) | (other, Quantity::Sum(parts)) => {
+                parts.iter().map(|(weight, one)| weight * self.covariance(one, other)).sum()
+            }
+            _ => 0.0,
+        }
+    }
+
+    fn offset(&self, at: &Quantity) -> f64 {
+        match at {
+            Quantity::Power(at) => PowerKernel { building: self.building }.offset(at),
+            Quantity::Interference(_) => 0.0,
+            Quantity::Sum(parts) => parts.iter().map(|(weight, one)| weight * self.offset(one)).sum(),
+        }
+    }
+}
+
+/// What is known of a house by what was measured there, for either kind of house.
+pub(super) fn known_by(settings: &SiteSettings, measured: &[Measurement<Quantity>]) -> Mixture<HouseKernel> {
+    let kernels = [0, 1].map(|building| HouseKernel { building });
+    Mixture::new(building_shares(settings).into_iter().zip(kernels), measured)
 }
 
 /// Where interference on a cell's channel is asked for.
@@ -267,11 +313,6 @@ pub struct InterferenceKernel;
 
 /// Spreads of computed interference by what shares it, dB: load everywhere, the channel, the spot, the antenna as it points.
 const INTERFERENCE_DB: [f64; 4] = [3.0, 4.0, 2.0, 2.5];
-/// Spread of computed interference before anything was measured, dB.
-pub(super) fn interference_prior_db() -> f64 {
-    INTERFERENCE_DB.iter().map(|spread| spread * spread).sum::<f64>().sqrt()
-}
-
 /// Of its variance before anything was measured this share is all carriers': 3² of 3² + 4² + 2² + 2.5².
 pub(super) const INTERFERENCE_COMMON: f64 = 0.255;
 /// Antennas that point this close hear the same interference, degrees.

@@ -139,20 +139,16 @@ impl<K: Kernel> Posterior<K> {
         points.iter().map(of).collect()
     }
 
-    /// Variance that is left of a sum of points, each with its factor.
-    fn variance_of_sum(&self, parts: &[(f64, &K::Point)]) -> f64 {
-        let mut variance = 0.0;
-        for (at, (a, one)) in parts.iter().enumerate() {
-            let of = |(b, other): &(f64, &K::Point)| 2.0 * a * b * self.kernel.covariance(one, other);
-            variance += parts[..at].iter().map(of).sum::<f64>() + a * a * self.kernel.covariance(one, one);
-        }
-        if let Some(factor) = &self.factor {
-            let towards: DVector<f64> = parts
-                .iter()
-                .fold(DVector::zeros(self.points.len()), |sum, (a, one)| sum + self.towards(one) * *a);
-            variance -= self.explained(factor, &towards);
-        }
-        variance
+    /// Variances that are left of two points, and their covariance.
+    fn together(&self, a: &K::Point, b: &K::Point) -> [f64; 3] {
+        let before =
+            [self.kernel.covariance(a, a), self.kernel.covariance(b, b), self.kernel.covariance(a, b)];
+        let half = |at: &K::Point| {
+            let factor = self.factor.as_ref()?;
+            factor.l_dirty().solve_lower_triangular(&self.towards(at))
+        };
+        let Some((a, b)) = half(a).zip(half(b)) else { return before };
+        [before[0] - a.norm_squared(), before[1] - b.norm_squared(), before[2] - a.dot(&b)]
     }
 
     /// Variance that measurements take away from what has these covariances with them.
@@ -367,9 +363,23 @@ impl<K: Kernel> Mixture<K> {
         sums
     }
 
-    /// Variance that is left of a sum of points, each with its factor, in the same mean.
-    pub fn variance_within(&self, parts: &[(f64, &K::Point)]) -> f64 {
-        self.of.iter().map(|(weight, one)| weight * one.variance_of_sum(parts)).sum()
+    /// Variances and covariance that are left of two points with all that is not known: of the first, of the second, of both.
+    pub fn together(&self, a: &K::Point, b: &K::Point) -> [f64; 3] {
+        let means = |one: &Posterior<K>| [one.shift(a), one.shift(b)];
+        let [mean_a, mean_b] = self.of.iter().fold([0.0; 2], |sum, (weight, one)| {
+            let [a, b] = means(one);
+            [sum[0] + weight * a, sum[1] + weight * b]
+        });
+        let mut sums = [0.0; 3];
+        for (weight, one) in &self.of {
+            let ([of_a, of_b], within) = (means(one), one.together(a, b));
+            let between =
+                [(of_a - mean_a).powi(2), (of_b - mean_b).powi(2), (of_a - mean_a) * (of_b - mean_b)];
+            for ((sum, within), between) in sums.iter_mut().zip(within).zip(between) {
+                *sum += weight * (within + between);
+            }
+        }
+        sums
     }
 
     /// What is to be added to the prior mean at a point.

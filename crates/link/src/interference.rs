@@ -1,20 +1,17 @@
 //! Interference on a cell's channel: of the cells that are listed, and of those that no list has, put right by what was measured.
 
 use super::antenna::{Aim, AimAntenna};
-use super::cells::{Facts, Observation, SILL_M, carriers_of};
+use super::cells::{Observation, SILL_M, carriers_of};
 use super::environment::{Arriving, Environment, towards_db};
-use super::field::{InterferencePoint, NotKnown, PowerPoint, interference_prior_db};
+use super::field::{InterferencePoint, NotKnown, Quantity};
 use super::gaussian::Measurement;
 use super::implied::{Implied, interference_heard};
 use super::landscape::{AntennaLocation, IDLE_SHARE, same_channel};
 use super::rural::height_term_db;
 use open_beacon_domain::metrics::{db_to_linear, linear_to_db};
-use open_beacon_domain::model::Carrier;
 
 /// Listed cells that make less of the interference do not count in its doubt.
 const LEAST_SHARE: f64 = 0.05;
-/// The strongest of the listed cells speaks for interference where it makes this share of it.
-const LARGEST_SHARE: f64 = 0.5;
 /// How far the ratio of signal and interference differs between spots of a house, dB (common practice, no source).
 const UNLISTED_SPOT_DB: f64 = 2.0;
 
@@ -59,84 +56,70 @@ impl Environment<'_> {
         below.iter().map(|[(_, clear), _]| *clear > 0.0).collect()
     }
 
-    /// What the interference of readings says of the power of the listed cell that makes most of it: as a reading of that cell, as much
-    /// doubted as interference is beside its listed cells. That doubt is mostly the same in all readings, so that of each cell only the
-    /// reading counts that says the most.
-    pub(super) fn overheard(
+    /// What the interference of readings says: of what no list has, and, where listed cells make a part of it, of their powers as well. Linear in
+    /// decibels about what is likely. `clear`: cells of which there are clear readings, beside which others do not count.
+    pub(super) fn interference_measured(
         &self,
-        facts: &Facts,
+        observations: &[Observation],
         heard: &[Vec<Option<usize>>],
-    ) -> Vec<Measurement<PowerPoint>> {
-        let mut found: Vec<Measurement<PowerPoint>> = Vec::new();
-        for (seen, own) in facts.observations.iter().zip(heard).filter(|(seen, _)| !seen.turned) {
+        clear: &[bool],
+    ) -> Vec<Measurement<Quantity>> {
+        let mut found = Vec::new();
+        // Interference at another bearing is another's: points of a sweep tell of power only.
+        for (seen, own) in observations.iter().zip(heard).filter(|(seen, _)| !seen.turned) {
             let arriving = self.likely_at(seen);
             for (carrier, cell) in carriers_of(seen, own) {
                 let Some(aim) = self.aim_of(seen, cell, &arriving) else { continue };
                 let Some(others) = self.disturbers(cell, &arriving, &seen.antenna, aim) else { continue };
-                let Some(one) = self.overheard_by(carrier, cell, &arriving, &others) else { continue };
-                match found.iter_mut().find(|there| there.point.cell == one.point.cell) {
-                    Some(there) if one.noise < there.noise => *there = one,
-                    Some(_) => {}
-                    None => found.push(one),
-                }
+                let Some(here) = arriving.iter().find(|one| one.cell == cell) else { continue };
+                let power_dbm = |at: usize| arriving[at].power_dbm.mean;
+                let computed_dbm = others.dbm(power_dbm, here.power_dbm.mean, here.learned_wall_db);
+                let heard = interference_heard(carrier, self.cells[cell].noise_dbm, computed_dbm);
+                let Some(heard) = heard.filter(|one| one.is_clear || !clear[cell]) else { continue };
+                let point = self.interference_point(cell, &seen.location, &seen.antenna, aim);
+                let rest = Quantity::Interference(point);
+                let moved_by = self.moved_by(here, &arriving, &others).filter(|_| heard.is_clear);
+                let (point, put_right_db) = match moved_by {
+                    None => (rest, 0.0),
+                    Some(mut parts) => {
+                        // The level computed has what these were put right by already.
+                        let put_right_db =
+                            parts.iter().map(|(weight, one)| weight * self.known.shift(one)).sum();
+                        parts.push((1.0, rest));
+                        (Quantity::Sum(parts), put_right_db)
+                    }
+                };
+                let residual = heard.dbm - computed_dbm + put_right_db;
+                found.push(Measurement { point, residual, noise: heard.spread_db });
             }
         }
         found
     }
 
-    fn overheard_by(
-        &self,
-        carrier: &Carrier,
-        cell: usize,
-        arriving: &[Arriving],
-        others: &Disturbers,
-    ) -> Option<Measurement<PowerPoint>> {
-        let own = arriving.iter().find(|one| one.cell == cell)?;
-        let power_dbm = |at: usize| arriving[at].power_dbm.mean;
-        let all_dbm = others.dbm(power_dbm, own.power_dbm.mean, own.learned_wall_db);
-        let heard = interference_heard(carrier, self.cells[cell].noise_dbm, all_dbm)
-            .filter(|heard| heard.is_clear)?;
-        let level_dbm = |(at, gain_db): (usize, f64)| power_dbm(at) + gain_db;
-        let (at, gain_db) =
-            others.listed.iter().copied().max_by(|a, b| level_dbm(*a).total_cmp(&level_dbm(*b)))?;
-        let most = db_to_linear(level_dbm((at, gain_db)));
-        let share = most / db_to_linear(all_dbm);
-        let left = db_to_linear(heard.dbm) - (db_to_linear(all_dbm) - most);
-        if share < LARGEST_SHARE || left <= 0.1 * most {
-            return None;
-        }
-        Some(Measurement {
-            point: arriving[at].point.clone(),
-            residual: linear_to_db(left) - gain_db - arriving[at].computed_dbm,
-            noise: heard.spread_db.hypot(interference_prior_db()) / share,
-        })
-    }
-
-    /// Variance of how far a cell's power and that of the listed cells beside it move apart, dB²: what walls and paths they have in common
-    /// moves both. Linear in decibels about what is likely. `None` where no listed cell counts.
-    pub(super) fn apart_variance(
+    /// What moves the interference beside a cell, by how many dB a dB: the powers of the listed cells that make it, and the walls for what no
+    /// list has. `None` where no listed cell counts.
+    pub(super) fn moved_by(
         &self,
         own: &Arriving,
         arriving: &[Arriving],
         others: &Disturbers,
-    ) -> Option<f64> {
+    ) -> Option<Vec<(f64, Quantity)>> {
         let power_dbm = |at: usize| arriving[at].power_dbm.mean;
         let all_dbm = others.dbm(power_dbm, own.power_dbm.mean, own.learned_wall_db);
-        let counts: Vec<(f64, &PowerPoint)> = others
+        let mut parts: Vec<(f64, Quantity)> = others
             .listed
             .iter()
-            .map(|(at, gain_db)| (-db_to_linear(power_dbm(*at) + gain_db - all_dbm), &arriving[*at].point))
-            .filter(|(share, _)| *share < -LEAST_SHARE)
+            .map(|(at, gain_db)| {
+                (db_to_linear(power_dbm(*at) + gain_db - all_dbm), Quantity::from(&arriving[*at].point))
+            })
+            .filter(|(share, _)| *share > LEAST_SHARE)
             .collect();
-        if counts.is_empty() {
+        if parts.is_empty() {
             return None;
         }
-        // What no list has moves with the walls.
-        let listed: f64 = counts.iter().map(|(share, _)| share).sum();
-        let wall = own.point.alone(NotKnown::Walls);
-        let parts: Vec<(f64, &PowerPoint)> =
-            [(1.0, &own.point), (-1.0 - listed, &wall)].into_iter().chain(counts).collect();
-        Some(self.power.variance_within(&parts).max(0.0))
+        let listed: f64 = parts.iter().map(|(share, _)| share).sum();
+        parts.push((1.0 - listed, Quantity::from(&own.point.alone(NotKnown::Walls))));
+        Some(parts)
     }
 
     fn listed_beside(&self, cell: usize, arriving: &[Arriving]) -> bool {

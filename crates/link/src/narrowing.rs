@@ -31,7 +31,7 @@ pub struct NowAndAfter {
 impl Environment<'_> {
     /// Spread that is expected to be left of a cell's power at one place after its power was read once more at another, dB.
     pub fn spread_after_db(&self, there: &Arriving, read_at: &Arriving) -> f64 {
-        self.power.spread_after(&there.point, &read_at.point, CAREFUL_READING_DB)
+        self.known.spread_after(&(&there.point).into(), &(&read_at.point).into(), CAREFUL_READING_DB)
     }
 }
 

@@ -149,7 +149,7 @@ impl Environment<'_> {
         let Some(weakest_dbm) = weakest_dbm else { return false };
         let aim = seen.aim.or(there.from.map(|from| seen.antenna.aimed_at(from)));
         let here_dbm = self.rsrp_dbm(there.cell, arriving, &seen.antenna, aim);
-        here_dbm.is_some_and(|dbm| dbm - self.power.at(&there.point).spread > weakest_dbm)
+        here_dbm.is_some_and(|dbm| dbm - self.known.at(&(&there.point).into()).spread > weakest_dbm)
     }
 
     /// Whether two cells are of one mast and technology.

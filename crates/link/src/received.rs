@@ -2,8 +2,9 @@
 
 use super::antenna::{Aim, AimAntenna};
 use super::environment::{Arriving, Environment, towards_db};
-use super::field::{INTERFERENCE_COMMON, SHADOW_COMMON};
+use super::field::{INTERFERENCE_COMMON, Quantity, SHADOW_COMMON};
 use super::gaussian::Normal;
+use super::interference::Disturbers;
 use super::landscape::AntennaLocation;
 use super::moments::{Moments, SEVEN};
 use open_beacon_domain::metrics::{NOISE_FIGURE_DB, db_to_linear, linear_to_db};
@@ -29,8 +30,10 @@ pub struct Received {
     pub common_share: f64,
     /// Third central moment of the power, dB³: two kinds of houses may be possible.
     rsrp_third: f64,
-    /// What is doubted of the signal and does not move interference with it, dB.
-    apart_db: f64,
+    /// By how many dB interference moves with a dB of the signal.
+    moves_with_signal: f64,
+    /// What is doubted of interference beside that, dB.
+    alone_db: f64,
     /// Of the disturbance, 0 to 1.
     interference_share: f64,
     /// Interference that moves with the signal, and what stays however weak the signal is, dBm.
@@ -47,24 +50,21 @@ impl Received {
     /// Variance of the signal-to-noise, dB²: as far as power is doubted, and interference.
     pub(super) fn variances(&self) -> (f64, f64) {
         let whole = self.sinr_db.spread.powi(2);
-        let of_interference = (self.interference_share * self.interference_dbm.spread).powi(2);
+        let of_interference = (self.interference_share * self.alone_db).powi(2);
         ((whole - of_interference).max(0.0), of_interference)
     }
 
-    /// Signal over interference and noise with all that is doubted, dB: by quadrature over what moves signal and interference together and
-    /// over interference's own doubt, since noise bends both; what moves the signal alone is added.
+    /// Signal over interference and noise with all that is doubted, dB: by quadrature over the signal, which moves interference with it, and
+    /// over interference's own doubt, since noise bends both.
     pub fn sinr_moments(&self) -> Moments {
         let signal = self.rsrp_dbm;
-        let together_db = (signal.spread.powi(2) - self.apart_db.powi(2)).max(0.0).sqrt();
         let of = |z: f64, own: f64| {
-            let moved_db = z * together_db;
-            let moving_dbm = self.moving_dbm + moved_db;
-            let interference_dbm = moving_dbm.max(self.still_dbm) + own * self.interference_dbm.spread;
+            let moved_db = z * signal.spread;
+            let moving_dbm = self.moving_dbm + self.moves_with_signal * moved_db;
+            let interference_dbm = moving_dbm.max(self.still_dbm) + own * self.alone_db;
             sinr_db(signal.mean + moved_db, interference_dbm, self.noise_dbm)
         };
-        let with = |z: f64| Moments::of_normal(|own| of(z, own));
-        let bent = Moments::of_mixture(SEVEN.map(|(z, weight)| (weight, with(z))));
-        bent.plus(Moments::from(Normal { mean: 0.0, spread: self.apart_db }))
+        Moments::of_mixture(SEVEN.map(|(z, weight)| (weight, Moments::of_normal(|own| of(z, own)))))
     }
 }
 
@@ -96,8 +96,7 @@ impl Environment<'_> {
         let pattern_db = towards_db(antenna, aim, own.from);
         let gain_dbi = net_gain_dbi - polarisation_db - pattern_db;
         let rsrp_dbm = Normal { mean: own.power_dbm.mean + gain_dbi, ..own.power_dbm };
-        let point = self.interference_point(cell, location, antenna, aim);
-        let put_right = self.interference.at(&point);
+        let rest = Quantity::Interference(self.interference_point(cell, location, antenna, aim));
         let disturbers = self.disturbers(cell, arriving, antenna, aim)?;
         let power_dbm = |at: usize| arriving[at].power_dbm.mean;
         let computed_dbm = disturbers.dbm(power_dbm, own.power_dbm.mean, own.learned_wall_db);
@@ -107,18 +106,21 @@ impl Environment<'_> {
         } else {
             (computed_dbm, f64::NEG_INFINITY)
         };
-        let power_variance = rsrp_dbm.spread.powi(2);
+        let put_right_db = self.known.shift(&rest);
         // A map asks for no spread.
-        let is_doubted = power_variance > 0.0 && !moves;
-        let apart = is_doubted.then(|| self.apart_variance(own, arriving, &disturbers)).flatten();
-        let (apart_db, more_variance) = match apart {
-            Some(apart) => (apart.min(power_variance).sqrt(), (apart - power_variance).max(0.0)),
-            None => (own.apart_db(rsrp_dbm.spread, moves), 0.0),
+        let (of_interference, of_both) = if rsrp_dbm.spread > 0.0 {
+            self.moving_together(own, arriving, &disturbers, rest)
+        } else {
+            (0.0, 0.0)
         };
-        let interference_dbm = Normal {
-            mean: computed_dbm + put_right.mean,
-            spread: (put_right.spread.powi(2) + more_variance).sqrt(),
+        let moves_with_signal = if rsrp_dbm.spread > 0.0 {
+            of_both / rsrp_dbm.spread.powi(2)
+        } else {
+            f64::from(u8::from(moves))
         };
+        let alone_db = (of_interference - of_both * moves_with_signal).max(0.0).sqrt();
+        let interference_dbm =
+            Normal { mean: computed_dbm + put_right_db, spread: of_interference.max(0.0).sqrt() };
         let noise_dbm = self.cells[cell].noise_dbm + noise_figure_db - NOISE_FIGURE_DB;
         let mean = sinr_db(rsrp_dbm.mean, interference_dbm.mean, noise_dbm).min(self.cleanest_sinr_db);
         // A share of the disturbance is interference. What moves it together with the signal, walls first, counts only as far as noise
@@ -127,15 +129,16 @@ impl Environment<'_> {
             let interference = db_to_linear(interference_dbm.mean);
             interference / (interference + db_to_linear(noise_dbm))
         };
-        let together_db = (rsrp_dbm.spread.powi(2) - apart_db.powi(2)).max(0.0).sqrt();
+        let of_signal = (1.0 - share * moves_with_signal) * rsrp_dbm.spread;
+        let spread = of_signal.hypot(share * alone_db);
+        let together = of_both.clamp(0.0, rsrp_dbm.spread.powi(2));
         let parts = [
-            (apart_db, SHADOW_COMMON),
-            ((1.0 - share) * together_db, 1.0),
-            (share * interference_dbm.spread, INTERFERENCE_COMMON),
+            (rsrp_dbm.spread.powi(2) - together, SHADOW_COMMON),
+            ((1.0 - share).powi(2) * together, 1.0),
+            ((share * alone_db).powi(2), INTERFERENCE_COMMON),
         ];
-        let variance: f64 = parts.iter().map(|(db, _)| db * db).sum();
-        let common: f64 = parts.iter().map(|(db, common)| common * db * db).sum();
-        let spread = variance.sqrt();
+        let variance: f64 = parts.iter().map(|(variance, _)| variance).sum();
+        let common: f64 = parts.iter().map(|(variance, common)| common * variance).sum();
         let common_share = if variance > 0.0 { common / variance } else { 1.0 };
         let sinr_db = Normal { mean, spread };
         Some(Received {
@@ -148,11 +151,34 @@ impl Environment<'_> {
             sinr_db,
             common_share,
             rsrp_third: own.power_third,
-            apart_db,
+            moves_with_signal,
+            alone_db,
             interference_share: share,
-            moving_dbm: moving_dbm + put_right.mean,
-            still_dbm: still_dbm + put_right.mean,
+            moving_dbm: moving_dbm + put_right_db,
+            still_dbm: still_dbm + put_right_db,
         })
+    }
+}
+
+impl Environment<'_> {
+    /// Variance of a cell's interference, and its covariance with the cell's own power, dB². Where listed cells count as what was measured
+    /// leaves them; else interference moves with the signal, or with the walls.
+    fn moving_together(
+        &self,
+        own: &Arriving,
+        arriving: &[Arriving],
+        others: &Disturbers,
+        rest: Quantity,
+    ) -> (f64, f64) {
+        let of_power = own.power_dbm.spread.powi(2);
+        let moves = self.cells[own.cell].unlisted_moves_with_signal;
+        let Some(mut parts) = self.moved_by(own, arriving, others).filter(|_| !moves) else {
+            let together = of_power - own.apart_db(own.power_dbm.spread, moves).powi(2);
+            return (self.known.at(&rest).spread.powi(2) + together, together);
+        };
+        parts.push((1.0, rest));
+        let [_, of_interference, of_both] = self.known.together(&(&own.point).into(), &Quantity::Sum(parts));
+        (of_interference, of_both)
     }
 }
 

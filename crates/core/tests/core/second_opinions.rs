@@ -119,10 +119,12 @@ fn weighed(values: &[f64], weights: &[f64]) -> (f64, f64) {
     (at(0.5), (at(0.9) - at(0.1)) / (2.0 * Z_90))
 }
 
-const DRAWN: usize = 12_000;
+/// Of 120,000 the quantiles are −0.19 0.35 0.82 dB for power and −0.33 0.00 0.28 dB for the signal-to-noise, spreads 0.97 1.01 1.04 and 0.97
+/// 1.08 1.14: what is more here is the sampling's own noise.
+const DRAWN: usize = 24_000;
 
 /// 30 houses, one reading inside: the prior is drawn, each draw weighed by how likely it makes the reading, against the posterior in closed
-/// form, whose interference enters by one linearisation.
+/// form, whose interference is made linear about what is likely.
 #[test]
 fn the_posterior_agrees_with_importance_sampling() {
     let (mut off, mut ratios) = ([Vec::new(), Vec::new()], [Vec::new(), Vec::new()]);
@@ -204,10 +206,8 @@ fn the_posterior_agrees_with_importance_sampling() {
             "{name} against importance sampling: middles {:.2} {:.2} {:.2} dB, spreads {:.2} {:.2} {:.2}",
             off[low], off[middle], off[high], ratios[low], ratios[middle], ratios[high]
         );
-        // Of the 30 houses the 10, 50 and 90 % quantiles. The signal-to-noise is wider than it need be where a listed mast interferes: its
-        // power and the rest of interference are learned one after the other, not together.
-        let widest = [1.15, 2.3][what];
-        assert!(off[middle].abs() < 0.7 && off[low] > -1.5 && off[high] < 1.5, "{name}: {off:.2?}");
-        assert!(ratios[low] > 0.85 && ratios[high] < widest, "{name}: {ratios:.2?}");
+        // Of the 30 houses the 10, 50 and 90 % quantiles.
+        assert!(off[middle].abs() < 0.5 && off[low] > -1.0 && off[high] < 1.2, "{name}: {off:.2?}");
+        assert!(ratios[low] > 0.85 && ratios[high] < 1.2, "{name}: {ratios:.2?}");
     }
 }
