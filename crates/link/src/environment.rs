@@ -13,7 +13,7 @@ pub use super::field::USUAL_SHARE;
 use super::field::{
     HouseKernel, PowerKernel, PowerPoint, Quantity, ShareKernel, SharePoint, Spreads, known_by,
 };
-use super::gaussian::{Kernel, Measurement, Mixture, Normal, Posterior, Z_90, below};
+use super::gaussian::{Kernel, Look, Measurement, Mixture, Normal, Posterior, Z_90, below};
 use super::landscape::{AntennaLocation, Arrival, Landscape, USUAL_LOAD, WhatIf, same_channel};
 use super::moments::Moments;
 use super::over_time::{DayCourse, Fading, OverTime};
@@ -25,6 +25,7 @@ use super::walls::{building_shares, wall_losses_db};
 use open_beacon_domain::geo::GeoPoint;
 use open_beacon_domain::model::{BandChoice, Carrier, ConnectionMode, Mast, MastId, SiteSettings};
 use serde::{Deserialize, Serialize};
+use std::sync::Arc;
 
 /// A cell as it arrives at an isotropic antenna at a place, walls counted.
 #[derive(Clone, Debug)]
@@ -48,6 +49,8 @@ pub struct Arriving {
     /// Share of its time that the cell is busy.
     pub load: f64,
     pub(super) point: PowerPoint,
+    /// What is known of it by each kind of house; none where no spread was asked for.
+    pub(super) looks: Arc<[Look]>,
 }
 
 /// One measurement beside what was computed for it.
@@ -102,7 +105,7 @@ pub(super) const READING_SPREAD_DB: f64 = 3.0;
 /// TS 36.331 clause 5.5.4.4).
 const STRONGER_UNTAKEN_DB: f64 = 3.0;
 /// How often interference is made linear again about what became likely.
-const LINEARISED: usize = 3;
+const LINEARISED: usize = 2;
 /// Scatter of a measured share, as a natural logarithm (common practice, no source).
 pub(super) const SHARE_NOISE: f64 = 0.1;
 
@@ -258,8 +261,9 @@ impl<'a> Environment<'a> {
             antenna_db: heard_with.map_or(0.0, AimAntenna::gain_spread_db),
         };
         let asked = Quantity::from(&point);
+        let looks = heard_with.map_or_else(Vec::new, |_| self.known.looks(&asked));
         let put_right = if heard_with.is_some() {
-            let each: Vec<_> = self.known.each_at(&asked).collect();
+            let each: Vec<_> = self.known.each_of(&looks).collect();
             Moments::of_mixture(each.iter().map(|(weight, one)| (*weight, Moments::from(*one))))
         } else {
             Moments::exactly(self.known.shift(&asked))
@@ -281,6 +285,7 @@ impl<'a> Environment<'a> {
             loss: arrival.map(|one| one.loss.clone()),
             load: arrival.map_or(USUAL_LOAD, |one| one.load),
             point,
+            looks: looks.into(),
         })
     }
 

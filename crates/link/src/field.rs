@@ -222,9 +222,11 @@ impl Kernel for PowerKernel {
         if same_mast {
             sum += here.mast_db * there.mast_db;
             sum += here.in_the_way_db * there.in_the_way_db;
-            let near = (-apart_m(a, b) / SHADOW_DISTANCE_M).exp();
-            let share = if same_cell { 1.0 } else { SHADOW_COMMON };
-            sum += here.shadow_db * there.shadow_db * near * share;
+            let shadow = here.shadow_db * there.shadow_db;
+            if shadow > 0.0 {
+                let near = (-apart_m(a, b) / SHADOW_DISTANCE_M).exp();
+                sum += shadow * near * if same_cell { 1.0 } else { SHADOW_COMMON };
+            }
         }
         sum += here.height * there.height * a.height_term_db * b.height_term_db;
         if a.antenna == b.antenna {

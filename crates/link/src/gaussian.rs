@@ -139,21 +139,16 @@ impl<K: Kernel> Posterior<K> {
         points.iter().map(of).collect()
     }
 
-    /// Variances that are left of two points, and their covariance.
-    fn together(&self, a: &K::Point, b: &K::Point) -> [f64; 3] {
-        let before =
-            [self.kernel.covariance(a, a), self.kernel.covariance(b, b), self.kernel.covariance(a, b)];
-        let half = |at: &K::Point| {
-            let factor = self.factor.as_ref()?;
-            factor.l_dirty().solve_lower_triangular(&self.towards(at))
+    /// What is known of a point.
+    fn look(&self, at: &K::Point) -> Look {
+        let (prior, offset) = (self.kernel.covariance(at, at), self.kernel.offset(at));
+        let Some(factor) = &self.factor else {
+            return Look { mean: offset, prior, half: DVector::zeros(0) };
         };
-        let Some((a, b)) = half(a).zip(half(b)) else { return before };
-        [before[0] - a.norm_squared(), before[1] - b.norm_squared(), before[2] - a.dot(&b)]
-    }
-
-    /// Variance that measurements take away from what has these covariances with them.
-    fn explained(&self, factor: &Cholesky<f64, Dyn>, towards: &DVector<f64>) -> f64 {
-        factor.l_dirty().solve_lower_triangular(towards).map_or(0.0, |half| half.norm_squared())
+        let towards = self.towards(at);
+        let mean = offset + towards.dot(&self.weights);
+        let half = factor.l_dirty().solve_lower_triangular(&towards);
+        Look { mean, prior, half: half.unwrap_or_else(|| DVector::zeros(self.points.len())) }
     }
 
     /// One more measurement: in a time that grows with the square of how many there are. Nothing is learned beside measurements that are not
@@ -209,12 +204,7 @@ impl<K: Kernel> Posterior<K> {
 
     /// What is to be added to the prior mean at a point, and the spread that is left there.
     pub fn at(&self, at: &K::Point) -> Normal {
-        let own = self.kernel.covariance(at, at);
-        let offset = self.kernel.offset(at);
-        let Some(factor) = &self.factor else { return Normal { mean: offset, spread: own.max(0.0).sqrt() } };
-        let towards = self.towards(at);
-        let explained = self.explained(factor, &towards);
-        Normal { mean: offset + towards.dot(&self.weights), spread: (own - explained).max(0.0).sqrt() }
+        self.look(at).normal()
     }
 }
 
@@ -229,6 +219,23 @@ impl<K: Kernel> Posterior<K> {
 /// Spread that is left of a value after another that hangs together with it by a covariance, and has a variance, is known.
 fn left(spread: f64, covariance: f64, variance: f64) -> f64 {
     (spread.powi(2) - covariance * covariance / variance).max(0.0).sqrt()
+}
+
+/// What is known of a point, as far as sums with other points need it.
+#[derive(Clone, Debug)]
+pub struct Look {
+    /// What is to be added to the prior mean.
+    mean: f64,
+    /// Variance before anything was measured.
+    prior: f64,
+    /// What measurements take of that is its square.
+    half: DVector<f64>,
+}
+
+impl Look {
+    fn normal(&self) -> Normal {
+        Normal { mean: self.mean, spread: (self.prior - self.half.norm_squared()).max(0.0).sqrt() }
+    }
 }
 
 /// Several normal values that hang together.
@@ -363,20 +370,49 @@ impl<K: Kernel> Mixture<K> {
         sums
     }
 
-    /// Variances and covariance that are left of two points with all that is not known: of the first, of the second, of both.
-    pub fn together(&self, a: &K::Point, b: &K::Point) -> [f64; 3] {
-        let means = |one: &Posterior<K>| [one.shift(a), one.shift(b)];
-        let [mean_a, mean_b] = self.of.iter().fold([0.0; 2], |sum, (weight, one)| {
-            let [a, b] = means(one);
-            [sum[0] + weight * a, sum[1] + weight * b]
-        });
+    /// What each of the priors that are left says of a point, to be summed with others.
+    pub fn looks(&self, at: &K::Point) -> Vec<Look> {
+        self.of.iter().map(|(_, one)| one.look(at)).collect()
+    }
+
+    /// The same as [`Self::each_at`], from what was looked at.
+    pub fn each_of<'a>(&'a self, looks: &'a [Look]) -> impl Iterator<Item = (f64, Normal)> + 'a {
+        self.of.iter().zip(looks).map(|((weight, _), look)| (*weight, look.normal()))
+    }
+
+    /// Variances and covariance that are left of a point and of a sum of points, with all that is not known: of the first, of the second, of
+    /// both. `parts`: what was looked at of the sum's parts, with their weights.
+    pub fn together(
+        &self,
+        (a, looks): (&K::Point, &[Look]),
+        (b, parts): (&K::Point, &[(f64, &[Look])]),
+    ) -> [f64; 3] {
+        let each: Vec<(f64, [f64; 2], [f64; 3])> = self
+            .of
+            .iter()
+            .enumerate()
+            .map(|(at, (weight, one))| {
+                let own = &looks[at];
+                let mean = parts.iter().map(|(share, looks)| share * looks[at].mean).sum();
+                let mut half = DVector::zeros(own.half.len());
+                for (share, looks) in parts {
+                    half.axpy(*share, &looks[at].half, 1.0);
+                }
+                let left = [
+                    own.prior - own.half.norm_squared(),
+                    one.kernel.covariance(b, b) - half.norm_squared(),
+                    one.kernel.covariance(a, b) - own.half.dot(&half),
+                ];
+                (*weight, [own.mean, mean], left)
+            })
+            .collect();
+        let mean = |of: usize| each.iter().map(|(weight, means, _)| weight * means[of]).sum::<f64>();
+        let means = [mean(0), mean(1)];
         let mut sums = [0.0; 3];
-        for (weight, one) in &self.of {
-            let ([of_a, of_b], within) = (means(one), one.together(a, b));
-            let between =
-                [(of_a - mean_a).powi(2), (of_b - mean_b).powi(2), (of_a - mean_a) * (of_b - mean_b)];
-            for ((sum, within), between) in sums.iter_mut().zip(within).zip(between) {
-                *sum += weight * (within + between);
+        for (weight, of, left) in &each {
+            let [a, b] = [of[0] - means[0], of[1] - means[1]];
+            for ((sum, left), between) in sums.iter_mut().zip(left).zip([a * a, b * b, a * b]) {
+                *sum += weight * (left + between);
             }
         }
         sums

@@ -78,10 +78,11 @@ impl Environment<'_> {
                 let Some(heard) = heard.filter(|one| one.is_clear || !clear[cell]) else { continue };
                 let point = self.interference_point(cell, &seen.location, &seen.antenna, aim);
                 let rest = Quantity::Interference(point);
-                let moved_by = self.moved_by(here, &arriving, &others).filter(|_| heard.is_clear);
-                let (point, put_right_db) = match moved_by {
+                let moved = self.moved_by(here, &arriving, &others).filter(|_| heard.is_clear);
+                let (point, put_right_db) = match moved {
                     None => (rest, 0.0),
-                    Some(mut parts) => {
+                    Some(moved) => {
+                        let mut parts = moved.parts(here, &arriving);
                         // The level computed has what these were put right by already.
                         let put_right_db =
                             parts.iter().map(|(weight, one)| weight * self.known.shift(one)).sum();
@@ -96,30 +97,20 @@ impl Environment<'_> {
         found
     }
 
-    /// What moves the interference beside a cell, by how many dB a dB: the powers of the listed cells that make it, and the walls for what no
-    /// list has. `None` where no listed cell counts.
+    /// What moves the interference beside a cell. `None` where no listed cell counts.
     pub(super) fn moved_by(
         &self,
         own: &Arriving,
         arriving: &[Arriving],
         others: &Disturbers,
-    ) -> Option<Vec<(f64, Quantity)>> {
+    ) -> Option<MovedBy> {
         let power_dbm = |at: usize| arriving[at].power_dbm.mean;
         let all_dbm = others.dbm(power_dbm, own.power_dbm.mean, own.learned_wall_db);
-        let mut parts: Vec<(f64, Quantity)> = others
-            .listed
-            .iter()
-            .map(|(at, gain_db)| {
-                (db_to_linear(power_dbm(*at) + gain_db - all_dbm), Quantity::from(&arriving[*at].point))
-            })
-            .filter(|(share, _)| *share > LEAST_SHARE)
-            .collect();
-        if parts.is_empty() {
-            return None;
-        }
-        let listed: f64 = parts.iter().map(|(share, _)| share).sum();
-        parts.push((1.0 - listed, Quantity::from(&own.point.alone(NotKnown::Walls))));
-        Some(parts)
+        let share = |(at, gain_db): &(usize, f64)| (db_to_linear(power_dbm(*at) + gain_db - all_dbm), *at);
+        let listed: Vec<(f64, usize)> =
+            others.listed.iter().map(share).filter(|(share, _)| *share > LEAST_SHARE).collect();
+        let walls = 1.0 - listed.iter().map(|(share, _)| share).sum::<f64>();
+        (!listed.is_empty()).then_some(MovedBy { listed, walls })
     }
 
     fn listed_beside(&self, cell: usize, arriving: &[Arriving]) -> bool {
@@ -205,6 +196,27 @@ impl Environment<'_> {
             antenna: antenna.key(),
             azimuth_deg: aim.filter(|_| antenna.is_pointed()).map(|aim| aim.azimuth_deg),
         }
+    }
+}
+
+/// What moves interference, by how many dB a dB.
+pub(super) struct MovedBy {
+    /// The powers of the listed cells that make it: places among those that arrive.
+    pub listed: Vec<(f64, usize)>,
+    /// The walls, for what no list has.
+    pub walls: f64,
+}
+
+impl MovedBy {
+    /// The walls before a cell.
+    pub fn wall(own: &Arriving) -> Quantity {
+        Quantity::Power(own.point.alone(NotKnown::Walls))
+    }
+
+    /// Each with its weight.
+    pub fn parts(&self, own: &Arriving, arriving: &[Arriving]) -> Vec<(f64, Quantity)> {
+        let listed = self.listed.iter().map(|(share, at)| (*share, Quantity::from(&arriving[*at].point)));
+        listed.chain([(self.walls, Self::wall(own))]).collect()
     }
 }
 

@@ -3,8 +3,8 @@
 use super::antenna::{Aim, AimAntenna};
 use super::environment::{Arriving, Environment, towards_db};
 use super::field::{INTERFERENCE_COMMON, Quantity, SHADOW_COMMON};
-use super::gaussian::Normal;
-use super::interference::Disturbers;
+use super::gaussian::{Look, Normal};
+use super::interference::{Disturbers, MovedBy};
 use super::landscape::AntennaLocation;
 use super::moments::{Moments, SEVEN};
 use open_beacon_domain::metrics::{NOISE_FIGURE_DB, db_to_linear, linear_to_db};
@@ -172,12 +172,18 @@ impl Environment<'_> {
     ) -> (f64, f64) {
         let of_power = own.power_dbm.spread.powi(2);
         let moves = self.cells[own.cell].unlisted_moves_with_signal;
-        let Some(mut parts) = self.moved_by(own, arriving, others).filter(|_| !moves) else {
+        let Some(moved) = self.moved_by(own, arriving, others).filter(|_| !moves) else {
             let together = of_power - own.apart_db(own.power_dbm.spread, moves).powi(2);
             return (self.known.at(&rest).spread.powi(2) + together, together);
         };
+        let mut parts = moved.parts(own, arriving);
+        let (of_wall, of_rest) = (self.known.looks(&MovedBy::wall(own)), self.known.looks(&rest));
+        let mut looks: Vec<(f64, &[Look])> =
+            moved.listed.iter().map(|(share, at)| (*share, &*arriving[*at].looks)).collect();
+        looks.extend([(moved.walls, of_wall.as_slice()), (1.0, of_rest.as_slice())]);
         parts.push((1.0, rest));
-        let [_, of_interference, of_both] = self.known.together(&(&own.point).into(), &Quantity::Sum(parts));
+        let own = (&Quantity::from(&own.point), &*own.looks);
+        let [_, of_interference, of_both] = self.known.together(own, (&Quantity::Sum(parts), &looks));
         (of_interference, of_both)
     }
 }

@@ -207,7 +207,7 @@ fn the_posterior_agrees_with_importance_sampling() {
             off[low], off[middle], off[high], ratios[low], ratios[middle], ratios[high]
         );
         // Of the 30 houses the 10, 50 and 90 % quantiles.
-        assert!(off[middle].abs() < 0.5 && off[low] > -1.0 && off[high] < 1.2, "{name}: {off:.2?}");
-        assert!(ratios[low] > 0.85 && ratios[high] < 1.2, "{name}: {ratios:.2?}");
+        assert!(off[middle].abs() < 0.5 && off[low] > -1.3 && off[high] < 1.3, "{name}: {off:.2?}");
+        assert!(ratios[low] > 0.8 && ratios[high] < 1.2, "{name}: {ratios:.2?}");
     }
 }
