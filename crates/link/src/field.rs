@@ -353,6 +353,14 @@ pub struct SharePoint {
     pub lock: BandChoice,
 }
 
+impl SharePoint {
+    /// Whether both are one setup, as near as it matters.
+    pub(super) fn is_same(&self, other: &Self) -> bool {
+        (self.spot, self.antenna, &self.lock) == (other.spot, other.antenna, &other.lock)
+            && same_aim(self.azimuth_deg, other.azimuth_deg)
+    }
+}
+
 /// Antennas that point so hear the same.
 fn same_aim(a: Option<f64>, b: Option<f64>) -> bool {
     match (a, b) {

@@ -48,7 +48,7 @@ impl Environment<'_> {
             carriers.iter().filter(|one| among(one)).max_by(|a, b| a.3.total_cmp(&b.3)).copied()
         };
         let Some(given) = self.given.iter().find(|given| given.mode == mode) else { return false };
-        let here = given.at.iter().find(|(at, _)| at == setup);
+        let here = given.at.iter().find(|(at, _)| at.is_same(setup));
         let is_given = |cells: &[(usize, CarrierRole)], cell| cells.iter().any(|(own, _)| *own == cell);
         if let Some(heard) = here.and_then(|(_, cells)| most(&|one| is_given(cells, one.0))) {
             return heard.1;
@@ -67,13 +67,13 @@ impl Environment<'_> {
         cell: usize,
     ) -> Option<CarrierRole> {
         let given = self.given.iter().find(|given| given.mode == mode)?;
-        let (_, cells) = given.at.iter().find(|(at, _)| at == setup)?;
+        let (_, cells) = given.at.iter().find(|(at, _)| at.is_same(setup))?;
         cells.iter().find(|(own, _)| *own == cell).map(|(_, role)| *role)
     }
 
     /// The mast that served this very setup when it was read: that of most of its carriers.
     pub(super) fn served_by(&self, setup: &SharePoint) -> Option<usize> {
-        let at = self.given.iter().flat_map(|given| &given.at).find(|(at, _)| at == setup)?;
+        let at = self.given.iter().flat_map(|given| &given.at).find(|(at, _)| at.is_same(setup))?;
         let masts: Vec<usize> = at.1.iter().filter_map(|(cell, _)| self.cells[*cell].mast).collect();
         let count = |mast: &usize| masts.iter().filter(|other| *other == mast).count();
         masts.iter().copied().max_by_key(count)

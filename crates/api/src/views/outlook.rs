@@ -1,6 +1,7 @@
 //! What is expected of a setup: one answer for every page that shows it.
 
 use crate::site_record::{RadioEnvironment, SiteRecord};
+use open_beacon_core::capacity::Estimate;
 use open_beacon_core::judge::{CarrierOutlook, SetupOutlook, narrowings, setup_outlook};
 use open_beacon_core::kit::need::need;
 use open_beacon_core::link::landscape::WhatIf;
@@ -15,6 +16,10 @@ use utoipa::ToSchema;
 #[derive(Clone, Debug, Default, Serialize, ToSchema)]
 pub struct SetupOutlookView {
     pub title: String,
+    /// Expected, Mbit/s.
+    pub down_mbps: Option<Estimate>,
+    /// Upload, Mbit/s.
+    pub up_mbps: Option<Estimate>,
     /// Those it receives, the ones that bring the most first.
     pub carriers: Vec<CarrierOutlook>,
     /// How far the signal may fall.
@@ -50,6 +55,8 @@ pub(crate) fn view(data: &SiteRecord, id: SetupId) -> SetupOutlookView {
 fn said(found: &SetupOutlook) -> SetupOutlookView {
     SetupOutlookView {
         title: words::outlook::title(found),
+        down_mbps: found.down_mbps,
+        up_mbps: found.up_mbps,
         carriers: found.carriers.clone(),
         margin: Some(words::why::margin(found.margin.as_ref())),
         day: found.day.as_ref().map(words::why::day),

@@ -117,6 +117,63 @@ async fn every_page_foretells_the_same_for_one_house() {
     );
 }
 
+/// Null change over the whole record: of every setup that was tested the download lies in what is expected of it, and so does the power of all
+/// it was read with; the setup in use is expected what Survey and Kit say.
+#[tokio::test]
+async fn what_was_measured_is_expected_again() {
+    let (server, site) = demo().await;
+    let view = server.get(&format!("/api/sites/{site}")).await;
+    let survey = server.get(&format!("/api/sites/{site}/survey")).await;
+    let compare = server.get(&format!("/api/sites/{site}/compare")).await;
+    let measured = |setup: &Value, figure: &str| -> Option<f64> {
+        let row = compare["rows"].as_array()?.iter().find(|row| row["setup_id"] == *setup)?;
+        let own = row["figures"].as_array()?.iter().find(|one| one["figure"] == figure)?;
+        own["geometric_mean"].as_f64()
+    };
+    let setups =
+        view["positions"].as_array().unwrap().iter().flat_map(|one| one["setups"].as_array().unwrap());
+    let (mut tested, mut read) = (0, 0);
+    for setup in setups {
+        let id = &setup["setup"]["id"];
+        let outlook = server.get(&format!("/api/setups/{}/outlook", id.as_str().unwrap())).await;
+        for (figure, range) in [("download", &outlook["down_mbps"]), ("upload", &outlook["up_mbps"])] {
+            let Some(mbps) = measured(id, figure) else { continue };
+            let (low, high) = (range["low"].as_f64().unwrap(), range["high"].as_f64().unwrap());
+            assert!(
+                (low * 0.95..high * 1.05).contains(&mbps),
+                "{}: {figure} {mbps}, {range}",
+                setup["label"]
+            );
+            tested += 1;
+        }
+        for one in outlook["carriers"].as_array().unwrap() {
+            let Some(dbm) = one["measured_rsrp_dbm"].as_f64() else { continue };
+            let likely = one["rsrp_dbm"]["likely"].as_f64().unwrap();
+            assert!((likely - dbm).abs() < 2.5, "{}: {one}", setup["label"]);
+            read += 1;
+        }
+        assert!(outlook["why"].as_array().unwrap().len() > 6, "{outlook}");
+        if *id == view["settings"]["active_setup_id"] {
+            let gable = choice(&survey, "East gable", "Skarvnut");
+            let likely = |range: &Value| range["likely"].as_f64().unwrap();
+            let apart = likely(&outlook["down_mbps"]) / likely(&gable["down_mbps"]);
+            assert!((0.95..1.05).contains(&apart), "as it is turned, and as it is aimed: {apart}");
+            assert!(
+                outlook["title"].as_str().unwrap().contains("Measured with it: 2"),
+                "{}",
+                outlook["title"]
+            );
+            assert!(outlook["day"].as_str().unwrap().starts_with("Expect "));
+            assert!(
+                outlook["narrowing"][0].as_str().unwrap().starts_with("Three speed tests at another hour:")
+            );
+        }
+    }
+    assert!(tested >= 10 && read >= 20, "{tested} figures, {read} carriers");
+    let (status, problem) = server.send("GET", &format!("/api/setups/{}/outlook", id(9)), None).await;
+    assert_eq!(status, StatusCode::NOT_FOUND, "{problem}");
+}
+
 #[tokio::test]
 async fn masts_are_imported_by_mapped_columns_and_the_mapping_is_kept() {
     let server = server();
