@@ -25,8 +25,11 @@ for (const [size, viewport] of [
     }
     expect([...said]).toHaveLength(1);
     // What was measured lies in what is expected.
-    const figures = /Expect (\d+) to (\d+).*down and (\d+) to (\d+).*up\. Measured with it: ([\d.]+).*down and ([\d.]+)/;
-    const [low, high, lowUp, highUp, down, up] = (figures.exec([...said][0] ?? "") ?? []).slice(1).map(Number);
+    const figures =
+      /Expect (\d+) to (\d+).*down and (\d+) to (\d+).*up\. Measured with it: ([\d.]+).*down and ([\d.]+)/;
+    const [low, high, lowUp, highUp, down, up] = (figures.exec([...said][0] ?? "") ?? [])
+      .slice(1)
+      .map(Number);
     expect(down).toBeGreaterThan(low ?? Number.NaN);
     expect(down).toBeLessThan(high ?? Number.NaN);
     expect(up).toBeGreaterThan(lowUp ?? Number.NaN);

@@ -9,7 +9,7 @@ test.beforeEach(async ({ demo, page }) => {
     .getByRole("navigation", { name: "Stages of the job" })
     .getByRole("link", { name: "Survey" })
     .click();
-  await expect(page.getByRole("heading", { level: 1 })).toContainText("East gable to Skarvnut");
+  await expect(page.getByRole("heading", { level: 1 })).toContainText("Barn mast to Skarvnut");
 });
 
 /** A drawn yard from above: meadow, road, house. */
@@ -77,10 +77,12 @@ test("an aerial picture is laid behind the plan by two known points", async ({ p
 });
 
 test("the antenna is dragged up and down in the slice and the signal follows", async ({ page }) => {
+  await page.getByRole("button", { name: /^Show all/ }).click();
+  await page.getByRole("button", { name: "East gable to Skarvnut" }).click();
   const path = page.getByRole("region", {
     name: "Path: East gable to Skarvnut",
   });
-  await expect(path.getByText("Antenna height above ground: 6.4")).toBeVisible();
+  await expect(path.getByText("Antenna height above ground: 10.4")).toBeVisible();
   const signal = async () =>
     Number(/−(\d+) to/.exec((await path.getByRole("row", { name: /^n78/ }).textContent()) ?? "")?.[1]);
   const before = await signal();
@@ -94,7 +96,7 @@ test("the antenna is dragged up and down in the slice and the signal follows", a
   await page.mouse.move(x, y + 20, { steps: 4 });
   await page.mouse.move(x, y + 46, { steps: 4 });
   await page.mouse.up();
-  await expect(path.getByText(/Antenna height above ground: [123]\.\d/)).toBeVisible();
+  await expect(path.getByText(/Antenna height above ground: [4567]\.\d/)).toBeVisible();
   await expect.poll(signal).toBeGreaterThan(before + 2);
   await expect(path.getByRole("columnheader", { name: /off its beam/ })).toBeVisible();
 });

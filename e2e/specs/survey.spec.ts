@@ -10,7 +10,7 @@ test.beforeEach(async ({ demo, page }) => {
     .getByRole("navigation", { name: "Stages of the job" })
     .getByRole("link", { name: "Survey" })
     .click();
-  await expect(page.getByRole("heading", { level: 1 })).toContainText("East gable to Skarvnut: aim 143°");
+  await expect(page.getByRole("heading", { level: 1 })).toContainText("Barn mast to Skarvnut: aim 143°");
 });
 
 const region = (page: Page, name: string | RegExp) => page.getByRole("region", { name, exact: true });

@@ -173,8 +173,9 @@ async fn test(
     };
     let problem = outcome.problem.clone();
     measuring.tested(&outcome.figures);
+    let course = outcome.course.clone();
     let test = measured_test(plan.run_id, started_at, how, outcome);
-    app.db(move |store| store.add_speed_test(&test)).await.map_err(|problem| problem.detail)?;
+    app.db(move |store| store.add_speed_test(&test, course)).await.map_err(|problem| problem.detail)?;
     job.state.send_modify(|state| {
         state.test = None;
         state.tests_done += 1;

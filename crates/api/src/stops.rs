@@ -109,7 +109,8 @@ async fn test(
     let outcome = open_beacon_speedtest::measure(how, cancel, |_| {}).await;
     measuring.tested(&outcome.figures);
     let problem = outcome.problem.clone();
+    let course = outcome.course.clone();
     let test = measured_test(run_id, started_at, how, outcome);
-    app.db(move |store| store.add_speed_test(&test)).await.map_err(|problem| problem.detail)?;
+    app.db(move |store| store.add_speed_test(&test, course)).await.map_err(|problem| problem.detail)?;
     problem.map_or(Ok(()), |why| Err(format!("The point is kept; its speed test is not whole. {why}")))
 }

@@ -17,7 +17,7 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     let setups = unique("setups.csv", bundle.setups.iter().map(|row| row.id), &mut problems);
     let runs = unique("runs.csv", bundle.runs.iter().map(|row| row.id), &mut problems);
     unique("samples.csv", bundle.samples.iter().map(|row| row.id), &mut problems);
-    unique("speed_tests.csv", bundle.speed_tests.iter().map(|row| row.id), &mut problems);
+    let tests = unique("speed_tests.csv", bundle.speed_tests.iter().map(|row| row.id), &mut problems);
     unique("attachments.csv", bundle.attachments.iter().map(|row| row.attachment.id), &mut problems);
     unique("kits.csv", bundle.kits.iter().map(|row| row.id), &mut problems);
     unique("parts.csv", bundle.parts.iter().map(|row| row.id), &mut problems);
@@ -32,6 +32,7 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     let rounds = unique("band_rounds.csv", bundle.band_rounds.iter().map(|row| row.id), &mut problems);
     unique("trials.csv", bundle.trials.iter().map(|row| row.id), &mut problems);
     unique("predictions.csv", bundle.predictions.iter().map(|row| row.id), &mut problems);
+    unique("speed_courses.csv", bundle.speed_courses.iter().map(|row| row.id), &mut problems);
     let mut sized = |file: &str, sizes: Vec<(u64, u64)>| {
         for (index, (told, found)) in sizes.into_iter().enumerate() {
             if told != found {
@@ -104,6 +105,10 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
         let own = setups.contains(&row.setup_id) && row.id.0 == row.setup_id.0;
         refer("predictions.csv", index, own, "setup");
     }
+    for (index, row) in bundle.speed_courses.iter().enumerate() {
+        let own = tests.contains(&row.test_id) && row.id.0 == row.test_id.0;
+        refer("speed_courses.csv", index, own, "speed test");
+    }
     let mut of_site = |file: &str, sites: Vec<open_beacon_core::model::SiteId>| {
         for (index, site) in sites.into_iter().enumerate() {
             refer(file, index, site == bundle.site.id, "site");
@@ -118,6 +123,7 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     of_site("backdrops.csv", bundle.backdrops.iter().map(|row| row.backdrop.site_id).collect());
     of_site("band_rounds.csv", bundle.band_rounds.iter().map(|row| row.site_id).collect());
     of_site("predictions.csv", bundle.predictions.iter().map(|row| row.site_id).collect());
+    of_site("speed_courses.csv", bundle.speed_courses.iter().map(|row| row.site_id).collect());
     of_site("trials.csv", bundle.trials.iter().map(|row| row.site_id).collect());
     of_site("tiles.csv", bundle.tiles.iter().map(|row| row.tile.site_id).collect());
     let mut fields = |file: &str, index: usize, checker: Checker| {

@@ -85,7 +85,8 @@ impl<M: FnMut() -> Uuid> Renaming<M> {
             sweep_photos,
             band_rounds,
             trials,
-            predictions
+            predictions,
+            speed_courses
         );
         Ok(())
     }

@@ -128,6 +128,11 @@ pub(crate) const PREDICTIONS: &[Column] = columns![
     "figures" Json,
 ];
 
+pub(crate) const SPEED_COURSES: &[Column] = columns![
+    "id" Text, "site_id" Text, "test_id" Text, "step_ms" Number, "warm_up_ms" Number, "down_mbps" Json, "up_mbps" Json,
+    "down_from" Number, "up_from" Number, "idle" Json, "while_down" Json, "while_up" Json,
+];
+
 pub(crate) const SWEEP_PHOTOS: &[Column] = columns![
     "id" Text, "site_id" Text, "sweep_id" Text, "file_name" Text, "media_type" Text, "bytes" Number, "taken_at" Text,
     "archived_at" MaybeText,

@@ -57,6 +57,8 @@ pub(crate) fn from_zip<R: Source>(reader: R) -> Result<SiteBundle, Vec<RowProble
     let band_rounds = values(later_table(&mut files, "band_rounds.csv", tables::BAND_ROUNDS, &mut problems));
     let trials = values(later_table(&mut files, "trials.csv", tables::TRIALS, &mut problems));
     let predictions = values(later_table(&mut files, "predictions.csv", tables::PREDICTIONS, &mut problems));
+    let speed_courses =
+        values(later_table(&mut files, "speed_courses.csv", tables::SPEED_COURSES, &mut problems));
     let rows: Vec<(u64, Backdrop)> =
         later_table(&mut files, "backdrops.csv", tables::BACKDROPS, &mut problems);
     let backdrops = with_content(rows, "backdrops.csv", backdrop_name, &mut files, &mut problems)
@@ -103,6 +105,7 @@ pub(crate) fn from_zip<R: Source>(reader: R) -> Result<SiteBundle, Vec<RowProble
             band_rounds,
             trials,
             predictions,
+            speed_courses,
         }),
         _ => Err(problems),
     }

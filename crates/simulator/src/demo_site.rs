@@ -256,6 +256,7 @@ pub fn demo_site(seed: u64, at: &Addresses) -> SiteBundle {
         obstacles: Vec::new(),
         landmarks: Vec::new(),
         predictions: Vec::new(),
+        speed_courses: Vec::new(),
         tiles: Vec::new(),
         backdrops: Vec::new(),
         sweeps: Vec::new(),

@@ -2,8 +2,8 @@
 
 use crate::plan::Plan;
 use crate::probe::{Probed, Prober};
-use crate::transfer::{Transfer, download, upload};
-use open_beacon_core::model::SpeedFigures;
+use crate::transfer::{STEP, Transfer, download, upload};
+use open_beacon_core::model::{Course, SpeedFigures};
 use open_beacon_core::stats::median;
 use serde::{Deserialize, Serialize};
 use tokio_util::sync::CancellationToken;
@@ -33,6 +33,8 @@ pub struct Progress {
 #[derive(Clone, Debug, PartialEq)]
 pub struct Outcome {
     pub figures: SpeedFigures,
+    /// How it went; none where nothing was moved.
+    pub course: Option<Course>,
     /// Why the test is not whole.
     pub problem: Option<String>,
 }
@@ -46,22 +48,29 @@ const CANCELLED: &str = "It was cancelled.";
 pub async fn measure(plan: &Plan, cancel: &CancellationToken, progress: impl Fn(Progress) + Sync) -> Outcome {
     let mut figures = SpeedFigures { connections: Some(plan.connections), ..SpeedFigures::default() };
     let mut probes = Probed::default();
-    let problem = phases(plan, cancel, &progress, &mut figures, &mut probes).await.err();
+    let mut course = Course {
+        step_ms: STEP.as_millis() as u32,
+        warm_up_ms: plan.warm_up.as_millis() as u32,
+        ..Course::default()
+    };
+    let problem = phases(plan, cancel, &progress, (&mut figures, &mut course), &mut probes).await.err();
     figures.probe_loss = probes.loss();
-    Outcome { figures, problem }
+    let course = Some(course).filter(|course| !course.down_mbps.is_empty() || !course.up_mbps.is_empty());
+    Outcome { figures, course, problem }
 }
 
 async fn phases(
     plan: &Plan,
     cancel: &CancellationToken,
     progress: &(impl Fn(Progress) + Sync),
-    figures: &mut SpeedFigures,
+    (figures, course): (&mut SpeedFigures, &mut Course),
     probes: &mut Probed,
 ) -> Result<(), String> {
     let prober = Prober::new(plan)?;
     let told = |share| progress(Progress { step: Step::IdleLatency, share, mbps: None });
     let idle = prober.times(IDLE_PROBES, cancel, told).await;
     figures.idle_latency_ms = median(&idle.round_trips_ms);
+    course.idle = idle.spread();
     let none_came = idle.round_trips_ms.is_empty();
     let why = idle.problem.clone();
     probes.add(idle);
@@ -80,6 +89,8 @@ async fn phases(
     figures.bytes_down = down.bytes;
     figures.download_mbps = down.mbps;
     figures.download_latency_ms = down.mbps.and(median(&while_down.round_trips_ms));
+    course.while_down = while_down.spread();
+    (course.down_mbps, course.down_from) = (down.rates.clone(), down.from as u32);
     probes.add(while_down);
     finished(down, cancel, "download")?;
 
@@ -93,6 +104,8 @@ async fn phases(
     figures.bytes_up = up.bytes;
     figures.upload_mbps = up.mbps;
     figures.upload_latency_ms = up.mbps.and(median(&while_up.round_trips_ms));
+    course.while_up = while_up.spread();
+    (course.up_mbps, course.up_from) = (up.rates.clone(), up.from as u32);
     probes.add(while_up);
     finished(up, cancel, "upload")
 }

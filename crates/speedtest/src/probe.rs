@@ -1,6 +1,8 @@
 //! Round trips over a connection of their own.
 
 use crate::plan::Plan;
+use open_beacon_core::model::LatencySpread;
+use open_beacon_core::stats::{median, quantile};
 use std::time::Duration;
 use tokio::time::Instant;
 use tokio_util::sync::CancellationToken;
@@ -20,6 +22,18 @@ impl Probed {
     pub(crate) fn add(&mut self, other: Probed) {
         self.round_trips_ms.extend(other.round_trips_ms);
         self.sent += other.sent;
+    }
+
+    /// How round trips scattered; none where fewer than two came back.
+    pub(crate) fn spread(&self) -> Option<LatencySpread> {
+        let all = &self.round_trips_ms;
+        let steps: Vec<f64> = all.windows(2).map(|two| (two[1] - two[0]).abs()).collect();
+        Some(LatencySpread {
+            probes: all.len() as u32,
+            median_ms: median(all)?,
+            p95_ms: quantile(all, 0.95)?,
+            jitter_ms: (!steps.is_empty()).then(|| steps.iter().sum::<f64>() / steps.len() as f64)?,
+        })
     }
 
     /// Share of probes without an answer; `None` where none was sent.

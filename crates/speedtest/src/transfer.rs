@@ -4,6 +4,7 @@ use crate::plan::Plan;
 use bytes::Bytes;
 use futures::StreamExt;
 use futures::future::join_all;
+use open_beacon_core::stats::{slowed_down, steady_from};
 use open_beacon_outbound::{Redirects, SendError};
 use std::sync::Mutex;
 use std::sync::atomic::{AtomicU64, Ordering};
@@ -14,15 +15,19 @@ use tokio_util::sync::CancellationToken;
 /// What a direction brought.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub(crate) struct Transfer {
-    /// After warm-up; `None` where less than half a second was measured.
+    /// Of the steady part; `None` where less than half a second was measured.
     pub(crate) mbps: Option<f64>,
+    /// Rates from the first byte on, of [`STEP`] each, Mbit/s.
+    pub(crate) rates: Vec<f64>,
+    /// The step from which on `mbps` counts.
+    pub(crate) from: usize,
     /// Payload moved, warm-up included.
     pub(crate) bytes: u64,
     pub(crate) problem: Option<String>,
 }
 
-/// How often progress is told.
-const TICK: Duration = Duration::from_millis(200);
+/// Time of one rate of the course; every other is told.
+pub(crate) const STEP: Duration = Duration::from_millis(100);
 /// A connection that failed this often in a row without moving a byte gives up.
 const TRIES: u32 = 3;
 /// Shortest time that a rate is computed over.
@@ -66,6 +71,16 @@ fn mbps(bytes: f64, time: Duration) -> f64 {
     bytes * 8.0 / time.as_secs_f64() / 1e6
 }
 
+/// The step from which on a rate counts: after the warm-up, once it had come up to speed, and after a burst that did not last; no less than half a
+/// second is left of it.
+fn counted_from(rates: &[f64], warm_up: Duration) -> usize {
+    let warm_up = (warm_up.as_secs_f64() / STEP.as_secs_f64()).ceil() as usize;
+    let slow = slowed_down(rates, STEP.as_secs_f64()).map_or(0, |found| found.at);
+    let from = warm_up.max(steady_from(rates)).max(slow);
+    let least = (SHORTEST.as_secs_f64() / STEP.as_secs_f64()) as usize;
+    if rates.len() >= from + least { from } else { warm_up }
+}
+
 /// Downloads for warm-up and phase over all connections, counting bytes as they arrive.
 pub(crate) async fn download(
     plan: &Plan,
@@ -84,34 +99,51 @@ pub(crate) async fn download(
     );
     let clock = async {
         let began = Instant::now();
-        let mut mark = None;
-        let mut last = (began, 0);
+        let mut seen = vec![(began, 0)];
         let total = plan.warm_up + plan.phase;
         while began.elapsed() < total && !stop.is_cancelled() {
-            tokio::time::sleep(TICK.min(total.saturating_sub(began.elapsed()))).await;
-            let now = (Instant::now(), counter.load(Ordering::Relaxed));
-            told(
-                (began.elapsed().as_secs_f64() / total.as_secs_f64()).min(1.0),
-                Some(mbps((now.1 - last.1) as f64, now.0 - last.0)),
-            );
-            last = now;
-            if mark.is_none() && began.elapsed() >= plan.warm_up {
-                mark = Some(now);
+            tokio::time::sleep(STEP.min(total.saturating_sub(began.elapsed()))).await;
+            seen.push((Instant::now(), counter.load(Ordering::Relaxed)));
+            if seen.len() % 2 == 1 {
+                let (last, now) = (seen[seen.len() - 3], seen[seen.len() - 1]);
+                told(
+                    (began.elapsed().as_secs_f64() / total.as_secs_f64()).min(1.0),
+                    Some(mbps((now.1 - last.1) as f64, now.0 - last.0)),
+                );
             }
         }
         stop.cancel();
-        let end = (Instant::now(), counter.load(Ordering::Relaxed));
-        mark.filter(|mark| end.0 - mark.0 >= SHORTEST && end.1 > mark.1)
-            .map(|mark| mbps((end.1 - mark.1) as f64, end.0 - mark.0))
+        let rates = course_of(&seen);
+        let from = counted_from(&rates, plan.warm_up);
+        let (mark, end) = (seen.get(from).copied(), (Instant::now(), counter.load(Ordering::Relaxed)));
+        let rate = mark
+            .filter(|mark| end.0 - mark.0 >= SHORTEST && end.1 > mark.1)
+            .map(|mark| mbps((end.1 - mark.1) as f64, end.0 - mark.0));
+        (rate, rates, from)
     };
     // When every connection has given up there is nothing left to time.
     let all_gone = async {
         connections.await;
         stop.cancel();
     };
-    let (rate, ()) = tokio::join!(clock, all_gone);
-    let found = problem.into_inner().unwrap_or_default();
-    Transfer { mbps: rate, bytes: counter.into_inner(), problem: found }
+    let ((mbps, rates, from), ()) = tokio::join!(clock, all_gone);
+    let problem = problem.into_inner().unwrap_or_default();
+    Transfer { mbps, rates, from, bytes: counter.into_inner(), problem }
+}
+
+/// Rates between looks at a counter, in steps as long as they came out, Mbit/s to the hundredth.
+fn course_of(seen: &[(Instant, u64)]) -> Vec<f64> {
+    let between = |two: &[(Instant, u64)]| {
+        let time = (two[1].0 - two[0].0).max(Duration::from_millis(1));
+        hundredth(mbps((two[1].1 - two[0].1) as f64, time))
+    };
+    // The last look comes when the time is over: a step that is no whole one.
+    let whole = |two: &&[(Instant, u64)]| two[1].0 - two[0].0 >= STEP / 2;
+    seen.windows(2).filter(whole).map(between).collect()
+}
+
+fn hundredth(mbps: f64) -> f64 {
+    (mbps * 100.0).round() / 100.0
 }
 
 async fn fetch(
@@ -186,7 +218,7 @@ pub(crate) async fn upload(
     );
     let clock = async {
         while began.elapsed() < total && !stop.is_cancelled() {
-            tokio::time::sleep(TICK.min(total.saturating_sub(began.elapsed()))).await;
+            tokio::time::sleep((2 * STEP).min(total.saturating_sub(began.elapsed()))).await;
             let now = Instant::now();
             let window = Duration::from_secs(1).min(now - began);
             let rate = rate_between(
@@ -200,11 +232,19 @@ pub(crate) async fn upload(
     tokio::join!(clock, connections);
     let posts = posts.into_inner().unwrap_or_default();
     let until = if stop.is_cancelled() { Instant::now().min(began + total) } else { began + total };
-    let rate = (until.saturating_duration_since(began + plan.warm_up) >= SHORTEST)
-        .then(|| rate_between(&posts, began + plan.warm_up, until))
+    let rate_of =
+        |step: u32| rate_between(&posts, began + STEP * step, began + STEP * (step + 1)).unwrap_or(0.0);
+    let steps = ((until - began).as_secs_f64() / STEP.as_secs_f64()) as u32;
+    let rates: Vec<f64> = (0..steps).map(rate_of).map(hundredth).collect();
+    let from = counted_from(&rates, plan.warm_up);
+    let counts = began + STEP * from as u32;
+    let rate = (until.saturating_duration_since(counts) >= SHORTEST)
+        .then(|| rate_between(&posts, counts, until))
         .flatten();
     Transfer {
         mbps: rate,
+        rates,
+        from,
         bytes: posts.iter().map(|post| post.bytes as u64).sum(),
         problem: problem.into_inner().unwrap_or_default(),
     }

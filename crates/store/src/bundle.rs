@@ -10,8 +10,8 @@ use open_beacon_core::aim::record::point_record;
 use open_beacon_core::handover::swept_setup;
 use open_beacon_core::hardware::catalogue::{Catalogue, named_by};
 use open_beacon_core::model::{
-    BUNDLE_FORMAT, BUNDLE_VERSION, BandRound, KeptPrediction, Run, RunId, SiteBundle, SiteId, SweepStop,
-    Trial, assign_sittings,
+    BUNDLE_FORMAT, BUNDLE_VERSION, BandRound, KeptPrediction, Run, RunId, SiteBundle, SiteId, SpeedCourse,
+    SweepStop, Trial, assign_sittings,
 };
 use open_beacon_core::trial::visit::visit_record;
 use rusqlite::Connection;
@@ -152,6 +152,11 @@ impl Store {
         }
         for row in
             bundle.predictions.iter().filter(|row| !known.ids.contains(&format!("{PREDICTION}{}", row.id)))
+        {
+            survey::put(&transaction, row)?;
+        }
+        for row in
+            bundle.speed_courses.iter().filter(|row| !known.ids.contains(&format!("{COURSE}{}", row.id)))
         {
             survey::put(&transaction, row)?;
         }
@@ -299,11 +304,14 @@ fn read_bundle(db: &Connection, site_id: SiteId) -> Result<Option<SiteBundle>, S
         trials: trials::rows_of_site(db, site_id)?,
         sittings: sittings::of_site(db, site_id)?,
         predictions: survey::of_site(db, site_id)?,
+        speed_courses: survey::of_site(db, site_id)?,
     }))
 }
 
 /// Before a prediction's identifier among all others: it is its setup's.
 const PREDICTION: &str = "prediction ";
+/// Before the identifier of how a test went: it is the test's.
+const COURSE: &str = "course ";
 
 /// What of a bundle is in the database already.
 struct Known {
@@ -346,6 +354,12 @@ impl Known {
         for row in &bundle.predictions {
             if statement.exists([row.id.to_string()])? {
                 ids.insert(format!("{PREDICTION}{}", row.id));
+            }
+        }
+        let mut statement = db.prepare("SELECT 1 FROM speed_course WHERE id = ?1")?;
+        for row in &bundle.speed_courses {
+            if statement.exists([row.id.to_string()])? {
+                ids.insert(format!("{COURSE}{}", row.id));
             }
         }
         Ok(Self { site: sites::find(db, bundle.site.id)?.is_some(), ids })
@@ -425,6 +439,13 @@ fn plan(db: &Connection, bundle: &SiteBundle, watch: Watch) -> Result<BundlePlan
     plan.table(ids, "prediction", &bundle.predictions, survey::of_site(db, site)?, |row: &KeptPrediction| {
         format!("{PREDICTION}{}", row.id)
     });
+    plan.table(
+        ids,
+        "speed_course",
+        &bundle.speed_courses,
+        survey::of_site(db, site)?,
+        |row: &SpeedCourse| format!("{COURSE}{}", row.id),
+    );
     Ok(plan)
 }
 

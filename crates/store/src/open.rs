@@ -39,6 +39,7 @@ fn migrations() -> Migrations<'static> {
         M::up(include_str!("migrations/0014_digest_index.sql")),
         M::up(include_str!("migrations/0015_packed_digest.sql")),
         M::up(include_str!("migrations/0016_prediction.sql")),
+        M::up(include_str!("migrations/0017_speed_course.sql")),
     ])
 }
 

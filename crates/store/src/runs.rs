@@ -5,7 +5,10 @@ use crate::creation::{Created, claim};
 use crate::{Store, StoreError, digests};
 use chrono::{DateTime, Utc};
 use open_beacon_core::judge::RadioDigest;
-use open_beacon_core::model::{Completion, Conditions, Run, RunId, Sample, SetupId, SiteId, SpeedTest};
+use open_beacon_core::model::{
+    Completion, Conditions, Course, Run, RunId, Sample, SetupId, SiteId, SpeedCourse, SpeedCourseId,
+    SpeedTest,
+};
 use rusqlite::{Connection, OptionalExtension, Row, ToSql};
 use serde::Serialize;
 
@@ -180,16 +183,21 @@ impl Store {
         Ok(created)
     }
 
-    /// Adds one speed test to a run, in the sitting its time says. When this returns, it is on disk.
+    /// Adds one speed test to a run, in the sitting its time says, with how it went. When this returns, both are on disk.
     ///
     /// # Errors
     /// Where the run is not there.
-    pub fn add_speed_test(&self, test: &SpeedTest) -> Result<(), StoreError> {
+    pub fn add_speed_test(&self, test: &SpeedTest, course: Option<Course>) -> Result<(), StoreError> {
         let mut db = self.write();
         let transaction = db.transaction()?;
         let mut tests = [test.clone()];
-        crate::sittings::give(&transaction, site_of(&transaction, test.run_id)?, &mut tests)?;
+        let site_id = site_of(&transaction, test.run_id)?;
+        crate::sittings::give(&transaction, site_id, &mut tests)?;
         crate::speed_tests::insert(&transaction, &tests[0])?;
+        if let Some(course) = course {
+            let course = SpeedCourse { id: SpeedCourseId(test.id.0), site_id, test_id: test.id, course };
+            crate::survey::put(&transaction, &course)?;
+        }
         transaction.commit()?;
         Ok(())
     }

@@ -2,7 +2,7 @@
 
 use crate::convert::{self, Result as Row_, id, maybe_id, millis, places, time};
 use crate::{Store, StoreError};
-use open_beacon_core::model::{RunId, SittingId, SpeedFigures, SpeedTest, SpeedTestId};
+use open_beacon_core::model::{RunId, SittingId, SpeedCourse, SpeedFigures, SpeedTest, SpeedTestId};
 use rusqlite::{Connection, OptionalExtension, Row, ToSql};
 
 const COLUMNS: &str = "speed_test.id, speed_test.run_id, speed_test.sitting_id, speed_test.started_at, speed_test.source,
@@ -90,5 +90,19 @@ impl Store {
     /// Where the database does not answer.
     pub fn speed_tests_of_run(&self, run: RunId) -> Result<Vec<SpeedTest>, StoreError> {
         select(&self.read(), "WHERE speed_test.run_id = ?1", &run.to_string())
+    }
+
+    /// How the speed tests of a run went, as far as that was kept.
+    ///
+    /// # Errors
+    /// Where the database does not answer.
+    pub fn speed_courses_of_run(&self, run: RunId) -> Result<Vec<SpeedCourse>, StoreError> {
+        let db = self.read();
+        let sql =
+            "SELECT speed_course.body FROM speed_test JOIN speed_course ON speed_course.id = speed_test.id
+            WHERE speed_test.run_id = ?1 ORDER BY speed_test.started_at, speed_test.id";
+        let mut statement = db.prepare_cached(sql)?;
+        let rows = statement.query_map([run.to_string()], |row| convert::from_json(row, "body"))?;
+        Ok(rows.collect::<Row_<Vec<_>>>()?)
     }
 }

@@ -2647,7 +2647,7 @@ export interface components {
         };
         /** @description What is heard on a band with a kit. */
         BandRadio: {
-            /** @description Whether it is in what is expected together: the network does not give what it never gave here beside others. */
+            /** @description Whether it is in what is expected together: of carriers that were never given beside one another some are. */
             counts: boolean;
             /**
              * Format: double
@@ -3139,7 +3139,7 @@ export interface components {
              * @description Channel number, where it is known.
              */
             channel?: number | null;
-            /** @description Whether it is in what is expected together: the network does not give what it never gave here beside others. */
+            /** @description Whether it is in what is expected together: of carriers that were never given beside one another some are. */
             counts: boolean;
             /**
              * Format: double
@@ -3700,6 +3700,42 @@ export interface components {
         /** @description Coordinates as they were typed, one point a line. */
         CoordinatesRequest: {
             text: string;
+        };
+        /** @description Rates and round trips of a test. */
+        Course: {
+            /**
+             * Format: int32
+             * @description First step that the download's figure is of.
+             */
+            down_from?: number;
+            /** @description Download from the first byte on, what was left out of the figure too, Mbit/s. */
+            down_mbps?: number[];
+            idle?: components["schemas"]["LatencySpread"] | null;
+            /**
+             * Format: int32
+             * @description Time that each rate is of, ms.
+             */
+            step_ms: number;
+            /**
+             * Format: int32
+             * @description First step that the upload's figure is of.
+             */
+            up_from?: number;
+            /** @description Upload likewise, what was acknowledged spread over its time, Mbit/s. */
+            up_mbps?: number[];
+            /**
+             * Format: int32
+             * @description Time at the beginning that was left out in any case, ms.
+             */
+            warm_up_ms?: number;
+            while_down?: components["schemas"]["LatencySpread"] | null;
+            while_up?: components["schemas"]["LatencySpread"] | null;
+        };
+        /** @description How a speed test went, in values and in words. */
+        CourseView: {
+            course: components["schemas"]["Course"];
+            said: string[];
+            test_id: components["schemas"]["SpeedTestId"];
         };
         /** @description A point of the fitted curve. */
         CurvePoint: {
@@ -6121,6 +6157,29 @@ export interface components {
          * @description Identifies a [`super::Landmark`].
          */
         LandmarkId: string;
+        /** @description Round trips as they scattered. */
+        LatencySpread: {
+            /**
+             * Format: double
+             * @description Mean difference of one round trip from the one before, ms (RFC 3393, of round trips).
+             */
+            jitter_ms: number;
+            /**
+             * Format: double
+             * @description Half of them took no longer, ms.
+             */
+            median_ms: number;
+            /**
+             * Format: double
+             * @description 95 of 100 took no longer, ms.
+             */
+            p95_ms: number;
+            /**
+             * Format: int32
+             * @description Round trips.
+             */
+            probes: number;
+        };
         /**
          * @description What keeps a carrier's signal from being cleaner.
          * @enum {string}
@@ -7265,6 +7324,8 @@ export interface components {
             bandwidth_mhz: number;
             /** @description The carrier. */
             carrier: components["schemas"]["Carrier"];
+            /** @description Whether the network gives it where it is free to: of those never given beside one another some are. */
+            counts: boolean;
             /**
              * Format: double
              * @description Doubt of its signal either way, dB; 0 for what is heard.
@@ -8458,6 +8519,8 @@ export interface components {
         /** @description A run with everything in it. */
         RunView: {
             attachments: components["schemas"]["Attachment"][];
+            /** @description How they went, as far as that was kept. */
+            courses: components["schemas"]["CourseView"][];
             /** @description What is odd about it, in words. */
             findings: components["schemas"]["Said"][];
             radio: components["schemas"]["RadioSummary"];
@@ -8666,11 +8729,13 @@ export interface components {
             day?: string | null;
             /** @description What makes the download's range as wide as it is. */
             doubts?: string | null;
+            down_mbps?: components["schemas"]["Estimate"] | null;
             /** @description How far the signal may fall. */
             margin?: string | null;
             /** @description What would narrow it, the best for its time first. */
             narrowing: string[];
             title: string;
+            up_mbps?: components["schemas"]["Estimate"] | null;
             /** @description Where the figures come from. */
             why: components["schemas"]["WhyRow"][];
         };
@@ -8801,6 +8866,8 @@ export interface components {
             site: components["schemas"]["Site"];
             /** @description Visits to one hour that the tests are of; from version 2 on. */
             sittings?: components["schemas"]["Sitting"][];
+            /** @description How speed tests went; from version 6 on. */
+            speed_courses?: components["schemas"]["SpeedCourse"][];
             /** @description Speed tests. */
             speed_tests: components["schemas"]["SpeedTest"][];
             /** @description Pictures of sweeps, with content. */
@@ -8985,6 +9052,20 @@ export interface components {
          * @enum {string}
          */
         Source: "live" | "typed";
+        /** @description The course of one test that is kept. */
+        SpeedCourse: components["schemas"]["Course"] & {
+            /** @description Identifier, the same as the test's. */
+            id: components["schemas"]["SpeedCourseId"];
+            /** @description The site. */
+            site_id: components["schemas"]["SiteId"];
+            /** @description The test. */
+            test_id: components["schemas"]["SpeedTestId"];
+        };
+        /**
+         * Format: uuid
+         * @description Identifies a [`super::SpeedCourse`].
+         */
+        SpeedCourseId: string;
         /**
          * @description A figure of a speed test that setups are compared by.
          * @enum {string}
@@ -10372,6 +10453,8 @@ export type ConstellationAnswer = components['schemas']['ConstellationAnswer'];
 export type ConstellationRequest = components['schemas']['ConstellationRequest'];
 export type CoordinatesAnswer = components['schemas']['CoordinatesAnswer'];
 export type CoordinatesRequest = components['schemas']['CoordinatesRequest'];
+export type Course = components['schemas']['Course'];
+export type CourseView = components['schemas']['CourseView'];
 export type CurvePoint = components['schemas']['CurvePoint'];
 export type DayRates = components['schemas']['DayRates'];
 export type Declination = components['schemas']['Declination'];
@@ -10480,6 +10563,7 @@ export type Landmark = components['schemas']['Landmark'];
 export type LandmarkAim = components['schemas']['LandmarkAim'];
 export type LandmarkBody = components['schemas']['LandmarkBody'];
 export type LandmarkId = components['schemas']['LandmarkId'];
+export type LatencySpread = components['schemas']['LatencySpread'];
 export type Limit = components['schemas']['Limit'];
 export type Limits = components['schemas']['Limits'];
 export type LineUse = components['schemas']['LineUse'];
@@ -10677,6 +10761,8 @@ export type SlicePoint = components['schemas']['SlicePoint'];
 export type SliceRequest = components['schemas']['SliceRequest'];
 export type SliceView = components['schemas']['SliceView'];
 export type Source = components['schemas']['Source'];
+export type SpeedCourse = components['schemas']['SpeedCourse'];
+export type SpeedCourseId = components['schemas']['SpeedCourseId'];
 export type SpeedFigure = components['schemas']['SpeedFigure'];
 export type SpeedFigures = components['schemas']['SpeedFigures'];
 export type SpeedTest = components['schemas']['SpeedTest'];

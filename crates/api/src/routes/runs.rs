@@ -13,8 +13,8 @@ use open_beacon_core::check::Checker;
 use open_beacon_core::judge::{Finding, RadioSummary, Said, summarise_samples};
 use open_beacon_core::metrics::flag_oddities;
 use open_beacon_core::model::{
-    Activity, Attachment, Carrier, Completion, Conditions, ConnectionMode, Reading, Run, RunContext, RunId,
-    Sample, SampleId, SetupId, Source, SpeedFigures, SpeedTest, SpeedTestId,
+    Activity, Attachment, Carrier, Completion, Conditions, ConnectionMode, Course, Reading, Run, RunContext,
+    RunId, Sample, SampleId, SetupId, Source, SpeedCourse, SpeedFigures, SpeedTest, SpeedTestId,
 };
 use open_beacon_core::words;
 use open_beacon_store::{Archivable, RunCounts, Store, StoreError};
@@ -50,7 +50,17 @@ pub struct RunView {
     pub findings: Vec<Said>,
     pub samples: Vec<Sample>,
     pub speed_tests: Vec<SpeedTest>,
+    /// How they went, as far as that was kept.
+    pub courses: Vec<CourseView>,
     pub attachments: Vec<Attachment>,
+}
+
+/// How a speed test went, in values and in words.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct CourseView {
+    pub test_id: SpeedTestId,
+    pub course: Course,
+    pub said: Vec<String>,
 }
 
 /// Which page of runs.
@@ -138,11 +148,17 @@ fn view(store: &Store, id: RunId) -> Result<RunView, StoreError> {
     Ok(RunView {
         findings: findings.into_iter().map(|finding| words::said(finding, style)).collect(),
         speed_tests: store.speed_tests_of_run(id)?,
+        courses: store.speed_courses_of_run(id)?.into_iter().map(course_view).collect(),
         attachments: store.attachments_of_run(id)?,
         run,
         radio,
         samples,
     })
+}
+
+fn course_view(kept: SpeedCourse) -> CourseView {
+    let said = words::measuring::course(&kept.course);
+    CourseView { test_id: kept.test_id, course: kept.course, said }
 }
 
 /// Adds a run with readings and speed tests made elsewhere. Values outside the standard's reporting range need the

@@ -17,12 +17,18 @@ fn choice<'a>(survey: &'a Value, position: &str, mast: &str) -> &'a Value {
     choices.iter().find(|one| one["position"] == position && one["mast"] == mast).unwrap()
 }
 
+fn at_own_height<'a>(survey: &'a Value, position: &str, mast: &str) -> &'a Value {
+    let choices = survey["ranking"]["choices"].as_array().unwrap();
+    let is_it = |one: &&Value| one["position"] == position && one["mast"] == mast && one["raised_m"] == 0.0;
+    choices.iter().find(is_it).unwrap()
+}
+
 #[tokio::test]
 async fn the_demo_valley_is_surveyed() {
     let (server, site) = demo().await;
     let survey = server.get(&format!("/api/sites/{site}/survey")).await;
     assert!(
-        survey["title"].as_str().unwrap().starts_with("East gable to Skarvnut: aim 143°"),
+        survey["title"].as_str().unwrap().starts_with("Barn mast to Skarvnut: aim 143°"),
         "{}",
         survey["title"]
     );
@@ -75,7 +81,8 @@ async fn every_page_foretells_the_same_for_one_house() {
     let of =
         |range: &Value| -> [f64; 3] { ["low", "likely", "high"].map(|key| range[key].as_f64().unwrap()) };
     let survey = server.get(&format!("/api/sites/{site}/survey")).await;
-    let gable = choice(&survey, "East gable", "Skarvnut");
+    // At the height at which it hangs there; higher up it no longer has the house between it and another mast.
+    let gable = at_own_height(&survey, "East gable", "Skarvnut");
     let by_survey = of(&gable["down_mbps"]);
     let kits = server.get(&format!("/api/sites/{site}/kits")).await;
     let kit =
@@ -154,7 +161,7 @@ async fn what_was_measured_is_expected_again() {
         }
         assert!(outlook["why"].as_array().unwrap().len() > 6, "{outlook}");
         if *id == view["settings"]["active_setup_id"] {
-            let gable = choice(&survey, "East gable", "Skarvnut");
+            let gable = at_own_height(&survey, "East gable", "Skarvnut");
             let likely = |range: &Value| range["likely"].as_f64().unwrap();
             let apart = likely(&outlook["down_mbps"]) / likely(&gable["down_mbps"]);
             assert!((0.95..1.05).contains(&apart), "as it is turned, and as it is aimed: {apart}");

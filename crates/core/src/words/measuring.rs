@@ -1,6 +1,8 @@
 //! What is being measured, and how far it is.
 
-use crate::model::{Measuring, MeasuringProgress, SpeedTestSettings};
+use super::number::{milliseconds, rate};
+use crate::model::{Course, LatencySpread, Measuring, MeasuringProgress, SpeedTestSettings};
+use crate::stats::slowed_down;
 use chrono::TimeDelta;
 use std::time::Duration;
 
@@ -70,4 +72,46 @@ pub fn clock_jumped(by: TimeDelta) -> String {
     format!(
         "The computer's clock was set {way} by {by} during this run: its times before and after do not belong together."
     )
+}
+
+/// How a speed test went: what slowed it down, how long it took to come up to speed, and how round trips scattered.
+pub fn course(of: &Course) -> Vec<String> {
+    let step_s = f64::from(of.step_ms) / 1e3;
+    let ways = [("download", &of.down_mbps, of.down_from), ("upload", &of.up_mbps, of.up_from)];
+    let mut said: Vec<String> = ways
+        .into_iter()
+        .filter_map(|(way, rates, from)| went(way, rates, from, (step_s, of.warm_up_ms)))
+        .collect();
+    let latency = [
+        of.idle.map(|spread| format!("{} on the idle line", spread_words(&spread))),
+        of.while_down.map(|spread| format!("{} while downloading", spread_words(&spread))),
+        of.while_up.map(|spread| format!("{} while uploading", spread_words(&spread))),
+    ];
+    let latency: Vec<String> = latency.into_iter().flatten().collect();
+    if !latency.is_empty() {
+        said.push(format!(
+            "Round trips, half of them within, 19 of 20 within, and from one to the next: {}.",
+            latency.join("; ")
+        ));
+    }
+    said
+}
+
+fn went(way: &str, rates: &[f64], from: u32, (step_s, warm_up_ms): (f64, u32)) -> Option<String> {
+    if let Some(found) = slowed_down(rates, step_s) {
+        return Some(format!(
+            "The {way} was fast for {:.0}\u{202f}MB ({}), then {}: something on the way slows long transfers down. The figure is what went on; short pages get the fast part.",
+            found.fast_mb,
+            rate(found.fast_mbps),
+            rate(found.slow_mbps)
+        ));
+    }
+    let from_s = f64::from(from) * step_s;
+    (from_s > f64::from(warm_up_ms) / 1e3 + 0.5 * step_s).then(|| {
+        format!("The {way} came up to speed after {from_s:.1}\u{202f}s; the figure is of what followed.")
+    })
+}
+
+fn spread_words(of: &LatencySpread) -> String {
+    format!("{}, {}, {}", milliseconds(of.median_ms), milliseconds(of.p95_ms), milliseconds(of.jitter_ms))
 }

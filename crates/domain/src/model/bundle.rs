@@ -2,15 +2,15 @@
 
 use super::{
     Attachment, Backdrop, BandRound, FileContent, KeptPrediction, Kit, Landmark, Mast, Obstacle, Part,
-    Position, Run, Sample, Setup, Site, SiteSettings, Sitting, SpeedTest, Sweep, SweepPhoto, SweepStop,
-    TerrainTile, Trial,
+    Position, Run, Sample, Setup, Site, SiteSettings, Sitting, SpeedCourse, SpeedTest, Sweep, SweepPhoto,
+    SweepStop, TerrainTile, Trial,
 };
 use serde::{Deserialize, Serialize};
 
 /// Name of the format, the same in every version.
 pub const BUNDLE_FORMAT: &str = "open-beacon-site";
 /// Version of the format this program writes.
-pub const BUNDLE_VERSION: u32 = 5;
+pub const BUNDLE_VERSION: u32 = 6;
 
 /// A site with everything recorded on it.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -78,6 +78,9 @@ pub struct SiteBundle {
     /// What was foretold of setups before they were measured; from version 5 on.
     #[serde(default)]
     pub predictions: Vec<KeptPrediction>,
+    /// How speed tests went; from version 6 on.
+    #[serde(default)]
+    pub speed_courses: Vec<SpeedCourse>,
 }
 
 /// A photograph of a sweep with its content.

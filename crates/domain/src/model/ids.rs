@@ -43,6 +43,8 @@ id! {
     SpeedTestId,
     /// Identifies a [`super::Attachment`].
     AttachmentId,
+    /// Identifies a [`super::SpeedCourse`].
+    SpeedCourseId,
     /// Identifies a [`super::KeptPrediction`].
     PredictionId,
     /// Identifies a [`super::Kit`].

@@ -2,6 +2,7 @@
 
 mod blocks;
 mod counted;
+mod course;
 mod pace;
 mod power;
 mod ratio;
@@ -9,6 +10,7 @@ mod summary;
 
 pub use blocks::{BlockFit, BlockValue, block_fit};
 pub use counted::Counted;
+pub use course::{SlowedDown, slowed_down, steady_from};
 pub use pace::left_at_pace;
 pub use power::{FEWEST_BLOCKS, MOST_BLOCKS, blocks_planned};
 pub use ratio::{

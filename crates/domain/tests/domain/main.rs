@@ -7,6 +7,7 @@ mod bands;
 mod capacity;
 mod checks;
 mod consistency;
+mod course;
 mod entry;
 mod feedline;
 mod limits;

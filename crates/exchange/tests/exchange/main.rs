@@ -49,6 +49,19 @@ fn demo_bundle() -> SiteBundle {
         },
         content: vec![0x89, b'P', b'N', b'G', 0].into(),
     });
+    let test_id = bundle.speed_tests[0].id;
+    let spread = LatencySpread { probes: 10, median_ms: 31.5, p95_ms: 80.25, jitter_ms: 4.125 };
+    let course = Course {
+        step_ms: 100,
+        warm_up_ms: 2000,
+        down_mbps: vec![0.0, 12.25, 80.5],
+        up_mbps: vec![],
+        down_from: 2,
+        idle: Some(spread),
+        ..Course::default()
+    };
+    let (id, site_id) = (SpeedCourseId(test_id.0), bundle.site.id);
+    bundle.speed_courses.push(SpeedCourse { id, site_id, test_id, course });
     bundle.predictions.push(KeptPrediction {
         id: PredictionId(bundle.setups[1].id.0),
         site_id: bundle.site.id,

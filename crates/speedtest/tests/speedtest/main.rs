@@ -22,7 +22,12 @@ struct Line {
     cut_up: bool,
     /// Breaks everything off after this many bytes down.
     cut_down_after: usize,
+    /// Slower from so many bytes down on, Mbit/s.
+    slow_after: Option<(usize, f64)>,
+    /// Time until it is as fast as it gets, from its first byte on.
+    comes_up: Duration,
     passed: AtomicUsize,
+    begun: Mutex<Option<Instant>>,
     free_at: [Mutex<Instant>; 2],
 }
 
@@ -33,6 +38,9 @@ fn line(mbps: f64) -> Line {
         delay: Duration::from_millis(60),
         cut_up: false,
         cut_down_after: usize::MAX,
+        slow_after: None,
+        comes_up: Duration::ZERO,
+        begun: Mutex::new(None),
         passed: AtomicUsize::new(0),
         free_at: [free(), free()],
     }
@@ -44,15 +52,19 @@ impl Shape for Line {
             if direction == Direction::Up && self.cut_up {
                 return false;
             }
-            if direction == Direction::Down
-                && self.passed.fetch_add(bytes, Ordering::Relaxed) > self.cut_down_after
-            {
+            let down = if direction == Direction::Down { bytes } else { 0 };
+            let passed = self.passed.fetch_add(down, Ordering::Relaxed);
+            if direction == Direction::Down && passed > self.cut_down_after {
                 return false;
             }
+            let mbps = match self.slow_after {
+                Some((from, mbps)) if direction == Direction::Down && passed > from => mbps,
+                _ => self.mbps * self.share_of_speed().await,
+            };
             let slot = {
                 let mut free_at = self.free_at[usize::from(direction == Direction::Up)].lock().await;
                 *free_at = (*free_at).max(Instant::now())
-                    + Duration::from_secs_f64(bytes as f64 * 8.0 / (self.mbps * 1e6));
+                    + Duration::from_secs_f64(bytes as f64 * 8.0 / (mbps * 1e6));
                 *free_at
             };
             tokio::time::sleep_until(slot).await;
@@ -62,6 +74,17 @@ impl Shape for Line {
 
     fn delay(&self) -> BoxFuture<'_, ()> {
         Box::pin(tokio::time::sleep(self.delay))
+    }
+}
+
+impl Line {
+    async fn share_of_speed(&self) -> f64 {
+        if self.comes_up.is_zero() {
+            return 1.0;
+        }
+        let begun = *self.begun.lock().await.get_or_insert_with(Instant::now);
+        let share = begun.elapsed().as_secs_f64() / self.comes_up.as_secs_f64();
+        share.clamp(0.05, 1.0)
     }
 }
 
@@ -120,6 +143,50 @@ async fn known_rates_are_found() {
         assert_eq!(figures.probe_loss, Some(0.0));
         assert!(figures.bytes_down > 1_000_000 && figures.bytes_up > 1_000_000);
     }
+}
+
+/// What happened 100 ms by 100 ms is kept with how round trips scattered.
+#[tokio::test(start_paused = true)]
+async fn the_course_of_a_test_is_kept() {
+    let course = outcome(&plan(line(60.0)).await).await.course.unwrap();
+    assert_eq!((course.step_ms, course.warm_up_ms, course.down_from), (100, 700, 7));
+    assert!((20..=22).contains(&course.down_mbps.len()) && (20..=22).contains(&course.up_mbps.len()));
+    let counted = &course.down_mbps[7..];
+    let mean = counted.iter().sum::<f64>() / counted.len() as f64;
+    assert!((mean / 60.0 - 1.0).abs() < 0.08, "{mean}");
+    let idle = course.idle.unwrap();
+    assert_eq!(idle.probes, 10);
+    assert!(idle.median_ms <= idle.p95_ms && (idle.median_ms / 60.0 - 1.0).abs() < 0.1, "{idle:?}");
+    assert!(idle.jitter_ms < 10.0, "every round trip of this line is as long: {idle:?}");
+    assert!(course.while_down.is_some() && course.while_up.is_some());
+}
+
+/// Fast for 6 MB, then 8 Mbit/s: the figure is what goes on, and what was fast is in the course.
+#[tokio::test(start_paused = true)]
+async fn a_burst_is_not_taken_for_the_line() {
+    let burst = Line { slow_after: Some((6_000_000, 8.0)), ..line(60.0) };
+    let plan = Plan { phase: Duration::from_secs(5), upload_url: None, ..plan(burst).await };
+    let found = outcome(&plan).await;
+    assert!(within(found.figures.download_mbps, 8.0, 0.08), "{:?}", found.figures.download_mbps);
+    let course = found.course.unwrap();
+    let said = open_beacon_core::words::measuring::course(&course);
+    assert!(said[0].starts_with("The download was fast for "), "{said:?}");
+    let slow = open_beacon_core::stats::slowed_down(&course.down_mbps, 0.1).unwrap();
+    assert!(within(Some(slow.fast_mbps), 60.0, 0.15) && within(Some(slow.slow_mbps), 8.0, 0.1), "{slow:?}");
+    assert!(within(Some(slow.fast_mb), 6.0, 0.2), "{slow:?}");
+}
+
+/// Three seconds of coming up to speed are not the line either, whatever warm-up is set.
+#[tokio::test(start_paused = true)]
+async fn coming_up_to_speed_is_left_out() {
+    let slow_start = Line { comes_up: Duration::from_secs(3), ..line(40.0) };
+    let plan = Plan { phase: Duration::from_secs(8), upload_url: None, ..plan(slow_start).await };
+    let found = outcome(&plan).await;
+    let course = found.course.unwrap();
+    assert!(within(found.figures.download_mbps, 40.0, 0.05), "{:?}", found.figures.download_mbps);
+    assert!((24..=36).contains(&course.down_from), "from step {}", course.down_from);
+    let said = open_beacon_core::words::measuring::course(&course);
+    assert!(said[0].starts_with("The download came up to speed after "), "{said:?}");
 }
 
 #[tokio::test(start_paused = true)]

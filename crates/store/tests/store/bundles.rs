@@ -2,8 +2,9 @@ use crate::{demo_bundle, open};
 use chrono::Utc;
 use open_beacon_core::capacity::Estimate;
 use open_beacon_core::model::{
-    AttachmentId, BandName, Carrier, CarrierRole, KeptPrediction, Neighbour, PredictedFigure, PredictionId,
-    RunContext, SetupId, Technology, TrackedQuantity,
+    AttachmentId, BandName, Carrier, CarrierRole, Course, KeptPrediction, LatencySpread, Neighbour,
+    PredictedFigure, PredictionId, RunContext, SetupId, SpeedCourse, SpeedCourseId, SpeedTestId, Technology,
+    TrackedQuantity,
 };
 use open_beacon_store::StoreError;
 use uuid::Uuid;
@@ -204,6 +205,41 @@ fn a_prediction_is_kept_until_it_is_put_to_the_test() {
     changed.predictions[0].figures.clear();
     let plan = again.plan_import(&changed).unwrap();
     assert_eq!(plan.conflicts.iter().map(|one| one.kind).collect::<Vec<_>>(), ["prediction"]);
+}
+
+/// How a test went is kept with it or not at all, read with its run, and goes out and in with the site.
+#[test]
+fn the_course_of_a_test_is_kept_with_it() {
+    let (_directory, store) = open();
+    let bundle = demo_bundle();
+    store.import_bundle(&bundle).unwrap();
+    let site = bundle.site.id;
+    let mut test = bundle.speed_tests[0].clone();
+    test.id = SpeedTestId(Uuid::from_u128(74));
+    let spread = LatencySpread { probes: 12, median_ms: 31.5, p95_ms: 90.25, jitter_ms: 4.0 };
+    let course = Course {
+        step_ms: 100,
+        warm_up_ms: 2000,
+        down_mbps: vec![1.5, 80.25],
+        while_down: Some(spread),
+        ..Course::default()
+    };
+    store.add_speed_test(&test, Some(course.clone())).unwrap();
+    let kept =
+        SpeedCourse { id: SpeedCourseId(test.id.0), site_id: site, test_id: test.id, course: course.clone() };
+    assert_eq!(store.speed_courses_of_run(test.run_id).unwrap(), [kept.clone()]);
+    assert!(store.add_speed_test(&test, Some(course)).is_err(), "it is there");
+    let whole = store.bundle(site).unwrap();
+    assert_eq!(whole.speed_courses, [kept.clone()]);
+    let (_other, again) = open();
+    again.import_bundle(&whole).unwrap();
+    assert_eq!(again.bundle(site).unwrap().speed_courses, [kept]);
+    let plan = again.plan_import(&whole).unwrap();
+    assert!(plan.conflicts.is_empty() && plan.new == 0, "{plan:?}");
+    let mut changed = whole;
+    changed.speed_courses[0].course.down_mbps.clear();
+    let plan = again.plan_import(&changed).unwrap();
+    assert_eq!(plan.conflicts.iter().map(|one| one.kind).collect::<Vec<_>>(), ["speed_course"]);
 }
 
 #[test]

@@ -115,7 +115,7 @@ fn what_belongs_to_nothing_is_refused() {
     let mut test = bundle.speed_tests[0].clone();
     test.id = SpeedTestId(Uuid::from_u128(74));
     test.run_id = RunId(Uuid::from_u128(999));
-    assert!(store.add_speed_test(&test).is_err());
+    assert!(store.add_speed_test(&test, None).is_err());
     let nobody = RunId(Uuid::from_u128(999));
     let ended = store.end_run(nobody, Utc::now(), Completion::Complete, None, None);
     assert!(matches!(ended, Err(StoreError::NotFound("run"))));

@@ -1,7 +1,8 @@
 import { useId } from "react";
 import { answered, api } from "../../api/client";
 import { refresh, useRun } from "../../api/queries";
-import type { Conditions, RunView, Sample, SpeedTest } from "../../api/schema";
+import type { Conditions, CourseView, RunView, Sample, SpeedTest } from "../../api/schema";
+import { RateCourse } from "../../drawings/RateCourse";
 import { Button } from "../../ui/Button";
 import { ChoiceInput, FormProblem, TextInput, useDraftForm } from "../../ui/form";
 import { age, clock, halves, megabytes, signed, significant, whole } from "../../ui/format";
@@ -26,6 +27,9 @@ export function RunDetail({ id, zone, siteId }: { id: string; zone: string; site
         </p>
       ))}
       {view.speed_tests.length > 0 && <Tests tests={view.speed_tests} zone={zone} />}
+      {view.courses.map((one) => (
+        <TestCourse key={one.test_id} view={one} at={startOf(view, one.test_id, zone)} />
+      ))}
       {view.samples.length > 0 && (
         <>
           <CarrierMedians radio={view.radio} />
@@ -43,6 +47,30 @@ export function RunDetail({ id, zone, siteId }: { id: string; zone: string; site
       <Pictures view={view} siteId={siteId} />
       <ConditionsForm view={view} siteId={siteId} />
     </div>
+  );
+}
+
+function startOf(view: RunView, test: string, zone: string): string {
+  const found = view.speed_tests.find((one) => one.id === test);
+  return found ? clock(found.started_at, zone) : "";
+}
+
+/** How one test went: what is to be said of it, and both directions drawn. */
+function TestCourse({ view, at }: { view: CourseView; at: string }) {
+  return (
+    <details>
+      <summary className="font-semibold">How the test at {at} went</summary>
+      {view.said.map((sentence) => (
+        <p key={sentence} className="mt-2 max-w-3xl">
+          {sentence}
+        </p>
+      ))}
+      <div className="mt-2 grid gap-4 xl:grid-cols-2">
+        <RateCourse course={view.course} way="down" label={`Download of the test at ${at}`} />
+        <RateCourse course={view.course} way="up" label={`Upload of the test at ${at}`} />
+      </div>
+      <p className="text-sm text-muted">Dashed: left out of the figure.</p>
+    </details>
   );
 }
 
