@@ -35,6 +35,9 @@ test("from the baseline to the verdict nothing is typed twice", async ({ demo, p
   await expect(page.getByText("Wide panel, thin cable").first()).toBeVisible();
 
   await stage(page, "Survey");
+  await expect(page.getByRole("button", { name: /^Mount Barn mast towards Skarvnut$/ })).toBeVisible();
+  await page.getByRole("button", { name: /^Show all/ }).click();
+  await page.getByRole("button", { name: "East gable to Skarvnut" }).click();
   await page.getByRole("button", { name: /^Mount East gable towards Skarvnut$/ }).click();
   const form = page.getByRole("form", { name: "Setup" });
   await expect(form.getByText("From the survey's choice.")).toBeVisible();

@@ -14,10 +14,10 @@ use super::field::{
     HouseKernel, PowerKernel, PowerPoint, Quantity, ShareKernel, SharePoint, Spreads, known_by,
 };
 use super::gaussian::{Kernel, Look, Measurement, Mixture, Normal, Posterior, Z_90, below};
+use super::given::Given;
 use super::landscape::{AntennaLocation, Arrival, Landscape, USUAL_LOAD, WhatIf, same_channel};
 use super::moments::Moments;
 use super::over_time::{DayCourse, Fading, OverTime};
-use super::passed_over::Given;
 use super::route::PathLoss;
 use super::rural::{height_term_db, path_loss_db};
 use super::sums::possible_at;

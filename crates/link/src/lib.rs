@@ -40,6 +40,7 @@ pub mod environment;
 pub mod field;
 pub mod fresnel;
 pub mod gaussian;
+mod given;
 pub mod hardware;
 mod implied;
 mod in_the_way;

@@ -3,6 +3,7 @@
 use super::cells::{Observation, carriers_of, mode_of};
 use super::environment::{Arriving, Environment, share_point};
 use super::field::SharePoint;
+use super::given::Given;
 use super::landscape::same_channel;
 use super::receiver::Receiver;
 use open_beacon_domain::model::{CarrierRole, ConnectionMode};
@@ -12,51 +13,24 @@ const MODES: [ConnectionMode; 3] = [ConnectionMode::Lte, ConnectionMode::Nsa, Co
 
 /// Fewer readings may have been taken while nothing was asked for, when carriers are not added (common practice, no source).
 const FEWEST_READINGS: usize = 5;
-/// A carrier that was given at a level is given as well where it is weaker by this, dB (common practice, no source).
-const AS_STRONG_DB: f64 = 3.0;
 
-/// What was given where one is connected in one way.
-#[derive(Debug)]
-pub(super) struct Given {
-    mode: ConnectionMode,
-    /// Of each cell: with how many carriers at once it was passed over.
-    passed_over: Vec<Option<usize>>,
-    /// The weakest that each cell was given at, dBm.
-    weakest_dbm: Vec<f64>,
-    /// Cells given at each setup that was read, with their roles.
-    at: Vec<(SharePoint, Vec<(usize, CarrierRole)>)>,
+/// What was read at a setup: which cell each carrier is, and how all cells arrive there.
+struct Read<'a> {
+    seen: &'a Observation<'a>,
+    own: &'a [Option<usize>],
+    arriving: &'a [Arriving],
 }
 
 impl Environment<'_> {
-    /// Whether a cell is passed over by a receiver that is connected in its way; one that takes more carriers at once may be given it.
-    pub(super) fn passes_over(&self, cell: usize, receiver: &Receiver) -> bool {
-        let given = self.given.iter().find(|given| given.mode == receiver.mode);
-        let at_once = given.and_then(|given| given.passed_over[cell]);
-        at_once.is_some_and(|at_once| receiver.aggregated() <= at_once)
+    /// What was given where one is connected in a way.
+    pub(super) fn given_in(&self, mode: ConnectionMode) -> Option<&Given> {
+        self.given.iter().find(|given| given.mode == mode)
     }
 
-    /// Of carriers of one technology some of which are passed over beside the others: whether the network gives those. What was given at this
-    /// very setup is given again; else the others are given where they are as strong as they ever were; else those that bring the most.
-    /// Carriers: cell, whether it is passed over, power, dBm, and what it brings.
-    pub(super) fn gives_passed_over(
-        &self,
-        mode: ConnectionMode,
-        setup: &SharePoint,
-        carriers: &[(usize, bool, f64, f64)],
-    ) -> bool {
-        let most = |among: &dyn Fn(&(usize, bool, f64, f64)) -> bool| {
-            carriers.iter().filter(|one| among(one)).max_by(|a, b| a.3.total_cmp(&b.3)).copied()
-        };
-        let Some(given) = self.given.iter().find(|given| given.mode == mode) else { return false };
-        let here = given.at.iter().find(|(at, _)| at.is_same(setup));
-        let is_given = |cells: &[(usize, CarrierRole)], cell| cells.iter().any(|(own, _)| *own == cell);
-        if let Some(heard) = here.and_then(|(_, cells)| most(&|one| is_given(cells, one.0))) {
-            return heard.1;
-        }
-        let as_strong = |(cell, passed_over, rsrp_dbm, _): &(usize, bool, f64, f64)| {
-            !passed_over && *rsrp_dbm > given.weakest_dbm[*cell] - AS_STRONG_DB
-        };
-        !carriers.iter().any(as_strong) && most(&|_| true).is_some_and(|one| one.1)
+    /// Whether a cell is passed over by a receiver that is connected in its way; one that takes more carriers at once may be given it.
+    pub(super) fn passes_over(&self, cell: usize, receiver: &Receiver) -> bool {
+        let at_once = self.given_in(receiver.mode).and_then(|given| given.passed_over[cell]);
+        at_once.is_some_and(|at_once| receiver.aggregated() <= at_once)
     }
 
     /// The role that a cell was given at this very setup.
@@ -66,15 +40,14 @@ impl Environment<'_> {
         setup: &SharePoint,
         cell: usize,
     ) -> Option<CarrierRole> {
-        let given = self.given.iter().find(|given| given.mode == mode)?;
-        let (_, cells) = given.at.iter().find(|(at, _)| at.is_same(setup))?;
+        let cells = self.given_in(mode)?.at(setup)?;
         cells.iter().find(|(own, _)| *own == cell).map(|(_, role)| *role)
     }
 
     /// The mast that served this very setup when it was read: that of most of its carriers.
     pub(super) fn served_by(&self, setup: &SharePoint) -> Option<usize> {
-        let at = self.given.iter().flat_map(|given| &given.at).find(|(at, _)| at.is_same(setup))?;
-        let masts: Vec<usize> = at.1.iter().filter_map(|(cell, _)| self.cells[*cell].mast).collect();
+        let cells = self.given.iter().find_map(|given| given.at(setup))?;
+        let masts: Vec<usize> = cells.iter().filter_map(|(cell, _)| self.cells[*cell].mast).collect();
         let count = |mast: &usize| masts.iter().filter(|other| *other == mast).count();
         masts.iter().copied().max_by_key(count)
     }
@@ -89,18 +62,17 @@ impl Environment<'_> {
         arriving: &[Vec<Arriving>],
     ) -> Vec<Given> {
         let all = observations.iter().zip(heard).zip(arriving).filter(|((seen, _), _)| !seen.turned);
-        let all: Vec<_> =
-            all.map(|((seen, own), arriving)| (seen, own.as_slice(), arriving.as_slice())).collect();
-        MODES.iter().map(|mode| self.given_in(*mode, &all)).collect()
+        let all: Vec<Read> = all.map(|((seen, own), arriving)| Read { seen, own, arriving }).collect();
+        MODES.iter().map(|mode| self.given_by(*mode, &all)).collect()
     }
 
-    fn given_in(&self, mode: ConnectionMode, all: &[(&Observation, &[Option<usize>], &[Arriving])]) -> Given {
+    fn given_by(&self, mode: ConnectionMode, all: &[Read]) -> Given {
         let mut passed_over = vec![None; self.cells.len()];
         let mut beside = vec![false; self.cells.len()];
         let mut weakest_dbm = vec![f64::INFINITY; self.cells.len()];
         let mut at = Vec::new();
         let in_mode = |seen: &Observation| mode_of(seen.mode, seen.carriers.iter()) == mode;
-        for (seen, own, arriving) in all.iter().filter(|(seen, ..)| in_mode(seen)) {
+        for Read { seen, own, arriving } in all.iter().filter(|one| in_mode(one.seen)) {
             let cells: Vec<usize> = own.iter().flatten().copied().collect();
             for cell in &cells {
                 beside[*cell] |= cells.iter().any(|other| other != cell && self.are_of_one(*cell, *other));

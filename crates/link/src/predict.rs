@@ -5,6 +5,7 @@ use super::doubts::{Brought, RangeCause};
 use super::environment::{Arriving, Environment, USUAL_SHARE, share_point};
 use super::field::SharePoint;
 use super::gaussian::{Normal, Z_90};
+use super::given::Candidate;
 use super::landscape::{AntennaLocation, WhatIf};
 use super::moments::Moments;
 use super::received::Received;
@@ -276,14 +277,17 @@ fn serving<'b>(env: &Environment, own: &[&'b Arriving]) -> Vec<&'b Arriving> {
 fn count(env: &Environment, receiver: &Receiver, setup: &SharePoint, carriers: &mut [CarrierPrediction]) {
     for technology in [Technology::Lte, Technology::Nr] {
         let is_own = |one: &CarrierPrediction| one.likely.0.technology == technology;
-        let known = |one: &CarrierPrediction| {
-            (one.cell, one.passed_over, one.rsrp_dbm().likely, one.likely_down_mbps())
+        let candidate = |one: &CarrierPrediction| Candidate {
+            cell: one.cell,
+            passed_over: one.passed_over,
+            rsrp_dbm: one.rsrp_dbm().likely,
+            brings_mbps: one.likely_down_mbps(),
         };
-        let own: Vec<_> = carriers.iter().filter(|one| is_own(one)).map(known).collect();
-        if own.iter().all(|one| one.1 == own[0].1) {
+        let own: Vec<Candidate> = carriers.iter().filter(|one| is_own(one)).map(candidate).collect();
+        if own.iter().all(|one| one.passed_over == own[0].passed_over) {
             continue;
         }
-        let gives = env.gives_passed_over(receiver.mode, setup, &own);
+        let gives = env.given_in(receiver.mode).is_some_and(|given| given.gives_passed_over(setup, &own));
         for one in carriers.iter_mut().filter(|one| is_own(one)) {
             one.counts = one.passed_over == gives;
         }

@@ -34,6 +34,8 @@ const TRIES: u32 = 3;
 const SHORTEST: Duration = Duration::from_millis(500);
 /// How long requests under way at the end of an upload may take to be acknowledged.
 const GRACE: Duration = Duration::from_secs(4);
+/// What is slower than this share of what follows is coming up to speed (common practice, no source).
+const COMING_UP: f64 = 0.9;
 const SMALLEST_POST: usize = 32 << 10;
 const LARGEST_POST: usize = 4 << 20;
 
@@ -76,9 +78,16 @@ fn mbps(bytes: f64, time: Duration) -> f64 {
 fn counted_from(rates: &[f64], warm_up: Duration) -> usize {
     let warm_up = (warm_up.as_secs_f64() / STEP.as_secs_f64()).ceil() as usize;
     let slow = slowed_down(rates, STEP.as_secs_f64()).map_or(0, |found| found.at);
-    let from = warm_up.max(steady_from(rates)).max(slow);
+    // The rule leaves out what would make the mean less sure, scatter too: only what was slower is coming up to speed.
+    let steady = steady_from(rates);
+    let comes_up = steady > warm_up && mean(&rates[warm_up..steady]) < COMING_UP * mean(&rates[steady..]);
+    let from = warm_up.max(if comes_up { steady } else { 0 }).max(slow);
     let least = (SHORTEST.as_secs_f64() / STEP.as_secs_f64()) as usize;
     if rates.len() >= from + least { from } else { warm_up }
+}
+
+fn mean(rates: &[f64]) -> f64 {
+    rates.iter().sum::<f64>() / rates.len().max(1) as f64
 }
 
 /// Downloads for warm-up and phase over all connections, counting bytes as they arrive.

@@ -2,9 +2,9 @@ import { scaleLinear } from "d3-scale";
 import type { Course } from "../api/schema";
 import { rough } from "../ui/format";
 
-const WIDTH = 560;
-const HEIGHT = 170;
-const LEFT = 48;
+const WIDTH = 350;
+const HEIGHT = 160;
+const LEFT = 44;
 const RIGHT = 12;
 const TOP = 10;
 const BOTTOM = 34;
@@ -21,7 +21,7 @@ export function RateCourse({ course, way, label }: { course: Course; way: "down"
     `M${part.map((rate, index) => `${x((at + index + 0.5) * step).toFixed(1)} ${y(rate).toFixed(1)}`).join("L")}`;
   const last = Math.min(from + 1, rates.length);
   return (
-    <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full max-w-xl" role="img" aria-label={label}>
+    <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full max-w-md" role="img" aria-label={label}>
       {y.ticks(3).map((tick) => (
         <g key={tick}>
           <line x1={LEFT} x2={WIDTH - RIGHT} y1={y(tick)} y2={y(tick)} stroke="var(--rule)" />
@@ -30,7 +30,7 @@ export function RateCourse({ course, way, label }: { course: Course; way: "down"
           </text>
         </g>
       ))}
-      {x.ticks(6).map((tick) => (
+      {x.ticks(5).map((tick) => (
         <text
           key={tick}
           x={x(tick)}

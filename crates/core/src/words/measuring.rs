@@ -83,16 +83,14 @@ pub fn course(of: &Course) -> Vec<String> {
         .filter_map(|(way, rates, from)| went(way, rates, from, (step_s, of.warm_up_ms)))
         .collect();
     let latency = [
-        of.idle.map(|spread| format!("{} on the idle line", spread_words(&spread))),
-        of.while_down.map(|spread| format!("{} while downloading", spread_words(&spread))),
-        of.while_up.map(|spread| format!("{} while uploading", spread_words(&spread))),
+        ("On the idle line", of.idle),
+        ("While downloading", of.while_down),
+        ("While uploading", of.while_up),
     ];
-    let latency: Vec<String> = latency.into_iter().flatten().collect();
+    let latency: Vec<String> =
+        latency.into_iter().filter_map(|(when, spread)| Some(round_trips(when, &spread?))).collect();
     if !latency.is_empty() {
-        said.push(format!(
-            "Round trips, half of them within, 19 of 20 within, and from one to the next: {}.",
-            latency.join("; ")
-        ));
+        said.push(latency.join(" "));
     }
     said
 }
@@ -112,6 +110,12 @@ fn went(way: &str, rates: &[f64], from: u32, (step_s, warm_up_ms): (f64, u32)) -
     })
 }
 
-fn spread_words(of: &LatencySpread) -> String {
-    format!("{}, {}, {}", milliseconds(of.median_ms), milliseconds(of.p95_ms), milliseconds(of.jitter_ms))
+/// "While downloading a round trip takes 87 ms, 19 of 20 no more than 120 ms, with 9 ms of jitter."
+fn round_trips(when: &str, of: &LatencySpread) -> String {
+    format!(
+        "{when} a round trip takes {}, 19 of 20 no more than {}, with {} of jitter.",
+        milliseconds(of.median_ms),
+        milliseconds(of.p95_ms),
+        milliseconds(of.jitter_ms)
+    )
 }

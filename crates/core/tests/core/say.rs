@@ -316,3 +316,38 @@ fn a_clock_that_was_set_during_a_run_is_noticed_and_said() {
         );
     }
 }
+
+/// What is said of how a test went.
+#[test]
+fn the_course_of_a_test_is_told() {
+    use open_beacon_core::words::measuring::course;
+    let spread = LatencySpread { probes: 40, median_ms: 87.0, p95_ms: 120.4, jitter_ms: 9.2 };
+    let steady = Course {
+        step_ms: 100,
+        warm_up_ms: 2000,
+        down_mbps: vec![80.0; 100],
+        down_from: 20,
+        while_down: Some(spread),
+        ..Course::default()
+    };
+    assert_eq!(
+        course(&steady),
+        [
+            "While downloading a round trip takes 87\u{202f}ms, 19 of 20 no more than 120\u{202f}ms, with 9\u{202f}ms of jitter."
+        ]
+    );
+    let slow = Course { down_from: 32, while_down: None, ..steady.clone() };
+    assert_eq!(
+        course(&slow),
+        ["The download came up to speed after 3.2\u{202f}s; the figure is of what followed."]
+    );
+    let rates = (0..100).map(|at| if at < 30 { 80.0 } else { 4.0 }).collect();
+    let throttled = Course { down_mbps: rates, down_from: 30, while_down: None, ..steady };
+    assert_eq!(
+        course(&throttled),
+        [
+            "The download was fast for 30\u{202f}MB (80.0\u{202f}Mbit/s), then 4.00\u{202f}Mbit/s: something on the way slows long transfers down. The figure is what went on; short pages get the fast part."
+        ]
+    );
+    assert!(course(&Course::default()).is_empty());
+}

@@ -52,10 +52,13 @@ impl Wandering {
     }
 }
 
+/// Rate of a step, Mbit/s.
+type Level = Box<dyn Fn(usize) -> f64>;
+
 /// 500 lines that only scatter, 500 that only take long to come up to speed, 500 that are throttled: how often each is called throttled.
 #[test]
 fn a_throttle_is_told_from_scatter() {
-    let called = |level: &dyn Fn(&mut fastrand::Rng) -> Box<dyn Fn(usize) -> f64>| {
+    let called = |level: &dyn Fn(&mut fastrand::Rng) -> Level| {
         let found = (0..500).filter(|seed| {
             let mut dice = fastrand::Rng::with_seed(9_000 + seed);
             let level = level(&mut dice);

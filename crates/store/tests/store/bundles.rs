@@ -227,10 +227,10 @@ fn the_course_of_a_test_is_kept_with_it() {
     store.add_speed_test(&test, Some(course.clone())).unwrap();
     let kept =
         SpeedCourse { id: SpeedCourseId(test.id.0), site_id: site, test_id: test.id, course: course.clone() };
-    assert_eq!(store.speed_courses_of_run(test.run_id).unwrap(), [kept.clone()]);
+    assert_eq!(store.speed_courses_of_run(test.run_id).unwrap(), std::slice::from_ref(&kept));
     assert!(store.add_speed_test(&test, Some(course)).is_err(), "it is there");
     let whole = store.bundle(site).unwrap();
-    assert_eq!(whole.speed_courses, [kept.clone()]);
+    assert_eq!(whole.speed_courses, std::slice::from_ref(&kept));
     let (_other, again) = open();
     again.import_bundle(&whole).unwrap();
     assert_eq!(again.bundle(site).unwrap().speed_courses, [kept]);
