@@ -60,7 +60,9 @@ test("a speed test moves real bytes; a failure half-way keeps the rest", async (
   await run.getByText(/^How the test at .* went$/).click();
   await expect(run.getByRole("img", { name: /^Download of the test at/ })).toBeVisible();
   await expect(run.getByRole("img", { name: /^Upload of the test at/ })).toBeVisible();
-  await expect(run.getByText(/^On the idle line a round trip takes .* While downloading a round trip takes/)).toBeVisible();
+  await expect(
+    run.getByText(/^On the idle line a round trip takes .* While downloading a round trip takes/),
+  ).toBeVisible();
 
   await demo.fault("no_upload");
   await page.getByRole("button", { name: "Three speed tests" }).click();

@@ -87,7 +87,9 @@ pub fn narrowings(
         Some(Narrowing::new(reading, left, 5 + 15 * climbs, climbs))
     };
     let test = stands.and_then(|stands| {
-        let is_it = stands.location == setup.location && stands.antenna.key() == setup.antenna.key();
+        let is_it = stands.location == setup.location
+            && stands.antenna.key() == setup.antenna.key()
+            && (stands.aim, &stands.lock) == (setup.aim, &setup.lock);
         let reading = if is_it { OneMoreReading::TestsWithIt } else { OneMoreReading::TestsNow };
         Some(Narrowing::new(reading, found.after_test(env, setup, stands)?, 5, 0))
     });
