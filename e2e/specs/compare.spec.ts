@@ -63,6 +63,7 @@ test("export, wipe, import gives the same screen", async ({ demo, program, page 
   await open(demo.address, page);
   const ledger = page.getByRole("main");
   await expect(ledger.getByRole("heading", { level: 1 })).toContainText("times");
+  await expect(ledger.getByText(/^Expect .* Measured with it: /)).toBeVisible();
   const before = await ledger.textContent();
   await page.getByRole("link", { name: "Settings" }).first().click();
   const [download] = await Promise.all([
@@ -75,6 +76,7 @@ test("export, wipe, import gives the same screen", async ({ demo, program, page 
   await expect(page.getByText(/6 positions, 11 setups, \d+ runs/)).toBeVisible();
   await page.getByRole("button", { name: "Import", exact: true }).click();
   await expect(page.getByRole("heading", { level: 1 })).toContainText("times");
+  await expect(page.getByText(/^Expect .* Measured with it: /)).toBeVisible();
   expect(await page.getByRole("main").textContent()).toBe(before);
 });
 
