@@ -146,8 +146,10 @@ impl<'a> Environment<'a> {
         let readings = together(measured.into_iter().map(|(one, _)| one).collect());
         let mut readings: Vec<Measurement<Quantity>> = readings.into_iter().map(of_power).collect();
         made.known = known_by(facts.settings, &readings);
-        readings.extend(made.not_heard(&facts, &heard).into_iter().map(of_power));
-        made.known = known_by(facts.settings, &readings);
+        let not_heard: Vec<Measurement<Quantity>> =
+            made.not_heard(&facts, &heard).into_iter().map(of_power).collect();
+        not_heard.iter().for_each(|one| made.known.push(one));
+        readings.extend(not_heard);
         let after: Vec<Vec<Arriving>> = facts.observations.iter().map(|one| made.likely_at(one)).collect();
         made.given = made.given(&facts.observations, &heard, &after);
         let clear = made.learn_unlisted(&facts.observations, &heard, &after);

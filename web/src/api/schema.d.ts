@@ -2744,6 +2744,8 @@ export interface components {
              * @description Channel bandwidth, MHz.
              */
             bandwidth_mhz?: number | null;
+            /** @description Whether it is in what is expected together: of carriers that were never given beside one another some are. */
+            counts: boolean;
             down_mbps?: components["schemas"]["Estimate"] | null;
             /**
              * Format: double

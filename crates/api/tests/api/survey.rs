@@ -93,6 +93,7 @@ async fn every_page_foretells_the_same_for_one_house() {
         let same = gable["bands"].as_array().unwrap().iter().find(|one| one["band"] == band["band"]).unwrap();
         assert_eq!(of(&band["radio"]["sinr_db"]), of(&same["sinr_db"]));
         assert_eq!(of(&band["radio"]["rsrp_dbm"]), of(&same["rsrp_dbm"]));
+        assert_eq!(band["radio"]["counts"], same["counts"]);
     }
     // The setup in use has that kit there: the free choice of bands is the same setup.
     let bands = server.get(&format!("/api/sites/{site}/bands")).await;

@@ -63,6 +63,8 @@ pub struct BandSignal {
     pub rsrp_dbm: Estimate,
     /// Signal to interference and noise ratio, dB.
     pub sinr_db: Estimate,
+    /// Whether it is in what is expected together: of carriers that were never given beside one another some are.
+    pub counts: bool,
     /// Download, Mbit/s.
     pub down_mbps: Option<Estimate>,
     /// Upload, Mbit/s.
@@ -327,9 +329,10 @@ fn choice(
 ) -> Option<Choice> {
     let mast_at = found.mast?;
     let (mast, place, aim) = (&env.landscape.masts[mast_at], location.place?, found.aim?);
-    let down = |one: &CarrierPrediction| one.likely.1.down_mbps.map_or(0.0, |range| range.likely);
     let mut carried: Vec<&CarrierPrediction> = found.carriers.iter().collect();
-    carried.sort_by(|a, b| down(b).total_cmp(&down(a)));
+    carried.sort_by(|a, b| {
+        a.counts.cmp(&b.counts).reverse().then(b.likely_down_mbps().total_cmp(&a.likely_down_mbps()))
+    });
     carried.truncate(found.aggregated());
     let loss = carried.iter().find_map(|one| one.arriving.loss.clone())?;
     let route = env.landscape.route(place, mast_at);
@@ -387,6 +390,7 @@ fn band_signal(env: &Environment, one: &CarrierPrediction) -> BandSignal {
         pci: cell.carrier.pci,
         rsrp_dbm: one.rsrp_dbm(),
         sinr_db,
+        counts: one.counts,
         down_mbps: rates.down_mbps,
         up_mbps: rates.up_mbps,
         loss_db: loss.map_or(Estimate::exactly(0.0), |loss| loss.total_db),

@@ -375,8 +375,9 @@ pub fn expect(choice: &Choice) -> Vec<String> {
         .map(|band| {
             let name = crate::bands::band_name(band.band.technology, band.band.band);
             let pci = band.pci.map_or(String::new(), |pci| format!(", PCI {pci}"));
+            let given = if band.counts { "" } else { ", if the network gives it" };
             format!(
-                "{name}{pci}: {} to {}\u{202f}dBm",
+                "{name}{pci}: {} to {}\u{202f}dBm{given}",
                 signed(band.rsrp_dbm.low, 0),
                 signed(band.rsrp_dbm.high, 0)
             )

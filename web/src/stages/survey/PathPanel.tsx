@@ -8,7 +8,7 @@ import { difference, halves, length, range, rough, whole } from "../../ui/format
 import { TableBox } from "../../ui/TableBox";
 import { WhyTable } from "../../ui/WhyTable";
 import { bandName } from "../../ui/words";
-import { Narrowing } from "../SetupOutlook";
+import { Narrowing, PASSED_OVER } from "../SetupOutlook";
 import { Section } from "../StageHeader";
 import { usePath } from "./queries";
 import { distance } from "./words";
@@ -147,6 +147,9 @@ export function PathPanel({
                 <tr key={`${band.band.technology}${band.band.band}`} className="border-t border-rule">
                   <td className="py-2 pr-4 font-semibold">
                     {bandName(band.band.technology, band.band.band)}
+                    {!band.counts && (
+                      <span className="block max-w-40 text-sm font-normal text-muted">{PASSED_OVER}</span>
+                    )}
                   </td>
                   <td className="pr-4 whitespace-nowrap">{range(band.rsrp_dbm, whole)}</td>
                   <td className="pr-4 whitespace-nowrap">{range(band.sinr_db, halves)}</td>
