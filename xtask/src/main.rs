@@ -38,6 +38,11 @@ enum Task {
     },
     /// Install what tests need and run them all.
     Test,
+    /// Try the property tests again and again, with other random cases every time.
+    Properties {
+        #[arg(long, default_value_t = 10)]
+        times: u32,
+    },
     /// Run formatters and linters.
     Lint,
     /// Write the OpenAPI document and the TypeScript types made from it.
@@ -88,6 +93,7 @@ fn main() -> anyhow::Result<()> {
     match Arguments::parse().task {
         Task::Demo { port, keep, lan } => demo::demo(port, keep, lan),
         Task::Test => test::test(),
+        Task::Properties { times } => test::properties(times),
         Task::Lint => lint::lint(),
         Task::Client { check } => client::client(check),
         Task::Bench => bench::bench(),

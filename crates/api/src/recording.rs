@@ -146,6 +146,7 @@ pub(crate) fn measured_test(
         completion: if whole { Completion::Complete } else { Completion::Partial },
         reason: outcome.problem,
         server: how.download_url.clone(),
+        surroundings: outcome.surroundings,
         figures: outcome.figures,
     }
 }

@@ -272,7 +272,12 @@ async fn visit(
         }
         let problem = outcome.problem.clone();
         measuring.tested(&outcome.figures);
-        trial.tests.push(TrialTest { started_at, figures: outcome.figures, problem: problem.clone() });
+        trial.tests.push(TrialTest {
+            started_at,
+            figures: outcome.figures,
+            problem: problem.clone(),
+            surroundings: outcome.surroundings,
+        });
         keep(app, round, trial, None).await?;
         handle.state.send_modify(|state| {
             state.tests_done += 1;

@@ -168,6 +168,17 @@ fn is_own(ip: IpAddr) -> bool {
         || if_addrs::get_if_addrs().is_ok_and(|all| all.iter().any(|one| one.ip().to_canonical() == ip))
 }
 
+/// The interface that what is sent to an address leaves this computer by, as the system names it. Asks the system only: a socket
+/// without connections is given the address, and nothing is sent.
+pub fn interface_towards(address: IpAddr) -> Option<String> {
+    let any: IpAddr = if address.is_ipv4() { [0, 0, 0, 0].into() } else { [0; 16].into() };
+    let socket = std::net::UdpSocket::bind((any, 0)).ok()?;
+    socket.connect((address, 9)).ok()?;
+    let own = socket.local_addr().ok()?.ip().to_canonical();
+    let all = if_addrs::get_if_addrs().ok()?;
+    all.into_iter().find(|one| one.ip().to_canonical() == own).map(|one| one.name)
+}
+
 /// Looks at what a name leads to before it is connected to, so that a name cannot point elsewhere between check and use.
 struct Resolver;
 

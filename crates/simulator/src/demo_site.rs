@@ -1,5 +1,6 @@
 //! The demo site: a week of runs at four positions and a scout of the house, measured on the stand-in in virtual time.
 
+use crate::demo_speed_test::build_test;
 use crate::device::Device;
 use crate::radio::Pose;
 use crate::world::{HOUSE_LATITUDE_DEG, HOUSE_LONGITUDE_DEG};
@@ -9,10 +10,9 @@ use open_beacon_core::model::{
     Activity, AntennaSwitch, Attach, BUNDLE_FORMAT, BUNDLE_VERSION, Carrier, CarrierRole, Completion,
     Conditions, ConnectionMode, GatewayRecipe, GatewaySettings, Instrument, KitId, KnownMast, Mount,
     PortLink, Position, PositionId, Reading, Run, RunContext, RunId, Sample, SampleId, Setup, SetupId,
-    SetupOrigin, SetupSpec, Site, SiteBundle, SiteId, SiteSettings, Source, SpeedFigures, SpeedTest,
-    SpeedTestId, SpeedTestSettings, Technology, assign_sittings,
+    SetupOrigin, SetupSpec, Site, SiteBundle, SiteId, SiteSettings, Source, SpeedTestSettings, Technology,
+    assign_sittings,
 };
-use open_beacon_core::stats::median;
 use uuid::Uuid;
 
 /// Addresses of the stand-in that the demo site is set to.
@@ -223,7 +223,7 @@ fn first_day() -> DateTime<Utc> {
 }
 
 /// Identifiers follow from names, so that the demo site is the same each time it is made.
-fn id(name: &str) -> Uuid {
+pub(crate) fn id(name: &str) -> Uuid {
     Uuid::new_v5(&Uuid::NAMESPACE_URL, format!("open-beacon-demo/{name}").as_bytes())
 }
 
@@ -442,7 +442,7 @@ fn build_run(
         at += Duration::seconds(REFRESH_S);
     }
     for sequence in 0..tests {
-        bundle.speed_tests.push(build_test(device, run_id, at, sequence, &bundle.settings));
+        bundle.speed_tests.push(build_test(device, run_id, (at, instrument), sequence, &bundle.settings));
         at += Duration::seconds(18);
     }
     bundle.runs.push(Run {
@@ -466,44 +466,4 @@ fn build_run(
         context: RunContext::Log,
         archived_at: None,
     });
-}
-
-fn build_test(
-    device: &mut Device,
-    run_id: RunId,
-    at: DateTime<Utc>,
-    sequence: u32,
-    settings: &SiteSettings,
-) -> SpeedTest {
-    let began_s = at.timestamp_millis() as f64 / 1e3;
-    let mut over = |from_s: f64| {
-        (0..12).map(|k| device.rates(began_s + from_s + f64::from(k) * 0.5)).collect::<Vec<_>>()
-    };
-    let (down, up) = (over(3.5), over(11.0));
-    let mean = |values: Vec<f64>| values.iter().sum::<f64>() / values.len() as f64;
-    let tenths = |value: f64| (value * 10.0).round() / 10.0;
-    let download = tenths(mean(down.iter().map(|rates| rates.down_mbps).collect()));
-    let upload = tenths(mean(up.iter().map(|rates| rates.up_mbps).collect()));
-    let middle = |values: Vec<f64>| median(&values).map(tenths);
-    SpeedTest {
-        id: SpeedTestId(id(&format!("{run_id}/test/{sequence}"))),
-        run_id,
-        sitting_id: None,
-        started_at: at,
-        source: Source::Live,
-        completion: Completion::Complete,
-        reason: None,
-        server: settings.speed_test.as_ref().map(|test| test.download_url.clone()).unwrap_or_default(),
-        figures: SpeedFigures {
-            download_mbps: Some(download),
-            upload_mbps: Some(upload),
-            idle_latency_ms: middle(down.iter().map(|rates| rates.idle_latency_ms).collect()),
-            download_latency_ms: middle(down.iter().map(|rates| rates.loaded_latency_ms).collect()),
-            upload_latency_ms: middle(up.iter().map(|rates| rates.loaded_latency_ms).collect()),
-            probe_loss: Some(0.0),
-            bytes_down: (download * 7.5e6 / 8.0) as u64,
-            bytes_up: (upload * 7.5e6 / 8.0) as u64,
-            connections: Some(4),
-        },
-    }
 }

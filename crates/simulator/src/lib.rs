@@ -26,6 +26,7 @@ pub mod at;
 pub mod channel;
 pub mod crowd;
 pub mod demo_site;
+mod demo_speed_test;
 pub mod device;
 pub mod door;
 mod doorway;

@@ -8,10 +8,12 @@
 //! | [`trickle`] | a trickle of traffic that keeps idle carriers from vanishing |
 
 mod address;
+mod body;
 mod measure;
 mod plan;
 mod probe;
 mod serve;
+mod system;
 mod transfer;
 mod trickle;
 

@@ -1,9 +1,11 @@
 //! One whole speed test.
 
+use crate::body::packed_share;
 use crate::plan::Plan;
 use crate::probe::{Probed, Prober};
-use crate::transfer::{STEP, Transfer, download, upload};
-use open_beacon_core::model::{Course, SpeedFigures};
+use crate::system::System;
+use crate::transfer::{STEP, Transfer, download, hundredth, upload};
+use open_beacon_core::model::{Course, InterfaceKind, SpeedFigures, Surroundings};
 use open_beacon_core::stats::median;
 use serde::{Deserialize, Serialize};
 use tokio_util::sync::CancellationToken;
@@ -35,6 +37,8 @@ pub struct Outcome {
     pub figures: SpeedFigures,
     /// How it went; none where nothing was moved.
     pub course: Option<Course>,
+    /// What it went over; none where nothing answered.
+    pub surroundings: Option<Surroundings>,
     /// Why the test is not whole.
     pub problem: Option<String>,
 }
@@ -46,29 +50,57 @@ const CANCELLED: &str = "It was cancelled.";
 /// Runs one test. Stops early when `cancel` is called, keeping what was measured; `progress` is called several
 /// times a second.
 pub async fn measure(plan: &Plan, cancel: &CancellationToken, progress: impl Fn(Progress) + Sync) -> Outcome {
-    let mut figures = SpeedFigures { connections: Some(plan.connections), ..SpeedFigures::default() };
-    let mut probes = Probed::default();
-    let mut course = Course {
-        step_ms: STEP.as_millis() as u32,
-        warm_up_ms: plan.warm_up.as_millis() as u32,
-        ..Course::default()
+    let mut found = Found {
+        figures: SpeedFigures { connections: Some(plan.connections), ..SpeedFigures::default() },
+        probes: Probed::default(),
+        course: Course {
+            step_ms: STEP.as_millis() as u32,
+            warm_up_ms: plan.warm_up.as_millis() as u32,
+            ..Course::default()
+        },
+        around: None,
     };
-    let problem = phases(plan, cancel, &progress, (&mut figures, &mut course), &mut probes).await.err();
+    let problem = phases(plan, cancel, &progress, &mut found).await.err();
+    let Found { mut figures, probes, course, around } = found;
     figures.probe_loss = probes.loss();
     let course = Some(course).filter(|course| !course.down_mbps.is_empty() || !course.up_mbps.is_empty());
-    Outcome { figures, course, problem }
+    let surroundings = around.filter(|around| around.server_address.is_some());
+    Outcome { figures, course, surroundings, problem }
+}
+
+/// What was found so far.
+struct Found {
+    figures: SpeedFigures,
+    probes: Probed,
+    course: Course,
+    around: Option<Surroundings>,
 }
 
 async fn phases(
     plan: &Plan,
     cancel: &CancellationToken,
     progress: &(impl Fn(Progress) + Sync),
-    (figures, course): (&mut SpeedFigures, &mut Course),
-    probes: &mut Probed,
+    Found { figures, probes, course, around }: &mut Found,
 ) -> Result<(), String> {
     let prober = Prober::new(plan)?;
     let told = |share| progress(Progress { step: Step::IdleLatency, share, mbps: None });
-    let idle = prober.times(IDLE_PROBES, cancel, told).await;
+    let unconnected = prober.connect().await;
+    let system = System::here();
+    let interface = prober.peer().and_then(open_beacon_outbound::interface_towards);
+    let before = system.look(interface.as_deref());
+    let mut idle = prober.times(IDLE_PROBES, cancel, told).await;
+    idle.problem = idle.problem.or(unconnected);
+    let begins = system.look(interface.as_deref());
+    let around = around.insert(Surroundings {
+        interface: interface.map(|name| system.interface(&name)),
+        server_address: prober.peer().map(|address| address.to_string()),
+        ..Surroundings::default()
+    });
+    // What a computer sends to itself is no other use of the line.
+    let leaves = around.interface.as_ref().is_some_and(|one| one.kind != InterfaceKind::Loopback);
+    if let Some((down, up)) = before.rates_until(&begins).filter(|_| leaves) {
+        (around.other_down_mbps, around.other_up_mbps) = (Some(hundredth(down)), Some(hundredth(up)));
+    }
     figures.idle_latency_ms = median(&idle.round_trips_ms);
     course.idle = idle.spread();
     let none_came = idle.round_trips_ms.is_empty();
@@ -92,6 +124,9 @@ async fn phases(
     course.while_down = while_down.spread();
     (course.down_mbps, course.down_from) = (down.rates.clone(), down.from as u32);
     probes.add(while_down);
+    around.busiest_core = begins.busiest_core_until(&system.look(None)).map(hundredth);
+    around.packed_share = packed_share(&down.told.beginning).map(hundredth);
+    (around.content_encoding, around.via) = (down.told.content_encoding.clone(), down.told.via.clone());
     finished(down, cancel, "download")?;
 
     if plan.upload_url.is_none() {
@@ -107,6 +142,7 @@ async fn phases(
     course.while_up = while_up.spread();
     (course.up_mbps, course.up_from) = (up.rates.clone(), up.from as u32);
     probes.add(while_up);
+    around.busiest_core = begins.busiest_core_until(&system.look(None)).map(hundredth);
     finished(up, cancel, "upload")
 }
 

@@ -3,6 +3,8 @@
 use crate::plan::Plan;
 use open_beacon_core::model::LatencySpread;
 use open_beacon_core::stats::{median, quantile};
+use std::net::IpAddr;
+use std::sync::OnceLock;
 use std::time::Duration;
 use tokio::time::Instant;
 use tokio_util::sync::CancellationToken;
@@ -47,6 +49,8 @@ pub(crate) struct Prober {
     client: reqwest::Client,
     url: String,
     with_head: bool,
+    /// Whom the first answer came from.
+    peer: OnceLock<IpAddr>,
 }
 
 impl Prober {
@@ -57,15 +61,27 @@ impl Prober {
             .tcp_nodelay(true)
             .build()
             .map_err(|error| error.to_string())?;
-        Ok(Self { client, url: plan.latency_url.clone(), with_head: plan.probe_with_head })
+        Ok(Self {
+            client,
+            url: plan.latency_url.clone(),
+            with_head: plan.probe_with_head,
+            peer: OnceLock::new(),
+        })
     }
 
-    /// A fixed number of probes; the first one, which sets up the connection, is extra and not counted.
+    /// Sets up the connection; answers why that did not go.
+    pub(crate) async fn connect(&self) -> Option<String> {
+        self.once().await.err()
+    }
+
+    /// The server's address, once it has answered.
+    pub(crate) fn peer(&self) -> Option<IpAddr> {
+        self.peer.get().copied()
+    }
+
+    /// A fixed number of probes.
     pub(crate) async fn times(&self, probes: u32, cancel: &CancellationToken, told: impl Fn(f64)) -> Probed {
         let mut probed = Probed::default();
-        if let Err(problem) = self.once().await {
-            probed.problem = Some(problem);
-        }
         for done in 0..probes {
             if cancel.is_cancelled() || (done >= 3 && probed.round_trips_ms.is_empty()) {
                 break;
@@ -104,6 +120,9 @@ impl Prober {
         let response =
             open_beacon_outbound::send(request).await.map_err(|error| crate::transfer::not_sent(&error))?;
         let round_trip = began.elapsed();
+        if let Some(address) = response.remote_addr() {
+            let _ = self.peer.set(address.ip().to_canonical());
+        }
         if !response.status().is_success() {
             return Err(format!("it answered with status {}", response.status().as_u16()));
         }

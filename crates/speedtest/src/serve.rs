@@ -65,16 +65,15 @@ async fn ping<S: Shape>(State(shape): State<Arc<S>>) -> &'static str {
 }
 
 async fn down<S: Shape>(State(shape): State<Arc<S>>, Query(length): Query<Length>) -> impl IntoResponse {
-    let chunk = noise(CHUNK);
     let left = length.bytes.unwrap_or(DEFAULT_LENGTH);
     shape.delay().await;
     let body = futures::stream::unfold((shape, left), move |(shape, left)| {
-        let chunk = chunk.clone();
         async move {
             if left == 0 {
                 return None;
             }
-            let now = chunk.slice(..left.min(CHUNK as u64) as usize);
+            // Other bytes every time: what comes again within some kilobytes is compressed as well as zeros are.
+            let now = noise(left.min(CHUNK as u64) as usize);
             if !shape.admit(Direction::Down, now.len()).await {
                 return Some((Err(std::io::Error::other("the line is down")), (shape, 0)));
             }
@@ -82,7 +81,10 @@ async fn down<S: Shape>(State(shape): State<Arc<S>>, Query(length): Query<Length
             Some((Ok::<Bytes, std::io::Error>(now), (shape, rest)))
         }
     });
-    ([("content-type", "application/octet-stream"), ("cache-control", "no-store")], Body::from_stream(body))
+    (
+        [("content-type", "application/octet-stream"), ("cache-control", "no-store, no-transform")],
+        Body::from_stream(body),
+    )
 }
 
 async fn up<S: Shape>(State(shape): State<Arc<S>>, body: Body) -> StatusCode {

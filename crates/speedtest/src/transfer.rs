@@ -1,11 +1,13 @@
 //! Moving bytes over several connections at once.
 
+use crate::body::{BodyLook, Told};
 use crate::plan::Plan;
 use bytes::Bytes;
 use futures::StreamExt;
 use futures::future::join_all;
 use open_beacon_core::stats::{slowed_down, steady_from};
 use open_beacon_outbound::{Redirects, SendError};
+use reqwest::header::ACCEPT_ENCODING;
 use std::sync::Mutex;
 use std::sync::atomic::{AtomicU64, Ordering};
 use std::time::Duration;
@@ -24,6 +26,8 @@ pub(crate) struct Transfer {
     /// Payload moved, warm-up included.
     pub(crate) bytes: u64,
     pub(crate) problem: Option<String>,
+    /// What the first answer said of itself.
+    pub(crate) told: Told,
 }
 
 /// Time of one rate of the course; every other is told.
@@ -102,10 +106,10 @@ pub(crate) async fn download(
     };
     let counter = AtomicU64::new(0);
     let problem = Mutex::new(None);
+    let look = BodyLook::default();
     let stop = cancel.child_token();
-    let connections = join_all(
-        (0..plan.connections).map(|_| fetch(&client, &plan.download_url, &counter, &problem, &stop)),
-    );
+    let fetching = Fetching { client: &client, url: &plan.download_url, counter: &counter, look: &look };
+    let connections = join_all((0..plan.connections).map(|_| fetch(fetching, &problem, &stop)));
     let clock = async {
         let began = Instant::now();
         let mut seen = vec![(began, 0)];
@@ -137,7 +141,7 @@ pub(crate) async fn download(
     };
     let ((mbps, rates, from), ()) = tokio::join!(clock, all_gone);
     let problem = problem.into_inner().unwrap_or_default();
-    Transfer { mbps, rates, from, bytes: counter.into_inner(), problem }
+    Transfer { mbps, rates, from, bytes: counter.into_inner(), problem, told: look.into_told() }
 }
 
 /// Rates between looks at a counter, in steps as long as they came out, Mbit/s to the hundredth.
@@ -151,23 +155,27 @@ fn course_of(seen: &[(Instant, u64)]) -> Vec<f64> {
     seen.windows(2).filter(whole).map(between).collect()
 }
 
-fn hundredth(mbps: f64) -> f64 {
-    (mbps * 100.0).round() / 100.0
+pub(crate) fn hundredth(value: f64) -> f64 {
+    (value * 100.0).round() / 100.0
 }
 
-async fn fetch(
-    client: &reqwest::Client,
-    url: &str,
-    counter: &AtomicU64,
-    problem: &Mutex<Option<String>>,
-    stop: &CancellationToken,
-) {
+/// What every connection of a download asks for, and where it says what came.
+#[derive(Clone, Copy)]
+struct Fetching<'a> {
+    client: &'a reqwest::Client,
+    url: &'a str,
+    counter: &'a AtomicU64,
+    look: &'a BodyLook,
+}
+
+async fn fetch(of: Fetching<'_>, problem: &Mutex<Option<String>>, stop: &CancellationToken) {
+    let counter = of.counter;
     let mut failures = 0;
     while failures < TRIES {
         let before = counter.load(Ordering::Relaxed);
         let ended = tokio::select! {
             () = stop.cancelled() => return,
-            ended = fetch_once(client, url, counter) => ended,
+            ended = fetch_once(of) => ended,
         };
         match ended {
             Ok(()) if counter.load(Ordering::Relaxed) > before => failures = 0,
@@ -185,15 +193,21 @@ async fn fetch(
     }
 }
 
-async fn fetch_once(client: &reqwest::Client, url: &str, counter: &AtomicU64) -> Result<(), String> {
-    let response = open_beacon_outbound::send(client.get(url)).await.map_err(|error| not_sent(&error))?;
+async fn fetch_once(of: Fetching<'_>) -> Result<(), String> {
+    // Compressed on the way it would not be a test of the way.
+    let request = of.client.get(of.url).header(ACCEPT_ENCODING, "identity");
+    let response = open_beacon_outbound::send(request).await.map_err(|error| not_sent(&error))?;
     if !response.status().is_success() {
         return Err(format!("it answered with status {}", response.status().as_u16()));
     }
+    let looked_at = of.look.claim(&response);
     let mut body = response.bytes_stream();
     while let Some(chunk) = body.next().await {
         let chunk = chunk.map_err(|error| plainly(&error))?;
-        counter.fetch_add(chunk.len() as u64, Ordering::Relaxed);
+        if looked_at {
+            of.look.add(&chunk);
+        }
+        of.counter.fetch_add(chunk.len() as u64, Ordering::Relaxed);
     }
     Ok(())
 }
@@ -219,12 +233,10 @@ pub(crate) async fn upload(
     let posts = Mutex::new(Vec::new());
     let problem = Mutex::new(None);
     let stop = cancel.child_token();
-    let payload = noise(LARGEST_POST);
     let began = Instant::now();
     let total = plan.warm_up + plan.phase;
-    let connections = join_all(
-        (0..plan.connections).map(|_| send(&client, url, &payload, &posts, &problem, &stop, began + total)),
-    );
+    let connections =
+        join_all((0..plan.connections).map(|_| send(&client, url, &posts, &problem, &stop, began + total)));
     let clock = async {
         while began.elapsed() < total && !stop.is_cancelled() {
             tokio::time::sleep((2 * STEP).min(total.saturating_sub(began.elapsed()))).await;
@@ -256,6 +268,7 @@ pub(crate) async fn upload(
         from,
         bytes: posts.iter().map(|post| post.bytes as u64).sum(),
         problem: problem.into_inner().unwrap_or_default(),
+        told: Told::default(),
     }
 }
 
@@ -275,7 +288,6 @@ fn rate_between(posts: &[Post], from: Instant, until: Instant) -> Option<f64> {
 async fn send(
     client: &reqwest::Client,
     url: &str,
-    payload: &Bytes,
     posts: &Mutex<Vec<Post>>,
     problem: &Mutex<Option<String>>,
     stop: &CancellationToken,
@@ -288,7 +300,7 @@ async fn send(
         let patience = until.saturating_duration_since(began) + GRACE;
         let answer = tokio::select! {
             () = stop.cancelled() => return,
-            answer = open_beacon_outbound::send(client.post(url).timeout(patience).body(payload.slice(..bytes))) => answer,
+            answer = open_beacon_outbound::send(client.post(url).timeout(patience).body(noise(bytes))) => answer,
         };
         let ended = Instant::now();
         let refused = match answer {
@@ -319,7 +331,7 @@ async fn send(
     }
 }
 
-/// Bytes that no link on the way can compress.
+/// Bytes that no link on the way can compress, others every time.
 pub(crate) fn noise(bytes: usize) -> Bytes {
     let mut filled = vec![0; bytes];
     fastrand::fill(&mut filled);

@@ -90,6 +90,11 @@ pub(crate) fn from_json<T: DeserializeOwned>(row: &Row, column: impl Column) -> 
     serde_json::from_str(row.get_ref(column)?.as_str()?).map_err(|error| broken(column, error))
 }
 
+pub(crate) fn maybe_json<T: DeserializeOwned>(row: &Row, column: impl Column) -> Result<Option<T>> {
+    let text = row.get_ref(column)?.as_str_or_null()?;
+    text.map(|text| serde_json::from_str(text).map_err(|error| broken(column, error))).transpose()
+}
+
 pub(crate) fn place(row: &Row) -> Result<Option<GeoPoint>> {
     let latitude: Option<f64> = row.get("latitude_deg")?;
     let longitude: Option<f64> = row.get("longitude_deg")?;

@@ -40,6 +40,7 @@ fn migrations() -> Migrations<'static> {
         M::up(include_str!("migrations/0015_packed_digest.sql")),
         M::up(include_str!("migrations/0016_prediction.sql")),
         M::up(include_str!("migrations/0017_speed_course.sql")),
+        M::up(include_str!("migrations/0018_surroundings.sql")),
     ])
 }
 

@@ -8,7 +8,7 @@ use rusqlite::{Connection, OptionalExtension, Row, ToSql};
 const COLUMNS: &str = "speed_test.id, speed_test.run_id, speed_test.sitting_id, speed_test.started_at, speed_test.source,
     speed_test.completion, speed_test.reason, speed_test.server, speed_test.download_mbps, speed_test.upload_mbps,
     speed_test.idle_latency_ms, speed_test.download_latency_ms, speed_test.upload_latency_ms, speed_test.probe_loss,
-    speed_test.bytes_down, speed_test.bytes_up, speed_test.connections";
+    speed_test.bytes_down, speed_test.bytes_up, speed_test.connections, speed_test.surroundings";
 
 fn from_row(row: &Row) -> Row_<SpeedTest> {
     // In the order of `COLUMNS`.
@@ -33,6 +33,7 @@ fn from_row(row: &Row) -> Row_<SpeedTest> {
             bytes_up: row.get::<_, i64>(next())?.cast_unsigned(),
             connections: row.get(next())?,
         },
+        surroundings: convert::maybe_json(row, next())?,
     })
 }
 
@@ -41,7 +42,8 @@ pub(crate) fn insert(db: &Connection, test: &SpeedTest) -> Result<(), StoreError
     db.prepare_cached(
         "INSERT INTO speed_test (id, run_id, started_at, source, completion, reason, server, download_mbps,
          upload_mbps, idle_latency_ms, download_latency_ms, upload_latency_ms, probe_loss, bytes_down, bytes_up,
-         connections, sitting_id) VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16, ?17)",
+         connections, sitting_id, surroundings)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16, ?17, ?18)",
     )?
     .execute(&[
         &test.id.to_string() as &dyn ToSql,
@@ -61,6 +63,7 @@ pub(crate) fn insert(db: &Connection, test: &SpeedTest) -> Result<(), StoreError
         &figures.bytes_up.cast_signed(),
         &figures.connections,
         &test.sitting_id.map(|id| id.to_string()),
+        &test.surroundings.as_ref().map(convert::json),
     ] as &[&dyn ToSql])?;
     Ok(())
 }

@@ -10,7 +10,7 @@ use axum::extract::State;
 use axum::http::StatusCode;
 use chrono::{DateTime, Utc};
 use open_beacon_core::check::Checker;
-use open_beacon_core::judge::{Finding, RadioSummary, Said, summarise_samples};
+use open_beacon_core::judge::{Finding, RadioSummary, Said, summarise_samples, tests_doubted};
 use open_beacon_core::metrics::flag_oddities;
 use open_beacon_core::model::{
     Activity, Attachment, Carrier, Completion, Conditions, ConnectionMode, Course, Reading, Run, RunContext,
@@ -50,6 +50,8 @@ pub struct RunView {
     pub findings: Vec<Said>,
     pub samples: Vec<Sample>,
     pub speed_tests: Vec<SpeedTest>,
+    /// Over what they were made, in words.
+    pub tested_over: Option<String>,
     /// How they went, as far as that was kept.
     pub courses: Vec<CourseView>,
     pub attachments: Vec<Attachment>,
@@ -144,10 +146,13 @@ fn view(store: &Store, id: RunId) -> Result<RunView, StoreError> {
     if run.completion == Completion::Partial {
         findings.insert(0, Finding::PartialRun { reason: run.reason.clone() });
     }
+    let speed_tests = store.speed_tests_of_run(id)?;
+    findings.extend(tests_doubted(&speed_tests));
     let style = style(&settings);
     Ok(RunView {
         findings: findings.into_iter().map(|finding| words::said(finding, style)).collect(),
-        speed_tests: store.speed_tests_of_run(id)?,
+        tested_over: words::fairness::tested_over(&speed_tests),
+        speed_tests,
         courses: store.speed_courses_of_run(id)?.into_iter().map(course_view).collect(),
         attachments: store.attachments_of_run(id)?,
         run,
@@ -251,6 +256,7 @@ fn speed_test(test: &TypedTest, typed: &TypedRun) -> SpeedTest {
         completion: Completion::Complete,
         reason: None,
         server: test.server.clone(),
+        surroundings: None,
         figures: test.figures.clone(),
     }
 }

@@ -74,12 +74,16 @@ async fn a_stop_is_measured_in_the_server_once_and_kept() {
         view["fit"]["strongest"]["angle_deg"].is_number()
             && view["fit"]["curve"].as_array().unwrap().len() == 72
     );
+    // The cell that was heard at all three: which of two is aimed at would else be asked anew with every point.
+    let chosen = json!({ "cell": view["fit"]["cell"] });
+    assert_eq!(server.send("PUT", &format!("{path}/cell"), Some(chosen)).await.0, StatusCode::NO_CONTENT);
 
     // The same bearing again is a point of its own, with its own figures.
     server.send("POST", &stops, Some(stop(616, 115.0))).await;
     let twice = settled(&server, &path).await["stops"].clone();
     assert_eq!((&twice[1]["angle_deg"], &twice[3]["angle_deg"]), (&json!(115.0), &json!(115.0)));
-    assert!(twice[3]["rsrp_dbm"].is_number() && twice[1]["id"] != twice[3]["id"]);
+    assert!(twice[1]["rsrp_dbm"].is_number() && twice[1]["id"] != twice[3]["id"]);
+    assert_eq!((&twice[1]["samples"], &twice[3]["samples"]), (&json!(2), &json!(2)));
     let again = format!("{stops}/{}", id(616));
     server.send("PUT", &again, Some(json!({"left_out": true}))).await;
     let kept = server.get(&path).await["stops"].clone();

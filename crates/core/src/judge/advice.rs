@@ -65,6 +65,8 @@ pub fn log_advice(setup: Option<&SetupEvidence>) -> Advice {
     if sittings < FEWEST_SITTINGS {
         detail.insert(0, Finding::SittingsMissing { have: sittings, need: FEWEST_SITTINGS });
     }
+    // First of all: more tests of the same kind would not help.
+    detail.splice(0..0, super::tests_doubted(&evidence.tests));
     let next = if evidence.has_samples() { NextAction::Compare } else { NextAction::Record };
     Advice { title, detail, next }
 }

@@ -264,6 +264,7 @@ fn describe(evidence: &SetupEvidence, radio: RadioSummary, figures: Vec<FigureRo
     if partial > 0 {
         findings.push(Finding::PartialLeftOut { tests: partial });
     }
+    findings.extend(super::tests_doubted(&evidence.tests));
     ComparisonRow {
         setup_id: evidence.setup_id,
         label: evidence.label.clone(),

@@ -3,7 +3,7 @@
 use super::evidence::{SetupEvidence, cell_of};
 use super::{CellName, Finding, HourSpan, RadioDigest};
 use crate::bands::band_name;
-use crate::model::{Activity, Attach, Instrument, Source};
+use crate::model::{Activity, Attach, Instrument, InterfaceKind, Source};
 use chrono::{Timelike, Utc};
 use std::collections::BTreeSet;
 
@@ -17,6 +17,7 @@ pub(super) struct Circumstances {
     instruments: BTreeSet<Instrument>,
     sources: Vec<Source>,
     servers: BTreeSet<String>,
+    interfaces: BTreeSet<InterfaceKind>,
     attach: BTreeSet<u8>,
 }
 
@@ -35,12 +36,13 @@ impl Circumstances {
             instruments: evidence.runs.iter().map(|run| run.conditions.instrument).collect(),
             sources: sources(evidence),
             servers: servers(evidence),
+            interfaces: interfaces(evidence),
             attach: attach(evidence),
         }
     }
 }
 
-/// Lists time of day, serving cells, bands, traffic, source, server and attachment where they differ.
+/// Lists time of day, serving cells, bands, traffic, source, server, interface and attachment where they differ.
 pub(super) fn what_else_differed(setup: &Circumstances, baseline: &Circumstances) -> Vec<Finding> {
     let mut findings = Vec::new();
     if let (Some(setup), Some(baseline)) = (setup.hours, baseline.hours)
@@ -75,6 +77,10 @@ pub(super) fn what_else_differed(setup: &Circumstances, baseline: &Circumstances
     if !servers_a.is_empty() && !servers_b.is_empty() && servers_a != servers_b {
         findings.push(Finding::ServerDiffers { setup: listed(servers_a), baseline: listed(servers_b) });
     }
+    let (over_a, over_b) = (&setup.interfaces, &baseline.interfaces);
+    if !over_a.is_empty() && !over_b.is_empty() && over_a != over_b {
+        findings.push(Finding::InterfaceDiffers { setup: listed(over_a), baseline: listed(over_b) });
+    }
     if setup.attach != baseline.attach {
         findings.push(Finding::AttachDiffers);
     }
@@ -105,6 +111,11 @@ fn sources(evidence: &SetupEvidence) -> Vec<Source> {
 fn servers(evidence: &SetupEvidence) -> BTreeSet<String> {
     let named: BTreeSet<&str> = evidence.tests.iter().map(|test| test.server.as_str()).collect();
     named.into_iter().filter(|server| !server.is_empty()).map(str::to_owned).collect()
+}
+
+fn interfaces(evidence: &SetupEvidence) -> BTreeSet<InterfaceKind> {
+    let around = evidence.tests.iter().filter_map(|test| test.surroundings.as_ref());
+    around.filter_map(|around| Some(around.interface.as_ref()?.kind)).collect()
 }
 
 fn attach(evidence: &SetupEvidence) -> BTreeSet<u8> {

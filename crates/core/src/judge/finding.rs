@@ -1,9 +1,12 @@
 //! What was found, as kinds with typed values.
 
+use super::TestDoubt;
 use crate::bands::UsualWidths;
 use crate::capacity::Estimate;
 use crate::metrics::{Class, Limit, Oddity};
-use crate::model::{Activity, ConnectionMode, Instrument, Metric, Source, SpeedFigure, Technology};
+use crate::model::{
+    Activity, ConnectionMode, Instrument, InterfaceKind, Metric, Source, SpeedFigure, Technology,
+};
 use crate::stats::Interval;
 use serde::{Deserialize, Serialize};
 
@@ -127,6 +130,10 @@ pub enum Finding {
     AttachDiffers,
     /// Partial tests were left out of the figures.
     PartialLeftOut { tests: usize },
+    /// Tests that may not have measured the line.
+    TestsDoubted { doubt: TestDoubt, tests: usize, of: usize },
+    /// Tests went over another kind of interface.
+    InterfaceDiffers { setup: Vec<InterfaceKind>, baseline: Vec<InterfaceKind> },
 
     // One carrier explained.
     /// The page names no band; its channel number fits these.

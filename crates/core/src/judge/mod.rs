@@ -10,6 +10,7 @@ mod differed;
 mod digest;
 mod evidence;
 mod explain;
+mod fairness;
 mod finding;
 mod go;
 mod narrowing;
@@ -31,6 +32,7 @@ pub use compare::{
 pub use digest::{CarrierDigest, CellChanges, ModeCount, RadioDigest, RadioFold};
 pub use evidence::{CarrierSummary, RadioSummary, SetupEvidence, summarise_samples};
 pub use explain::{ExplainedCarrier, explain};
+pub use fairness::{TestDoubt, test_doubts, tests_doubted};
 pub use finding::{CellName, Finding, HourSpan, Said};
 pub use go::{Answer, GoNoGo, GoNoGoReason, go_no_go, start_of};
 pub use narrowing::{Narrowing, OneMoreReading, narrowings};

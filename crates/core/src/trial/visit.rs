@@ -74,6 +74,7 @@ pub fn visit_record(round: &BandRound, base: &Setup, trial: &Trial, server: &str
             completion: if test.problem.is_none() { Completion::Complete } else { Completion::Partial },
             reason: test.problem.clone(),
             server: server.to_owned(),
+            surroundings: test.surroundings.clone(),
             figures: test.figures.clone(),
         })
         .collect();
@@ -102,7 +103,12 @@ pub fn with_record(mut trial: Trial, samples: Vec<Sample>, tests: Vec<SpeedTest>
     trial.samples = samples.into_iter().map(reading).collect();
     trial.tests = tests
         .into_iter()
-        .map(|test| TrialTest { started_at: test.started_at, figures: test.figures, problem: test.reason })
+        .map(|test| TrialTest {
+            started_at: test.started_at,
+            figures: test.figures,
+            problem: test.reason,
+            surroundings: test.surroundings,
+        })
         .collect();
     trial
 }

@@ -6,7 +6,7 @@ use crate::feedline::joint::{Connector, Gender, Series, adapter_for};
 use crate::kit::finding::{FixTo, KitFinding, PowerFault};
 use crate::kit::suggest::{Candidate, Why};
 use crate::model::{BandName, GatewayPlace, Metric, PowerKind};
-use crate::words::{self, Style, decibels, length, rough_rate as rate};
+use crate::words::{self, Style, capital, decibels, length, listed, rough_rate as rate};
 
 /// "SMA-male": series and gender as sold.
 pub fn connector(end: Connector) -> String {
@@ -33,14 +33,6 @@ fn adapter(from: Connector, to: Connector, loss_db: f64) -> String {
 
 fn bands(names: &[BandName]) -> String {
     listed(&names.iter().map(|name| band_name(name.technology, name.band)).collect::<Vec<_>>())
-}
-
-fn listed(words: &[String]) -> String {
-    match words {
-        [] => String::new(),
-        [only] => only.clone(),
-        [first @ .., last] => format!("{} and {last}", first.join(", ")),
-    }
 }
 
 fn many(count: usize, one: &str, more: &str) -> String {
@@ -405,9 +397,4 @@ pub fn chances(candidate: &Candidate) -> Option<String> {
         }
         None => format!("{need}."),
     })
-}
-
-fn capital(text: &str) -> String {
-    let mut letters = text.chars();
-    letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
 }

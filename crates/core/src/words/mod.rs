@@ -4,6 +4,7 @@ pub mod aim;
 mod baseline;
 pub mod doubts;
 pub mod explain;
+pub mod fairness;
 pub mod job;
 pub mod kit;
 pub mod measuring;
@@ -418,6 +419,8 @@ fn comparison_sentence(finding: &Finding) -> String {
         Finding::AttachDiffers => {
             "What was done with the gateway before the runs (kept attached or restarted) differs.".into()
         }
+        Finding::InterfaceDiffers { setup, baseline } => fairness::differ(setup, baseline),
+        Finding::TestsDoubted { doubt, tests, of } => fairness::doubted(doubt, *tests, *of),
         other => baseline::sentence(other),
     }
 }

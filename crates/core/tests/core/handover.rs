@@ -187,6 +187,7 @@ fn any_trial() -> impl Strategy<Value = Trial> {
             tests: tests
                 .into_iter()
                 .map(|(mbps, at_s, problem)| TrialTest {
+                    surroundings: None,
                     started_at: begins() + TimeDelta::seconds(at_s),
                     figures: SpeedFigures { download_mbps: Some(mbps), ..SpeedFigures::default() },
                     problem,

@@ -15,6 +15,7 @@ mod compare;
 mod digest;
 mod draws;
 mod evidence;
+mod fairness;
 mod foil_and_registers;
 mod ground;
 mod handover;

@@ -285,6 +285,7 @@ pub(crate) fn trial(
 ) -> Trial {
     let started_at = begins() + TimeDelta::minutes(i64::from(block) * 5);
     let test = |mbps: &f64| TrialTest {
+        surroundings: None,
         started_at,
         figures: SpeedFigures {
             download_mbps: Some(*mbps),

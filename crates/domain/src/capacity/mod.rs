@@ -14,11 +14,14 @@
 pub mod constellation;
 pub mod cqi;
 pub mod duplex;
+mod ethernet;
 pub mod modulation;
 pub mod peak;
 pub mod possible;
 pub mod shannon;
 pub mod uplink;
+
+pub use ethernet::ethernet_payload_mbps;
 
 use serde::{Deserialize, Serialize};
 

@@ -1,6 +1,6 @@
 //! A speed test: real bytes moved, with latency idle and under load.
 
-use super::{Completion, RunId, SittingId, Source, SpeedTestId};
+use super::{Completion, RunId, SittingId, Source, SpeedTestId, Surroundings};
 use chrono::{DateTime, Utc};
 use serde::{Deserialize, Serialize};
 
@@ -27,6 +27,9 @@ pub struct SpeedTest {
     /// The address measured against, or what the user said of it.
     #[serde(default)]
     pub server: String,
+    /// What it went over, and what else went on; none where it was not measured by this program, or before that was kept.
+    #[serde(default)]
+    pub surroundings: Option<Surroundings>,
     /// What was measured.
     #[serde(flatten)]
     pub figures: SpeedFigures,

@@ -2,7 +2,7 @@
 
 use super::{
     AskMethod, BandName, Carrier, Named, Reading, RoundId, RunId, SendAs, SetupId, SiteId, SpeedFigures,
-    Technology, TrialId,
+    Surroundings, Technology, TrialId,
 };
 use chrono::{DateTime, Utc};
 use serde::{Deserialize, Serialize};
@@ -305,6 +305,9 @@ pub struct TrialTest {
     /// What went wrong, a sentence.
     #[serde(default)]
     pub problem: Option<String>,
+    /// What it went over, and what else went on.
+    #[serde(default)]
+    pub surroundings: Option<Surroundings>,
 }
 
 /// What was about to be told to a gateway: on disk before it is sent, away once it is settled.

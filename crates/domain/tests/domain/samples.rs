@@ -53,6 +53,7 @@ pub fn test(n: u128, at: DateTime<Utc>, download: f64, upload: f64) -> SpeedTest
         completion: Completion::Complete,
         reason: None,
         server: "http://127.0.0.1/down".into(),
+        surroundings: None,
         figures: SpeedFigures {
             download_mbps: Some(download),
             upload_mbps: Some(upload),

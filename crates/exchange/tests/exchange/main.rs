@@ -50,6 +50,16 @@ fn demo_bundle() -> SiteBundle {
         content: vec![0x89, b'P', b'N', b'G', 0].into(),
     });
     let test_id = bundle.speed_tests[0].id;
+    bundle.speed_tests[0].surroundings = Some(Surroundings {
+        interface: Some(NetworkInterface {
+            name: "=wlan0, \"x\"".into(),
+            kind: InterfaceKind::Wifi,
+            rate_mbps: None,
+        }),
+        server_address: Some("2001:db8::1".into()),
+        busiest_core: Some(0.25),
+        ..Surroundings::default()
+    });
     let spread = LatencySpread { probes: 10, median_ms: 31.5, p95_ms: 80.25, jitter_ms: 4.125 };
     let course = Course {
         step_ms: 100,

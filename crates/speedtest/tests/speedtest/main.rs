@@ -7,6 +7,7 @@
 #![allow(clippy::unwrap_used)]
 
 use futures::future::BoxFuture;
+use open_beacon_core::model::InterfaceKind;
 use open_beacon_speedtest::*;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
@@ -187,6 +188,43 @@ async fn coming_up_to_speed_is_left_out() {
     assert!((24..=36).contains(&course.down_from), "from step {}", course.down_from);
     let said = open_beacon_core::words::measuring::course(&course);
     assert!(said[0].starts_with("The download came up to speed after "), "{said:?}");
+}
+
+/// What a test went over is kept with it; this program's own serving end sends what cannot be compressed.
+#[tokio::test(start_paused = true)]
+async fn what_it_went_over_is_told() {
+    let found = outcome(&plan(line(60.0)).await).await.surroundings.unwrap();
+    assert_eq!(found.server_address.as_deref(), Some("127.0.0.1"));
+    assert_eq!((found.content_encoding, found.via), (None, None));
+    assert!(found.packed_share.unwrap() > 0.98, "{:?}", found.packed_share);
+    assert_eq!((found.other_down_mbps, found.other_up_mbps), (None, None), "it left no computer");
+    if cfg!(target_os = "linux") {
+        assert_eq!(found.interface.unwrap().kind, InterfaceKind::Loopback);
+        assert!((0.0..=1.0).contains(&found.busiest_core.unwrap()));
+    }
+}
+
+/// A server that sends zeros, codes them although plain data was asked for, and stands behind a proxy with a cache.
+#[tokio::test(start_paused = true)]
+async fn a_body_that_tests_nothing_is_seen() {
+    use axum::http::HeaderMap;
+    let asked = Arc::new(std::sync::Mutex::new(None));
+    let seen = asked.clone();
+    let down = move |headers: HeaderMap| async move {
+        let accepts = headers.get("accept-encoding").and_then(|value| value.to_str().ok().map(str::to_owned));
+        *seen.lock().unwrap() = accepts;
+        ([("content-encoding", "gzip"), ("age", "12"), ("via", "1.1 attic-proxy")], vec![0_u8; 1 << 20])
+    };
+    let plan = plan(line(60.0)).await;
+    let listener = tokio::net::TcpListener::bind("127.0.0.1:0").await.unwrap();
+    let download_url = format!("http://{}/big", listener.local_addr().unwrap());
+    let other = axum::Router::new().route("/big", axum::routing::get(down));
+    tokio::spawn(async move { axum::serve(listener, other).await });
+    let found = outcome(&Plan { download_url, upload_url: None, ..plan }).await.surroundings.unwrap();
+    assert_eq!(asked.lock().unwrap().as_deref(), Some("identity"));
+    assert_eq!(found.content_encoding.as_deref(), Some("gzip"));
+    assert_eq!(found.via.as_deref(), Some("1.1 attic-proxy"));
+    assert!(found.packed_share.unwrap() < 0.05, "{:?}", found.packed_share);
 }
 
 #[tokio::test(start_paused = true)]
