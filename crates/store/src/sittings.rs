@@ -58,7 +58,7 @@ pub(crate) fn give_all(db: &Connection) -> Result<(), StoreError> {
         let filter = "JOIN run ON run.id = speed_test.run_id JOIN setup ON setup.id = run.setup_id
             JOIN position ON position.id = setup.position_id
             WHERE position.site_id = ?1 AND speed_test.sitting_id IS NULL";
-        let mut tests = speed_tests::select(db, filter, &site.id.to_string())?;
+        let mut tests = speed_tests::select_before_surroundings(db, filter, &site.id.to_string())?;
         give(db, site.id, &mut tests)?;
         let mut statement = db.prepare("UPDATE speed_test SET sitting_id = ?2 WHERE id = ?1")?;
         for test in tests {

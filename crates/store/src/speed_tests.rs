@@ -42,8 +42,7 @@ pub(crate) fn insert(db: &Connection, test: &SpeedTest) -> Result<(), StoreError
     db.prepare_cached(
         "INSERT INTO speed_test (id, run_id, started_at, source, completion, reason, server, download_mbps,
          upload_mbps, idle_latency_ms, download_latency_ms, upload_latency_ms, probe_loss, bytes_down, bytes_up,
-         connections, sitting_id, surroundings)
-         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16, ?17, ?18)",
+         connections, sitting_id) VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16, ?17)",
     )?
     .execute(&[
         &test.id.to_string() as &dyn ToSql,
@@ -63,15 +62,32 @@ pub(crate) fn insert(db: &Connection, test: &SpeedTest) -> Result<(), StoreError
         &figures.bytes_up.cast_signed(),
         &figures.connections,
         &test.sitting_id.map(|id| id.to_string()),
-        &test.surroundings.as_ref().map(convert::json),
     ] as &[&dyn ToSql])?;
+    // By itself: while a database is brought up to date there are tests to be put in before there is this column.
+    if let Some(surroundings) = &test.surroundings {
+        db.prepare_cached("UPDATE speed_test SET surroundings = ?2 WHERE id = ?1")?
+            .execute((test.id.to_string(), convert::json(surroundings)))?;
+    }
     Ok(())
 }
 
 /// Speed tests selected by `filter` (a JOIN and WHERE over `speed_test`, one parameter), in order of time.
 pub(crate) fn select(db: &Connection, filter: &str, parameter: &str) -> Result<Vec<SpeedTest>, StoreError> {
-    let sql = format!("SELECT {COLUMNS} FROM speed_test {filter}");
-    let mut statement = db.prepare_cached(&sql)?;
+    read(db, &format!("SELECT {COLUMNS} FROM speed_test {filter}"), parameter)
+}
+
+/// The same from a database that has not got the newest columns yet: while it is being brought up to date.
+pub(crate) fn select_before_surroundings(
+    db: &Connection,
+    filter: &str,
+    parameter: &str,
+) -> Result<Vec<SpeedTest>, StoreError> {
+    let columns = COLUMNS.replace("speed_test.surroundings", "NULL");
+    read(db, &format!("SELECT {columns} FROM speed_test {filter}"), parameter)
+}
+
+fn read(db: &Connection, sql: &str, parameter: &str) -> Result<Vec<SpeedTest>, StoreError> {
+    let mut statement = db.prepare_cached(sql)?;
     let rows = statement.query_map([parameter], from_row)?;
     let mut tests = rows.collect::<Row_<Vec<_>>>()?;
     // Put in order here: the database would copy every row to do so.

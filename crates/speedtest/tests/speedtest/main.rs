@@ -213,7 +213,9 @@ async fn a_body_that_tests_nothing_is_seen() {
     let down = move |headers: HeaderMap| async move {
         let accepts = headers.get("accept-encoding").and_then(|value| value.to_str().ok().map(str::to_owned));
         *seen.lock().unwrap() = accepts;
-        ([("content-encoding", "gzip"), ("age", "12"), ("via", "1.1 attic-proxy")], vec![0_u8; 1 << 20])
+        // Without a pause nothing would ever be idle, and the paused clock would stand.
+        tokio::time::sleep(Duration::from_millis(40)).await;
+        ([("content-encoding", "gzip"), ("age", "12"), ("via", "1.1 attic-proxy")], vec![0_u8; 256 << 10])
     };
     let plan = plan(line(60.0)).await;
     let listener = tokio::net::TcpListener::bind("127.0.0.1:0").await.unwrap();
