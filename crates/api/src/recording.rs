@@ -10,6 +10,7 @@ use crate::state::{AppState, Changed};
 use chrono::{DateTime, Utc};
 use open_beacon_core::model::{
     Activity, Completion, RunId, Sample, SampleId, SiteSettings, Source, SpeedTest, SpeedTestId,
+    without_token,
 };
 use open_beacon_gateway::Look;
 use open_beacon_speedtest::{Outcome, Plan, measure};
@@ -145,7 +146,7 @@ pub(crate) fn measured_test(
         source: Source::Live,
         completion: if whole { Completion::Complete } else { Completion::Partial },
         reason: outcome.problem,
-        server: how.download_url.clone(),
+        server: without_token(&how.download_url),
         surroundings: outcome.surroundings,
         figures: outcome.figures,
     }

@@ -8,6 +8,7 @@ mod lan;
 mod patience;
 mod room;
 mod serve;
+mod speed;
 
 use clap::{Parser, Subcommand};
 use std::path::PathBuf;
@@ -51,6 +52,10 @@ enum Command {
         #[arg(long)]
         allow_requests: bool,
     },
+    /// Run one speed test and print it with what it went over.
+    Speedtest(speed::SpeedTestArguments),
+    /// Be the other end of speed tests, for instance on a rented host.
+    SpeedServer(speed::SpeedServerArguments),
     /// Print the OpenAPI document.
     Openapi,
 }
@@ -78,6 +83,8 @@ async fn main() -> anyhow::Result<()> {
         Some(Command::Import { file, allow_requests }) => {
             commands::import(&file, &arguments.data, allow_requests)
         }
+        Some(Command::Speedtest(arguments)) => speed::test(arguments).await,
+        Some(Command::SpeedServer(arguments)) => speed::serve(arguments).await,
         Some(Command::Openapi) => commands::openapi(),
     }
 }

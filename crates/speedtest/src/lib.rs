@@ -4,11 +4,13 @@
 //! |---|---|
 //! | [`measure`] | one whole test: idle latency, download, upload, latency under load |
 //! | `serve` | the serving end: `GET /down`, `POST /up`, `GET /ping` |
+//! | [`limited`] | the same on a rented host: with a token, and within limits |
 //! | [`probe_address`] | a short look at an address before it is relied on |
 //! | [`trickle`] | a trickle of traffic that keeps idle carriers from vanishing |
 
 mod address;
 mod body;
+mod guard;
 mod measure;
 mod plan;
 mod probe;
@@ -18,6 +20,7 @@ mod transfer;
 mod trickle;
 
 pub use address::probe_address;
+pub use guard::{Limits, limited};
 pub use measure::{Outcome, Progress, Step, measure};
 pub use plan::Plan;
 pub use serve::{Direction, Shape, Unshaped, router};

@@ -25,6 +25,10 @@ pub trait Shape: Send + Sync + 'static {
     fn admit(&self, direction: Direction, bytes: usize) -> BoxFuture<'_, bool>;
     /// Resolves after one round trip's delay.
     fn delay(&self) -> BoxFuture<'_, ()>;
+    /// Longest transfer, bytes.
+    fn longest_bytes(&self) -> u64 {
+        DEFAULT_LENGTH
+    }
 }
 
 /// Lets everything pass at once.
@@ -65,7 +69,7 @@ async fn ping<S: Shape>(State(shape): State<Arc<S>>) -> &'static str {
 }
 
 async fn down<S: Shape>(State(shape): State<Arc<S>>, Query(length): Query<Length>) -> impl IntoResponse {
-    let left = length.bytes.unwrap_or(DEFAULT_LENGTH);
+    let left = length.bytes.unwrap_or(u64::MAX).min(shape.longest_bytes());
     shape.delay().await;
     let body = futures::stream::unfold((shape, left), move |(shape, left)| {
         async move {
@@ -89,9 +93,12 @@ async fn down<S: Shape>(State(shape): State<Arc<S>>, Query(length): Query<Length
 
 async fn up<S: Shape>(State(shape): State<Arc<S>>, body: Body) -> StatusCode {
     let mut body = body.into_data_stream();
+    let mut left = shape.longest_bytes();
     shape.delay().await;
     while let Some(chunk) = body.next().await {
         let Ok(chunk) = chunk else { return StatusCode::BAD_REQUEST };
+        let Some(rest) = left.checked_sub(chunk.len() as u64) else { return StatusCode::PAYLOAD_TOO_LARGE };
+        left = rest;
         if !shape.admit(Direction::Up, chunk.len()).await {
             return StatusCode::SERVICE_UNAVAILABLE;
         }

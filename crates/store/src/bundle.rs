@@ -279,10 +279,12 @@ fn read_bundle(db: &Connection, site_id: SiteId) -> Result<Option<SiteBundle>, S
     let key = site_id.to_string();
     let kits = kits::of_site(db, site_id)?;
     let catalogue = Catalogue::with_own(parts::all(db)?);
+    let mut settings = sites::settings(db, site_id)?;
+    settings.hide_tokens();
     Ok(Some(SiteBundle {
         format: BUNDLE_FORMAT.into(),
         version: BUNDLE_VERSION,
-        settings: sites::settings(db, site_id)?,
+        settings,
         site,
         positions: positions::of_site(db, site_id)?,
         setups: setups::of_site(db, site_id)?,

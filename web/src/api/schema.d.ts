@@ -1957,6 +1957,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/worklist": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every setup in use with what was measured on it and what it lacks, and what to measure next. */
+        get: operations["get_worklist"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sweep-photos/{id}": {
         parameters: {
             query?: never;
@@ -4509,6 +4526,17 @@ export interface components {
             kind: "partial_left_out";
             tests: number;
         } | {
+            doubt: components["schemas"]["TestDoubt"];
+            /** @enum {string} */
+            kind: "tests_doubted";
+            of: number;
+            tests: number;
+        } | {
+            baseline: components["schemas"]["InterfaceKind"][];
+            /** @enum {string} */
+            kind: "interface_differs";
+            setup: components["schemas"]["InterfaceKind"][];
+        } | {
             /** Format: int32 */
             channel: number;
             fits: string[];
@@ -5248,6 +5276,11 @@ export interface components {
          * @enum {string}
          */
         Instrument: "gateway" | "phone" | "modem";
+        /**
+         * @description What kind of network interface it is.
+         * @enum {string}
+         */
+        InterfaceKind: "wire" | "wifi" | "tunnel" | "mobile" | "loopback" | "other";
         /** @description An interval meant to hold the true value with the stated coverage. */
         Interval: {
             /**
@@ -6869,6 +6902,22 @@ export interface components {
          * @enum {string}
          */
         Metric: "rsrp" | "rsrq" | "sinr" | "rssi";
+        /** @description What a setup lacks before it can be judged. */
+        Missing: {
+            /** @enum {string} */
+            kind: "reading";
+        } | {
+            /** @enum {string} */
+            kind: "tests";
+            tests: number;
+        } | {
+            /** @enum {string} */
+            kind: "sittings";
+            sittings: number;
+        } | {
+            /** @enum {string} */
+            kind: "evening";
+        };
         /** @description A question that a modem's maker added, and how its answer is written. */
         ModemRead: {
             /** @description One line of the answer: `+NAME: {rsrp_dbm},{sinr_db},*` — fields in braces, `*` for what is passed over. */
@@ -7015,6 +7064,18 @@ export interface components {
             rsrq_db?: number | null;
             /** @description LTE or NR. */
             technology: components["schemas"]["Technology"];
+        };
+        /** @description The interface that a test's bytes went through. */
+        NetworkInterface: {
+            /** @description What it is. */
+            kind: components["schemas"]["InterfaceKind"];
+            /** @description As the system names it. */
+            name: string;
+            /**
+             * Format: int32
+             * @description Rate of an Ethernet link as it was agreed with the other end, Mbit/s.
+             */
+            rate_mbps?: number | null;
         };
         /** @description One operator's network by its best spot. */
         NetworkRow: {
@@ -7176,6 +7237,19 @@ export interface components {
          * @enum {string}
          */
         NextStep: "place_house" | "add_masts" | "add_terrain" | "draw_obstacles" | "add_positions";
+        /** @description What to measure next. */
+        NextWork: {
+            /** @description Whether the antenna has to be moved. */
+            climb: boolean;
+            /** @description Its name. */
+            label: string;
+            /** @description The hour would still be that of the tests before: it has to wait. */
+            later: boolean;
+            /** @description What. */
+            missing: components["schemas"]["Missing"];
+            /** @description Where. */
+            setup_id: components["schemas"]["SetupId"];
+        };
         /**
          * @description What is not known.
          * @enum {string}
@@ -8529,6 +8603,8 @@ export interface components {
             run: components["schemas"]["Run"];
             samples: components["schemas"]["Sample"][];
             speed_tests: components["schemas"]["SpeedTest"][];
+            /** @description Over what they were made, in words. */
+            tested_over?: string | null;
         };
         /** @description A finding with its sentence. */
         Said: {
@@ -9141,6 +9217,7 @@ export interface components {
              * @description When it began.
              */
             started_at: string;
+            surroundings?: components["schemas"]["Surroundings"] | null;
         };
         /**
          * Format: uuid
@@ -9381,6 +9458,39 @@ export interface components {
          * @enum {string}
          */
         SurfaceKind: "ground" | "surface";
+        /** @description What a test went over, and what else went on: whatever may be slower than the line. `None` where the system does not tell. */
+        Surroundings: {
+            /**
+             * Format: double
+             * @description How busy the busiest core was while bytes were moved, share 0..=1.
+             */
+            busiest_core?: number | null;
+            /** @description Coding of the answer's body (RFC 9110, 8.4), where it is not plain. */
+            content_encoding?: string | null;
+            interface?: components["schemas"]["NetworkInterface"] | null;
+            /**
+             * Format: double
+             * @description What this computer received for something else just before the test, Mbit/s.
+             */
+            other_down_mbps?: number | null;
+            /**
+             * Format: double
+             * @description What it sent, Mbit/s.
+             */
+            other_up_mbps?: number | null;
+            /**
+             * Format: double
+             * @description What remains of the body's beginning when it is compressed (RFC 1951), share of its length.
+             */
+            packed_share?: number | null;
+            /** @description The server's address, IPv4 or IPv6. */
+            server_address?: string | null;
+            /**
+             * @description What stands between here and the server, as it names itself (RFC 9110, 7.6.3), or "a cache"; only where the way is not
+             *     encrypted, since what an encrypted answer names is the server's own.
+             */
+            via?: string | null;
+        };
         /** @description What a survey reckons with. */
         SurveySettings: {
             /** @default null */
@@ -9834,6 +9944,49 @@ export interface components {
              */
             up_mbps?: number | null;
         };
+        /** @description Why a test may not have measured the line. */
+        TestDoubt: {
+            /** @enum {string} */
+            doubt: "tunnel";
+            interface: string;
+        } | {
+            /** @enum {string} */
+            doubt: "wifi";
+            interface: string;
+        } | {
+            /** @enum {string} */
+            doubt: "wire_limit";
+            interface: string;
+            /** Format: int32 */
+            link_mbps: number;
+            /** Format: double */
+            payload_mbps: number;
+        } | {
+            /** Format: double */
+            busy: number;
+            /** @enum {string} */
+            doubt: "processor_limit";
+        } | {
+            /** @enum {string} */
+            doubt: "other_traffic";
+            /** Format: double */
+            down_mbps: number;
+            /** Format: double */
+            up_mbps: number;
+        } | {
+            /** @enum {string} */
+            doubt: "compressible";
+            /** Format: double */
+            packed_share: number;
+        } | {
+            coding: string;
+            /** @enum {string} */
+            doubt: "encoded";
+        } | {
+            /** @enum {string} */
+            doubt: "on_the_way";
+            via: string;
+        };
         /** @description A terrain file that was taken. */
         TileAdded: {
             /** @description Said beside it: where a zone was taken from, that it does not hold the house. */
@@ -10063,6 +10216,7 @@ export interface components {
              * @description When it began.
              */
             started_at: string;
+            surroundings?: components["schemas"]["Surroundings"] | null;
         };
         /** @description What is heard at one bearing, noise averaged out. */
         TruePoint: {
@@ -10334,6 +10488,60 @@ export interface components {
             winner: components["schemas"]["Winner"];
             words: string;
         };
+        /** @description One setup's line. */
+        WorkRow: {
+            /** @description Clearly slower than the fastest: more tests would hardly change that. */
+            behind: boolean;
+            /** @description Those that may not have measured the line. */
+            doubted: number;
+            /**
+             * Format: double
+             * @description Geometric mean over sittings, Mbit/s.
+             */
+            down_mbps?: number | null;
+            /** @description Hours of the day, site time, in which one began, ascending. */
+            hours: number[];
+            /** @description Whether the antenna stands there now: no climb is needed. */
+            in_place: boolean;
+            /** @description Its name. */
+            label: string;
+            /**
+             * Format: date-time
+             * @description When the newest began.
+             */
+            last_at?: string | null;
+            /** @description What it lacks, the first thing first; nothing where it is behind. */
+            missing: components["schemas"]["Missing"][];
+            /** @description Whether readings were recorded. */
+            read: boolean;
+            /** @description The setup. */
+            setup_id: components["schemas"]["SetupId"];
+            /** @description Visits to one hour that they are of. */
+            sittings: number;
+            /** @description Whole speed tests. */
+            tests: number;
+            /**
+             * Format: double
+             * @description Geometric mean over sittings, Mbit/s.
+             */
+            up_mbps?: number | null;
+        };
+        /** @description One setup's line. */
+        WorkRowView: components["schemas"]["WorkRow"] & {
+            /** @description The setup at that place by itself. */
+            aim: string;
+            /** @description What it lacks, in words. */
+            missing_said: string;
+            /** @description The place by itself. */
+            position: string;
+        };
+        /** @description All setups in use, and what comes next. */
+        WorklistView: {
+            next?: components["schemas"]["NextWork"] | null;
+            /** @description The same in a sentence or two. */
+            next_said: string;
+            rows: components["schemas"]["WorkRowView"][];
+        };
         /** @description All that twenty answers tell of a page and of a recipe for it. */
         Workshop: {
             /** @description Values on the page and how they moved, the moving ones first. */
@@ -10538,6 +10746,7 @@ export type ImportReport = components['schemas']['ImportReport'];
 export type ImportStage = components['schemas']['ImportStage'];
 export type InjectorSpec = components['schemas']['InjectorSpec'];
 export type Instrument = components['schemas']['Instrument'];
+export type InterfaceKind = components['schemas']['InterfaceKind'];
 export type Interval = components['schemas']['Interval'];
 export type JobCard = components['schemas']['JobCard'];
 export type JobPlan = components['schemas']['JobPlan'];
@@ -10610,6 +10819,7 @@ export type Measuring = components['schemas']['Measuring'];
 export type MeasuringProgress = components['schemas']['MeasuringProgress'];
 export type MergeMasts = components['schemas']['MergeMasts'];
 export type Metric = components['schemas']['Metric'];
+export type Missing = components['schemas']['Missing'];
 export type ModemRead = components['schemas']['ModemRead'];
 export type Modulation = components['schemas']['Modulation'];
 export type ModulationMargin = components['schemas']['ModulationMargin'];
@@ -10620,6 +10830,7 @@ export type MountSpec = components['schemas']['MountSpec'];
 export type Named = components['schemas']['Named'];
 export type Need = components['schemas']['Need'];
 export type Neighbour = components['schemas']['Neighbour'];
+export type NetworkInterface = components['schemas']['NetworkInterface'];
 export type NetworkRow = components['schemas']['NetworkRow'];
 export type NewJob = components['schemas']['NewJob'];
 export type NewKit = components['schemas']['NewKit'];
@@ -10633,6 +10844,7 @@ export type NewStop = components['schemas']['NewStop'];
 export type NewSweep = components['schemas']['NewSweep'];
 export type NextAction = components['schemas']['NextAction'];
 export type NextStep = components['schemas']['NextStep'];
+export type NextWork = components['schemas']['NextWork'];
 export type NotKnown = components['schemas']['NotKnown'];
 export type Note = components['schemas']['Note'];
 export type Obstacle = components['schemas']['Obstacle'];
@@ -10785,6 +10997,7 @@ export type SuggestedKit = components['schemas']['SuggestedKit'];
 export type SuggestionView = components['schemas']['SuggestionView'];
 export type Summary = components['schemas']['Summary'];
 export type SurfaceKind = components['schemas']['SurfaceKind'];
+export type Surroundings = components['schemas']['Surroundings'];
 export type SurveySettings = components['schemas']['SurveySettings'];
 export type SurveyView = components['schemas']['SurveyView'];
 export type Survival = components['schemas']['Survival'];
@@ -10809,6 +11022,7 @@ export type Symbol = components['schemas']['Symbol'];
 export type Technology = components['schemas']['Technology'];
 export type TerrainTile = components['schemas']['TerrainTile'];
 export type TestDot = components['schemas']['TestDot'];
+export type TestDoubt = components['schemas']['TestDoubt'];
 export type TileAdded = components['schemas']['TileAdded'];
 export type TileBody = components['schemas']['TileBody'];
 export type TileFile = components['schemas']['TileFile'];
@@ -10848,6 +11062,9 @@ export type WhyRow = components['schemas']['WhyRow'];
 export type WhyTerm = components['schemas']['WhyTerm'];
 export type Winner = components['schemas']['Winner'];
 export type WinnerRow = components['schemas']['WinnerRow'];
+export type WorkRow = components['schemas']['WorkRow'];
+export type WorkRowView = components['schemas']['WorkRowView'];
+export type WorklistView = components['schemas']['WorklistView'];
 export type Workshop = components['schemas']['Workshop'];
 export type $defs = Record<string, never>;
 export interface operations {
@@ -16497,6 +16714,44 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_worklist: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorklistView"];
+                };
             };
             404: {
                 headers: {

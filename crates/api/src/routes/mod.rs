@@ -34,6 +34,7 @@ pub mod sweeps;
 pub mod terrain;
 pub mod track;
 mod typed_stops;
+pub mod worklist;
 
 pub(super) use crate::catalogue::style;
 use crate::state::AppState;
@@ -54,6 +55,7 @@ pub fn all() -> OpenApiRouter<AppState> {
         .merge(jobs::routes())
         .merge(log::routes())
         .merge(compare::routes())
+        .merge(worklist::routes())
         .merge(track::routes())
         .merge(events::routes())
         .merge(stand_in::routes())

@@ -8,3 +8,4 @@ pub(crate) mod site;
 pub(crate) mod survey;
 pub(crate) mod sweep;
 pub(crate) mod track;
+pub(crate) mod worklist;

@@ -99,7 +99,7 @@ fn carrier_medians(evidence: &SetupEvidence) -> Vec<Finding> {
 
 /// A setup that cannot be judged yet is worth a word where it has at least this share of the leader's ratio (common
 /// practice, no source).
-const MAY_MATCH: f64 = 0.7;
+pub(super) const MAY_MATCH: f64 = 0.7;
 
 /// What a comparison says in one sentence. The best download leads; what may match it or is too thin to tell is
 /// named in the detail.

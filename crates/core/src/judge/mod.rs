@@ -21,6 +21,7 @@ mod setup_outlook;
 mod spot;
 mod stages;
 mod track;
+mod worklist;
 
 pub use address::{AddressProbe, judge_address};
 pub use advice::{Advice, NextAction, log_advice, verdict_advice};
@@ -43,3 +44,4 @@ pub use setup_outlook::{CarrierOutlook, SetupOutlook, setup_outlook};
 pub use spot::{SpotEvidence, SpotView, spot_views};
 pub use stages::{Planned, SetupTally, Stage, StageState, StageStatus, stage_states};
 pub use track::{TrackRecord, TrackVerdict, Tracked, TrackedQuantity, figures, track_records, tracked};
+pub use worklist::{EVENING_HOURS, Missing, NextWork, WorkRow, Worklist, worklist};

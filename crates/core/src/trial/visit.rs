@@ -4,6 +4,7 @@
 use crate::model::{
     Activity, BandChoice, BandRound, Completion, Conditions, Reading, Run, RunContext, RunId, Sample,
     SampleId, Setup, SetupId, SetupOrigin, Source, SpeedTest, SpeedTestId, Trial, TrialOutcome, TrialTest,
+    without_token,
 };
 use chrono::Duration;
 use uuid::Uuid;
@@ -73,7 +74,7 @@ pub fn visit_record(round: &BandRound, base: &Setup, trial: &Trial, server: &str
             source: Source::Live,
             completion: if test.problem.is_none() { Completion::Complete } else { Completion::Partial },
             reason: test.problem.clone(),
-            server: server.to_owned(),
+            server: without_token(server),
             surroundings: test.surroundings.clone(),
             figures: test.figures.clone(),
         })

@@ -15,6 +15,7 @@ pub mod survey;
 pub mod track;
 pub mod trial;
 pub mod why;
+pub mod worklist;
 
 pub use number::{
     bearing, decibels, in_cases, length, milliseconds, power_dbm, rate, rough_rate, share, signed, times,

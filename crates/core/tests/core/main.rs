@@ -43,3 +43,4 @@ mod trial;
 mod trial_laws;
 mod trial_offers;
 mod why;
+mod worklist;

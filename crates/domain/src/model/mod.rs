@@ -30,7 +30,7 @@ pub use gateway::*;
 pub use ids::*;
 pub use kit::*;
 pub use measuring::{Measuring, MeasuringProgress};
-pub use origin::{is_own_path, origin_of, without_user_info};
+pub use origin::{is_own_path, origin_of, without_token, without_user_info};
 pub use part::*;
 pub use prediction::*;
 pub use reading::*;

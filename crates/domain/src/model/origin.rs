@@ -46,6 +46,16 @@ pub fn without_user_info(address: &str) -> (String, Option<(String, String)>) {
     (format!("{scheme}://{host}{}", &rest[end..]), Some((decoded(user), decoded(password))))
 }
 
+/// An address without the value of a `token` in its query: whom the record is shown to is not let in by it.
+pub fn without_token(address: &str) -> String {
+    let Some((before, query)) = address.split_once('?') else { return address.to_owned() };
+    let (query, fragment) = query.split_once('#').map_or((query, None), |(query, rest)| (query, Some(rest)));
+    let kept: Vec<&str> = query.split('&').filter(|pair| pair.split('=').next() != Some("token")).collect();
+    let query = if kept.is_empty() { String::new() } else { format!("?{}", kept.join("&")) };
+    let fragment = fragment.map_or_else(String::new, |rest| format!("#{rest}"));
+    format!("{before}{query}{fragment}")
+}
+
 fn decoded(text: &str) -> String {
     let bytes = text.as_bytes();
     let mut out = Vec::with_capacity(bytes.len());

@@ -1,10 +1,10 @@
 //! What a site's owner sets once.
 
-use super::without_user_info;
 use super::{
     AimCriterion, GatewaySettings, KitSettings, LinkAssumptions, OutdoorAssumptions, SetupId, SurveySettings,
     TrialSettings,
 };
+use super::{without_token, without_user_info};
 use serde::{Deserialize, Serialize};
 
 /// Units that lengths are shown in; values are stored in metres always.
@@ -150,6 +150,17 @@ pub struct Rehearsal {
 }
 
 impl SiteSettings {
+    /// Takes tokens of test servers out of its addresses: they are in no export.
+    pub fn hide_tokens(&mut self) {
+        let test = self.speed_test.as_mut().map(|test| {
+            let others = test.upload_url.iter_mut().chain(test.latency_url.iter_mut());
+            others.chain([&mut test.download_url])
+        });
+        for address in test.into_iter().flatten().chain(self.second_test_url.iter_mut()) {
+            *address = without_token(address);
+        }
+    }
+
     /// Takes names and passwords out of its addresses, and answers those of the gateway: they are kept apart, and in no export.
     pub fn take_user_info(&mut self) -> Option<(String, String)> {
         let strip = |address: &mut String| {
