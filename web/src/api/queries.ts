@@ -20,6 +20,7 @@ export const keys = {
   run: (id: string) => ["run", id] as const,
   baseline: (id: string, network: string | undefined) => ["baseline", id, network ?? null] as const,
   compare: (id: string, choice: object) => ["compare", id, choice] as const,
+  worklist: (id: string) => ["worklist", id] as const,
   setupOutlook: (id: string, setup: string) => ["setupOutlook", id, setup] as const,
   track: (id: string) => ["track", id] as const,
   tracks: ["tracks"] as const,
@@ -99,6 +100,7 @@ export const RESTS_ON: Record<keyof typeof keys, readonly Part[]> = {
   run: ["everything", "record"],
   baseline: ["everything", "setups", "record"],
   compare: ["everything", "setups", "record", "bands"],
+  worklist: ["everything", "setups", "record", "bands"],
   setupOutlook: ["everything", "setups", "record", "catalogue"],
   track: ["everything", "setups", "record", "catalogue"],
   tracks: ["everything", "setups", "record", "catalogue"],
@@ -173,6 +175,15 @@ export const useLog = (setup: string | undefined) =>
     queryKey: keys.log(setup ?? ""),
     enabled: setup !== undefined,
     queryFn: () => answered(api.GET("/api/setups/{id}/log", { params: { path: { id: setup ?? "" } } })),
+  });
+
+export const useWorklist = (id: string) =>
+  useQuery({
+    queryKey: keys.worklist(id),
+    placeholderData: (before) => before,
+    queryFn: () => answered(api.GET("/api/sites/{id}/worklist", { params: { path: { id } } })),
+    // What comes next depends on the hour.
+    refetchInterval: 300_000,
   });
 
 export const useRun = (id: string, enabled: boolean) =>

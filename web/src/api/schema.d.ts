@@ -10501,19 +10501,24 @@ export interface components {
             down_mbps?: number | null;
             /** @description Hours of the day, site time, in which one began, ascending. */
             hours: number[];
-            /** @description Whether the antenna stands there now: no climb is needed. */
+            /** @description Whether something was recorded on it last, or nothing at all and it is the one that is worked on: no climb is needed. */
             in_place: boolean;
             /** @description Its name. */
             label: string;
             /**
              * Format: date-time
-             * @description When the newest began.
+             * @description When the newest test began.
              */
             last_at?: string | null;
             /** @description What it lacks, the first thing first; nothing where it is behind. */
             missing: components["schemas"]["Missing"][];
             /** @description Whether readings were recorded. */
             read: boolean;
+            /**
+             * Format: date-time
+             * @description When the newest run began, with tests or without.
+             */
+            recorded_at?: string | null;
             /** @description The setup. */
             setup_id: components["schemas"]["SetupId"];
             /** @description Visits to one hour that they are of. */
@@ -10537,6 +10542,13 @@ export interface components {
         };
         /** @description All setups in use, and what comes next. */
         WorklistView: {
+            /**
+             * Format: int32
+             * @description First and last hour of the day in which networks are the busiest, site time.
+             */
+            evening_from: number;
+            /** Format: int32 */
+            evening_to: number;
             next?: components["schemas"]["NextWork"] | null;
             /** @description The same in a sentence or two. */
             next_said: string;

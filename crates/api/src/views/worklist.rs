@@ -3,7 +3,7 @@
 use super::comparison::labels;
 use crate::catalogue::style;
 use chrono::{DateTime, Utc};
-use open_beacon_core::judge::{NextWork, SetupEvidence, WorkRow, worklist};
+use open_beacon_core::judge::{EVENING_HOURS, NextWork, SetupEvidence, WorkRow, worklist};
 use open_beacon_core::model::{Position, Setup, SetupId, SiteId};
 use open_beacon_core::words;
 use open_beacon_store::{Store, StoreError};
@@ -18,6 +18,9 @@ pub struct WorklistView {
     pub next: Option<NextWork>,
     /// The same in a sentence or two.
     pub next_said: String,
+    /// First and last hour of the day in which networks are the busiest, site time.
+    pub evening_from: u8,
+    pub evening_to: u8,
 }
 
 /// One setup's line.
@@ -48,10 +51,9 @@ pub(crate) fn view(store: &Store, site_id: SiteId, now: DateTime<Utc>) -> Result
     let ids: Vec<SetupId> = in_use.iter().map(|(_, setup)| setup.id).collect();
     let (labels, _) = labels(store, &ids, style(&settings))?;
     let labelled: Vec<(SetupId, String)> = ids.into_iter().zip(labels).collect();
-    let in_place = settings.active_setup_id;
-    let row = |evidence: SetupEvidence| WorkRow::of(&evidence, in_place, site.time_zone);
+    let row = |evidence: SetupEvidence| WorkRow::of(&evidence, site.time_zone);
     let rows = store.evidence_of(&labelled, &settings.network, row)?;
-    let list = worklist(rows, now, site.time_zone);
+    let list = worklist(rows, settings.active_setup_id, now, site.time_zone);
     let next_said = words::worklist::next(&list);
     let rows = list.rows.into_iter().zip(in_use).map(|(row, (position, setup))| WorkRowView {
         missing_said: words::worklist::missing(&row),
@@ -59,5 +61,6 @@ pub(crate) fn view(store: &Store, site_id: SiteId, now: DateTime<Utc>) -> Result
         aim: words::setup_aim(&setup.spec),
         row,
     });
-    Ok(WorklistView { rows: rows.collect(), next: list.next, next_said })
+    let (evening_from, evening_to) = EVENING_HOURS.into_inner();
+    Ok(WorklistView { rows: rows.collect(), next: list.next, next_said, evening_from, evening_to })
 }

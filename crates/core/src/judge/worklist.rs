@@ -39,7 +39,7 @@ pub struct WorkRow {
     pub setup_id: SetupId,
     /// Its name.
     pub label: String,
-    /// Whether the antenna stands there now: no climb is needed.
+    /// Whether something was recorded on it last, or nothing at all and it is the one that is worked on: no climb is needed.
     pub in_place: bool,
     /// Whether readings were recorded.
     pub read: bool,
@@ -55,8 +55,10 @@ pub struct WorkRow {
     pub down_mbps: Option<f64>,
     /// Geometric mean over sittings, Mbit/s.
     pub up_mbps: Option<f64>,
-    /// When the newest began.
+    /// When the newest test began.
     pub last_at: Option<DateTime<Utc>>,
+    /// When the newest run began, with tests or without.
+    pub recorded_at: Option<DateTime<Utc>>,
     /// Clearly slower than the fastest: more tests would hardly change that.
     pub behind: bool,
     /// What it lacks, the first thing first; nothing where it is behind.
@@ -90,9 +92,9 @@ pub struct Worklist {
 }
 
 impl WorkRow {
-    /// What was measured on a setup; `zone` tells the hours of the day. What is missing is not known before all are
-    /// seen together.
-    pub fn of(evidence: &SetupEvidence, in_place: Option<SetupId>, zone: chrono_tz::Tz) -> Self {
+    /// What was measured on a setup; `zone` tells the hours of the day. What is missing, and where the antenna stands, are
+    /// not known before all are seen together.
+    pub fn of(evidence: &SetupEvidence, zone: chrono_tz::Tz) -> Self {
         let whole = || evidence.tests.iter().filter(|test| test.completion == Completion::Complete);
         let hour = |at: DateTime<Utc>| at.with_timezone(&zone).hour() as u8;
         let down = figure_row(evidence, SpeedFigure::Download);
@@ -100,7 +102,7 @@ impl WorkRow {
         Self {
             setup_id: evidence.setup_id,
             label: evidence.label.clone(),
-            in_place: in_place == Some(evidence.setup_id),
+            in_place: false,
             read: evidence.has_samples(),
             tests: whole().count(),
             doubted: whole().filter(|test| !test_doubts(test).is_empty()).count(),
@@ -109,6 +111,12 @@ impl WorkRow {
             down_mbps: down.geometric_mean,
             up_mbps: figure_row(evidence, SpeedFigure::Upload).geometric_mean,
             last_at: whole().map(|test| test.started_at).max(),
+            recorded_at: evidence
+                .runs
+                .iter()
+                .map(|run| run.started_at)
+                .chain(whole().map(|test| test.started_at))
+                .max(),
             behind: false,
             missing: Vec::new(),
         }
@@ -143,10 +151,19 @@ impl WorkRow {
 }
 
 /// Says of every setup what it lacks, and chooses what comes next: what can be done now before what has to wait, where the antenna
-/// stands before what needs a climb, what is not measured at all before what is to be measured again, the faster first.
-pub fn worklist(mut rows: Vec<WorkRow>, now: DateTime<Utc>, zone: chrono_tz::Tz) -> Worklist {
+/// stands before what needs a climb, what is not measured at all before what is to be measured again, the faster first. `chosen` is
+/// the setup that is worked on.
+pub fn worklist(
+    mut rows: Vec<WorkRow>,
+    chosen: Option<SetupId>,
+    now: DateTime<Utc>,
+    zone: chrono_tz::Tz,
+) -> Worklist {
+    let newest = rows.iter().filter(|row| row.recorded_at.is_some()).max_by_key(|row| row.recorded_at);
+    let stands = newest.map(|row| row.setup_id).or(chosen);
     let best = rows.iter().filter_map(|row| row.down_mbps).fold(0.0, f64::max);
     for row in &mut rows {
+        row.in_place = stands == Some(row.setup_id);
         row.behind = row.tests >= FEWEST_TESTS && row.down_mbps.is_some_and(|down| down < MAY_MATCH * best);
         row.missing = if row.behind { Vec::new() } else { row.lacks() };
     }

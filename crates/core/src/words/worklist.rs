@@ -50,9 +50,9 @@ pub fn next(list: &Worklist) -> String {
 
 fn how(next: &NextWork) -> &'static str {
     match (next.climb, next.later, next.missing) {
-        (false, false, _) => "The antenna stands there now.",
-        (false, true, Missing::Evening) => "The antenna stands there now: leave it until the evening.",
-        (false, true, _) => "The antenna stands there now: wait an hour, tests of one hour count once.",
-        (true, ..) => "For that the antenna has to be moved.",
+        (false, false, _) => "It was measured last, so nothing has to be moved.",
+        (false, true, Missing::Evening) => "It was measured last: leave the antenna as it is until then.",
+        (false, true, _) => "It was measured last: wait an hour, since tests of one hour count once.",
+        (true, ..) => "The antenna has to be moved for that.",
     }
 }

@@ -25,7 +25,7 @@ fn tested(label: &str, down: f64, sittings: &[(i64, u32)]) -> SetupEvidence {
 
 fn list(setups: &[SetupEvidence], in_place: usize, now: DateTime<Utc>) -> Worklist {
     let place = setups.get(in_place).map(|setup| setup.setup_id);
-    worklist(setups.iter().map(|setup| WorkRow::of(setup, place, Oslo)).collect(), now, Oslo)
+    worklist(setups.iter().map(|setup| WorkRow::of(setup, Oslo)).collect(), place, now, Oslo)
 }
 
 fn noon() -> DateTime<Utc> {
@@ -76,17 +76,17 @@ fn what_needs_no_climb_and_no_waiting_comes_first() {
     let next = list(&setups, 0, soon).next.unwrap();
     assert_eq!((&next.label[..], next.climb, next.missing), ("B", true, Missing::Reading));
     let said = words::worklist::next(&list(&setups, 0, soon));
-    assert_eq!(said, "Next, record 10 samples at B. For that the antenna has to be moved.");
+    assert_eq!(said, "Next, record 10 samples at B. The antenna has to be moved for that.");
     // Alone, it waits.
     let alone = list(&setups[..1], 0, soon);
     assert!(alone.next.as_ref().unwrap().later);
-    assert!(words::worklist::next(&alone).ends_with("wait an hour, tests of one hour count once."));
+    assert!(words::worklist::next(&alone).ends_with("wait an hour, since tests of one hour count once."));
     // The evening waits for the evening.
     let evening = list(&[tested("A", 20.0, &[(0, 9), (1, 12), (2, 15)])], 0, noon());
     assert!(evening.next.as_ref().unwrap().later);
     assert_eq!(
         words::worklist::next(&evening),
-        "Next, test A between 18 and 23 h, when networks are the busiest. The antenna stands there now: leave it until the evening."
+        "Next, test A between 18 and 23 h, when networks are the busiest. It was measured last: leave the antenna as it is until then."
     );
     let now = noon() + Duration::hours(8);
     assert!(!list(&[tested("A", 20.0, &[(0, 9), (1, 12), (2, 15)])], 0, now).next.unwrap().later);

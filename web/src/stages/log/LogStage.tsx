@@ -16,6 +16,7 @@ import { Refused } from "./Refused";
 import { RunList } from "./RunList";
 import { TypeIn } from "./type-in/TypeIn";
 import { useMeasuring } from "./useMeasuring";
+import { NextWork, Worklist } from "./Worklist";
 
 /** Independent samples a recording takes unless said otherwise. */
 const SAMPLES = 10;
@@ -77,6 +78,7 @@ export function LogStage() {
           onType={() => setTyping(true)}
         />
       )}
+      {!running && <NextWork siteId={siteId} setupId={setupId} />}
       <Refused measuring={measuring} />
       {!running && job?.problem && job.setup_id === setupId && (
         <p role="status" className="mt-3 border-l-4 border-lamp pl-3">
@@ -110,6 +112,7 @@ export function LogStage() {
           <CarrierMedians radio={log.data.radio} />
         </Section>
       )}
+      <Worklist siteId={siteId} />
       <SetupOutlook siteId={siteId} setupId={setupId} label={chosen.setup.label} />
       {log.data && (
         <Section title="Runs">
