@@ -58,15 +58,17 @@ pub fn log_advice(setup: Option<&SetupEvidence>) -> Advice {
         upload_mbps: typical(SpeedFigure::Upload),
         idle_latency_ms: typical(SpeedFigure::IdleLatency),
     };
+    // More tests of the same kind would not help: it is said before how many are missing.
+    let doubted = super::tests_doubted(&evidence.tests);
     if downloads < FEWEST_TESTS {
         detail.insert(0, Finding::TestsMissing { setup: name, have: downloads, need: FEWEST_TESTS });
+        detail.splice(0..0, doubted);
         return Advice { title, detail, next: NextAction::SpeedTest { tests: FEWEST_TESTS - downloads } };
     }
     if sittings < FEWEST_SITTINGS {
         detail.insert(0, Finding::SittingsMissing { have: sittings, need: FEWEST_SITTINGS });
     }
-    // First of all: more tests of the same kind would not help.
-    detail.splice(0..0, super::tests_doubted(&evidence.tests));
+    detail.splice(0..0, doubted);
     let next = if evidence.has_samples() { NextAction::Compare } else { NextAction::Record };
     Advice { title, detail, next }
 }

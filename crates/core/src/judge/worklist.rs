@@ -59,7 +59,7 @@ pub struct WorkRow {
     pub last_at: Option<DateTime<Utc>>,
     /// When the newest run began, with tests or without.
     pub recorded_at: Option<DateTime<Utc>>,
-    /// Clearly slower than the fastest: more tests would hardly change that.
+    /// Clearly slower than the fastest both ways: more tests would hardly change that.
     pub behind: bool,
     /// What it lacks, the first thing first; nothing where it is behind.
     pub missing: Vec<Missing>,
@@ -161,10 +161,14 @@ pub fn worklist(
 ) -> Worklist {
     let newest = rows.iter().filter(|row| row.recorded_at.is_some()).max_by_key(|row| row.recorded_at);
     let stands = newest.map(|row| row.setup_id).or(chosen);
-    let best = rows.iter().filter_map(|row| row.down_mbps).fold(0.0, f64::max);
+    let best = |of: fn(&WorkRow) -> Option<f64>| rows.iter().filter_map(of).fold(0.0, f64::max);
+    let (best_down, best_up) = (best(|row| row.down_mbps), best(|row| row.up_mbps));
     for row in &mut rows {
         row.in_place = stands == Some(row.setup_id);
-        row.behind = row.tests >= FEWEST_TESTS && row.down_mbps.is_some_and(|down| down < MAY_MATCH * best);
+        let slow =
+            |mbps: Option<f64>, best: f64| best == 0.0 || mbps.is_some_and(|mbps| mbps < MAY_MATCH * best);
+        let both_ways = slow(row.down_mbps, best_down) && slow(row.up_mbps, best_up);
+        row.behind = row.tests >= FEWEST_TESTS && row.down_mbps.is_some() && both_ways;
         row.missing = if row.behind { Vec::new() } else { row.lacks() };
     }
     let evening = EVENING_HOURS.contains(&(now.with_timezone(&zone).hour() as u8));

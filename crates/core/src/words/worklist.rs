@@ -3,13 +3,13 @@
 use super::number_word;
 use crate::judge::{EVENING_HOURS, Missing, NextWork, WorkRow, Worklist};
 
-/// "three speed tests, an evening"; "nothing" where a setup has all that it needs.
+/// "Missing: three speed tests, the evening"; what is said where nothing is.
 pub fn missing(row: &WorkRow) -> String {
     if row.behind {
-        return "nothing: clearly slower than the fastest".into();
+        return "Clearly slower than the fastest".into();
     }
     let all: Vec<String> = row.missing.iter().map(|one| short(*one)).collect();
-    if all.is_empty() { "nothing".into() } else { all.join(", ") }
+    if all.is_empty() { "Nothing is missing".into() } else { format!("Missing: {}", all.join(", ")) }
 }
 
 fn short(missing: Missing) -> String {

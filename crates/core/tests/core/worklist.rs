@@ -50,8 +50,8 @@ fn each_setup_says_what_it_lacks() {
     assert_eq!((found.rows[0].tests, found.rows[0].sittings), (9, 3));
     assert!((found.rows[0].down_mbps.unwrap() - 20.0).abs() < 1e-9);
     let said: Vec<String> = found.rows.iter().map(words::worklist::missing).collect();
-    assert_eq!(said[..2], ["nothing", "another hour, the evening"]);
-    assert_eq!(said[3], "a reading, three speed tests, three other hours, the evening");
+    assert_eq!(said[..2], ["Nothing is missing", "Missing: another hour, the evening"]);
+    assert_eq!(said[3], "Missing: a reading, three speed tests, three other hours, the evening");
 }
 
 /// What is clearly slower needs no more tests; what comes near the fastest does.
@@ -63,6 +63,11 @@ fn what_is_behind_is_left_alone() {
     assert!(found.rows[1].behind && found.rows[1].missing.is_empty());
     assert!(!found.rows[2].behind && !found.rows[2].missing.is_empty());
     assert_eq!(found.next.unwrap().label, "near");
+    assert_eq!(words::worklist::missing(&found.rows[1]), "Clearly slower than the fastest");
+    // Slow down and the fastest up: it may be the one that is wanted.
+    let mut uploads = tested("uploads", 10.0, &[(0, 9)]);
+    uploads.tests.iter_mut().for_each(|test| test.figures.upload_mbps = Some(40.0));
+    assert!(!list(&[tested("fast", 100.0, &THREE_HOURS), uploads], 0, noon()).rows[1].behind);
 }
 
 #[test]

@@ -1,7 +1,7 @@
 //! What is taken from outside, and where an address leads.
 
 use open_beacon_domain::limits::{MOST_ELEMENTS, MOST_NESTING, check_markup, is_visible, media_type_of};
-use open_beacon_domain::model::{is_own_path, origin_of, without_user_info};
+use open_beacon_domain::model::{is_own_path, origin_of, without_token, without_user_info};
 use proptest::prelude::*;
 
 #[test]
@@ -35,6 +35,20 @@ fn a_password_leaves_its_address() {
         ("serial:/dev/ttyUSB2", "serial:/dev/ttyUSB2", None),
     ] {
         assert_eq!(without_user_info(address), (bare.to_owned(), found), "{address}");
+    }
+}
+
+#[test]
+fn a_token_is_taken_out_of_an_address() {
+    for (address, bare) in [
+        ("http://host:7430/down?token=abc", "http://host:7430/down"),
+        ("http://host/down?bytes=9&token=abc&x=1#y", "http://host/down?bytes=9&x=1#y"),
+        ("http://host/down?token", "http://host/down"),
+        ("http://host/down?tokens=3", "http://host/down?tokens=3"),
+        ("http://host/token=3", "http://host/token=3"),
+    ] {
+        assert_eq!(without_token(address), bare);
+        assert_eq!(without_token(bare), bare);
     }
 }
 

@@ -5,6 +5,7 @@
 
 mod full;
 mod kills;
+mod speed;
 
 use open_beacon_exchange::to_json;
 use open_beacon_simulator::demo_site::{Addresses, demo_site};

@@ -6,6 +6,8 @@
 // A test that cannot go on has failed.
 #![allow(clippy::unwrap_used)]
 
+mod limits;
+
 use futures::future::BoxFuture;
 use open_beacon_core::model::InterfaceKind;
 use open_beacon_speedtest::*;

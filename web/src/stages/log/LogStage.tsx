@@ -1,6 +1,6 @@
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import { useJob, useLog, useSite } from "../../api/queries";
+import { useJob, useLog, useSite, useWorklist } from "../../api/queries";
 import type { Attach, NextAction } from "../../api/schema";
 import { useChosenSetup, useSiteId } from "../../shell/useSiteContext";
 import { Button, buttonClass } from "../../ui/Button";
@@ -31,6 +31,7 @@ export function LogStage() {
   const log = useLog(setupId);
   const job = useJob(siteId).data;
   const measuring = useMeasuring(siteId);
+  const nextWork = useWorklist(siteId).data?.next;
   const measure = measuring.start;
   const [typing, setTyping] = useState(false);
   const [attach, setAttach] = useState<Attach>("not_recorded");
@@ -71,6 +72,7 @@ export function LogStage() {
       ) : (
         <Actions
           next={log.data?.next}
+          elsewhere={nextWork != null && !nextWork.later && nextWork.setup_id !== setupId}
           siteId={siteId}
           hasGateway={view.settings.gateway != null}
           hasTest={view.settings.speed_test != null}
@@ -78,7 +80,7 @@ export function LogStage() {
           onType={() => setTyping(true)}
         />
       )}
-      {!running && <NextWork siteId={siteId} setupId={setupId} />}
+      {!running && <NextWork siteId={siteId} setupId={setupId} first={log.data?.next.kind === "compare"} />}
       <Refused measuring={measuring} />
       {!running && job?.problem && job.setup_id === setupId && (
         <p role="status" className="mt-3 border-l-4 border-lamp pl-3">
@@ -132,6 +134,7 @@ export function LogStage() {
 
 function Actions({
   next,
+  elsewhere,
   siteId,
   hasGateway,
   hasTest,
@@ -139,6 +142,8 @@ function Actions({
   onType,
 }: {
   next: NextAction | undefined;
+  /** Another setup is to be measured first: the button that is filled leads there. */
+  elsewhere: boolean;
   siteId: string;
   hasGateway: boolean;
   hasTest: boolean;
@@ -151,7 +156,7 @@ function Actions({
   return (
     <div className="mt-5 flex flex-wrap items-center gap-3">
       {next?.kind === "compare" && (
-        <Link to="/sites/$siteId/verdict" params={{ siteId }} className={buttonClass("filled")}>
+        <Link to="/sites/$siteId/verdict" params={{ siteId }} className={buttonClass(look(!elsewhere))}>
           Compare
         </Link>
       )}

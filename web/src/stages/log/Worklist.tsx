@@ -7,17 +7,21 @@ import { counted, significant } from "../../ui/format";
 import { type Column, SortableTable } from "../../ui/SortableTable";
 import { Section } from "../StageHeader";
 
-/** What to measure next at this site, in a sentence; where that is another setup, the way there. */
-export function NextWork({ siteId, setupId }: { siteId: string; setupId: string }) {
+/**
+ * What to measure next at this site, in a sentence; where that is another setup, the way there. `first`: the setup that is
+ * shown lacks nothing by itself.
+ */
+export function NextWork({ siteId, setupId, first }: { siteId: string; setupId: string; first: boolean }) {
   const view = useWorklist(siteId).data;
   const choose = useChooseSetup();
   if (!view) return null;
   const { next } = view;
+  const look = first && next && !next.later ? "filled" : "outlined";
   return (
-    <div className="mt-4 flex max-w-3xl flex-wrap items-center gap-x-4 border-l-4 border-lamp pl-3">
+    <div className="mt-4 flex max-w-3xl flex-wrap items-center gap-x-4 gap-y-2 border-l-4 border-lamp pl-3">
       <p>{view.next_said}</p>
       {next && next.setup_id !== setupId && (
-        <Button look="plain" onClick={() => choose(next.setup_id)}>
+        <Button look={look} onClick={() => choose(next.setup_id)}>
           Show {next.label}
         </Button>
       )}
@@ -45,7 +49,8 @@ export function Worklist({ siteId }: { siteId: string }) {
             {row.label}
           </button>
           <span className="block text-sm text-muted">
-            {row.in_place ? "Measured last. " : ""}Missing: {row.missing_said}
+            {row.missing_said}
+            {row.in_place ? ". Measured last" : ""}
           </span>
         </div>
       ),
