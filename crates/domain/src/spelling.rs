@@ -82,8 +82,8 @@ fn lines(text: &str, at: impl Fn(char) -> bool) -> Vec<&str> {
     text.split(at).map(str::trim).filter(|piece| !piece.is_empty()).collect()
 }
 
-/// "B3", "n78".
-fn read_band(word: &str) -> Option<BandName> {
+/// "B3", "n78": the band's name, or nothing.
+pub fn read_band(word: &str) -> Option<BandName> {
     let mut signs = word.chars();
     let technology = match signs.next()?.to_ascii_lowercase() {
         'b' => Technology::Lte,

@@ -9,6 +9,7 @@ mod copy;
 mod files;
 mod json;
 pub mod masts;
+pub mod notebook;
 pub mod paste;
 mod pattern;
 mod tables;

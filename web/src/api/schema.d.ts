@@ -1556,6 +1556,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/notebook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads lines of a notebook, a result each; nothing is stored. */
+        post: operations["read_lines"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/obstacles/{obstacle}": {
         parameters: {
             query?: never;
@@ -6838,6 +6855,11 @@ export interface components {
             /** @enum {string} */
             mating: "other_series";
         };
+        /** @description A setup that may be meant. */
+        MaybeSetup: {
+            label: string;
+            setup_id: components["schemas"]["SetupId"];
+        };
         /**
          * @description What reads the gateway for the record, loads the line, or tells the gateway its bands.
          * @enum {string}
@@ -7009,6 +7031,12 @@ export interface components {
              * @description Diameter of its pole, mm; 0 for a plate or a sill.
              */
             pole_mm: number;
+        };
+        /** @description What the user said a name means. */
+        NameMeans: {
+            /** @description As [`NotebookLine::name`] gives it. */
+            name: string;
+            setup_id: components["schemas"]["SetupId"];
         };
         /** @description A name with its value. */
         Named: {
@@ -7260,6 +7288,47 @@ export interface components {
          * @enum {string}
          */
         Note: "made_negative" | "decimal_comma" | "converted" | "bytes_to_bits";
+        /** @description One line as it was understood. */
+        NotebookLine: {
+            band?: components["schemas"]["BandName"] | null;
+            /** @description Hour and minute as written, "14:20". */
+            clock?: string | null;
+            /** Format: double */
+            download_mbps?: number | null;
+            /** Format: double */
+            idle_latency_ms?: number | null;
+            /** @description Counted from one, empty ones too. */
+            line: number;
+            /** @description Setups to choose from where it is not clear. */
+            maybe: components["schemas"]["MaybeSetup"][];
+            /** @description Name and bearing as they were written: what is chosen for it holds for every line that says the same. */
+            name: string;
+            /** @description Words that are none of this. */
+            notes: string;
+            /** @description What has to be said before the line can be kept. */
+            question?: string | null;
+            /** Format: double */
+            rsrp_dbm?: number | null;
+            /** Format: double */
+            rsrq_db?: number | null;
+            setup?: string | null;
+            setup_id?: components["schemas"]["SetupId"] | null;
+            /** Format: double */
+            sinr_db?: number | null;
+            /** @description What was taken for granted. */
+            taken: string[];
+            text: string;
+            /** Format: double */
+            upload_mbps?: number | null;
+        };
+        /** @description Lines to be read. */
+        NotebookText: {
+            chosen?: components["schemas"]["SetupId"] | null;
+            /** @description What names were said to mean. */
+            means?: components["schemas"]["NameMeans"][];
+            /** @description A result a line. */
+            text: string;
+        };
         /** @description Trees or a building, drawn on the plan. */
         Obstacle: {
             /**
@@ -10490,7 +10559,7 @@ export interface components {
         };
         /** @description One setup's line. */
         WorkRow: {
-            /** @description Clearly slower than the fastest: more tests would hardly change that. */
+            /** @description Clearly slower than the fastest both ways: more tests would hardly change that. */
             behind: boolean;
             /** @description Those that may not have measured the line. */
             doubted: number;
@@ -10827,6 +10896,7 @@ export type MastsPreview = components['schemas']['MastsPreview'];
 export type MatchView = components['schemas']['MatchView'];
 export type Material = components['schemas']['Material'];
 export type Mating = components['schemas']['Mating'];
+export type MaybeSetup = components['schemas']['MaybeSetup'];
 export type Measuring = components['schemas']['Measuring'];
 export type MeasuringProgress = components['schemas']['MeasuringProgress'];
 export type MergeMasts = components['schemas']['MergeMasts'];
@@ -10839,6 +10909,7 @@ export type Motion = components['schemas']['Motion'];
 export type Mount = components['schemas']['Mount'];
 export type MountChoice = components['schemas']['MountChoice'];
 export type MountSpec = components['schemas']['MountSpec'];
+export type NameMeans = components['schemas']['NameMeans'];
 export type Named = components['schemas']['Named'];
 export type Need = components['schemas']['Need'];
 export type Neighbour = components['schemas']['Neighbour'];
@@ -10859,6 +10930,8 @@ export type NextStep = components['schemas']['NextStep'];
 export type NextWork = components['schemas']['NextWork'];
 export type NotKnown = components['schemas']['NotKnown'];
 export type Note = components['schemas']['Note'];
+export type NotebookLine = components['schemas']['NotebookLine'];
+export type NotebookText = components['schemas']['NotebookText'];
 export type Obstacle = components['schemas']['Obstacle'];
 export type ObstacleBody = components['schemas']['ObstacleBody'];
 export type ObstacleId = components['schemas']['ObstacleId'];
@@ -15393,6 +15466,56 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MeasuringProgress"] | null;
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_lines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NotebookText"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NotebookLine"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description Refused: what happened, and what would work */

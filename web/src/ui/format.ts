@@ -19,6 +19,9 @@ export function halves(value: number): string {
   return signed(rounded, Number.isInteger(rounded) ? 0 : 1);
 }
 
+/** With as many decimals as it has. */
+export const asTyped = (value: number): string => String(value).replace("-", "−");
+
 export const whole = (value: number): string => signed(Math.round(value), 0);
 
 /** Three significant figures, as rates are shown. */

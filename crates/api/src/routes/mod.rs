@@ -18,6 +18,7 @@ pub mod kits;
 pub mod lan;
 pub mod log;
 pub mod masts;
+pub mod notebook;
 mod page_recordings;
 pub mod path_slice;
 pub mod positions;
@@ -54,6 +55,7 @@ pub fn all() -> OpenApiRouter<AppState> {
         .merge(attachments::routes())
         .merge(jobs::routes())
         .merge(log::routes())
+        .merge(notebook::routes())
         .merge(compare::routes())
         .merge(worklist::routes())
         .merge(track::routes())

@@ -36,18 +36,21 @@ pub struct WorkRowView {
     pub missing_said: String,
 }
 
+/// Setups in use with their positions, one position after the other.
+pub(crate) fn in_use(store: &Store, site_id: SiteId) -> Result<Vec<(Position, Setup)>, StoreError> {
+    let setups = store.setups(site_id)?;
+    let mut found = Vec::new();
+    for place in store.positions(site_id)?.into_iter().filter(|place| place.archived_at.is_none()) {
+        let here = setups.iter().filter(|setup| setup.position_id == place.id && setup.archived_at.is_none());
+        found.extend(here.map(|setup| (place.clone(), setup.clone())));
+    }
+    Ok(found)
+}
+
 pub(crate) fn view(store: &Store, site_id: SiteId, now: DateTime<Utc>) -> Result<WorklistView, StoreError> {
     let site = store.site(site_id)?;
     let settings = store.settings(site_id)?;
-    let positions = store.positions(site_id)?;
-    let setups = store.setups(site_id)?;
-    let at = |place: &Position| {
-        let place = place.id;
-        setups.iter().filter(move |setup| setup.position_id == place && setup.archived_at.is_none())
-    };
-    let places = positions.iter().filter(|place| place.archived_at.is_none());
-    let in_use: Vec<(&Position, &Setup)> =
-        places.flat_map(|place| at(place).map(move |setup| (place, setup))).collect();
+    let in_use = in_use(store, site_id)?;
     let ids: Vec<SetupId> = in_use.iter().map(|(_, setup)| setup.id).collect();
     let (labels, _) = labels(store, &ids, style(&settings))?;
     let labelled: Vec<(SetupId, String)> = ids.into_iter().zip(labels).collect();
@@ -57,7 +60,7 @@ pub(crate) fn view(store: &Store, site_id: SiteId, now: DateTime<Utc>) -> Result
     let next_said = words::worklist::next(&list);
     let rows = list.rows.into_iter().zip(in_use).map(|(row, (position, setup))| WorkRowView {
         missing_said: words::worklist::missing(&row),
-        position: position.name.clone(),
+        position: position.name,
         aim: words::setup_aim(&setup.spec),
         row,
     });

@@ -6,6 +6,7 @@
 mod damaged;
 mod held;
 mod masts;
+mod notebook;
 mod paste;
 mod pattern;
 mod terrain;

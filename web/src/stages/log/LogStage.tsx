@@ -12,6 +12,7 @@ import { Section, StageHeader } from "../StageHeader";
 import { CarrierMedians } from "./CarrierMedians";
 import { Figures } from "./Figures";
 import { JobProgress } from "./JobProgress";
+import { Notebook } from "./notebook/Notebook";
 import { Refused } from "./Refused";
 import { RunList } from "./RunList";
 import { TypeIn } from "./type-in/TypeIn";
@@ -33,7 +34,7 @@ export function LogStage() {
   const measuring = useMeasuring(siteId);
   const nextWork = useWorklist(siteId).data?.next;
   const measure = measuring.start;
-  const [typing, setTyping] = useState(false);
+  const [typing, setTyping] = useState<"one" | "many">();
   const [attach, setAttach] = useState<Attach>("not_recorded");
   if (!view) return null;
 
@@ -77,7 +78,7 @@ export function LogStage() {
           hasGateway={view.settings.gateway != null}
           hasTest={view.settings.speed_test != null}
           onStart={start}
-          onType={() => setTyping(true)}
+          onType={setTyping}
         />
       )}
       {!running && <NextWork siteId={siteId} setupId={setupId} first={log.data?.next.kind === "compare"} />}
@@ -122,11 +123,17 @@ export function LogStage() {
         </Section>
       )}
       <TypeIn
-        open={typing}
-        onOpenChange={setTyping}
+        open={typing === "one"}
+        onOpenChange={(open) => setTyping(open ? "one" : undefined)}
         siteId={siteId}
         setupId={setupId}
         label={chosen.setup.label}
+      />
+      <Notebook
+        open={typing === "many"}
+        onOpenChange={(open) => setTyping(open ? "many" : undefined)}
+        siteId={siteId}
+        setupId={setupId}
       />
     </>
   );
@@ -148,7 +155,7 @@ function Actions({
   hasGateway: boolean;
   hasTest: boolean;
   onStart: (samples: number, tests: number) => Promise<void>;
-  onType: () => void;
+  onType: (how: "one" | "many") => void;
 }) {
   const record = next?.kind === "record";
   const test = next?.kind === "speed_test" ? next.tests : undefined;
@@ -177,9 +184,10 @@ function Actions({
       >
         Three speed tests
       </Button>
-      <Button look={look(record && !hasGateway)} onClick={onType}>
+      <Button look={look(record && !hasGateway)} onClick={() => onType("one")}>
         Type it in
       </Button>
+      <Button onClick={() => onType("many")}>Type in many</Button>
       {(!hasGateway || !hasTest) && (
         <p className="basis-full text-sm text-muted">
           {hasGateway

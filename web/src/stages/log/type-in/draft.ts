@@ -98,7 +98,7 @@ export const newTest = (): TestDraft => ({
 });
 
 /** Now, as a datetime-local field wants it, in this computer's zone. */
-function nowLocal(): string {
+export function nowLocal(): string {
   const now = new Date();
   return new Date(now.getTime() - now.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
 }
