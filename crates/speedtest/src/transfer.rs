@@ -7,6 +7,7 @@ use futures::StreamExt;
 use futures::future::join_all;
 use open_beacon_core::stats::{slowed_down, steady_from};
 use open_beacon_outbound::{Redirects, SendError};
+use reqwest::StatusCode;
 use reqwest::header::ACCEPT_ENCODING;
 use std::sync::Mutex;
 use std::sync::atomic::{AtomicU64, Ordering};
@@ -294,6 +295,7 @@ async fn send(
     until: Instant,
 ) {
     let mut bytes = SMALLEST_POST;
+    let mut largest = LARGEST_POST;
     let mut failures = 0;
     while Instant::now() < until && failures < TRIES {
         let began = Instant::now();
@@ -313,10 +315,16 @@ async fn send(
                 failures = 0;
                 // Long enough that the pause between two requests does not count, short enough to end in time.
                 if ended - began < Duration::from_millis(250) {
-                    bytes = (bytes * 2).min(LARGEST_POST);
+                    bytes = (bytes * 2).min(largest);
                 } else if ended - began > Duration::from_secs(1) {
                     bytes = (bytes / 2).max(SMALLEST_POST);
                 }
+                continue;
+            }
+            // It takes shorter ones, perhaps.
+            Ok(response) if response.status() == StatusCode::PAYLOAD_TOO_LARGE && bytes > SMALLEST_POST => {
+                largest = bytes / 2;
+                bytes = largest;
                 continue;
             }
             Ok(response) => format!("it answered with status {}", response.status().as_u16()),

@@ -14,6 +14,7 @@ mod guard;
 mod hours;
 mod kits;
 mod outside;
+mod record;
 mod recording;
 mod refusals;
 mod roof;

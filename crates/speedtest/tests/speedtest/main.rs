@@ -7,6 +7,7 @@
 #![allow(clippy::unwrap_used)]
 
 mod limits;
+mod misbehaving;
 
 use futures::future::BoxFuture;
 use open_beacon_core::model::InterfaceKind;

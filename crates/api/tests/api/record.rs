@@ -1,0 +1,96 @@
+//! The record of a site: what is missing of it, what is typed into it by the line, what tests went over.
+
+use super::*;
+
+/// What comes next is said for every setup in use, and goes on as tests come in.
+#[tokio::test]
+async fn what_is_missing_is_listed_and_grows_less() {
+    let (server, site) = demo().await;
+    let path = format!("/api/sites/{site}/worklist");
+    let list = server.get(&path).await;
+    let rows = list["rows"].as_array().unwrap();
+    assert_eq!(rows.len(), 11);
+    let yard = rows.iter().find(|row| row["label"] == "Yard table").unwrap();
+    assert_eq!((&yard["tests"], &yard["doubted"], &yard["sittings"]), (&json!(2), &json!(2), &json!(1)));
+    assert_eq!(yard["missing"][0], json!({"kind": "tests", "tests": 1}));
+    assert_eq!(rows.iter().filter(|row| row["in_place"] == true).count(), 1);
+    assert!(list["next_said"].as_str().unwrap().starts_with("Next, "), "{list}");
+
+    let run = json!({"id": id(900), "measured_at": "2026-11-10T19:30:00Z", "readings": [],
+        "speed_tests": [{"id": id(901), "download_mbps": 44.0, "upload_mbps": 15.0}]});
+    let setup = yard["setup_id"].as_str().unwrap();
+    let (status, told) = server.send("POST", &format!("/api/setups/{setup}/typed-runs"), Some(run)).await;
+    assert_eq!(status, StatusCode::CREATED, "{told}");
+    let list = server.get(&path).await;
+    let yard = list["rows"].as_array().unwrap().iter().find(|row| row["label"] == "Yard table").unwrap();
+    assert_eq!((&yard["tests"], &yard["sittings"], &yard["hours"]), (&json!(3), &json!(2), &json!([13, 20])));
+    let missing = server.send("GET", &format!("/api/sites/{}/worklist", id(999)), None).await.0;
+    assert_eq!(missing, StatusCode::NOT_FOUND);
+}
+
+#[tokio::test]
+async fn lines_of_a_notebook_are_read_by_the_setups_there_are() {
+    let (server, site) = demo().await;
+    let path = format!("/api/sites/{site}/notebook");
+    let read = async |body: Value| {
+        let (status, lines) = server.send("POST", &path, Some(body)).await;
+        assert_eq!(status, StatusCode::OK, "{lines}");
+        lines
+    };
+    let lines = read(json!({"text": "gable 143 n78 -92 24 266/23.6/36\n-91 25 270/24/35\nroof 99/9"})).await;
+    assert_eq!(lines[0]["setup"], "East gable at 143°\u{202f}T", "{lines}");
+    assert_eq!((&lines[0]["rsrp_dbm"], &lines[1]["setup_id"]), (&json!(-92.0), &lines[0]["setup_id"]));
+    assert!(lines[2]["question"].as_str().unwrap().contains("roof"));
+    let barn = lines[2]["maybe"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .find(|one| one["label"].as_str().unwrap().starts_with("Barn"));
+    let means = json!([{"name": lines[2]["name"], "setup_id": barn.unwrap()["setup_id"]}]);
+    let lines = read(json!({"text": "roof 99/9", "means": means})).await;
+    assert_eq!((&lines[0]["question"], &lines[0]["setup_id"]), (&Value::Null, &barn.unwrap()["setup_id"]));
+    let (status, problem) = server.send("POST", &path, Some(json!({"text": "x".repeat(4001)}))).await;
+    assert_eq!(
+        (status, &problem["errors"][0]["pointer"]),
+        (StatusCode::UNPROCESSABLE_ENTITY, &json!("/text"))
+    );
+}
+
+/// Who is shown a site is not let in to the test server by it.
+#[tokio::test]
+async fn what_a_test_went_over_is_shown_and_no_token_leaves() {
+    let (server, site) = demo().await;
+    let view = server.get(&format!("/api/sites/{site}")).await;
+    let of = |name: &str| {
+        let all = view["positions"].as_array().unwrap();
+        let place = all.iter().find(|one| one["position"]["name"] == name).unwrap();
+        place["setups"][0]["setup"]["id"].as_str().unwrap().to_owned()
+    };
+    let run_of = async |name: &str| {
+        let log = server.get(&format!("/api/setups/{}/log", of(name))).await;
+        let run = log["runs"][0]["run"]["id"].as_str().unwrap().to_owned();
+        server.get(&format!("/api/runs/{run}")).await
+    };
+    let yard = run_of("Yard table").await;
+    assert_eq!(yard["tested_over"], "Tested over Wi-Fi (wlan0), IPv4.");
+    assert!(
+        yard["findings"].as_array().unwrap().iter().any(|one| one["finding"]["kind"] == "tests_doubted"),
+        "{yard}"
+    );
+    let kitchen = run_of("Kitchen sill").await;
+    assert_eq!(kitchen["tested_over"], "Tested over a cable connection of 1\u{202f}Gbit/s (eth0), IPv4.");
+    assert!(
+        !kitchen["findings"].as_array().unwrap().iter().any(|one| one["finding"]["kind"] == "tests_doubted")
+    );
+
+    let secret = "a-token-nobody-else-knows";
+    let mut settings = view["settings"].clone();
+    for field in ["download_url", "upload_url", "latency_url"] {
+        settings["speed_test"][field] = json!(format!("http://127.0.0.1:9/down?bytes=9&token={secret}"));
+    }
+    assert_eq!(server.save_settings(&site, &settings).await.0, StatusCode::OK);
+    let kept = server.get(&format!("/api/sites/{site}")).await["settings"]["speed_test"].to_string();
+    assert!(kept.contains(secret), "it is needed here");
+    let export = server.get(&format!("/api/sites/{site}/export.json")).await.to_string();
+    assert!(!export.contains(secret) && export.contains("/down?bytes=9"), "a token left with the export");
+}
