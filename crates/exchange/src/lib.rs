@@ -12,6 +12,7 @@ pub mod masts;
 pub mod notebook;
 pub mod paste;
 mod pattern;
+mod site_map;
 mod tables;
 pub mod terrain;
 mod unzipped;
@@ -21,6 +22,7 @@ pub use copy::with_new_ids;
 use json::from_json;
 pub use json::{fits_json, to_json, write_json};
 pub use pattern::read_pattern;
+pub use site_map::{site_to_geojson, site_to_kml};
 pub use unzipped::Source;
 pub use zipped::{TAKEN, ZipLimit, beyond_zip, to_zip, write_zip};
 

@@ -13,12 +13,13 @@ use open_beacon_core::limits::{LARGEST_IMPORT_BYTES, LARGEST_JSON_BYTES};
 use open_beacon_core::model::{BUNDLE_VERSION, SiteBundle, SiteId};
 use open_beacon_core::words::outward;
 use open_beacon_exchange::{
-    RowProblem, TAKEN, beyond_zip, fits_json, from_source, with_new_ids, write_json, write_zip,
+    RowProblem, TAKEN, beyond_zip, fits_json, from_source, site_to_geojson, site_to_kml, with_new_ids,
+    write_json, write_zip,
 };
 use open_beacon_store::StoreError;
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
-use std::io::BufWriter;
+use std::io::{BufWriter, Write};
 use tokio::io::DuplexStream;
 use tokio_util::io::{ReaderStream, SyncIoBridge};
 use utoipa::{IntoParams, ToSchema};
@@ -34,18 +35,23 @@ pub(super) fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(exports))
         .routes(routes!(export_json))
         .routes(routes!(export_zip))
+        .routes(routes!(map_geojson))
+        .routes(routes!(map_kml))
         .routes(routes!(export_schema))
 }
 
 /// Bytes on their way to the client while the next are made.
 const UNDER_WAY: usize = 256 << 10;
 
+/// Where a file is written to on its way.
+type Target = BufWriter<SyncIoBridge<DuplexStream>>;
+
 /// A file that leaves while it is written; where the client goes, writing ends.
 fn download(
     bundle: SiteBundle,
     ending: &str,
     media_type: &str,
-    write: impl FnOnce(&SiteBundle, BufWriter<SyncIoBridge<DuplexStream>>) -> std::io::Result<()> + Send + 'static,
+    write: impl FnOnce(&SiteBundle, Target) -> std::io::Result<()> + Send + 'static,
 ) -> Response {
     let plain: String = bundle
         .site
@@ -128,6 +134,24 @@ async fn export_json(State(app): State<AppState>, Path(id): Path<SiteId>) -> Res
 async fn export_zip(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Response, Problem> {
     let bundle = app.db(move |store| store.bundle(id)).await?;
     Ok(download(bundle, "zip", "application/zip", write_zip))
+}
+
+/// The site as a map in GeoJSON (RFC 7946): positions, setups with their figures, masts, landmarks, what stands in the way.
+#[utoipa::path(get, path = "/api/sites/{id}/map.geojson", params(("id" = SiteId, Path)),
+    responses((status = 200, content_type = "application/geo+json", body = serde_json::Map<String, Value>), (status = 404, body = Problem)))]
+async fn map_geojson(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Response, Problem> {
+    let bundle = app.db(move |store| store.bundle(id)).await?;
+    let write = |bundle: &SiteBundle, mut out: Target| out.write_all(&site_to_geojson(bundle));
+    Ok(download(bundle, "geojson", "application/geo+json", write))
+}
+
+/// The same as KML 2.2.
+#[utoipa::path(get, path = "/api/sites/{id}/map.kml", params(("id" = SiteId, Path)),
+    responses((status = 200, content_type = "application/vnd.google-earth.kml+xml", body = String), (status = 404, body = Problem)))]
+async fn map_kml(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Response, Problem> {
+    let bundle = app.db(move |store| store.bundle(id)).await?;
+    let write = |bundle: &SiteBundle, mut out: Target| out.write_all(&site_to_kml(bundle));
+    Ok(download(bundle, "kml", "application/vnd.google-earth.kml+xml", write))
 }
 
 /// JSON Schema (2020-12) of the JSON export.

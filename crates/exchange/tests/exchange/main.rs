@@ -9,6 +9,7 @@ mod masts;
 mod notebook;
 mod paste;
 mod pattern;
+mod site_map;
 mod terrain;
 mod unseen;
 

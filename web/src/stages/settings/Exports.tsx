@@ -35,6 +35,18 @@ export function Exports({ siteId }: { siteId: string }) {
           </a>
         )}
       </div>
+      <p className="mt-4">
+        For other map programs: positions, setups with their figures and the way they point, masts, landmarks
+        and what stands in the way. It tells where the house stands.
+      </p>
+      <div className="mt-3 flex flex-wrap gap-3">
+        <a className={buttonClass("outlined")} href={`/api/sites/${siteId}/map.geojson`} download>
+          Map as GeoJSON
+        </a>
+        <a className={buttonClass("outlined")} href={`/api/sites/${siteId}/map.kml`} download>
+          Map as KML
+        </a>
+      </div>
     </Section>
   );
 }
