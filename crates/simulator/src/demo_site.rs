@@ -1,6 +1,6 @@
 //! The demo site: a week of runs at four positions and a scout of the house, measured on the stand-in in virtual time.
 
-use crate::demo_speed_test::build_test;
+use crate::demo_speeds::build_test;
 use crate::device::Device;
 use crate::radio::Pose;
 use crate::world::{HOUSE_LATITUDE_DEG, HOUSE_LONGITUDE_DEG};
@@ -10,8 +10,8 @@ use open_beacon_core::model::{
     Activity, AntennaSwitch, Attach, BUNDLE_FORMAT, BUNDLE_VERSION, Carrier, CarrierRole, Completion,
     Conditions, ConnectionMode, GatewayRecipe, GatewaySettings, Instrument, KitId, KnownMast, Mount,
     PortLink, Position, PositionId, Reading, Run, RunContext, RunId, Sample, SampleId, Setup, SetupId,
-    SetupOrigin, SetupSpec, Site, SiteBundle, SiteId, SiteSettings, Source, SpeedTestSettings, Technology,
-    assign_sittings,
+    SetupOrigin, SetupSpec, Site, SiteBundle, SiteId, SiteSettings, Source, SpeedTestId, SpeedTestSettings,
+    Technology, assign_sittings,
 };
 use uuid::Uuid;
 
@@ -223,7 +223,7 @@ fn first_day() -> DateTime<Utc> {
 }
 
 /// Identifiers follow from names, so that the demo site is the same each time it is made.
-pub(crate) fn id(name: &str) -> Uuid {
+fn id(name: &str) -> Uuid {
     Uuid::new_v5(&Uuid::NAMESPACE_URL, format!("open-beacon-demo/{name}").as_bytes())
 }
 
@@ -442,7 +442,8 @@ fn build_run(
         at += Duration::seconds(REFRESH_S);
     }
     for sequence in 0..tests {
-        bundle.speed_tests.push(build_test(device, run_id, (at, instrument), sequence, &bundle.settings));
+        let test_id = SpeedTestId(id(&format!("{run_id}/test/{sequence}")));
+        bundle.speed_tests.push(build_test(device, run_id, (at, instrument), test_id, &bundle.settings));
         at += Duration::seconds(18);
     }
     bundle.runs.push(Run {

@@ -26,7 +26,7 @@ pub mod at;
 pub mod channel;
 pub mod crowd;
 pub mod demo_site;
-mod demo_speed_test;
+mod demo_speeds;
 pub mod device;
 pub mod door;
 mod doorway;

@@ -46,7 +46,7 @@ fn one_end_tests_against_the_other() {
     assert!(told["figures"]["download_mbps"].as_f64().unwrap() > 1.0, "{told}");
     assert!(told["figures"]["upload_mbps"].as_f64().unwrap() > 1.0, "{told}");
     assert_eq!(told["surroundings"]["server_address"], "127.0.0.1");
-    assert!(told["course"]["down_mbps"].as_array().unwrap().len() > 8);
+    assert!(!told["course"]["down_mbps"].as_array().unwrap().is_empty());
 
     let (fine, out, _) = test(&[&format!("{address}/down?token=a-token-of-this-test")]);
     assert!(fine && out.contains("Upload                     not measured"), "{out}");

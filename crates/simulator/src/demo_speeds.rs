@@ -1,6 +1,5 @@
 //! Speed tests of the demo site, measured on the stand-in in virtual time.
 
-use crate::demo_site::id;
 use crate::device::Device;
 use chrono::{DateTime, Utc};
 use open_beacon_core::model::{
@@ -14,7 +13,7 @@ pub(crate) fn build_test(
     device: &mut Device,
     run_id: RunId,
     (at, instrument): (DateTime<Utc>, Instrument),
-    sequence: u32,
+    id: SpeedTestId,
     settings: &SiteSettings,
 ) -> SpeedTest {
     let began_s = at.timestamp_millis() as f64 / 1e3;
@@ -41,7 +40,7 @@ pub(crate) fn build_test(
         ..Surroundings::default()
     };
     SpeedTest {
-        id: SpeedTestId(id(&format!("{run_id}/test/{sequence}"))),
+        id,
         run_id,
         sitting_id: None,
         started_at: at,
