@@ -35,7 +35,7 @@ pub(crate) fn properties(times: u32) -> anyhow::Result<()> {
     for time in 1..=times {
         eprintln!("→ property tests, time {time} of {times}");
         if !command("", "cargo", &arguments).env_remove(PROPERTY_SEED).status()?.success() {
-            bail!("a case failed; proptest keeps it in a proptest-regressions folder beside the test");
+            bail!("a case failed; it stands in a proptest-regressions folder beside the test");
         }
     }
     Ok(())

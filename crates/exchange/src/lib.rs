@@ -8,6 +8,7 @@ mod composing;
 mod copy;
 mod files;
 mod json;
+mod marks;
 pub mod masts;
 pub mod notebook;
 pub mod paste;

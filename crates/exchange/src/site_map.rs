@@ -1,18 +1,16 @@
 //! A site as a map for other programs: where the antenna could stand and what was measured there, which way each setup points, masts,
 //! landmarks, and what stands in the way. GeoJSON (RFC 7946) and KML 2.2 (OGC 12-007r2); archived things are left out.
 
+use crate::marks::{Mark, document};
 use geojson::{Feature, FeatureCollection, Geometry, GeometryValue, JsonObject};
-use kml::types::{
-    Coord, Element, Geometry as KmlGeometry, LineString, LinearRing, Placemark, Point, Polygon,
-};
-use kml::{Kml, KmlDocument, KmlVersion, KmlWriter};
+use kml::types::{Coord, Geometry as KmlGeometry, LineString, LinearRing, Point, Polygon};
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::geo::geodesic::point_along;
 use open_beacon_core::judge::{SetupEvidence, figure_row};
 use open_beacon_core::model::{Position, Run, RunContext, RunId, Setup, SetupId, SiteBundle, SpeedFigure};
 use open_beacon_core::words::setup_label;
 use serde_json::Value;
-use std::collections::{BTreeMap, HashMap, HashSet};
+use std::collections::{BTreeMap, HashSet};
 
 /// A line that says which way a setup points is so long, m.
 const POINTER_M: f64 = 1000.0;
@@ -188,9 +186,8 @@ fn ring(places: &[GeoPoint]) -> Vec<GeoPoint> {
 
 /// The map as KML.
 pub fn site_to_kml(bundle: &SiteBundle) -> Vec<u8> {
-    let element = |name: &str| Element { name: name.into(), ..Element::default() };
     let coord = |place: &GeoPoint| Coord::new(place.longitude_deg, place.latitude_deg, None);
-    let marks = things(bundle).into_iter().map(|thing| {
+    document(things(bundle).into_iter().map(|thing| {
         let geometry = match &thing.shape {
             Shape::Point(place) => KmlGeometry::Point(Point::from(coord(place))),
             Shape::Line(places) => {
@@ -202,28 +199,10 @@ pub fn site_to_kml(bundle: &SiteBundle) -> Vec<u8> {
             }
         };
         let more = thing.more.into_iter().chain([("kind", thing.kind.into())]);
-        let data = more.map(|(name, value)| {
+        let told = more.map(|(name, value)| {
             let text = value.as_str().map_or_else(|| value.to_string(), str::to_owned);
-            Element {
-                attrs: HashMap::from([("name".to_owned(), name.to_owned())]),
-                children: vec![Element { content: Some(text), ..element("value") }],
-                ..element("Data")
-            }
+            (name.to_owned(), text)
         });
-        Kml::Placemark(Placemark {
-            name: Some(thing.name),
-            geometry: Some(geometry),
-            children: vec![Element { children: data.collect(), ..element("ExtendedData") }],
-            ..Placemark::default()
-        })
-    });
-    let document = Kml::Document { attrs: HashMap::new(), elements: marks.collect() };
-    let whole = Kml::KmlDocument(KmlDocument {
-        version: KmlVersion::V22,
-        attrs: HashMap::from([("xmlns".to_owned(), "http://www.opengis.net/kml/2.2".to_owned())]),
-        elements: vec![document],
-    });
-    let mut out = Vec::new();
-    KmlWriter::from_writer(&mut out).write(&whole).expect("writing to memory does not fail");
-    out
+        Mark { geometry, told: told.collect(), name: thing.name }
+    }))
 }

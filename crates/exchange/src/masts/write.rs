@@ -1,11 +1,10 @@
 //! Masts out, one row, feature or placemark a cell, with headings that are read back without mapping.
 
 use crate::cells::as_text;
+use crate::marks::{Mark, document};
 use geojson::{Feature, FeatureCollection, Geometry, GeometryValue, JsonObject};
-use kml::types::{Coord, Element, Geometry as KmlGeometry, Placemark, Point};
-use kml::{Kml, KmlDocument, KmlVersion, KmlWriter};
+use kml::types::{Coord, Geometry as KmlGeometry, Point};
 use open_beacon_core::model::{Mast, MastCell, Technology};
-use std::collections::HashMap;
 
 const HEADINGS: [&str; 15] = [
     "name",
@@ -94,34 +93,15 @@ pub fn masts_to_geojson(masts: &[Mast]) -> Vec<u8> {
 
 /// Masts as KML 2.2.
 pub fn masts_to_kml(masts: &[Mast]) -> Vec<u8> {
-    let element = |name: &str| Element { name: name.into(), ..Element::default() };
-    let marks = rows(masts).map(|(mast, row)| {
-        let data = HEADINGS
-            .iter()
-            .zip(row)
-            .filter(|(heading, value)| {
-                !matches!(**heading, "name" | "latitude" | "longitude") && !value.is_empty()
-            })
-            .map(|(heading, value)| Element {
-                attrs: HashMap::from([("name".to_owned(), (*heading).to_owned())]),
-                children: vec![Element { content: Some(value), ..element("value") }],
-                ..element("Data")
-            });
+    document(rows(masts).map(|(mast, row)| {
+        let told = HEADINGS.iter().zip(row).filter(|(heading, value)| {
+            !matches!(**heading, "name" | "latitude" | "longitude") && !value.is_empty()
+        });
         let place = Coord::new(mast.place.longitude_deg, mast.place.latitude_deg, None);
-        Kml::Placemark(Placemark {
-            name: Some(mast.name.clone()),
-            geometry: Some(KmlGeometry::Point(Point::from(place))),
-            children: vec![Element { children: data.collect(), ..element("ExtendedData") }],
-            ..Placemark::default()
-        })
-    });
-    let document = Kml::Document { attrs: HashMap::new(), elements: marks.collect() };
-    let whole = Kml::KmlDocument(KmlDocument {
-        version: KmlVersion::V22,
-        attrs: HashMap::from([("xmlns".to_owned(), "http://www.opengis.net/kml/2.2".to_owned())]),
-        elements: vec![document],
-    });
-    let mut out = Vec::new();
-    KmlWriter::from_writer(&mut out).write(&whole).expect(IN_MEMORY);
-    out
+        Mark {
+            name: mast.name.clone(),
+            geometry: KmlGeometry::Point(Point::from(place)),
+            told: told.map(|(heading, value)| ((*heading).to_owned(), value)).collect(),
+        }
+    }))
 }

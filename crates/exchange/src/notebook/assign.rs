@@ -1,7 +1,8 @@
 //! Which number of a line is what.
 
 use super::token::{Token, Unit};
-use open_beacon_core::model::BandName;
+use open_beacon_core::metrics::{Note, Quantity, read_entry};
+use open_beacon_core::model::{BandName, Technology};
 
 /// The figures of a line.
 #[derive(Clone, Debug, Default, PartialEq)]
@@ -61,21 +62,21 @@ fn named(unit: Unit) -> &'static str {
     }
 }
 
-/// What a number may be at the most; RSRP and SINR as they are reported (TS 36.133, 38.133).
-fn range(unit: Unit) -> (f64, f64, &'static str) {
+fn quantity(unit: Unit) -> Quantity {
     match unit {
-        Unit::Bearing => (0.0, 360.0, "°"),
-        Unit::Rsrp => (-156.0, -31.0, " dBm"),
-        Unit::Sinr => (-23.0, 40.0, " dB"),
-        Unit::Rsrq => (-43.0, 20.0, " dB"),
-        Unit::Download | Unit::Upload | Unit::Rate => (0.0, 20_000.0, " Mbit/s"),
-        Unit::Latency => (0.0, 10_000.0, " ms"),
+        Unit::Bearing => Quantity::Bearing,
+        Unit::Rsrp => Quantity::Rsrp,
+        Unit::Sinr => Quantity::Sinr,
+        Unit::Rsrq => Quantity::Rsrq,
+        Unit::Download | Unit::Upload | Unit::Rate => Quantity::Rate,
+        Unit::Latency => Quantity::Latency,
     }
 }
 
 /// Gives every number of a line its meaning. Those that say what they are of come first; then the bare ones by their order: bearing,
-/// signal power, signal-to-noise, download, upload, latency. `azimuths` are the bearings of setups that there are.
-pub(super) fn assign(tokens: &[Token], azimuths: &[f64]) -> Figures {
+/// signal power, signal-to-noise, download, upload, latency. `azimuths` are the bearings of setups that there are, `before` is the band
+/// of the line before.
+pub(super) fn assign(tokens: &[Token], azimuths: &[f64], before: Option<BandName>) -> Figures {
     let mut figures = Figures::default();
     let mut bare = Vec::new();
     let mut named_yet = false;
@@ -97,8 +98,8 @@ pub(super) fn assign(tokens: &[Token], azimuths: &[f64]) -> Figures {
     }
     bearing(&mut figures, &mut bare, azimuths);
     by_order(&mut figures, &bare);
-    signs(&mut figures);
-    out_of_range(&mut figures);
+    let technology = figures.band.or(before).map_or(Technology::Nr, |band| band.technology);
+    as_fields_read(&mut figures, technology);
     figures
 }
 
@@ -144,29 +145,29 @@ fn by_order(figures: &mut Figures, bare: &[f64]) {
     }
 }
 
-/// "97" for −97 dBm.
-fn signs(figures: &mut Figures) {
-    if let Some(power) = figures.rsrp_dbm.as_mut().filter(|power| (31.0..=156.0).contains(*power)) {
-        *power = -*power;
-        figures.taken.push("minus sign added".into());
-    }
-}
-
-fn out_of_range(figures: &mut Figures) {
+/// By the rules of the fields that one value is typed into: a minus sign that is missing, and what a value can be.
+fn as_fields_read(figures: &mut Figures, technology: Technology) {
     let all = [
-        (Unit::Bearing, figures.bearing_deg),
-        (Unit::Rsrp, figures.rsrp_dbm),
-        (Unit::Sinr, figures.sinr_db),
-        (Unit::Rsrq, figures.rsrq_db),
-        (Unit::Download, figures.download_mbps),
-        (Unit::Upload, figures.upload_mbps),
-        (Unit::Latency, figures.idle_latency_ms),
+        (Unit::Bearing, &mut figures.bearing_deg),
+        (Unit::Rsrp, &mut figures.rsrp_dbm),
+        (Unit::Sinr, &mut figures.sinr_db),
+        (Unit::Rsrq, &mut figures.rsrq_db),
+        (Unit::Download, &mut figures.download_mbps),
+        (Unit::Upload, &mut figures.upload_mbps),
+        (Unit::Latency, &mut figures.idle_latency_ms),
     ];
-    for (unit, value) in all {
-        let (least, most, sign) = range(unit);
-        if let Some(value) = value.filter(|value| !(least..=most).contains(value)) {
+    for (unit, place) in all {
+        let Some(value) = place else { continue };
+        let quantity = quantity(unit);
+        let Ok(entry) = read_entry(quantity, technology, &value.to_string()) else { continue };
+        *value = entry.value;
+        if entry.notes.contains(&Note::MadeNegative) {
+            figures.taken.push("minus sign added".into());
+        }
+        if !entry.in_range {
+            let (least, most, sign) = (entry.range.low, entry.range.high, quantity.unit());
             let asked =
-                format!("{value}{sign} cannot be {}: it runs from {least} to {most}{sign}.", named(unit));
+                format!("{value} {sign} cannot be {}: it runs from {least} to {most} {sign}.", named(unit));
             figures.question.get_or_insert(asked);
         }
     }

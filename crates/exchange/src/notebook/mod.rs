@@ -92,7 +92,7 @@ pub fn read_notebook(
         .map(|(index, line)| {
             let read = tokens(line);
             let azimuths: Vec<f64> = known.iter().filter_map(|setup| setup.azimuth_deg).collect();
-            let figures = assign(&read, &azimuths);
+            let figures = assign(&read, &azimuths, band);
             band = figures.band.or(band);
             let name: Vec<&str> = leading_words(&read);
             let place = places.of(&name, figures.bearing_deg);

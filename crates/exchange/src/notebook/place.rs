@@ -1,6 +1,7 @@
 //! Which setup a line is of.
 
 use super::{KnownSetup, MaybeSetup, NameMeans};
+use open_beacon_core::geo::turn_deg;
 use open_beacon_core::model::SetupId;
 
 /// A compass in the hand is read this near, degrees (common practice, no source).
@@ -104,7 +105,7 @@ fn is_named(setup: &KnownSetup, words: &[&str]) -> bool {
 
 /// Those that point to a bearing, or all where none is said; of several, those that are not locked to bands.
 fn nearest<'a>(setups: &[&'a KnownSetup], bearing_deg: Option<f64>) -> Vec<&'a KnownSetup> {
-    let off = |azimuth: f64, bearing: f64| ((azimuth - bearing + 540.0).rem_euclid(360.0) - 180.0).abs();
+    let off = |azimuth: f64, bearing: f64| turn_deg(azimuth, bearing).abs();
     let points = |setup: &&&KnownSetup| {
         bearing_deg.is_none_or(|bearing| {
             setup.azimuth_deg.is_some_and(|azimuth| off(azimuth, bearing) <= BEARING_DEG)

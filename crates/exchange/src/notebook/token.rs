@@ -1,6 +1,7 @@
 //! The pieces of a line.
 
-use open_beacon_core::model::BandName;
+use open_beacon_core::metrics::{Quantity, read_entry};
+use open_beacon_core::model::{BandName, Technology};
 use open_beacon_core::spelling::read_band;
 
 /// What a number is of, where the line says it.
@@ -35,13 +36,30 @@ fn unit(word: &str) -> Option<Unit> {
         "rsrp" | "dbm" => Unit::Rsrp,
         "sinr" | "snr" | "db" => Unit::Sinr,
         "rsrq" => Unit::Rsrq,
-        "mbit/s" | "mbps" | "mbit" | "mb/s" => Unit::Rate,
         "down" | "dl" | "download" => Unit::Download,
         "up" | "ul" | "upload" => Unit::Upload,
-        "ms" | "ping" | "latency" | "idle" => Unit::Latency,
-        "°" | "deg" | "°t" | "degrees" | "t" | "true" => Unit::Bearing,
+        "ping" | "latency" | "idle" => Unit::Latency,
+        "true" => Unit::Bearing,
         _ => return None,
     })
+}
+
+/// A number with the unit that follows it, in the unit that its quantity is kept in: bytes become bits, Gbit/s Mbit/s. One letter for a rate or
+/// for seconds is no unit here: it may begin a note.
+fn in_unit(value: f64, word: &str) -> Option<(f64, Unit)> {
+    let lower = word.to_lowercase();
+    // What begins with a digit is another number, not this one's unit.
+    let is_number = word.starts_with(|sign: char| sign.is_ascii_digit() || "+-.,".contains(sign));
+    if word.is_empty() || is_number || matches!(&lower[..], "m" | "s") {
+        return None;
+    }
+    if let Some(unit) = unit(&lower).filter(|_| !is_label(&lower)) {
+        return Some((value, unit));
+    }
+    let read = |quantity| read_entry(quantity, Technology::Nr, &format!("{value}{word}")).ok();
+    [(Quantity::Rate, Unit::Rate), (Quantity::Latency, Unit::Latency), (Quantity::Bearing, Unit::Bearing)]
+        .into_iter()
+        .find_map(|(quantity, unit)| Some((read(quantity)?.value, unit)))
 }
 
 /// Whether a word stands before its number and not after it.
@@ -75,7 +93,7 @@ fn number(text: &str) -> Option<f64> {
 /// A number with a unit written to it: "143°", "36ms".
 fn with_unit(text: &str) -> Option<(f64, Unit)> {
     let end = text.find(|sign: char| !(sign.is_ascii_digit() || matches!(sign, '.' | ',' | '-' | '+')))?;
-    Some((number(&text[..end])?, unit(&text[end..])?))
+    in_unit(number(&text[..end])?, &text[end..])
 }
 
 fn clock(text: &str) -> Option<String> {
@@ -110,20 +128,21 @@ pub(super) fn tokens(line: &str) -> Vec<Token> {
             found.push(Token::Number(value, Some(unit)));
             continue;
         }
-        let last_is_bare = matches!(found.last(), Some(Token::Number(_, None)));
+        let bare = match found.last() {
+            Some(Token::Number(value, None)) => in_unit(*value, piece),
+            _ => None,
+        };
         match (number(piece), unit(&word)) {
             (Some(value), _) => found.push(Token::Number(value, label.take().map(|(_, unit)| unit))),
             (None, Some(unit)) if is_label(&word) => label = Some((piece.to_owned(), unit)),
-            (None, Some(unit)) if last_is_bare => {
-                if let Some(Token::Number(_, of)) = found.last_mut() {
-                    *of = Some(unit);
-                }
+            (None, _) if bare.is_some() => {
+                found.pop();
+                found.extend(bare.map(|(value, unit)| Token::Number(value, Some(unit))));
             }
             // A unit after a number that said already what it is of.
             (None, Some(_)) => {}
-            (None, None) => {
-                found.push(other(piece, &word));
-            }
+            (None, None) if in_unit(1.0, piece).is_some() && labelled(&mut found, piece) => {}
+            (None, None) => found.push(other(piece)),
         }
     }
     // A label that no number followed was a word.
@@ -133,8 +152,17 @@ pub(super) fn tokens(line: &str) -> Vec<Token> {
     found
 }
 
-fn other(piece: &str, word: &str) -> Token {
-    if let Some((value, unit)) = with_unit(word) {
+/// Whether a unit belongs to the labelled number before it ("down 30 MB/s"), which is then brought to the kept unit.
+fn labelled(found: &mut [Token], word: &str) -> bool {
+    let Some(Token::Number(value, Some(_))) = found.last_mut() else { return false };
+    if let Some((converted, _)) = in_unit(*value, word) {
+        *value = converted;
+    }
+    true
+}
+
+fn other(piece: &str) -> Token {
+    if let Some((value, unit)) = with_unit(piece) {
         return Token::Number(value, Some(unit));
     }
     if let Some(band) = read_band(piece) {

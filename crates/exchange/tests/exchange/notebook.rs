@@ -60,6 +60,11 @@ fn what_can_be_read_in_one_way_is_read() {
         ("attic 240 75 33", (6, "", [NONE, NONE, 240.0, 75.0, 33.0])),
         ("attic n78 97 24 266 23.6 36", (6, "n78", [-97.0, 24.0, 266.0, 23.6, 36.0])),
         ("n78 97 24 266/23.6", (6, "n78", [-97.0, 24.0, 266.0, 23.6, NONE])),
+        ("attic 30 MB/s 0.02 Gbit/s 38 ms", (6, "", [NONE, NONE, 240.0, 20.0, 38.0])),
+        ("attic down 30 MB/s up 20 Mbit/s ping 38 ms", (6, "", [NONE, NONE, 240.0, 20.0, 38.0])),
+        ("attic down 30 900kbit/s", (6, "", [NONE, NONE, 30.0, 0.9, NONE])),
+        ("attic 30MB/s 900kbit/s", (6, "", [NONE, NONE, 240.0, 0.9, NONE])),
+        ("attic B20 rsrp 97 dBm sinr 12 dB", (6, "B20", [-97.0, 12.0, NONE, NONE, NONE])),
         ("east gable 143° T n78 -92", (3, "n78", [-92.0, NONE, NONE, NONE, NONE])),
     ] {
         let line = one(text);
@@ -95,6 +100,7 @@ fn what_is_unclear_is_asked() {
         ("attic -92 dBm 24 dB", "Which band is the signal of?"),
         ("attic", "No figure is read from it"),
         ("attic n78 -170 dBm", "-170 dBm cannot be signal power"),
+        ("attic B20 -40 dBm", "-40 dBm cannot be signal power: it runs from -156 to -44"),
         ("attic n78 -92 dBm 55 dB", "55 dB cannot be signal-to-noise"),
         ("attic n78 -92 dBm -95 dBm", "-92 and -95 would both be signal power"),
         ("attic n78 B20 -92 dBm", "Two bands"),
@@ -129,6 +135,7 @@ fn nothing_that_was_written_is_lost() {
     assert_eq!((line.clock.as_deref(), &line.notes[..]), (Some("14:20"), "rain wind from west"));
     assert_eq!(one("attic 9:05 240/75").clock.as_deref(), Some("09:05"));
     assert_eq!(one("attic 240/75 up").notes, "up");
+    assert_eq!(one("attic 240/75 cable of 6m").notes, "cable of 6m");
     assert_eq!(read(&"attic 1/1\n".repeat(MOST_LINES + 5)).len(), MOST_LINES);
 }
 

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { answered, api, newId } from "../../../api/client";
 import { refresh } from "../../../api/queries";
 import type { NotebookLine } from "../../../api/schema";
@@ -10,6 +10,7 @@ import { AreaInput, FormProblem, TextInput, useDraftForm } from "../../../ui/for
 import { asTyped, counted } from "../../../ui/format";
 import { useNotice } from "../../../ui/notices";
 import { Sheet } from "../../../ui/Sheet";
+import { useSettled } from "../../../ui/useSettled";
 import { bandName } from "../../../ui/words";
 import { nowLocal } from "../type-in/draft";
 import { asRun, type Draft, measuredAt, type Sent, without } from "./lines";
@@ -39,16 +40,6 @@ export function Notebook({
 }
 
 const PAUSE_MS = 250;
-
-/** A value as it was a moment ago, so that not every stroke asks. */
-function useSettled<T>(value: T): T {
-  const [settled, setSettled] = useState(value);
-  useEffect(() => {
-    const timer = setTimeout(() => setSettled(value), PAUSE_MS);
-    return () => clearTimeout(timer);
-  }, [value]);
-  return settled;
-}
 
 function NotebookForm({ siteId, setupId, onDone }: { siteId: string; setupId: string; onDone: () => void }) {
   const notice = useNotice();
@@ -97,7 +88,7 @@ function NotebookForm({ siteId, setupId, onDone }: { siteId: string; setupId: st
   };
   const form = useDraftForm<Draft>({ draft: `notebook:${siteId}`, initial, save });
   const { text, means, at } = form.values;
-  const asked = useSettled({ text, means });
+  const asked = useSettled({ text, means }, PAUSE_MS);
   const answer = useQuery({
     queryKey: ["notebook", siteId, setupId, asked],
     enabled: asked.text.trim() !== "",

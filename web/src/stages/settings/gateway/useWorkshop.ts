@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { answered, api } from "../../../api/client";
 import { queryClient } from "../../../api/queries";
 import type {
@@ -11,20 +11,11 @@ import type {
   Workshop,
 } from "../../../api/schema";
 import { useAction } from "../../../ui/useAction";
+import { useSettled } from "../../../ui/useSettled";
 
 /** How long nothing is typed before a recipe is tried anew, ms. */
 const PAUSE_MS = 600;
 const LOOK_MS = 500;
-
-/** A value that has stood still for a moment. */
-function useSettled<T>(value: T): T {
-  const [settled, setSettled] = useState(value);
-  useEffect(() => {
-    const timer = setTimeout(() => setSettled(value), PAUSE_MS);
-    return () => clearTimeout(timer);
-  }, [value]);
-  return settled;
-}
 
 /** The answers of this gateway that were recorded or came with a recipe, and what the recipe makes of them. */
 export interface WorkshopState {
@@ -68,7 +59,7 @@ export function useWorkshop(siteId: string, gateway: GatewaySettings, recipe: Ga
   );
   const own = view && view.running == null && view.recording.answers.length > 0 ? view.recording : undefined;
   const recording = brought ?? own;
-  const settled = useSettled(recipe);
+  const settled = useSettled(recipe, PAUSE_MS);
   const tried = useQuery({
     queryKey: [
       "recipe-tried",
