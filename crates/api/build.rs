@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
 /// Crates whose types appear in the document.
-const CRATES: [&str; 6] = ["core", "exchange", "gateway", "speedtest", "store", "api"];
+const CRATES: [&str; 8] = ["domain", "link", "core", "exchange", "gateway", "speedtest", "store", "api"];
 
 fn main() {
     let mut seen: BTreeMap<String, Vec<PathBuf>> = BTreeMap::new();

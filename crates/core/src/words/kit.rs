@@ -4,7 +4,7 @@ use crate::bands::band_name;
 use crate::capacity::Estimate;
 use crate::feedline::joint::{Connector, Gender, Series, adapter_for};
 use crate::kit::finding::{FixTo, KitFinding, PowerFault};
-use crate::kit::suggest::{Candidate, Why};
+use crate::kit::suggest::{Candidate, WhyNot};
 use crate::model::{BandName, GatewayPlace, Metric, PowerKind};
 use crate::words::{self, Style, capital, decibels, length, listed, rough_rate as rate};
 
@@ -367,23 +367,23 @@ fn here(finding: &KitFinding) -> String {
 }
 
 /// Why a kit was not suggested.
-pub fn why(why: &Why, currency: &str) -> String {
+pub fn why(why: &WhyNot, currency: &str) -> String {
     let money = |value: f64| format!("{}\u{202f}{currency}", words::signed(value, 0));
     match why {
-        Why::Chosen => "Chosen.".into(),
-        Why::Dearer { by } => format!("Also enough, but {} dearer.", money(*by)),
-        Why::Slower { by_mbps } => format!("{} slower.", rate(*by_mbps)),
-        Why::LessUse => "As fast at best, but less sure of it, or slower up.".into(),
-        Why::MissesDown { short_mbps } => format!("{} short of the download needed.", rate(*short_mbps)),
-        Why::MissesUp { short_mbps } => format!("{} short of the upload needed.", rate(*short_mbps)),
-        Why::LessThanToday => "Meets the need, but offers less than what you have today.".into(),
-        Why::OverPrice { by } => format!("{} over the price.", money(*by)),
-        Why::NoBand => "Carries none of the bands here.".into(),
-        Why::NoWayToConnect => "No adapters in the catalogue join its plugs.".into(),
-        Why::NothingHolds => "No mount in the catalogue holds it here.".into(),
-        Why::CannotStand => "Not made for the open or for the place it would stand.".into(),
-        Why::NeedsAntenna => "Hears nothing without an antenna plugged in.".into(),
-        Why::NoPower => "No injector and cable in the catalogue feed it.".into(),
+        WhyNot::Chosen => "Chosen.".into(),
+        WhyNot::Dearer { by } => format!("Also enough, but {} dearer.", money(*by)),
+        WhyNot::Slower { by_mbps } => format!("{} slower.", rate(*by_mbps)),
+        WhyNot::LessUse => "As fast at best, but less sure of it, or slower up.".into(),
+        WhyNot::MissesDown { short_mbps } => format!("{} short of the download needed.", rate(*short_mbps)),
+        WhyNot::MissesUp { short_mbps } => format!("{} short of the upload needed.", rate(*short_mbps)),
+        WhyNot::LessThanToday => "Meets the need, but offers less than what you have today.".into(),
+        WhyNot::OverPrice { by } => format!("{} over the price.", money(*by)),
+        WhyNot::NoBand => "Carries none of the bands here.".into(),
+        WhyNot::NoWayToConnect => "No adapters in the catalogue join its plugs.".into(),
+        WhyNot::NothingHolds => "No mount in the catalogue holds it here.".into(),
+        WhyNot::CannotStand => "Not made for the open or for the place it would stand.".into(),
+        WhyNot::NeedsAntenna => "Hears nothing without an antenna plugged in.".into(),
+        WhyNot::NoPower => "No injector and cable in the catalogue feed it.".into(),
     }
 }
 

@@ -5,7 +5,7 @@ use open_beacon_core::capacity::Estimate;
 use open_beacon_core::feedline::joint::{Connector, Gender, Series};
 use open_beacon_core::kit::finding::{FixTo, KitFinding as F, PowerFault};
 use open_beacon_core::kit::job::{Caution, JobStep, Tool};
-use open_beacon_core::kit::suggest::Why;
+use open_beacon_core::kit::suggest::WhyNot;
 use open_beacon_core::model::*;
 use open_beacon_core::words::Style;
 use open_beacon_core::words::{job as job_words, kit as say};
@@ -199,19 +199,19 @@ fn every_fault_of_the_feed_says_what_to_take() {
 
 #[test]
 fn whys_are_in_the_sites_currency() {
-    let told = |why: Why| say::why(&why, "SEK").replace('\u{202f}', " ");
-    assert_eq!(told(Why::Dearer { by: 60.4 }), "Also enough, but 60 SEK dearer.");
-    assert_eq!(told(Why::OverPrice { by: 12.0 }), "12 SEK over the price.");
-    assert_eq!(told(Why::Slower { by_mbps: 81.3 }), "81 Mbit/s slower.");
-    assert_eq!(told(Why::MissesUp { short_mbps: 4.31 }), "4.3 Mbit/s short of the upload needed.");
+    let told = |why: WhyNot| say::why(&why, "SEK").replace('\u{202f}', " ");
+    assert_eq!(told(WhyNot::Dearer { by: 60.4 }), "Also enough, but 60 SEK dearer.");
+    assert_eq!(told(WhyNot::OverPrice { by: 12.0 }), "12 SEK over the price.");
+    assert_eq!(told(WhyNot::Slower { by_mbps: 81.3 }), "81 Mbit/s slower.");
+    assert_eq!(told(WhyNot::MissesUp { short_mbps: 4.31 }), "4.3 Mbit/s short of the upload needed.");
     for plain in [
-        Why::Chosen,
-        Why::NoBand,
-        Why::NoWayToConnect,
-        Why::NothingHolds,
-        Why::CannotStand,
-        Why::NoPower,
-        Why::NeedsAntenna,
+        WhyNot::Chosen,
+        WhyNot::NoBand,
+        WhyNot::NoWayToConnect,
+        WhyNot::NothingHolds,
+        WhyNot::CannotStand,
+        WhyNot::NoPower,
+        WhyNot::NeedsAntenna,
     ] {
         assert!(told(plain).ends_with('.'));
     }

@@ -1,6 +1,6 @@
 //! Antennas on coaxial cable: every gateway with every antenna, line and number of leads.
 
-use super::Why;
+use super::WhyNot;
 use super::compose::Composer;
 use super::rates::{Levels, Rates, Receiver};
 use super::weigh::{Made, Pair, Weighing, Weight, gateway_spec};
@@ -127,7 +127,7 @@ impl<'c> Weighing<'_, 'c> {
             let elements = spec.elements.saturating_mul(count);
             let Some((mount_part, held)) = mount else {
                 for (gateway, ..) in &gateways {
-                    let fault = Some(Why::NothingHolds);
+                    let fault = Some(WhyNot::NothingHolds);
                     self.pairs.push(Pair {
                         gateway: *gateway,
                         antenna: Some(antenna),
@@ -150,7 +150,7 @@ impl<'c> Weighing<'_, 'c> {
                         antenna: Some(antenna),
                         cheapest: None,
                         best: None,
-                        fault: Some(Why::NoWayToConnect),
+                        fault: Some(WhyNot::NoWayToConnect),
                     })
                     .collect();
                 for (which, leads) in [1u8, 2, 4].into_iter().enumerate() {
@@ -180,7 +180,7 @@ impl<'c> Weighing<'_, 'c> {
                             let cap = box_.lan_mbps * ETHERNET_PAYLOAD;
                             let pair = &mut pairs[place];
                             if down <= 0.0 {
-                                pair.fault = Some(Why::NoBand);
+                                pair.fault = Some(WhyNot::NoBand);
                                 continue;
                             }
                             let one = Weight {

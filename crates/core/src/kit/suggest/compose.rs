@@ -1,6 +1,6 @@
 //! Whole kits out of a gateway, an antenna and a feed line: what joins them, what holds them.
 
-use super::Why;
+use super::WhyNot;
 use crate::feedline::joint::{Connector, Mating, mates};
 use crate::hardware::budget::{joint_loss_db, part_loss_db};
 use crate::hardware::catalogue::Catalogue;
@@ -185,21 +185,21 @@ impl<'a> Composer<'a> {
         antenna: &Part,
         line: Option<&'a Part>,
         leads: u8,
-    ) -> Result<KitSpec, Why> {
+    ) -> Result<KitSpec, WhyNot> {
         let (PartSpec::Gateway(box_), PartSpec::Antenna(spec)) = (&gateway.spec, &antenna.spec) else {
-            return Err(Why::NoWayToConnect);
+            return Err(WhyNot::NoWayToConnect);
         };
         let count = Self::count(spec);
-        let (mount, held) = self.mount_for(spec, count).ok_or(Why::NothingHolds)?;
+        let (mount, held) = self.mount_for(spec, count).ok_or(WhyNot::NothingHolds)?;
         let in_open = !held.mount.is_indoors();
         if in_open && line.is_some_and(|line| !is_for_outdoors(line)) {
-            return Err(Why::CannotStand);
+            return Err(WhyNot::CannotStand);
         }
         if line.is_none() && spec.tail_m < self.scenario.settings().kit.cable_m {
-            return Err(Why::NoWayToConnect);
+            return Err(WhyNot::NoWayToConnect);
         }
-        let port = box_.ports.first().ok_or(Why::NoWayToConnect)?.connector;
-        let chain = self.lead(spec.connector, line, port, in_open).ok_or(Why::NoWayToConnect)?;
+        let port = box_.ports.first().ok_or(WhyNot::NoWayToConnect)?.connector;
+        let chain = self.lead(spec.connector, line, port, in_open).ok_or(WhyNot::NoWayToConnect)?;
         let kit = KitSpec {
             gateway: Some(gateway.id),
             antenna: Some(antenna.id),
@@ -216,10 +216,10 @@ impl<'a> Composer<'a> {
     }
 
     /// Outdoor units with each cable and injector that feeds them.
-    pub fn units(&self, gateway: &Part) -> Result<Vec<KitSpec>, Why> {
-        let PartSpec::Gateway(box_) = &gateway.spec else { return Err(Why::NoWayToConnect) };
-        let Some(unit) = &box_.outdoor else { return Err(Why::NoWayToConnect) };
-        let (mount, held) = self.mount_for(unit, 1).ok_or(Why::NothingHolds)?;
+    pub fn units(&self, gateway: &Part) -> Result<Vec<KitSpec>, WhyNot> {
+        let PartSpec::Gateway(box_) = &gateway.spec else { return Err(WhyNot::NoWayToConnect) };
+        let Some(unit) = &box_.outdoor else { return Err(WhyNot::NoWayToConnect) };
+        let (mount, held) = self.mount_for(unit, 1).ok_or(WhyNot::NothingHolds)?;
         let of = |kind| self.catalogue.of_kind(kind).into_iter().filter(|part| part.price.is_some());
         let arrestor = of(PartKind::Arrestor)
             .find(|part| matches!(part.spec, PartSpec::Arrestor(ArrestorSpec::Ethernet { .. })));
@@ -245,7 +245,7 @@ impl<'a> Composer<'a> {
                 }
             }
         }
-        if kits.is_empty() { Err(Why::NoPower) } else { Ok(kits) }
+        if kits.is_empty() { Err(WhyNot::NoPower) } else { Ok(kits) }
     }
 
     /// A hole that is large enough, unless nothing may be drilled.

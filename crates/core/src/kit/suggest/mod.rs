@@ -22,7 +22,7 @@ use serde::{Deserialize, Serialize};
 #[serde(tag = "why", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[allow(missing_docs)] // Fields bear their units; the variant says the rest.
-pub enum Why {
+pub enum WhyNot {
     Chosen,
     Dearer {
         by: f64,
@@ -86,9 +86,9 @@ pub struct Loser {
     /// `None` where the parts do not make a kit.
     pub nearest: Option<Candidate>,
     /// Why it is not the cheapest.
-    pub why_not_cheapest: Why,
+    pub why_not_cheapest: WhyNot,
     /// Why it is not the best.
-    pub why_not_best: Why,
+    pub why_not_best: WhyNot,
 }
 
 /// What was found.
@@ -208,21 +208,21 @@ fn nearness(pair: &weigh::Pair, need: &Need) -> f64 {
     })
 }
 
-fn why_not_cheapest(pair: &weigh::Pair, winner: Option<&weigh::Weight>, need: &Need, floor: &Need) -> Why {
-    let Some(own) = &pair.cheapest else { return pair.fault.unwrap_or(Why::NoBand) };
+fn why_not_cheapest(pair: &weigh::Pair, winner: Option<&weigh::Weight>, need: &Need, floor: &Need) -> WhyNot {
+    let Some(own) = &pair.cheapest else { return pair.fault.unwrap_or(WhyNot::NoBand) };
     if winner.is_some_and(|winner| winner.is_kit(own)) {
-        return Why::Chosen;
+        return WhyNot::Chosen;
     }
     if own.down_mbps < need.down_mbps {
-        return Why::MissesDown { short_mbps: need.down_mbps - own.down_mbps };
+        return WhyNot::MissesDown { short_mbps: need.down_mbps - own.down_mbps };
     }
     if own.up_mbps < need.up_mbps {
-        return Why::MissesUp { short_mbps: need.up_mbps - own.up_mbps };
+        return WhyNot::MissesUp { short_mbps: need.up_mbps - own.up_mbps };
     }
     if !own.meets(floor) {
-        return Why::LessThanToday;
+        return WhyNot::LessThanToday;
     }
-    Why::Dearer { by: (own.price - winner.map_or(0.0, |winner| winner.price)).max(0.0) }
+    WhyNot::Dearer { by: (own.price - winner.map_or(0.0, |winner| winner.price)).max(0.0) }
 }
 
 /// What the cheapest kit must offer: the need, and no less than what stands there today, by the same rule and as it was measured:
@@ -239,15 +239,15 @@ fn floor(need: &Need, scenario: &Scenario) -> Need {
     }
 }
 
-fn why_not_best(pair: &weigh::Pair, winner: Option<&weigh::Weight>, limit: Option<f64>) -> Why {
-    let Some(own) = &pair.best else { return pair.fault.unwrap_or(Why::NoBand) };
+fn why_not_best(pair: &weigh::Pair, winner: Option<&weigh::Weight>, limit: Option<f64>) -> WhyNot {
+    let Some(own) = &pair.best else { return pair.fault.unwrap_or(WhyNot::NoBand) };
     match (winner, limit) {
-        (Some(winner), _) if winner.is_kit(own) => Why::Chosen,
-        (_, Some(limit)) if own.price > limit => Why::OverPrice { by: own.price - limit },
+        (Some(winner), _) if winner.is_kit(own) => WhyNot::Chosen,
+        (_, Some(limit)) if own.price > limit => WhyNot::OverPrice { by: own.price - limit },
         (Some(winner), _) if winner.down_mbps > own.down_mbps => {
-            Why::Slower { by_mbps: winner.down_mbps - own.down_mbps }
+            WhyNot::Slower { by_mbps: winner.down_mbps - own.down_mbps }
         }
-        (Some(winner), _) if winner.price >= own.price => Why::LessUse,
-        (winner, _) => Why::Dearer { by: own.price - winner.map_or(0.0, |winner| winner.price) },
+        (Some(winner), _) if winner.price >= own.price => WhyNot::LessUse,
+        (winner, _) => WhyNot::Dearer { by: own.price - winner.map_or(0.0, |winner| winner.price) },
     }
 }

@@ -2,7 +2,7 @@
 
 use super::compose::Composer;
 use super::rates::{Reached, Table};
-use super::{Candidate, Why};
+use super::{Candidate, WhyNot};
 use crate::kit::need::Need;
 use crate::kit::scenario::Scenario;
 use crate::link::antenna::AimAntenna;
@@ -96,7 +96,7 @@ pub struct Pair {
     /// The fastest under the limit, else the cheapest.
     pub best: Option<Weight>,
     /// Why there is none.
-    pub fault: Option<Why>,
+    pub fault: Option<WhyNot>,
 }
 
 /// Work in hand.
@@ -152,7 +152,7 @@ impl<'a, 'c> Weighing<'a, 'c> {
                 continue;
             }
             if spec.switch == PortSwitch::Permanent {
-                self.push_pair(gateway, None, 0.0, &[], Some(Why::NeedsAntenna));
+                self.push_pair(gateway, None, 0.0, &[], Some(WhyNot::NeedsAntenna));
                 continue;
             }
             let receiver = self.table.receiver(spec, |at| spec.layers_on(self.table.bands[at].cell.band));
@@ -216,7 +216,7 @@ impl<'a, 'c> Weighing<'a, 'c> {
         antenna: Option<usize>,
         lan_mbps: f64,
         made: &[(Made, f64, (f64, f64))],
-        fault: Option<Why>,
+        fault: Option<WhyNot>,
     ) {
         let cap = lan_mbps * ETHERNET_PAYLOAD;
         let at = self.pairs.iter().rposition(|pair| pair.gateway == gateway && pair.antenna == antenna);
@@ -226,7 +226,7 @@ impl<'a, 'c> Weighing<'a, 'c> {
             self.count += 1;
             let (down_mbps, up_mbps) = (down.min(cap), up.min(cap));
             if down_mbps <= 0.0 {
-                pair.fault = Some(Why::NoBand);
+                pair.fault = Some(WhyNot::NoBand);
                 continue;
             }
             self.keep(&mut pair, Weight { gateway, antenna, made: *made, price: *price, down_mbps, up_mbps });
