@@ -33,6 +33,8 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     unique("trials.csv", bundle.trials.iter().map(|row| row.id), &mut problems);
     unique("predictions.csv", bundle.predictions.iter().map(|row| row.id), &mut problems);
     unique("speed_courses.csv", bundle.speed_courses.iter().map(|row| row.id), &mut problems);
+    unique("events.csv", bundle.events.iter().map(|row| row.id), &mut problems);
+    unique("sittings.csv", bundle.sittings.iter().map(|row| row.id), &mut problems);
     let mut sized = |file: &str, sizes: Vec<(u64, u64)>| {
         for (index, (told, found)) in sizes.into_iter().enumerate() {
             if told != found {
@@ -124,6 +126,8 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     of_site("band_rounds.csv", bundle.band_rounds.iter().map(|row| row.site_id).collect());
     of_site("predictions.csv", bundle.predictions.iter().map(|row| row.site_id).collect());
     of_site("speed_courses.csv", bundle.speed_courses.iter().map(|row| row.site_id).collect());
+    of_site("events.csv", bundle.events.iter().map(|row| row.site_id).collect());
+    of_site("sittings.csv", bundle.sittings.iter().map(|row| row.site_id).collect());
     of_site("trials.csv", bundle.trials.iter().map(|row| row.site_id).collect());
     of_site("tiles.csv", bundle.tiles.iter().map(|row| row.tile.site_id).collect());
     let mut fields = |file: &str, index: usize, checker: Checker| {
@@ -165,6 +169,12 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     }
     for (index, row) in bundle.setups.iter().enumerate() {
         fields("setups.csv", index, Checker::default().setup(&row.spec));
+    }
+    for (index, row) in bundle.events.iter().enumerate() {
+        fields("events.csv", index, Checker::default().event(row));
+    }
+    for (index, row) in bundle.sittings.iter().enumerate() {
+        fields("sittings.csv", index, Checker::default().short("/name", &row.name));
     }
     for (index, row) in bundle.kits.iter().enumerate() {
         fields("kits.csv", index, Checker::default().name("/name", &row.name, "Gable panel").kit(&row.spec));

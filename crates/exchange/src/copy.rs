@@ -86,7 +86,8 @@ impl<M: FnMut() -> Uuid> Renaming<M> {
             band_rounds,
             trials,
             predictions,
-            speed_courses
+            speed_courses,
+            events
         );
         Ok(())
     }

@@ -2,6 +2,7 @@
 //!
 //! Columns are documented in `docs/formats/site-export.md`; `tables` is where they are defined.
 
+mod calendar;
 mod cells;
 mod check;
 mod composing;
@@ -19,6 +20,7 @@ pub mod terrain;
 mod unzipped;
 mod zipped;
 
+pub use calendar::{CalendarEntry, calendar};
 pub use copy::with_new_ids;
 use json::from_json;
 pub use json::{fits_json, to_json, write_json};

@@ -44,7 +44,7 @@ pub(crate) const RUNS: &[Column] = columns![
 ];
 
 pub(crate) const SITTINGS: &[Column] = columns![
-    "id" Text, "site_id" Text, "started_at" Text, "ended_at" Text,
+    "id" Text, "site_id" Text, "started_at" Text, "ended_at" Text, "name" Text, "by_hand" Json, "closed_at" MaybeText,
 ];
 
 pub(crate) const SAMPLES: &[Column] = columns![
@@ -126,6 +126,10 @@ pub(crate) const TRIALS: &[Column] = columns![
 pub(crate) const PREDICTIONS: &[Column] = columns![
     "id" Text, "site_id" Text, "setup_id" Text, "made_at" Text, "program" Text, "setups" Json, "masts" Json,
     "figures" Json,
+];
+
+pub(crate) const EVENTS: &[Column] = columns![
+    "id" Text, "site_id" Text, "happened_at" Text, "kind" Text, "text" Text, "noted_at" Text, "archived_at" MaybeText,
 ];
 
 pub(crate) const SPEED_COURSES: &[Column] = columns![

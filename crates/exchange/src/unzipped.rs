@@ -59,6 +59,7 @@ pub(crate) fn from_zip<R: Source>(reader: R) -> Result<SiteBundle, Vec<RowProble
     let predictions = values(later_table(&mut files, "predictions.csv", tables::PREDICTIONS, &mut problems));
     let speed_courses =
         values(later_table(&mut files, "speed_courses.csv", tables::SPEED_COURSES, &mut problems));
+    let events = values(later_table(&mut files, "events.csv", tables::EVENTS, &mut problems));
     let rows: Vec<(u64, Backdrop)> =
         later_table(&mut files, "backdrops.csv", tables::BACKDROPS, &mut problems);
     let backdrops = with_content(rows, "backdrops.csv", backdrop_name, &mut files, &mut problems)
@@ -106,6 +107,7 @@ pub(crate) fn from_zip<R: Source>(reader: R) -> Result<SiteBundle, Vec<RowProble
             trials,
             predictions,
             speed_courses,
+            events,
         }),
         _ => Err(problems),
     }

@@ -25,6 +25,7 @@ pub mod antenna;
 pub mod at;
 pub mod channel;
 pub mod crowd;
+mod demo_events;
 pub mod demo_site;
 mod demo_speeds;
 pub mod device;

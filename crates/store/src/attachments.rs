@@ -5,7 +5,7 @@ use crate::convert::{Result as Row_, id, millis, time};
 use crate::creation::{Created, claim, hex};
 use crate::{Store, StoreError};
 use chrono::{DateTime, Utc};
-use open_beacon_core::model::{Attachment, AttachmentFile, AttachmentId, RunId};
+use open_beacon_core::model::{Attachment, AttachmentFile, AttachmentId, RunId, SetupId, SiteId};
 use rusqlite::{Connection, Row};
 use sha2::{Digest, Sha256};
 
@@ -107,6 +107,22 @@ impl Store {
         let mut statement = db.prepare_cached(&sql)?;
         let rows = statement.query_map([run.to_string()], from_row)?;
         Ok(rows.collect::<Row_<_>>()?)
+    }
+
+    /// All attachments of a site without their content, each with the setup of its run, archived runs left out.
+    ///
+    /// # Errors
+    /// Where the database does not answer.
+    pub fn attachments_of_site(&self, site: SiteId) -> Result<Vec<(Attachment, SetupId)>, StoreError> {
+        let db = self.read();
+        let sql = format!(
+            "SELECT {COLUMNS}, run.setup_id AS setup_id FROM {} JOIN attachment ON attachment.run_id = run.id
+             WHERE position.site_id = ?1 AND run.archived_at IS NULL",
+            crate::runs::RUNS_OF_SITE
+        );
+        let mut statement = db.prepare_cached(&sql)?;
+        let one = |row: &Row| Ok((from_row(row)?, self::id(row, "setup_id")?));
+        Ok(statement.query_map([site.to_string()], one)?.collect::<Row_<_>>()?)
     }
 
     /// One attachment with its content.

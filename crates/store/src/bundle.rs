@@ -160,6 +160,9 @@ impl Store {
         {
             survey::put(&transaction, row)?;
         }
+        for row in bundle.events.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
+            survey::put(&transaction, row)?;
+        }
         // A part that is here already keeps the price and stock it has here.
         let built_in = Catalogue::with_own(Vec::new());
         for part in &bundle.parts {
@@ -307,6 +310,7 @@ fn read_bundle(db: &Connection, site_id: SiteId) -> Result<Option<SiteBundle>, S
         sittings: sittings::of_site(db, site_id)?,
         predictions: survey::of_site(db, site_id)?,
         speed_courses: survey::of_site(db, site_id)?,
+        events: survey::of_site(db, site_id)?,
     }))
 }
 
@@ -342,6 +346,7 @@ impl Known {
             "sweep_photo",
             "band_round",
             "trial",
+            "event",
         ];
         for table in tables {
             let mut statement = db.prepare(&format!("SELECT 1 FROM {table} WHERE id = ?1"))?;
@@ -384,6 +389,7 @@ fn ids_of(bundle: &SiteBundle, table: &str) -> Vec<String> {
         "sweep_stop" => bundle.sweep_stops.iter().map(|row| row.id.to_string()).collect(),
         "sweep_photo" => bundle.sweep_photos.iter().map(|row| row.photo.id.to_string()).collect(),
         "band_round" => bundle.band_rounds.iter().map(|row| row.id.to_string()).collect(),
+        "event" => bundle.events.iter().map(|row| row.id.to_string()).collect(),
         "trial" => bundle.trials.iter().map(|row| row.id.to_string()).collect(),
         "speed_test" => bundle.speed_tests.iter().map(|row| row.id.to_string()).collect(),
         _ => bundle.attachments.iter().map(|row| row.attachment.id.to_string()).collect(),
@@ -438,6 +444,7 @@ fn plan(db: &Connection, bundle: &SiteBundle, watch: Watch) -> Result<BundlePlan
     plan.table(ids, "sweep_stop", &bundle.sweep_stops, survey::of_site(db, site)?, |row| row.id);
     plan.table(ids, "band_round", &bundle.band_rounds, survey::of_site(db, site)?, |row| row.id);
     plan.table(ids, "trial", &bundle.trials, trials::rows_of_site(db, site)?, |row| row.id);
+    plan.table(ids, "event", &bundle.events, survey::of_site(db, site)?, |row| row.id);
     plan.table(ids, "prediction", &bundle.predictions, survey::of_site(db, site)?, |row: &KeptPrediction| {
         format!("{PREDICTION}{}", row.id)
     });

@@ -41,6 +41,7 @@ fn migrations() -> Migrations<'static> {
         M::up(include_str!("migrations/0016_prediction.sql")),
         M::up(include_str!("migrations/0017_speed_course.sql")),
         M::up(include_str!("migrations/0018_surroundings.sql")),
+        M::up(include_str!("migrations/0019_protocol.sql")),
     ])
 }
 

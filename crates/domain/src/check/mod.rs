@@ -10,8 +10,9 @@ use crate::geo::GeoPoint;
 use crate::limits::{MOST_CARRIERS, is_visible};
 use crate::metrics::reporting_range;
 use crate::model::{
-    Carrier, FlagKind, KitSettings, KitSpec, LinkAssumptions, Metric, OutdoorAssumptions, Passage, SetupSpec,
-    SiteSettings, SpeedFigure, SpeedFigures, SpeedTestSettings, origin_of,
+    Carrier, FlagKind, KitSettings, KitSpec, LinkAssumptions, Metric, OutdoorAssumptions, Passage,
+    RepeatSettings, SetupSpec, SiteEvent, SiteSettings, SpeedFigure, SpeedFigures, SpeedTestSettings,
+    origin_of,
 };
 use chrono::{DateTime, Datelike, TimeDelta, Utc};
 use serde::{Deserialize, Serialize};
@@ -174,7 +175,8 @@ impl Checker {
             );
         checked = checked
             .range("/trials/difference", Some(settings.trials.difference), 0.05, 1.0, "as a share")
-            .range("/trials/data_cap_mb", settings.trials.data_cap_mb, 10.0, 10_000_000.0, "MB");
+            .range("/trials/data_cap_mb", settings.trials.data_cap_mb, 10.0, 10_000_000.0, "MB")
+            .repeats(&settings.protocol.repeats);
         if let Some(mast) = &settings.known_mast {
             checked = checked
                 .range(
@@ -346,6 +348,24 @@ impl Checker {
             );
         }
         self
+    }
+
+    /// Tests that run by themselves.
+    pub fn repeats(self, repeats: &RepeatSettings) -> Self {
+        self.range("/protocol/repeats/every_h", Some(repeats.every_h), 1.0, 48.0, "hours")
+            .range("/protocol/repeats/tests", Some(f64::from(repeats.tests)), 1.0, 5.0, "tests")
+            .range("/protocol/repeats/monthly_mb", Some(repeats.monthly_mb), 50.0, 10_000_000.0, "MB")
+    }
+
+    /// Something that happened.
+    pub fn event(self, event: &SiteEvent) -> Self {
+        let said = is_visible(&event.text);
+        let checker = self.text("/text", &event.text);
+        if said {
+            checker
+        } else {
+            checker.problem("/text", "Say what happened, for instance “rain began”.")
+        }
     }
 
     /// How many carriers one reading has.

@@ -3,6 +3,7 @@
 pub mod coordinates;
 pub mod geodesic;
 pub mod magnetic;
+pub mod sun;
 
 use serde::{Deserialize, Serialize};
 

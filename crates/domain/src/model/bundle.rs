@@ -2,15 +2,15 @@
 
 use super::{
     Attachment, Backdrop, BandRound, FileContent, KeptPrediction, Kit, Landmark, Mast, Obstacle, Part,
-    Position, Run, Sample, Setup, Site, SiteSettings, Sitting, SpeedCourse, SpeedTest, Sweep, SweepPhoto,
-    SweepStop, TerrainTile, Trial,
+    Position, Run, Sample, Setup, Site, SiteEvent, SiteSettings, Sitting, SpeedCourse, SpeedTest, Sweep,
+    SweepPhoto, SweepStop, TerrainTile, Trial,
 };
 use serde::{Deserialize, Serialize};
 
 /// Name of the format, the same in every version.
 pub const BUNDLE_FORMAT: &str = "open-beacon-site";
 /// Version of the format this program writes.
-pub const BUNDLE_VERSION: u32 = 7;
+pub const BUNDLE_VERSION: u32 = 8;
 
 /// A site with everything recorded on it.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -81,6 +81,9 @@ pub struct SiteBundle {
     /// How speed tests went; from version 6 on.
     #[serde(default)]
     pub speed_courses: Vec<SpeedCourse>,
+    /// What happened at the site; from version 8 on.
+    #[serde(default)]
+    pub events: Vec<SiteEvent>,
 }
 
 /// A photograph of a sweep with its content.

@@ -1,8 +1,8 @@
 //! What a site's owner sets once.
 
 use super::{
-    AimCriterion, GatewaySettings, KitSettings, LinkAssumptions, OutdoorAssumptions, SetupId, SurveySettings,
-    TrialSettings,
+    AimCriterion, GatewaySettings, KitSettings, LinkAssumptions, OutdoorAssumptions, ProtocolSettings,
+    SetupId, SurveySettings, TrialSettings,
 };
 use super::{without_token, without_user_info};
 use serde::{Deserialize, Serialize};
@@ -111,6 +111,9 @@ pub struct SiteSettings {
     /// How band trials are planned, and which lock is kept.
     #[serde(default)]
     pub trials: TrialSettings,
+    /// How setups are tested against each other.
+    #[serde(default)]
+    pub protocol: ProtocolSettings,
     /// The operator whose network is in use, as the user calls it.
     #[serde(default)]
     pub network: String,

@@ -10,6 +10,9 @@ use uuid::Uuid;
 pub const SITTING_GAP_MIN: i64 = 30;
 /// A sitting is one hour at the most, min (common practice, no source).
 pub const SITTING_LENGTH_MIN: i64 = 60;
+/// One that was opened on the page may last longer, min: climbs take time, and every setup has its turn in it (common practice, no
+/// source).
+pub const OPEN_SITTING_MIN: i64 = 120;
 
 /// One visit to one hour at a site. It belongs to the site, so that setups tested within it are paired.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -23,15 +26,52 @@ pub struct Sitting {
     pub started_at: DateTime<Utc>,
     /// Last test so far.
     pub ended_at: DateTime<Utc>,
+    /// What the user calls it; empty for its day and hour.
+    #[serde(default)]
+    pub name: String,
+    /// Whether it was opened on the page; else it was told by the time between tests.
+    #[serde(default)]
+    pub by_hand: bool,
+    /// When it was closed on the page.
+    #[serde(default)]
+    pub closed_at: Option<DateTime<Utc>>,
 }
 
 impl Sitting {
-    /// Whether a test at `at` is of this sitting: near enough to its tests, and within the hour.
+    /// One told by the time of a test.
+    pub fn at(id: SittingId, site_id: SiteId, at: DateTime<Utc>) -> Self {
+        Self {
+            id,
+            site_id,
+            started_at: at,
+            ended_at: at,
+            name: String::new(),
+            by_hand: false,
+            closed_at: None,
+        }
+    }
+
+    /// When it ends by itself, where it was opened on the page.
+    pub fn ends_at(&self) -> DateTime<Utc> {
+        self.started_at + Duration::minutes(OPEN_SITTING_MIN)
+    }
+
+    /// Whether it was opened on the page and goes on.
+    pub fn is_open(&self, now: DateTime<Utc>) -> bool {
+        self.by_hand && self.closed_at.is_none() && now <= self.ends_at()
+    }
+
+    /// Whether a test at `at` is of this sitting: near enough to its tests, and within the hour; or within the time for which it
+    /// was open on the page. Closing it does not make a test a minute later one of another hour.
     pub fn takes(&self, at: DateTime<Utc>) -> bool {
         let gap = Duration::minutes(SITTING_GAP_MIN);
         let near = self.started_at - gap <= at && at <= self.ended_at + gap;
         let length = self.ended_at.max(at) - self.started_at.min(at);
-        near && length <= Duration::minutes(SITTING_LENGTH_MIN)
+        let longest = if self.by_hand { OPEN_SITTING_MIN } else { SITTING_LENGTH_MIN };
+        let open = self.by_hand
+            && self.started_at <= at
+            && at <= self.closed_at.unwrap_or_else(|| self.ends_at()).min(self.ends_at());
+        open || near && length <= Duration::minutes(longest)
     }
 }
 
@@ -51,7 +91,7 @@ pub fn assign_sittings<'a>(
             Some(place) => &mut known[place],
             None => {
                 let id = SittingId(Uuid::new_v5(&test.id.0, b"sitting"));
-                known.push(Sitting { id, site_id, started_at: at, ended_at: at });
+                known.push(Sitting::at(id, site_id, at));
                 let last = known.len() - 1;
                 &mut known[last]
             }

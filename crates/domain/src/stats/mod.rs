@@ -7,6 +7,7 @@ mod pace;
 mod power;
 mod ratio;
 mod summary;
+mod thinned;
 
 pub use blocks::{BlockFit, BlockValue, block_fit};
 pub use counted::Counted;
@@ -18,6 +19,7 @@ pub use ratio::{
     ratio_of_geometric_means, ratio_over_sittings,
 };
 pub use summary::{Interval, Summary, geometric_mean_interval, median, quantile, summarise};
+pub use thinned::thinned;
 
 /// Coverage of every interval shown, as a share.
 pub const COVERAGE: f64 = 0.90;

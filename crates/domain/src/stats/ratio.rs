@@ -89,6 +89,11 @@ impl<K: Ord + Copy> SittingMeans<K> {
         self.0.len()
     }
 
+    /// Mean logarithm of each sitting, in order of their keys.
+    pub fn means(&self) -> impl Iterator<Item = (K, f64)> {
+        self.0.iter().map(|(sitting, log)| (*sitting, *log))
+    }
+
     fn mean(&self) -> f64 {
         self.0.values().sum::<f64>() / self.0.len() as f64
     }

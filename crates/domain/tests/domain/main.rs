@@ -17,3 +17,4 @@ mod refresh;
 mod samples;
 mod spelling;
 mod statistics;
+mod sun;

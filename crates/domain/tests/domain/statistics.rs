@@ -94,3 +94,33 @@ proptest! {
         prop_assert!((there.interval.low * back.interval.high - 1.0).abs() < 1e-6);
     }
 }
+
+proptest! {
+    /// Thinning keeps order, both ends, every extreme of every column, and no more than four points of each; few points stay all.
+    #[test]
+    fn thinning_loses_no_extreme(
+        steps in prop::collection::vec((0_i64..50, -120.0..120.0_f64), 1..400), columns in 1_usize..40,
+    ) {
+        let mut at = 0;
+        let points: Vec<(i64, f64)> = steps.iter().map(|(step, value)| { at += step; (at, *value) }).collect();
+        let kept = thinned(&points, columns);
+        prop_assert!(kept.windows(2).all(|two| two[0] < two[1]));
+        prop_assert_eq!((kept[0], *kept.last().unwrap()), (0, points.len() - 1));
+        if points.len() <= 4 * columns {
+            prop_assert_eq!(kept.len(), points.len());
+        }
+        prop_assert!(kept.len() <= 4 * columns);
+        let span = (points.last().unwrap().0 - points[0].0).max(1) as f64;
+        let column = |n: usize| (((points[n].0 - points[0].0) as f64 / span * columns as f64) as usize).min(columns - 1);
+        for wanted in 0..columns {
+            let values = |of: &[usize]| -> Vec<f64> {
+                of.iter().filter(|n| column(**n) == wanted).map(|n| points[*n].1).collect()
+            };
+            let all = values(&(0..points.len()).collect::<Vec<_>>());
+            let shown = values(&kept);
+            let least = |values: &[f64]| values.iter().copied().fold(f64::INFINITY, f64::min);
+            let most = |values: &[f64]| values.iter().copied().fold(f64::NEG_INFINITY, f64::max);
+            prop_assert_eq!((least(&all), most(&all)), (least(&shown), most(&shown)));
+        }
+    }
+}

@@ -3,6 +3,7 @@
 // A test that cannot go on has failed.
 #![allow(clippy::unwrap_used)]
 
+mod calendar;
 mod damaged;
 mod held;
 mod masts;
@@ -74,6 +75,17 @@ fn demo_bundle() -> SiteBundle {
     };
     let (id, site_id) = (SpeedCourseId(test_id.0), bundle.site.id);
     bundle.speed_courses.push(SpeedCourse { id, site_id, test_id, course });
+    bundle.events.push(SiteEvent {
+        id: EventId(Uuid::from_u128(71)),
+        site_id,
+        happened_at: bundle.runs[0].started_at,
+        kind: EventKind::Network,
+        text: "=crew at the mast, \"two\" men\r\nall day".into(),
+        noted_at: bundle.runs[0].started_at,
+        archived_at: Some(bundle.runs[0].started_at),
+    });
+    let first = &mut bundle.sittings[0];
+    (first.by_hand, first.name, first.closed_at) = (true, "-after rain".into(), Some(first.ended_at));
     bundle.predictions.push(KeptPrediction {
         id: PredictionId(bundle.setups[1].id.0),
         site_id: bundle.site.id,

@@ -10,6 +10,7 @@ mod kits;
 mod migration;
 mod reading_back;
 mod setups;
+mod sittings;
 mod survey;
 
 use chrono::{TimeZone, Utc};
