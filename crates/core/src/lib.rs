@@ -23,6 +23,7 @@
 //! | [`aim`] | here | sweeps: where to measure next, where the peak is, and how sure |
 //! | [`trial`] | here | bands on offer, choices tried by turns, the winner and why |
 //! | [`judge`] | here | findings: the baseline, go or no-go, what changed, the verdict |
+//! | [`protocol`] | here | how setups are tested against each other: order, sittings, when |
 //! | [`handover`] | here | what one stage found, as the setup the next one uses |
 //! | [`words`] | here | all of these as sentences; nothing here decides, nothing else words |
 
@@ -39,6 +40,7 @@ pub mod aim;
 pub mod handover;
 pub mod judge;
 pub mod kit;
+pub mod protocol;
 pub mod survey;
 pub mod trial;
 pub mod words;

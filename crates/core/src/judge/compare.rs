@@ -170,6 +170,12 @@ pub fn figure_row(evidence: &SetupEvidence, figure: SpeedFigure) -> FigureRow {
     row_and_means(evidence, figure).0
 }
 
+/// Mean logarithm of a figure in each sitting, of whole tests; none where a value is not positive.
+pub fn sitting_means(evidence: &SetupEvidence, figure: SpeedFigure) -> Vec<(SittingId, f64)> {
+    let means = row_and_means(evidence, figure).1;
+    means.iter().flat_map(SittingMeans::means).filter_map(|(sitting, log)| Some((sitting?, log))).collect()
+}
+
 type Means = Option<SittingMeans<Option<SittingId>>>;
 
 fn row_and_means(evidence: &SetupEvidence, figure: SpeedFigure) -> (FigureRow, Means) {

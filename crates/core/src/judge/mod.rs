@@ -28,7 +28,7 @@ pub use advice::{Advice, NextAction, log_advice, verdict_advice};
 pub use baseline::{Baseline, NetworkRow, baseline};
 pub use compare::{
     CarrierDifference, Comparison, ComparisonRow, Described, FigureRow, FigureValue, Versus, VersusVerdict,
-    compare, compare_described, compare_figure, figure_row,
+    compare, compare_described, compare_figure, figure_row, sitting_means,
 };
 pub use digest::{CarrierDigest, CellChanges, ModeCount, RadioDigest, RadioFold};
 pub use evidence::{CarrierSummary, RadioSummary, SetupEvidence, summarise_samples};

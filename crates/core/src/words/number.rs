@@ -106,6 +106,11 @@ pub fn plain_times(ratio: f64) -> String {
     signed(ratio, usize::from(ratio < 9.95) + usize::from(ratio < 0.995))
 }
 
+/// Data: "740 MB", "1.2 GB".
+pub fn megabytes(mb: f64) -> String {
+    if mb < 995.0 { format!("{:.0}{THIN}MB", mb.ceil()) } else { format!("{}{THIN}GB", signed(mb / 1e3, 1)) }
+}
+
 /// A share as whole percent: "42 %".
 pub fn share(ratio: f64) -> String {
     format!("{}{THIN}%", signed(ratio * 100.0, 0))

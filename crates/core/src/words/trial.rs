@@ -6,7 +6,7 @@ use crate::trial::choice::{ChoiceOutlook, Hopeless};
 use crate::trial::judge::{Dropped, HeldBy, HourWinner, Standing, Winner};
 use crate::trial::order::LockOrder;
 use crate::trial::plan::PlanCost;
-use crate::words::{decibels, milliseconds, rate, rough_rate, share, signed, times};
+use crate::words::{decibels, milliseconds, rate, rough_rate, share, times};
 
 fn list(words: &[String]) -> String {
     match words.split_last() {
@@ -170,13 +170,7 @@ pub fn outlook_words(one: &ChoiceOutlook) -> String {
 /// What a plan takes.
 pub fn plan_words(plan: &PlanCost) -> String {
     let minutes = |minutes: f64| format!("{:.0}\u{202f}min", minutes.ceil());
-    let data = |mb: f64| {
-        if mb < 1000.0 {
-            format!("{:.0}\u{202f}MB", mb.ceil())
-        } else {
-            format!("{}\u{202f}GB", signed(mb / 1e3, 1))
-        }
-    };
+    let data = super::number::megabytes;
     let sittings = match plan.sittings {
         1 => String::new(),
         count => format!(", over {count} sittings at the same hour of different days"),

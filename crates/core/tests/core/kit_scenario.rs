@@ -158,7 +158,9 @@ fn a_gateway_whose_antennas_were_cut_off_hears_nothing_alone() {
     assert!(with_one.outlook.down_mbps.is_some());
     let found = suggest(&catalogue(), &weak().scenario(), None);
     let told = found.losers.iter().find(|one| one.gateway == part("Krok SMA") && one.antenna.is_none());
-    assert!(told.is_none_or(|one| one.why_not_cheapest == open_beacon_core::kit::suggest::Why::NeedsAntenna));
+    assert!(
+        told.is_none_or(|one| one.why_not_cheapest == open_beacon_core::kit::suggest::WhyNot::NeedsAntenna)
+    );
 }
 
 #[test]

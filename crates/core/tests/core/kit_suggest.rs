@@ -5,7 +5,7 @@ use open_beacon_core::kit::assess::{Place, assess, gateway_alone, location_of, w
 use open_beacon_core::kit::need::{Need, need};
 use open_beacon_core::kit::scenario::Scenario;
 use open_beacon_core::kit::suggest::compose::Composer;
-use open_beacon_core::kit::suggest::{Why, fastest, nearly_enough, suggest, weigh_all};
+use open_beacon_core::kit::suggest::{WhyNot, fastest, nearly_enough, suggest, weigh_all};
 use open_beacon_core::link::antenna::AimAntenna;
 use open_beacon_core::link::predict::{LinkSetup, predict};
 use open_beacon_core::model::*;
@@ -123,21 +123,21 @@ fn every_loser_has_its_reason() {
     assert!(cheapest.meets_need && best.price <= 400.0 && best.down_mbps >= cheapest.down_mbps);
     assert!(found.weighed > 100 && found.losers.len() > 20);
     for loser in &found.losers {
-        assert!(loser.why_not_cheapest != Why::Chosen && loser.why_not_best != Why::Chosen);
+        assert!(loser.why_not_cheapest != WhyNot::Chosen && loser.why_not_best != WhyNot::Chosen);
         match loser.why_not_cheapest {
-            Why::Dearer { by } => assert!(by >= 0.0),
-            Why::LessThanToday => assert!(
+            WhyNot::Dearer { by } => assert!(by >= 0.0),
+            WhyNot::LessThanToday => assert!(
                 !loser
                     .nearest
                     .as_ref()
                     .is_some_and(|one| one.down_mbps >= found.today_down_mbps.unwrap_or(0.0)
                         && one.up_mbps >= found.today_up_mbps.unwrap_or(0.0))
             ),
-            Why::MissesDown { short_mbps } | Why::MissesUp { short_mbps } => assert!(short_mbps > 0.0),
+            WhyNot::MissesDown { short_mbps } | WhyNot::MissesUp { short_mbps } => assert!(short_mbps > 0.0),
             _ => {}
         }
     }
-    assert!(found.losers.iter().any(|loser| matches!(loser.why_not_best, Why::OverPrice { .. })));
+    assert!(found.losers.iter().any(|loser| matches!(loser.why_not_best, WhyNot::OverPrice { .. })));
 }
 
 #[test]
@@ -167,7 +167,7 @@ fn nothing_less_than_today_is_suggested() {
             .as_ref()
             .is_none_or(|one| one.down_mbps >= first.down_mbps * 1.5 && one.up_mbps >= first.up_mbps)
     );
-    assert!(found.losers.iter().any(|loser| loser.why_not_cheapest == Why::LessThanToday));
+    assert!(found.losers.iter().any(|loser| loser.why_not_cheapest == WhyNot::LessThanToday));
 }
 
 /// "I own this gateway": every kit is built round it, and it costs nothing more.

@@ -29,6 +29,8 @@ mod kit_words;
 mod kits;
 mod link;
 mod over_time;
+mod protocol;
+mod repeats;
 mod samples;
 mod say;
 mod second_opinions;

@@ -1,0 +1,16 @@
+//! How setups are tested against each other: what a change between two of them is, in which order they are tested within one
+//! sitting, how many sittings the difference worth knowing takes, and when.
+
+mod change;
+mod order;
+mod plan;
+mod repeat;
+mod schedule;
+mod sitting;
+
+pub use change::{Antennas, Built, ChangedPart, Move, changes};
+pub use order::{PlanStop, stops};
+pub use plan::{Contender, MOST_CONTENDERS, PlanInput, TestPlan, contenders, plan, sitting_scatter};
+pub use repeat::{Held, LINE_IN_USE_MBPS, TRY_AGAIN_MIN, next_repeat, within_budget};
+pub use schedule::{DayPart, PlannedVisit, VisitKind};
+pub use sitting::{SittingProgress, progress};
