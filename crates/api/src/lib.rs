@@ -46,6 +46,7 @@ pub mod problem;
 pub mod rasters;
 pub mod recording;
 pub mod rehearse;
+pub mod repeats;
 pub mod round_registry;
 mod rounds;
 pub mod routes;

@@ -11,6 +11,7 @@ use crate::page_recording::PageRecordings;
 use crate::pairing::{Lan, Pairing};
 use crate::problem::Problem;
 use crate::rasters::Rasters;
+use crate::repeats::Repeats;
 use crate::round_registry::RoundRegistry;
 use crate::site_record::{SiteRecord, SiteRecords};
 use crate::sweeping::Sweeping;
@@ -36,6 +37,8 @@ pub struct AppState {
     pub rasters: Rasters,
     pub sweeping: Sweeping,
     pub rounds: RoundRegistry,
+    /// Tests that the program runs by itself.
+    pub repeats: Repeats,
     pub pairing: Pairing,
     /// Set once, where the program is reached over the local network too.
     pub lan: Arc<OnceLock<Lan>>,
@@ -92,6 +95,7 @@ impl AppState {
             rasters: Rasters::default(),
             sweeping: Sweeping::default(),
             rounds: RoundRegistry::default(),
+            repeats: Repeats::default(),
             pairing: Pairing::default(),
             lan: Arc::default(),
             answers: Answers::default(),
@@ -201,6 +205,8 @@ pub enum Changed {
     Sweep(SweepId),
     /// A round of band trials, its visits, a lock.
     Bands,
+    /// Something that happened was noted.
+    Timeline,
 }
 
 /// What can keep the state from being made.

@@ -30,6 +30,7 @@ pub(crate) async fn serve(data: &Path, port: u16, open: Option<lan::Wanted>) -> 
     let app = application(state.clone(), Guard::loopback(address.port()));
     open_beacon_api::locking::restore_all(&state).await.map_err(|problem| anyhow::anyhow!(problem.detail))?;
     open_beacon_api::rehearse::resume(&state).await.map_err(|problem| anyhow::anyhow!(problem.detail))?;
+    tokio::spawn(open_beacon_api::repeats::watch(state.clone()));
     println!("Open Beacon is ready at http://{address}/");
     if let Some(wanted) = open {
         lan::open(data, wanted, &state).await.context("opening to the local network")?;

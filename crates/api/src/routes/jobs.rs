@@ -8,7 +8,7 @@ use crate::state::AppState;
 use axum::Json;
 use axum::extract::State;
 use axum::http::StatusCode;
-use chrono::Utc;
+use chrono::{DateTime, Utc};
 use open_beacon_core::check::Checker;
 use open_beacon_core::model::{
     Completion, Conditions, Measuring, MeasuringProgress, Run, RunContext, RunId, SetupId, SiteId,
@@ -79,12 +79,12 @@ impl NewJob {
         Ok(())
     }
 
-    fn run(&self, setup_id: SetupId) -> Run {
+    fn run(&self, setup_id: SetupId, started_at: DateTime<Utc>) -> Run {
         Run {
             id: self.id,
             setup_id,
             source: Source::Live,
-            started_at: Utc::now(),
+            started_at,
             ended_at: None,
             completion: Completion::Running,
             reason: None,
@@ -111,6 +111,12 @@ async fn start_job(
     Path(setup_id): Path<SetupId>,
     Body(new): Body<NewJob>,
 ) -> Result<(StatusCode, Json<Run>), Problem> {
+    let (made, run) = begin(&app, setup_id, new).await?;
+    Ok((super::created(made), Json(run)))
+}
+
+/// Begins a run on a setup, asked for on a page or by the program itself.
+pub(crate) async fn begin(app: &AppState, setup_id: SetupId, new: NewJob) -> Result<(Created, Run), Problem> {
     new.check()?;
     let (site_id, settings, known) = app
         .db(move |store| {
@@ -124,16 +130,16 @@ async fn start_job(
     // Two presses at once: only one of them gets the lease, before anything is stored.
     let what = if new.samples > 0 { Measuring::Recording } else { Measuring::SpeedTests };
     let lease = if known { None } else { Some(app.measurer.take(site_id, what)?) };
-    let (run, plan) = (new.run(setup_id), new.plan(site_id, setup_id));
+    let (run, plan) = (new.run(setup_id, app.now()), new.plan(site_id, setup_id));
     let grounds = app.grounds.clone();
     let begun = app.db(move |store| foretelling::begun(store, &grounds, &run, &(setup_id, &new)));
     let (made, run) = begun.await?;
     if let (Created::Now, Some(lease)) = (made, lease) {
-        work_on(&app, site_id, setup_id, &settings).await?;
-        recording::start(&app, plan, settings, lease)?;
+        work_on(app, site_id, setup_id, &settings).await?;
+        recording::start(app, plan, settings, lease)?;
         app.changed(site_id);
     }
-    Ok((super::created(made), Json(run)))
+    Ok((made, run))
 }
 
 /// A recording makes its setup the one being worked on: the antenna has to stand as the setup says.

@@ -28,11 +28,14 @@ pub mod roof;
 pub mod runs;
 pub mod settings;
 pub mod setups;
+pub mod site_events;
 pub mod sites;
 pub mod stand_in;
 pub mod survey;
 pub mod sweeps;
 pub mod terrain;
+pub mod test_plan;
+pub mod timeline;
 pub mod track;
 mod typed_stops;
 pub mod worklist;
@@ -58,6 +61,9 @@ pub fn all() -> OpenApiRouter<AppState> {
         .merge(notebook::routes())
         .merge(compare::routes())
         .merge(worklist::routes())
+        .merge(test_plan::routes())
+        .merge(timeline::routes())
+        .merge(site_events::routes())
         .merge(track::routes())
         .merge(events::routes())
         .merge(stand_in::routes())

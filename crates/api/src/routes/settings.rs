@@ -96,7 +96,8 @@ fn changed(
     let mut wanted: SiteSettings = serde_json::from_value(Value::Object(sections))
         .map_err(|error| Problem::unreadable(format!("A section cannot be read: {error}.")))?;
     Problem::unless_valid(Checker::default().settings(&wanted).done())?;
-    for chosen in [wanted.active_setup_id, wanted.baseline_setup_id].into_iter().flatten() {
+    let named = [wanted.active_setup_id, wanted.baseline_setup_id].into_iter().flatten();
+    for chosen in named.chain(wanted.protocol.setups.iter().copied()) {
         belongs(store, chosen, id)?;
     }
     // What the gateway is locked to is settled with the gateway, not by a form.
@@ -157,6 +158,7 @@ fn section_words(name: &str) -> String {
         "aim_criterion" => "what to optimise for",
         "survey" => "the survey's assumptions",
         "trials" => "the plan of band trials",
+        "protocol" => "the test plan",
         other => return format!("The {}", other.replace('_', " ")),
     };
     let mut letters = words.chars();

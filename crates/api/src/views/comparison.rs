@@ -5,6 +5,7 @@ use open_beacon_core::judge::{
     Comparison, ComparisonRow, Described, NextAction, Said, SetupEvidence, compare_described, verdict_advice,
 };
 use open_beacon_core::model::{SetupId, SiteId};
+use open_beacon_core::protocol::{Built, changes};
 use open_beacon_core::words;
 use open_beacon_store::{Store, StoreError};
 use serde::Serialize;
@@ -31,6 +32,8 @@ pub struct ComparisonRowView {
     pub said: Vec<Said>,
     /// What else differed, in words.
     pub differed_said: Vec<Said>,
+    /// What was changed against the baseline, in words; none for the baseline itself.
+    pub changed_said: Option<String>,
 }
 
 pub(crate) fn view(
@@ -54,6 +57,7 @@ pub(crate) fn view(
     let mut wanted = vec![baseline_id];
     wanted.extend(chosen.unwrap_or(recorded).into_iter().filter(|id| *id != baseline_id));
     let (labels, built) = labels(store, &wanted, style(&settings))?;
+    let changed = changed(store, &wanted, &labels)?;
     let labelled: Vec<(SetupId, String)> = wanted.into_iter().zip(labels).collect();
     let described = |evidence: SetupEvidence| Described::of(&evidence, site.time_zone);
     let mut described = store.evidence_of(&labelled, &settings.network, described)?.into_iter();
@@ -67,15 +71,28 @@ pub(crate) fn view(
     let rows = comparison
         .rows
         .into_iter()
-        .zip(built)
-        .map(|(row, built)| ComparisonRowView {
+        .zip(built.into_iter().zip(changed))
+        .map(|(row, (built, changed_said))| ComparisonRowView {
             built,
+            changed_said,
             said: said(&row.findings),
             differed_said: said(&row.differed),
             row,
         })
         .collect();
     Ok(ComparisonView { title, detail, next: advice.next, baseline: Some(baseline_id), rows })
+}
+
+/// What was changed of each setup against the first, in words.
+fn changed(store: &Store, ids: &[SetupId], labels: &[String]) -> Result<Vec<Option<String>>, StoreError> {
+    let all = ids.iter().map(|id| {
+        let setup = store.setup(*id)?;
+        Ok((store.position(setup.position_id)?, setup))
+    });
+    let all = all.collect::<Result<Vec<_>, StoreError>>()?;
+    let built: Vec<Built> = all.iter().map(|(position, setup)| Built { setup, position }).collect();
+    let first = labels.first().map_or("", String::as_str);
+    Ok(built.iter().map(|one| words::protocol::changes(first, &changes(built[0], *one))).collect())
 }
 
 /// Names of setups, and what stands there.

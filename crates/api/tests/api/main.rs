@@ -14,6 +14,7 @@ mod guard;
 mod hours;
 mod kits;
 mod outside;
+mod protocol;
 mod record;
 mod recording;
 mod refusals;
