@@ -1,6 +1,6 @@
-import { QueryClient, useQuery } from "@tanstack/react-query";
+import { QueryClient, useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { answered, api } from "./client";
-import type { Changed, JobState, LinkView, SiteView } from "./schema";
+import type { Changed, JobState, LinkView, paths, SiteView } from "./schema";
 
 export const queryClient = new QueryClient({
   defaultOptions: {
@@ -21,6 +21,9 @@ export const keys = {
   baseline: (id: string, network: string | undefined) => ["baseline", id, network ?? null] as const,
   compare: (id: string, choice: object) => ["compare", id, choice] as const,
   worklist: (id: string) => ["worklist", id] as const,
+  testPlan: (id: string) => ["testPlan", id] as const,
+  timeline: (id: string, filter: object) => ["timeline", id, filter] as const,
+  overTime: (id: string, asked: object) => ["overTime", id, asked] as const,
   setupOutlook: (id: string, setup: string) => ["setupOutlook", id, setup] as const,
   track: (id: string) => ["track", id] as const,
   tracks: ["tracks"] as const,
@@ -101,6 +104,9 @@ export const RESTS_ON: Record<keyof typeof keys, readonly Part[]> = {
   baseline: ["everything", "setups", "record"],
   compare: ["everything", "setups", "record", "bands"],
   worklist: ["everything", "setups", "record", "bands"],
+  testPlan: ["everything", "setups", "record", "bands"],
+  timeline: ["everything", "setups", "record", "sweep", "bands", "timeline"],
+  overTime: ["everything", "record", "bands", "timeline"],
   setupOutlook: ["everything", "setups", "record", "catalogue"],
   track: ["everything", "setups", "record", "catalogue"],
   tracks: ["everything", "setups", "record", "catalogue"],
@@ -184,6 +190,51 @@ export const useWorklist = (id: string) =>
     queryFn: () => answered(api.GET("/api/sites/{id}/worklist", { params: { path: { id } } })),
     // What comes next depends on the hour.
     refetchInterval: 300_000,
+  });
+
+/** Which setups to test, in which order, how often and when; and the sitting that is open. */
+export const useTestPlan = (id: string) =>
+  useQuery({
+    queryKey: keys.testPlan(id),
+    placeholderData: (before) => before,
+    queryFn: () => answered(api.GET("/api/sites/{id}/test-plan", { params: { path: { id } } })),
+    // Visits that were not made are due anew, and a sitting closes by itself.
+    refetchInterval: 60_000,
+  });
+
+/** Which rows of the time line are shown. */
+export type TimelineFilter = Omit<
+  NonNullable<paths["/api/sites/{id}/timeline"]["get"]["parameters"]["query"]>,
+  "before" | "limit"
+>;
+
+/** Rows of the time line that are shown at first, and more with each press. */
+const TIMELINE_PAGE = 12;
+
+export const useTimeline = (id: string, filter: TimelineFilter) =>
+  useInfiniteQuery({
+    queryKey: keys.timeline(id, filter),
+    initialPageParam: undefined as string | undefined,
+    queryFn: ({ pageParam: before }) =>
+      answered(
+        api.GET("/api/sites/{id}/timeline", {
+          params: {
+            path: { id },
+            query: { ...filter, limit: TIMELINE_PAGE, ...(before === undefined ? {} : { before }) },
+          },
+        }),
+      ),
+    getNextPageParam: (page) => page.before ?? undefined,
+  });
+
+export const useOverTime = (
+  id: string,
+  query: NonNullable<paths["/api/sites/{id}/over-time"]["get"]["parameters"]["query"]>,
+) =>
+  useQuery({
+    queryKey: keys.overTime(id, query),
+    placeholderData: (before) => before,
+    queryFn: () => answered(api.GET("/api/sites/{id}/over-time", { params: { path: { id }, query } })),
   });
 
 export const useRun = (id: string, enabled: boolean) =>

@@ -483,6 +483,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/noted-events/{id}/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Leaves an event out. Nothing is lost. */
+        post: operations["archive_event"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/noted-events/{id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes an archived event back in. */
+        post: operations["restore_event"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pair": {
         parameters: {
             query?: never;
@@ -1607,6 +1641,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/noted-events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Notes something that happened. */
+        post: operations["note_event"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/obstacles/{obstacle}": {
         parameters: {
             query?: never;
@@ -1617,6 +1668,23 @@ export interface paths {
         get?: never;
         /** Adds trees or a building to the plan, or changes them. */
         put: operations["put_obstacle"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/over-time": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One figure or signal of a site over time, thinned without losing an extreme, with what happened meanwhile. */
+        get: operations["get_over_time"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1690,6 +1758,26 @@ export interface paths {
         head?: never;
         /** Changes sections of a site's settings: all of them, or none where one was changed meanwhile. */
         patch: operations["change_settings"];
+        trace?: never;
+    };
+    "/api/sites/{id}/sittings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Opens a sitting: tests are of it until it is closed, for two hours at the most. Where the tests before are of the same hour,
+         *     theirs is opened.
+         */
+        post: operations["open_sitting"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/sites/{id}/stand-in": {
@@ -1937,6 +2025,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/test-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What to test, in which order, how often and when; and the sitting that is open. */
+        get: operations["get_plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/test-plan.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The visits of the plan as a calendar (iCalendar, RFC 5545). */
+        get: operations["get_calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/tiles": {
         parameters: {
             query?: never;
@@ -1964,6 +2086,23 @@ export interface paths {
         get?: never;
         /** Says whether a file is of the ground or of tree tops, or puts it away. */
         put: operations["change_tile"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/timeline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everything that was done and happened at a site, the newest first, archived things too. */
+        get: operations["get_timeline"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -2018,6 +2157,40 @@ export interface paths {
         /** Every setup in use with what was measured on it and what it lacks, and what to measure next. */
         get: operations["get_worklist"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sittings/{id}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Closes a sitting. */
+        post: operations["close_sitting"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sittings/{id}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Gives a sitting another name. */
+        put: operations["name_sitting"];
         post?: never;
         delete?: never;
         options?: never;
@@ -3466,7 +3639,15 @@ export interface components {
         } | {
             /** @enum {string} */
             of: "bands";
+        } | {
+            /** @enum {string} */
+            of: "timeline";
         };
+        /**
+         * @description What was changed between two setups.
+         * @enum {string}
+         */
+        ChangedPart: "position" | "height" | "antenna" | "kit" | "bearing" | "tilt" | "polarisation" | "ports" | "gateway_place" | "lock";
         /**
          * @description What a channel number refers to: gateways often show the SSB's, not the carrier centre's.
          * @enum {string}
@@ -3688,6 +3869,8 @@ export interface components {
         ComparisonRowView: components["schemas"]["ComparisonRow"] & {
             /** @description Kit, bearing, tilt, height, leads and lock, in words. */
             built: string;
+            /** @description What was changed against the baseline, in words; none for the baseline itself. */
+            changed_said?: string | null;
             /** @description What else differed, in words. */
             differed_said: components["schemas"]["Said"][];
             /** @description The row's findings in words. */
@@ -3825,6 +4008,11 @@ export interface components {
              */
             sinr_db?: number | null;
         };
+        /**
+         * @description A part of the day in which the network's load is alike (common practice, no source).
+         * @enum {string}
+         */
+        DayPart: "morning" | "midday" | "evening" | "night";
         /** @description The slowest and the fastest hour of a day. */
         DayRates: {
             /** @description The fastest. */
@@ -4196,6 +4384,16 @@ export interface components {
             /** @enum {string} */
             kind: "changed";
         };
+        /**
+         * Format: uuid
+         * @description Identifies a [`super::SiteEvent`].
+         */
+        EventId: string;
+        /**
+         * @description What an event is about.
+         * @enum {string}
+         */
+        EventKind: "weather" | "network" | "gateway" | "plan" | "house" | "other";
         /** @description A carrier said to be on offer where no reading has it. */
         ExpectedCarrier: components["schemas"]["BandName"] & {
             /**
@@ -7167,6 +7365,18 @@ export interface components {
              */
             upload_mbps?: number | null;
         };
+        /** @description An event to note; the identifier is made by the client (UUIDv7). */
+        NewEvent: {
+            /**
+             * Format: date-time
+             * @description When it happened or began.
+             */
+            happened_at: string;
+            id: components["schemas"]["EventId"];
+            kind?: components["schemas"]["EventKind"];
+            /** @description What happened. */
+            text: string;
+        };
         /** @description A recording, speed tests, or first the one and then the other. */
         NewJob: {
             conditions?: components["schemas"]["Conditions"];
@@ -7227,6 +7437,12 @@ export interface components {
         /** @description A new site; the identifier is made by the client (UUIDv7). */
         NewSite: components["schemas"]["SiteBody"] & {
             id: components["schemas"]["SiteId"];
+        };
+        /** @description A sitting to open; the identifier is made by the client (UUIDv7). */
+        NewSitting: {
+            id: components["schemas"]["SittingId"];
+            /** @description What it is called; empty for its day and hour. */
+            name?: string;
         };
         /** @description A stop to measure now, with the antenna pointing there. */
         NewStop: {
@@ -7525,6 +7741,27 @@ export interface components {
             /** @description Strong enough where others were taken, and never given beside them. */
             passed_over: boolean;
         };
+        /** @description The sitting that is open. */
+        OpenSitting: {
+            /** @description What it is called. */
+            called: string;
+            /**
+             * Format: date-time
+             * @description When it ends by itself.
+             */
+            ends_at: string;
+            next_setup_id?: components["schemas"]["SetupId"] | null;
+            /**
+             * Format: int32
+             * @description Tests left there.
+             */
+            next_tests?: number | null;
+            progress?: components["schemas"]["SittingProgress"] | null;
+            /** @description What comes next in it, in words. */
+            said: string;
+            sitting: components["schemas"]["Sitting"];
+            tests: number;
+        };
         /** @description What a cell's figures start from. */
         Origin: {
             /** @enum {string} */
@@ -7661,6 +7898,23 @@ export interface components {
             second_pair?: components["schemas"]["SecondPair"] | null;
             up_mbps?: components["schemas"]["Estimate"] | null;
             why?: components["schemas"]["Why"] | null;
+        };
+        /**
+         * @description What can be drawn over time.
+         * @enum {string}
+         */
+        OverTimeQuantity: "download" | "upload" | "idle_latency" | "download_latency" | "upload_latency" | "rsrp" | "sinr";
+        /** @description A course over time. */
+        OverTimeView: {
+            /** @description Bands that were heard, for signals. */
+            bands: string[];
+            /** @description In order of time. */
+            events: components["schemas"]["TimeMark"][];
+            /** @description How many there are in all. */
+            of: number;
+            /** @description In order of time; of many the first, last, least and greatest of each column of the drawing. */
+            points: components["schemas"]["TimePoint"][];
+            quantity: components["schemas"]["OverTimeQuantity"];
         };
         /** @description What has to hold of an answer before anything on it is a reading. What fails is a failed look with its reason, never a sample. */
         PageChecks: {
@@ -8032,6 +8286,26 @@ export interface components {
         PlanRequest: {
             choices: components["schemas"]["BandChoice"][];
         };
+        /** @description A setup that is compared or may be. */
+        PlanSetup: {
+            /** @description What was changed against the baseline, in words; none for the baseline itself. */
+            changed_said?: string | null;
+            compared: boolean;
+            label: string;
+            /** @description By which the plan names it; none where it is not compared. */
+            letter?: string | null;
+            setup_id: components["schemas"]["SetupId"];
+        };
+        /** @description A stop of a sitting. */
+        PlanStop: {
+            /** @description Place of the setup in the list that is compared. */
+            at: number;
+            /**
+             * Format: int32
+             * @description Speed tests there.
+             */
+            tests: number;
+        };
         /** @description A plan with what to say of it. */
         PlanView: {
             /** @description What to do where it passes the cap. */
@@ -8056,6 +8330,32 @@ export interface components {
              * @description Independent samples to wait for.
              */
             samples: number;
+        };
+        /** @description A visit of the plan. */
+        PlannedVisit: {
+            /** @description Climbs, those before it too. */
+            climbs: number;
+            /** @description What it is for. */
+            kind: components["schemas"]["VisitKind"];
+            /**
+             * Format: double
+             * @description Data, MB.
+             */
+            megabytes: number;
+            /**
+             * Format: double
+             * @description How long it takes, moves too, min.
+             */
+            minutes: number;
+            /** @description Part of the day, site time. */
+            part: components["schemas"]["DayPart"];
+            /**
+             * Format: date-time
+             * @description When it begins.
+             */
+            starts_at: string;
+            /** @description Where tests are run, one after the other. */
+            stops: components["schemas"]["PlanStop"][];
         };
         /**
          * @description How its elements are polarised.
@@ -8330,6 +8630,29 @@ export interface components {
             share: number;
             step: components["schemas"]["Step"];
         };
+        /** @description What the test plan is made by. */
+        ProtocolSettings: {
+            /**
+             * @description Order within a sitting.
+             * @default there_and_back
+             */
+            order: components["schemas"]["TestOrder"];
+            /**
+             * @description Tests that the program runs by itself.
+             * @default {
+             *       "on": false,
+             *       "every_h": 5,
+             *       "tests": 2,
+             *       "monthly_mb": 20000
+             *     }
+             */
+            repeats: components["schemas"]["RepeatSettings"];
+            /**
+             * @description Setups that are compared; empty for those that may be the best.
+             * @default []
+             */
+            setups: components["schemas"]["SetupId"][];
+        };
         /** @description Whether hands have put the gateway back. */
         PutBack: {
             by_hand?: boolean;
@@ -8539,6 +8862,32 @@ export interface components {
          * @enum {string}
          */
         RehearsalKind: "clean_mast" | "interferer" | "hopping";
+        /** @description Tests that the program runs by itself, with the antenna as it stands. */
+        RepeatSettings: {
+            /**
+             * Format: double
+             * @description Time from one to the next, h, 1..=48.
+             * @default 5
+             */
+            every_h: number;
+            /**
+             * Format: double
+             * @description Data that all tests of the site may move in a calendar month, MB, 50..=10 000 000.
+             * @default 20000
+             */
+            monthly_mb: number;
+            /**
+             * @description Whether it does.
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Format: int32
+             * @description Speed tests each time, 1..=5.
+             * @default 2
+             */
+            tests: number;
+        };
         /** @description Closed range within which a metric is reported, in the metric's unit. */
         ReportingRange: {
             /**
@@ -9019,6 +9368,8 @@ export interface components {
             backdrops?: components["schemas"]["BackdropFile"][];
             /** @description Rounds of band trials. */
             band_rounds?: components["schemas"]["BandRound"][];
+            /** @description What happened at the site; from version 8 on. */
+            events?: components["schemas"]["SiteEvent"][];
             /** @description Always `open-beacon-site`. */
             format: string;
             /** @description Kits considered or bought. */
@@ -9067,6 +9418,32 @@ export interface components {
              */
             version: number;
         };
+        /** @description Something that happened, noted by the user. */
+        SiteEvent: {
+            /**
+             * Format: date-time
+             * @description When it was archived; none while it counts.
+             */
+            archived_at?: string | null;
+            /**
+             * Format: date-time
+             * @description When it happened or began.
+             */
+            happened_at: string;
+            /** @description Identifier. */
+            id: components["schemas"]["EventId"];
+            /** @description What it is about. */
+            kind?: components["schemas"]["EventKind"];
+            /**
+             * Format: date-time
+             * @description When it was noted.
+             */
+            noted_at: string;
+            /** @description The site. */
+            site_id: components["schemas"]["SiteId"];
+            /** @description What happened, in the user's words. */
+            text: string;
+        };
         /**
          * Format: uuid
          * @description Identifies a [`super::Site`].
@@ -9088,6 +9465,8 @@ export interface components {
             network?: string;
             /** @description What is assumed of an outdoor antenna before one is chosen. */
             outdoor?: components["schemas"]["OutdoorAssumptions"];
+            /** @description How setups are tested against each other. */
+            protocol?: components["schemas"]["ProtocolSettings"];
             rehearsal?: components["schemas"]["Rehearsal"] | null;
             /** @description A second speed-test download address, to check the first against. */
             second_test_url?: string | null;
@@ -9122,6 +9501,13 @@ export interface components {
         };
         /** @description One visit to one hour at a site. It belongs to the site, so that setups tested within it are paired. */
         Sitting: {
+            /** @description Whether it was opened on the page; else it was told by the time between tests. */
+            by_hand?: boolean;
+            /**
+             * Format: date-time
+             * @description When it was closed on the page.
+             */
+            closed_at?: string | null;
             /**
              * Format: date-time
              * @description Last test so far.
@@ -9129,6 +9515,8 @@ export interface components {
             ended_at: string;
             /** @description Identifier. */
             id: components["schemas"]["SittingId"];
+            /** @description What the user calls it; empty for its day and hour. */
+            name?: string;
             /** @description The site. */
             site_id: components["schemas"]["SiteId"];
             /**
@@ -9142,6 +9530,20 @@ export interface components {
          * @description Identifies a [`super::Sitting`].
          */
         SittingId: string;
+        /** @description What a sitting is called. */
+        SittingName: {
+            name: string;
+        };
+        /** @description How far a sitting is. */
+        SittingProgress: {
+            /** @description Tests of setups out of their turn: they count, but a change of the network's load is cancelled less well. */
+            beside: number;
+            /** @description Tests done at each stop. */
+            done: number[];
+            next?: components["schemas"]["PlanStop"] | null;
+            /** @description Its place in the order, from 0. */
+            next_stop?: number | null;
+        };
         /** @description A ratio of geometric means over sittings, with what it rests on. */
         SittingRatio: {
             /** @description Sittings of the baseline. */
@@ -10090,6 +10492,96 @@ export interface components {
             doubt: "on_the_way";
             via: string;
         };
+        /**
+         * @description In which order setups are tested within one sitting.
+         * @enum {string}
+         */
+        TestOrder: "there_and_back" | "one_way";
+        /** @description What to test, in which order, how often and when. */
+        TestPlan: {
+            /** @description Climbs of all visits. */
+            climbs: number;
+            /** @description Climbs of one sitting. */
+            climbs_a_sitting: number;
+            /**
+             * Format: double
+             * @description Difference worth knowing, share.
+             */
+            difference: number;
+            /**
+             * Format: double
+             * @description Difference that as many sittings as are needed would show, share; none where it is the one worth knowing or less.
+             */
+            difference_shown?: number | null;
+            /**
+             * Format: double
+             * @description Data of all visits, MB.
+             */
+            megabytes: number;
+            /**
+             * Format: double
+             * @description MB
+             */
+            megabytes_a_sitting: number;
+            /**
+             * Format: double
+             * @description Minutes of all visits.
+             */
+            minutes: number;
+            /**
+             * Format: double
+             * @description min
+             */
+            minutes_a_sitting: number;
+            /**
+             * Format: double
+             * @description MB by which data used and planned pass the cap; none within it or without one.
+             */
+            over_cap_mb?: number | null;
+            /**
+             * Format: date
+             * @description The first day on which a kit that is compared has to go back.
+             */
+            return_by?: string | null;
+            /**
+             * Format: double
+             * @description Scatter of sittings that is reckoned with, standard deviation of the logarithms.
+             */
+            scatter: number;
+            /** @description Whether that was measured here. */
+            scatter_measured: boolean;
+            /** @description What is compared: stops name them by their place here. */
+            setups: components["schemas"]["SetupId"][];
+            /** @description Those that are done. */
+            sittings_done: number;
+            /** @description Sittings of all setups for that difference, four times in five. */
+            sittings_needed: number;
+            /** @description Stops of the next sitting. */
+            stops: components["schemas"]["PlanStop"][];
+            /** @description Speed tests of one sitting. */
+            tests_a_sitting: number;
+            /** @description Whether the last visit comes too late for that. */
+            too_late: boolean;
+            /** @description Longer than a sitting is open: the hour would be another one at its end. */
+            too_long: boolean;
+            /** @description What is still to do, in order of time. */
+            visits: components["schemas"]["PlannedVisit"][];
+        };
+        /** @description What to test, how often and when, in values and in words. */
+        TestPlanView: {
+            order: components["schemas"]["TestOrder"];
+            plan?: components["schemas"]["TestPlan"] | null;
+            /** @description Why so many, and what stands in the way. */
+            reasons: string[];
+            /** @description What the program does by itself, in words; none where it does nothing. */
+            repeats_said?: string | null;
+            /** @description All setups in use, those compared first and in the order of the plan. */
+            setups: components["schemas"]["PlanSetup"][];
+            sitting?: components["schemas"]["OpenSitting"] | null;
+            /** @description The sentence on top. */
+            title: string;
+            visits: components["schemas"]["VisitView"][];
+        };
         /** @description A terrain file that was taken. */
         TileAdded: {
             /** @description Said beside it: where a zone was taken from, that it does not hold the house. */
@@ -10115,10 +10607,78 @@ export interface components {
          * @description Identifies a [`super::TerrainTile`].
          */
         TileId: string;
+        /** @description Something that happened meanwhile. */
+        TimeMark: {
+            /** Format: date-time */
+            at: string;
+            text: string;
+        };
+        /** @description A point. */
+        TimePoint: {
+            /** Format: date-time */
+            at: string;
+            run_id: components["schemas"]["RunId"];
+            setup_id: components["schemas"]["SetupId"];
+            /**
+             * Format: double
+             * @description Mbit/s, ms, dBm or dB.
+             */
+            value: number;
+        };
         /** @description This computer's clock, for phones to measure how far theirs is off. */
         TimeView: {
             /** Format: date-time */
             now: string;
+        };
+        /**
+         * @description What a row of the time line is.
+         * @enum {string}
+         */
+        TimelineKind: "run" | "sweep" | "band_round" | "photo" | "event";
+        /** @description A row of the time line. */
+        TimelineRow: {
+            archived: boolean;
+            /** Format: date-time */
+            at: string;
+            /** @description Bands that were heard. */
+            bands: string[];
+            /** @description What was changed since the run before. */
+            changed: components["schemas"]["ChangedPart"][];
+            changed_said?: string | null;
+            /** @description Tests that may not have measured the line. */
+            doubted: number;
+            /**
+             * Format: double
+             * @description Geometric means of the run's whole tests.
+             */
+            down_mbps?: number | null;
+            event_kind?: components["schemas"]["EventKind"] | null;
+            /** @description "n78 −88 dBm", a carrier an entry. */
+            heard: string[];
+            id: string;
+            /** Format: double */
+            idle_latency_ms?: number | null;
+            kind: components["schemas"]["TimelineKind"];
+            /** @description The setup or position it belongs to. */
+            of?: string | null;
+            partial: boolean;
+            setup_id?: components["schemas"]["SetupId"] | null;
+            /** @description The sitting that its tests are of. */
+            sitting?: string | null;
+            title: string;
+            typed: boolean;
+            /** Format: double */
+            up_mbps?: number | null;
+        };
+        /** @description A page of the time line. */
+        TimelineView: {
+            /**
+             * Format: date-time
+             * @description Where the next page begins; none at the end.
+             */
+            before?: string | null;
+            /** @description The newest first. */
+            rows: components["schemas"]["TimelineRow"][];
         };
         /**
          * @description A tool.
@@ -10441,6 +11001,20 @@ export interface components {
          * @enum {string}
          */
         VersusVerdict: "clear_gain" | "clear_loss" | "cannot_tell" | "same" | "too_few";
+        /**
+         * @description What a visit is for.
+         * @enum {string}
+         */
+        VisitKind: "whole" | "evening_of_one";
+        /** @description A visit with its words. */
+        VisitView: components["schemas"]["PlannedVisit"] & {
+            /** @description The same by the letters of the setups: "A 2, B 4". */
+            stops_by_letter: string;
+            /** @description "Two tests at Sill, then four tests at Gable". */
+            stops_said: string;
+            /** @description "35 min, two climbs, 1.2 GB". */
+            takes: string;
+        };
         /** @description Where a prediction comes from. */
         Why: {
             /** @description The carrier that brings the most. */
@@ -10755,6 +11329,7 @@ export type Chain = components['schemas']['Chain'];
 export type ChainItem = components['schemas']['ChainItem'];
 export type ChainPart = components['schemas']['ChainPart'];
 export type Changed = components['schemas']['Changed'];
+export type ChangedPart = components['schemas']['ChangedPart'];
 export type ChannelKind = components['schemas']['ChannelKind'];
 export type Choice = components['schemas']['Choice'];
 export type ChoiceOutlook = components['schemas']['ChoiceOutlook'];
@@ -10781,6 +11356,7 @@ export type CoordinatesRequest = components['schemas']['CoordinatesRequest'];
 export type Course = components['schemas']['Course'];
 export type CourseView = components['schemas']['CourseView'];
 export type CurvePoint = components['schemas']['CurvePoint'];
+export type DayPart = components['schemas']['DayPart'];
 export type DayRates = components['schemas']['DayRates'];
 export type Declination = components['schemas']['Declination'];
 export type DeviceId = components['schemas']['DeviceId'];
@@ -10807,6 +11383,8 @@ export type EntryRequest = components['schemas']['EntryRequest'];
 export type Estimate = components['schemas']['Estimate'];
 export type EthernetSpec = components['schemas']['EthernetSpec'];
 export type Event = components['schemas']['Event'];
+export type EventId = components['schemas']['EventId'];
+export type EventKind = components['schemas']['EventKind'];
 export type ExpectedCarrier = components['schemas']['ExpectedCarrier'];
 export type ExplainedCarrier = components['schemas']['ExplainedCarrier'];
 export type Explanation = components['schemas']['Explanation'];
@@ -10949,6 +11527,7 @@ export type Need = components['schemas']['Need'];
 export type Neighbour = components['schemas']['Neighbour'];
 export type NetworkInterface = components['schemas']['NetworkInterface'];
 export type NetworkRow = components['schemas']['NetworkRow'];
+export type NewEvent = components['schemas']['NewEvent'];
 export type NewJob = components['schemas']['NewJob'];
 export type NewKit = components['schemas']['NewKit'];
 export type NewNote = components['schemas']['NewNote'];
@@ -10957,6 +11536,7 @@ export type NewRehearsal = components['schemas']['NewRehearsal'];
 export type NewRound = components['schemas']['NewRound'];
 export type NewSetup = components['schemas']['NewSetup'];
 export type NewSite = components['schemas']['NewSite'];
+export type NewSitting = components['schemas']['NewSitting'];
 export type NewStop = components['schemas']['NewStop'];
 export type NewSweep = components['schemas']['NewSweep'];
 export type NextAction = components['schemas']['NextAction'];
@@ -10972,6 +11552,7 @@ export type ObstacleId = components['schemas']['ObstacleId'];
 export type ObstacleKind = components['schemas']['ObstacleKind'];
 export type Oddity = components['schemas']['Oddity'];
 export type OfferedCarrier = components['schemas']['OfferedCarrier'];
+export type OpenSitting = components['schemas']['OpenSitting'];
 export type Origin = components['schemas']['Origin'];
 export type Outcome = components['schemas']['Outcome'];
 export type OutdoorAntenna = components['schemas']['OutdoorAntenna'];
@@ -10979,6 +11560,8 @@ export type OutdoorAssumptions = components['schemas']['OutdoorAssumptions'];
 export type OutdoorKind = components['schemas']['OutdoorKind'];
 export type OutdoorOutlook = components['schemas']['OutdoorOutlook'];
 export type Outlook = components['schemas']['Outlook'];
+export type OverTimeQuantity = components['schemas']['OverTimeQuantity'];
+export type OverTimeView = components['schemas']['OverTimeView'];
 export type PageChecks = components['schemas']['PageChecks'];
 export type PageCondition = components['schemas']['PageCondition'];
 export type PageField = components['schemas']['PageField'];
@@ -11005,8 +11588,11 @@ export type PatternPoint = components['schemas']['PatternPoint'];
 export type PatternText = components['schemas']['PatternText'];
 export type PlanCost = components['schemas']['PlanCost'];
 export type PlanRequest = components['schemas']['PlanRequest'];
+export type PlanSetup = components['schemas']['PlanSetup'];
+export type PlanStop = components['schemas']['PlanStop'];
 export type PlanView = components['schemas']['PlanView'];
 export type PlannedStop = components['schemas']['PlannedStop'];
+export type PlannedVisit = components['schemas']['PlannedVisit'];
 export type Polarisation = components['schemas']['Polarisation'];
 export type PortBands = components['schemas']['PortBands'];
 export type PortDirection = components['schemas']['PortDirection'];
@@ -11028,6 +11614,7 @@ export type Prediction = components['schemas']['Prediction'];
 export type PredictionId = components['schemas']['PredictionId'];
 export type Problem = components['schemas']['Problem'];
 export type Progress = components['schemas']['Progress'];
+export type ProtocolSettings = components['schemas']['ProtocolSettings'];
 export type PutBack = components['schemas']['PutBack'];
 export type Quantity = components['schemas']['Quantity'];
 export type QueuePorts = components['schemas']['QueuePorts'];
@@ -11045,6 +11632,7 @@ export type RecipeTrial = components['schemas']['RecipeTrial'];
 export type RecordedAnswer = components['schemas']['RecordedAnswer'];
 export type Rehearsal = components['schemas']['Rehearsal'];
 export type RehearsalKind = components['schemas']['RehearsalKind'];
+export type RepeatSettings = components['schemas']['RepeatSettings'];
 export type ReportingRange = components['schemas']['ReportingRange'];
 export type RestoreState = components['schemas']['RestoreState'];
 export type ReturnDeadline = components['schemas']['ReturnDeadline'];
@@ -11083,11 +11671,14 @@ export type SignInView = components['schemas']['SignInView'];
 export type Site = components['schemas']['Site'];
 export type SiteBody = components['schemas']['SiteBody'];
 export type SiteBundle = components['schemas']['SiteBundle'];
+export type SiteEvent = components['schemas']['SiteEvent'];
 export type SiteId = components['schemas']['SiteId'];
 export type SiteSettings = components['schemas']['SiteSettings'];
 export type SiteView = components['schemas']['SiteView'];
 export type Sitting = components['schemas']['Sitting'];
 export type SittingId = components['schemas']['SittingId'];
+export type SittingName = components['schemas']['SittingName'];
+export type SittingProgress = components['schemas']['SittingProgress'];
 export type SittingRatio = components['schemas']['SittingRatio'];
 export type SliceObstacle = components['schemas']['SliceObstacle'];
 export type SlicePoint = components['schemas']['SlicePoint'];
@@ -11142,11 +11733,19 @@ export type Technology = components['schemas']['Technology'];
 export type TerrainTile = components['schemas']['TerrainTile'];
 export type TestDot = components['schemas']['TestDot'];
 export type TestDoubt = components['schemas']['TestDoubt'];
+export type TestOrder = components['schemas']['TestOrder'];
+export type TestPlan = components['schemas']['TestPlan'];
+export type TestPlanView = components['schemas']['TestPlanView'];
 export type TileAdded = components['schemas']['TileAdded'];
 export type TileBody = components['schemas']['TileBody'];
 export type TileFile = components['schemas']['TileFile'];
 export type TileId = components['schemas']['TileId'];
+export type TimeMark = components['schemas']['TimeMark'];
+export type TimePoint = components['schemas']['TimePoint'];
 export type TimeView = components['schemas']['TimeView'];
+export type TimelineKind = components['schemas']['TimelineKind'];
+export type TimelineRow = components['schemas']['TimelineRow'];
+export type TimelineView = components['schemas']['TimelineView'];
 export type Tool = components['schemas']['Tool'];
 export type TrackRecord = components['schemas']['TrackRecord'];
 export type TrackRecordSaid = components['schemas']['TrackRecordSaid'];
@@ -11175,6 +11774,8 @@ export type UsualWidths = components['schemas']['UsualWidths'];
 export type VersionedSettings = components['schemas']['VersionedSettings'];
 export type Versus = components['schemas']['Versus'];
 export type VersusVerdict = components['schemas']['VersusVerdict'];
+export type VisitKind = components['schemas']['VisitKind'];
+export type VisitView = components['schemas']['VisitView'];
 export type Why = components['schemas']['Why'];
 export type WhyLine = components['schemas']['WhyLine'];
 export type WhyRow = components['schemas']['WhyRow'];
@@ -12367,6 +12968,82 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    archive_event: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["EventId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteEvent"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restore_event: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["EventId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteEvent"];
+                };
             };
             404: {
                 headers: {
@@ -15641,6 +16318,72 @@ export interface operations {
             };
         };
     };
+    note_event: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewEvent"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteEvent"];
+                };
+            };
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteEvent"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     put_obstacle: {
         parameters: {
             query?: never;
@@ -15682,6 +16425,51 @@ export interface operations {
                 };
             };
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_over_time: {
+        parameters: {
+            query?: {
+                /** @description Download if not said. */
+                quantity?: components["schemas"]["OverTimeQuantity"];
+                /** @description Of this setup only. */
+                setup?: components["schemas"]["SetupId"];
+                /** @description Of this band, for signals; the strongest carrier of each run if not said. */
+                band?: string;
+            };
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OverTimeView"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15887,6 +16675,64 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    open_sitting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSitting"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sitting"];
                 };
             };
             404: {
@@ -16801,6 +17647,82 @@ export interface operations {
             };
         };
     };
+    get_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestPlanView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     add_tile: {
         parameters: {
             query: {
@@ -16886,6 +17808,61 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TerrainTile"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_timeline: {
+        parameters: {
+            query?: {
+                /** @description Only of this kind. */
+                kind?: components["schemas"]["TimelineKind"];
+                position?: components["schemas"]["PositionId"];
+                setup?: components["schemas"]["SetupId"];
+                /** @description Only runs in which this band was heard: "B20", "n78". */
+                band?: string;
+                /** @description Only what began in this part of the day, site time. */
+                part?: components["schemas"]["DayPart"];
+                /** @description Only runs that were measured, or only those that were typed in. */
+                source?: components["schemas"]["Source"];
+                /** @description Only runs with tests that may not have measured the line. */
+                doubtful?: boolean;
+                /** @description Rows from before this; none for the newest. */
+                before?: string;
+                /** @description Rows a page, 1..=200, 40 if not said. */
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TimelineView"];
                 };
             };
             404: {
@@ -17001,6 +17978,94 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    close_sitting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SittingId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sitting"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    name_sitting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SittingId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SittingName"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sitting"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

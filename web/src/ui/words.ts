@@ -7,6 +7,8 @@ import type {
   Class,
   Confidence,
   ConnectionMode,
+  DayPart,
+  EventKind,
   Instrument,
   Metric,
   Modulation,
@@ -96,6 +98,22 @@ export const MODULATIONS: Record<Modulation, string> = {
   qam16: "16QAM",
   qam64: "64QAM",
   qam256: "256QAM",
+};
+
+export const EVENT_KINDS: Record<EventKind, string> = {
+  weather: "Weather",
+  network: "Mast or network",
+  gateway: "Gateway",
+  plan: "Plan or account",
+  house: "House or antenna",
+  other: "Something else",
+};
+
+export const DAY_PARTS: Record<DayPart, string> = {
+  morning: "Morning, 6 to 11 h",
+  midday: "Midday, 12 to 17 h",
+  evening: "Evening, 18 to 22 h",
+  night: "Night, 23 to 5 h",
 };
 
 export const OUTDOOR_KINDS: Record<OutdoorKind, string> = {

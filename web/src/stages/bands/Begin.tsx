@@ -4,8 +4,7 @@ import { answered, api, newId } from "../../api/client";
 import type { BandsView, ChoiceRow, SiteView } from "../../api/schema";
 import { saveSettings } from "../../shell/useSiteContext";
 import { Button, buttonClass } from "../../ui/Button";
-import { TextField } from "../../ui/Field";
-import { readNumber } from "../../ui/number";
+import { StoredNumber } from "../../ui/StoredNumber";
 import { useAction } from "../../ui/useAction";
 import { Section } from "../StageHeader";
 import { trialSettings, usePlan } from "./queries";
@@ -150,49 +149,5 @@ export function Begin({ siteId, view, site }: { siteId: string; view: BandsView;
         </p>
       </div>
     </Section>
-  );
-}
-
-/** A number that is stored when it is left. */
-function StoredNumber({
-  label,
-  hint,
-  value,
-  low,
-  onSave,
-}: {
-  label: string;
-  hint: string;
-  value: number | null;
-  low: number;
-  onSave: (value: number | null) => Promise<unknown>;
-}) {
-  const [typed, setTyped] = useState<string>();
-  const [error, setError] = useState<string>();
-  const save = () => {
-    if (typed === undefined) return;
-    const next = readNumber(typed);
-    if (typed.trim() !== "" && !(next !== null && next >= low)) {
-      setError(`A number of ${low} or more, or leave it empty.`);
-      return;
-    }
-    onSave(next).then(
-      () => {
-        setTyped(undefined);
-        setError(undefined);
-      },
-      (failed: Error) => setError(failed.message),
-    );
-  };
-  return (
-    <TextField
-      label={label}
-      hint={hint}
-      error={error}
-      inputMode="decimal"
-      value={typed ?? (value === null ? "" : String(value))}
-      onChange={setTyped}
-      onBlur={save}
-    />
   );
 }

@@ -1,6 +1,6 @@
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import { useJob, useLog, useSite, useWorklist } from "../../api/queries";
+import { useJob, useLog, useSite, useTestPlan, useWorklist } from "../../api/queries";
 import type { Attach, NextAction } from "../../api/schema";
 import { useChosenSetup, useSiteId } from "../../shell/useSiteContext";
 import { Button, buttonClass } from "../../ui/Button";
@@ -13,8 +13,12 @@ import { CarrierMedians } from "./CarrierMedians";
 import { Figures } from "./Figures";
 import { JobProgress } from "./JobProgress";
 import { Notebook } from "./notebook/Notebook";
+import { SittingBar } from "./plan/SittingBar";
+import { TestPlan } from "./plan/TestPlan";
 import { Refused } from "./Refused";
 import { RunList } from "./RunList";
+import { OverTime } from "./timeline/OverTime";
+import { Timeline } from "./timeline/Timeline";
 import { TypeIn } from "./type-in/TypeIn";
 import { useMeasuring } from "./useMeasuring";
 import { NextWork, Worklist } from "./Worklist";
@@ -33,6 +37,7 @@ export function LogStage() {
   const job = useJob(siteId).data;
   const measuring = useMeasuring(siteId);
   const nextWork = useWorklist(siteId).data?.next;
+  const sitting = useTestPlan(siteId).data?.sitting != null;
   const measure = measuring.start;
   const [typing, setTyping] = useState<"one" | "many">();
   const [attach, setAttach] = useState<Attach>("not_recorded");
@@ -81,7 +86,17 @@ export function LogStage() {
           onType={setTyping}
         />
       )}
-      {!running && <NextWork siteId={siteId} setupId={setupId} first={log.data?.next.kind === "compare"} />}
+      {!running && (
+        <SittingBar
+          siteId={siteId}
+          setupId={setupId}
+          zone={view.site.time_zone}
+          onTest={view.settings.speed_test ? (tests) => void start(0, tests) : undefined}
+        />
+      )}
+      {!running && !sitting && (
+        <NextWork siteId={siteId} setupId={setupId} first={log.data?.next.kind === "compare"} />
+      )}
       <Refused measuring={measuring} />
       {!running && job?.problem && job.setup_id === setupId && (
         <p role="status" className="mt-3 border-l-4 border-lamp pl-3">
@@ -116,12 +131,15 @@ export function LogStage() {
         </Section>
       )}
       <Worklist siteId={siteId} />
+      <TestPlan view={view} />
       <SetupOutlook siteId={siteId} setupId={setupId} label={chosen.setup.label} />
       {log.data && (
         <Section title="Runs">
           <RunList rows={log.data.runs} zone={view.site.time_zone} siteId={siteId} setupId={setupId} />
         </Section>
       )}
+      <OverTime siteId={siteId} setupId={setupId} zone={view.site.time_zone} />
+      <Timeline view={view} />
       <TypeIn
         open={typing === "one"}
         onOpenChange={(open) => setTyping(open ? "one" : undefined)}

@@ -9,6 +9,7 @@ import { NextStep } from "../aim/NextStep";
 import { Notes } from "../aim/Notes";
 import { useSweep, useSweeps } from "../aim/queries";
 import { WhichCell } from "../aim/WhichCell";
+import { NoteEvent } from "../log/timeline/NoteEvent";
 
 /** The page for the hand at the antenna: sun theme, one column, screen kept awake, nothing else. */
 export default function RoofPage({ heard }: { heard: boolean }) {
@@ -68,6 +69,10 @@ export default function RoofPage({ heard }: { heard: boolean }) {
       ) : (
         <p className="text-lg">No sweep is begun. Begin one under “All of Aim”.</p>
       )}
+      <section aria-label="Note an event">
+        <h2 className="mb-2 text-lg font-semibold">Note an event</h2>
+        <NoteEvent siteId={siteId} />
+      </section>
       <p className="text-sm text-muted">
         {awake
           ? "The screen is kept awake."

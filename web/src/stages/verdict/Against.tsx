@@ -18,7 +18,10 @@ export function Against({
   const said = row.said.filter((one) => !IN_TABLE.has(one.finding.kind));
   return (
     <Section title={`${row.label} against ${baseline?.label ?? "the baseline"}`}>
-      <p className="mb-3 max-w-3xl">{row.built}</p>
+      <p className="mb-3 max-w-3xl">
+        {row.built}
+        {row.changed_said && <span className="block text-muted">{row.changed_said}</span>}
+      </p>
       <div className="grid gap-8 xl:grid-cols-2">
         <ul className="flex flex-col gap-2">
           {said.map((one) => (
