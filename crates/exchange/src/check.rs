@@ -33,6 +33,7 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     unique("trials.csv", bundle.trials.iter().map(|row| row.id), &mut problems);
     unique("predictions.csv", bundle.predictions.iter().map(|row| row.id), &mut problems);
     unique("speed_courses.csv", bundle.speed_courses.iter().map(|row| row.id), &mut problems);
+    unique("amendments.csv", bundle.amendments.iter().map(|row| row.id), &mut problems);
     unique("events.csv", bundle.events.iter().map(|row| row.id), &mut problems);
     unique("sittings.csv", bundle.sittings.iter().map(|row| row.id), &mut problems);
     let mut sized = |file: &str, sizes: Vec<(u64, u64)>| {
@@ -111,6 +112,9 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
         let own = tests.contains(&row.test_id) && row.id.0 == row.test_id.0;
         refer("speed_courses.csv", index, own, "speed test");
     }
+    for (index, row) in bundle.amendments.iter().enumerate() {
+        refer("amendments.csv", index, runs.contains(&row.run_id), "run");
+    }
     let mut of_site = |file: &str, sites: Vec<open_beacon_core::model::SiteId>| {
         for (index, site) in sites.into_iter().enumerate() {
             refer(file, index, site == bundle.site.id, "site");
@@ -126,6 +130,7 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     of_site("band_rounds.csv", bundle.band_rounds.iter().map(|row| row.site_id).collect());
     of_site("predictions.csv", bundle.predictions.iter().map(|row| row.site_id).collect());
     of_site("speed_courses.csv", bundle.speed_courses.iter().map(|row| row.site_id).collect());
+    of_site("amendments.csv", bundle.amendments.iter().map(|row| row.site_id).collect());
     of_site("events.csv", bundle.events.iter().map(|row| row.site_id).collect());
     of_site("sittings.csv", bundle.sittings.iter().map(|row| row.site_id).collect());
     of_site("trials.csv", bundle.trials.iter().map(|row| row.site_id).collect());

@@ -87,7 +87,8 @@ impl<M: FnMut() -> Uuid> Renaming<M> {
             trials,
             predictions,
             speed_courses,
-            events
+            events,
+            amendments
         );
         Ok(())
     }

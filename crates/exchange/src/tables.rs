@@ -132,6 +132,10 @@ pub(crate) const EVENTS: &[Column] = columns![
     "id" Text, "site_id" Text, "happened_at" Text, "kind" Text, "text" Text, "noted_at" Text, "archived_at" MaybeText,
 ];
 
+pub(crate) const AMENDMENTS: &[Column] = columns![
+    "id" Text, "site_id" Text, "run_id" Text, "amended_at" Text, "by" Text, "why" Text, "before" Json,
+];
+
 pub(crate) const SPEED_COURSES: &[Column] = columns![
     "id" Text, "site_id" Text, "test_id" Text, "step_ms" Number, "warm_up_ms" Number, "down_mbps" Json, "up_mbps" Json,
     "down_from" Number, "up_from" Number, "idle" Json, "while_down" Json, "while_up" Json,

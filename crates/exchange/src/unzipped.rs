@@ -59,6 +59,7 @@ pub(crate) fn from_zip<R: Source>(reader: R) -> Result<SiteBundle, Vec<RowProble
     let predictions = values(later_table(&mut files, "predictions.csv", tables::PREDICTIONS, &mut problems));
     let speed_courses =
         values(later_table(&mut files, "speed_courses.csv", tables::SPEED_COURSES, &mut problems));
+    let amendments = values(later_table(&mut files, "amendments.csv", tables::AMENDMENTS, &mut problems));
     let events = values(later_table(&mut files, "events.csv", tables::EVENTS, &mut problems));
     let rows: Vec<(u64, Backdrop)> =
         later_table(&mut files, "backdrops.csv", tables::BACKDROPS, &mut problems);
@@ -108,6 +109,7 @@ pub(crate) fn from_zip<R: Source>(reader: R) -> Result<SiteBundle, Vec<RowProble
             predictions,
             speed_courses,
             events,
+            amendments,
         }),
         _ => Err(problems),
     }

@@ -163,6 +163,9 @@ impl Store {
         for row in bundle.events.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
             survey::put(&transaction, row)?;
         }
+        for row in bundle.amendments.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
+            survey::put(&transaction, row)?;
+        }
         // A part that is here already keeps the price and stock it has here.
         let built_in = Catalogue::with_own(Vec::new());
         for part in &bundle.parts {
@@ -311,6 +314,7 @@ fn read_bundle(db: &Connection, site_id: SiteId) -> Result<Option<SiteBundle>, S
         predictions: survey::of_site(db, site_id)?,
         speed_courses: survey::of_site(db, site_id)?,
         events: survey::of_site(db, site_id)?,
+        amendments: survey::of_site(db, site_id)?,
     }))
 }
 
@@ -347,6 +351,7 @@ impl Known {
             "band_round",
             "trial",
             "event",
+            "amendment",
         ];
         for table in tables {
             let mut statement = db.prepare(&format!("SELECT 1 FROM {table} WHERE id = ?1"))?;
@@ -389,6 +394,7 @@ fn ids_of(bundle: &SiteBundle, table: &str) -> Vec<String> {
         "sweep_stop" => bundle.sweep_stops.iter().map(|row| row.id.to_string()).collect(),
         "sweep_photo" => bundle.sweep_photos.iter().map(|row| row.photo.id.to_string()).collect(),
         "band_round" => bundle.band_rounds.iter().map(|row| row.id.to_string()).collect(),
+        "amendment" => bundle.amendments.iter().map(|row| row.id.to_string()).collect(),
         "event" => bundle.events.iter().map(|row| row.id.to_string()).collect(),
         "trial" => bundle.trials.iter().map(|row| row.id.to_string()).collect(),
         "speed_test" => bundle.speed_tests.iter().map(|row| row.id.to_string()).collect(),
@@ -445,6 +451,7 @@ fn plan(db: &Connection, bundle: &SiteBundle, watch: Watch) -> Result<BundlePlan
     plan.table(ids, "band_round", &bundle.band_rounds, survey::of_site(db, site)?, |row| row.id);
     plan.table(ids, "trial", &bundle.trials, trials::rows_of_site(db, site)?, |row| row.id);
     plan.table(ids, "event", &bundle.events, survey::of_site(db, site)?, |row| row.id);
+    plan.table(ids, "amendment", &bundle.amendments, survey::of_site(db, site)?, |row| row.id);
     plan.table(ids, "prediction", &bundle.predictions, survey::of_site(db, site)?, |row: &KeptPrediction| {
         format!("{PREDICTION}{}", row.id)
     });

@@ -5,6 +5,7 @@
 //!
 //! Durability: WAL with `synchronous=FULL`, asserted when the store is opened. A write that returned is on disk.
 
+mod amendments;
 mod asleep;
 mod attachments;
 mod backup;
@@ -38,6 +39,7 @@ mod trials;
 mod versions;
 mod watch;
 
+pub use amendments::NewAmendment;
 pub use backup::{backup, restore};
 pub use bundle::{BundleConflict, BundlePlan};
 pub use creation::Created;

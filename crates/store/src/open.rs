@@ -42,6 +42,7 @@ fn migrations() -> Migrations<'static> {
         M::up(include_str!("migrations/0017_speed_course.sql")),
         M::up(include_str!("migrations/0018_surroundings.sql")),
         M::up(include_str!("migrations/0019_protocol.sql")),
+        M::up(include_str!("migrations/0020_amendment.sql")),
     ])
 }
 

@@ -5,8 +5,8 @@ use crate::contents::{stored, to_keep};
 use crate::convert::{Result as Row_, from_json, json};
 use crate::{Store, StoreError};
 use open_beacon_core::model::{
-    Backdrop, BackdropFile, BandRound, FileContent, KeptPrediction, Landmark, Mast, Obstacle, SiteEvent,
-    SiteId, SpeedCourse, Sweep, SweepPhoto, SweepPhotoFile, SweepStop, TerrainTile, TileFile,
+    Amendment, Backdrop, BackdropFile, BandRound, FileContent, KeptPrediction, Landmark, Mast, Obstacle,
+    SiteEvent, SiteId, SpeedCourse, Sweep, SweepPhoto, SweepPhotoFile, SweepStop, TerrainTile, TileFile,
 };
 use rusqlite::{Connection, OptionalExtension, Row};
 use serde::Serialize;
@@ -44,6 +44,7 @@ thing!(BandRound, "band_round");
 thing!(KeptPrediction, "prediction");
 thing!(SpeedCourse, "speed_course");
 thing!(SiteEvent, "event");
+thing!(Amendment, "amendment");
 
 /// A thing with a file beside it.
 pub trait SiteFile: Sized {

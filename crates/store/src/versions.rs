@@ -27,7 +27,7 @@ fn of_table(table: &str) -> Aggregate {
     match table {
         "mast" | "obstacle" | "landmark" | "tile" | "backdrop" => Aggregate::Surroundings,
         "attachment" | "gateway_secret" | "paired_device" | "sweep_photo" | "lock_intent" | "band_round"
-        | "trial" | "asleep" | "event" => Aggregate::Aside,
+        | "trial" | "asleep" | "event" | "amendment" => Aggregate::Aside,
         _ => Aggregate::Record,
     }
 }

@@ -1,9 +1,9 @@
 //! A whole site as one value, for export and import.
 
 use super::{
-    Attachment, Backdrop, BandRound, FileContent, KeptPrediction, Kit, Landmark, Mast, Obstacle, Part,
-    Position, Run, Sample, Setup, Site, SiteEvent, SiteSettings, Sitting, SpeedCourse, SpeedTest, Sweep,
-    SweepPhoto, SweepStop, TerrainTile, Trial,
+    Amendment, Attachment, Backdrop, BandRound, FileContent, KeptPrediction, Kit, Landmark, Mast, Obstacle,
+    Part, Position, Run, Sample, Setup, Site, SiteEvent, SiteSettings, Sitting, SpeedCourse, SpeedTest,
+    Sweep, SweepPhoto, SweepStop, TerrainTile, Trial,
 };
 use serde::{Deserialize, Serialize};
 
@@ -84,6 +84,9 @@ pub struct SiteBundle {
     /// What happened at the site; from version 8 on.
     #[serde(default)]
     pub events: Vec<SiteEvent>,
+    /// Corrections of typed runs; from version 8 on.
+    #[serde(default)]
+    pub amendments: Vec<Amendment>,
 }
 
 /// A photograph of a sweep with its content.

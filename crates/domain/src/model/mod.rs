@@ -1,5 +1,6 @@
 //! The values of the job. Every later stage speaks in these words.
 
+mod amendment;
 mod assume;
 mod bundle;
 mod content;
@@ -25,6 +26,7 @@ mod survey;
 mod sweep;
 mod trial;
 
+pub use amendment::*;
 pub use assume::*;
 pub use bundle::*;
 pub use content::{ContentSource, FileContent};

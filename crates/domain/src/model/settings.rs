@@ -47,6 +47,12 @@ impl SpeedTestSettings {
     pub fn moved_mb(&self, rate_mbps: f64) -> f64 {
         (self.warm_up_s + self.phase_s) * rate_mbps / 8.0
     }
+
+    /// Data that one test moves at these rates, MB: both directions, warm-up included.
+    pub fn test_mb(&self, (down_mbps, up_mbps): (f64, f64)) -> f64 {
+        let up_mb = if self.upload_url.is_some() { self.moved_mb(up_mbps) } else { 0.0 };
+        self.moved_mb(down_mbps) + up_mb
+    }
 }
 
 /// A mast by its direction.

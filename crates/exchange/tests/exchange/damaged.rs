@@ -8,6 +8,7 @@ use open_beacon_core::model::SiteId;
 use open_beacon_exchange::masts::{
     guess_columns, masts_of, masts_to_csv, masts_to_geojson, masts_to_kml, read_mast_table,
 };
+use open_beacon_exchange::notebook::{MOST_LINES, read_notebook};
 use open_beacon_exchange::paste::read_paste;
 use open_beacon_exchange::terrain::read_tile;
 use open_beacon_exchange::{from_bytes, read_pattern, to_json, to_zip};
@@ -217,6 +218,28 @@ proptest! {
                 }
             }
         }
+    }
+
+    /// Torn lines of a notebook: each is understood, asked about or kept as notes; no figure is one that nothing can have, and all lines
+    /// are answered for.
+    #[test]
+    fn a_damaged_notebook_gives_no_impossible_number(blows in blows()) {
+        let whole = "gable 143 n78 -92 24 266/23.6/36\n-91 25 270/24/35 14:20 rain\nsill B20 -101,5 3 12/0,8\nattic 30MB/s down 900 kbit/s up\n";
+        let text = String::from_utf8_lossy(&damaged(whole.as_bytes(), &blows)).into_owned();
+        let lines = read_notebook(&text, &crate::notebook::known(), None, &[]);
+        // What cannot be is asked about, and such a line is not kept.
+        for line in lines.iter().filter(|line| line.question.is_none()) {
+            let [rsrp, sinr, rsrq] = [line.rsrp_dbm, line.sinr_db, line.rsrq_db];
+            prop_assert!(rsrp.is_none_or(|rsrp| (-160.0..=-20.0).contains(&rsrp)), "{line:?}");
+            prop_assert!(sinr.is_none_or(|sinr| (-30.0..=60.0).contains(&sinr)), "{line:?}");
+            prop_assert!(rsrq.is_none_or(|rsrq| (-50.0..=30.0).contains(&rsrq)), "{line:?}");
+            for rate in [line.download_mbps, line.upload_mbps, line.idle_latency_ms].into_iter().flatten() {
+                prop_assert!(rate.is_finite() && rate >= 0.0, "{line:?}");
+            }
+            prop_assert!(text.contains(line.text.trim()), "{line:?}");
+        }
+        let filled = text.lines().filter(|line| !line.trim().is_empty()).count();
+        prop_assert!(lines.len() >= filled.min(MOST_LINES), "{} of {filled}", lines.len());
     }
 
     /// Any text is a pattern in order of its angles, or refused.

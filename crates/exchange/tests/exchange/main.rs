@@ -10,6 +10,7 @@ mod masts;
 mod notebook;
 mod paste;
 mod pattern;
+mod prometheus;
 mod site_map;
 mod terrain;
 mod unseen;
@@ -83,6 +84,21 @@ fn demo_bundle() -> SiteBundle {
         text: "=crew at the mast, \"two\" men\r\nall day".into(),
         noted_at: bundle.runs[0].started_at,
         archived_at: Some(bundle.runs[0].started_at),
+    });
+    let before = TypedContent {
+        measured_at: bundle.runs[0].started_at,
+        conditions: bundle.runs[0].conditions.clone(),
+        samples: vec![bundle.samples[0].clone()],
+        speed_tests: vec![bundle.speed_tests[0].clone()],
+    };
+    bundle.amendments.push(Amendment {
+        id: AmendmentId(Uuid::from_u128(72)),
+        site_id,
+        run_id: bundle.runs[0].id,
+        amended_at: bundle.runs[0].started_at,
+        by: "@Kari".into(),
+        why: "-39 was \"−93\"".into(),
+        before,
     });
     let first = &mut bundle.sittings[0];
     (first.by_hand, first.name, first.closed_at) = (true, "-after rain".into(), Some(first.ended_at));

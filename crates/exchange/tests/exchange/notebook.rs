@@ -17,7 +17,7 @@ fn setup(n: u128, position: &str, azimuth_deg: Option<f64>, locked: bool) -> Kno
     }
 }
 
-fn known() -> Vec<KnownSetup> {
+pub fn known() -> Vec<KnownSetup> {
     vec![
         setup(1, "Kitchen sill", Some(140.0), false),
         setup(2, "East gable", Some(53.0), false),

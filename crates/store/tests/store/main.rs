@@ -3,6 +3,7 @@
 // A test that cannot go on has failed.
 #![allow(clippy::unwrap_used)]
 
+mod amendments;
 mod bundles;
 mod digests;
 mod durability;
