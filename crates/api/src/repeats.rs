@@ -78,7 +78,7 @@ pub(crate) fn outlook(
     let tests = newest.as_ref().map(|(run, _)| store.speed_tests_of_run(run.id)).transpose()?;
     let moved = |bytes: u64| bytes as f64 / 1e6;
     let largest = tests.iter().flatten().map(|test| moved(test.figures.bytes_down + test.figures.bytes_up));
-    let usual = |test: &SpeedTestSettings| test.moved_mb(UNKNOWN_MBPS.0) + test.moved_mb(UNKNOWN_MBPS.1);
+    let usual = |test: &SpeedTestSettings| test.test_mb(UNKNOWN_MBPS);
     let one_mb = largest.fold(0.0, f64::max);
     let one_mb = if one_mb > 0.0 { one_mb } else { settings.speed_test.as_ref().map_or(0.0, usual) };
     let zone = store.site(site)?.time_zone;

@@ -756,6 +756,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{id}/typed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Corrects a run that was typed in; what stood there before is kept with it. */
+        put: operations["amend_run"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setups/{id}": {
         parameters: {
             query?: never;
@@ -2249,6 +2266,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/metrics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The newest numbers of every site as Prometheus reads them (text format 0.0.4): what the record holds, nothing is measured for it. */
+        get: operations["get_metrics"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2460,6 +2494,37 @@ export interface components {
             other_deg: number;
             /** @enum {string} */
             why: "test_both";
+        };
+        /** @description A correction of a run that was typed in. The run holds what is right; here stands what it held before. */
+        Amendment: {
+            /**
+             * Format: date-time
+             * @description When it was corrected.
+             */
+            amended_at: string;
+            /** @description What stood there before. */
+            before: components["schemas"]["TypedContent"];
+            /** @description Who corrected it; empty where nobody said. */
+            by?: string;
+            /** @description Identifier. */
+            id: components["schemas"]["AmendmentId"];
+            /** @description The run. */
+            run_id: components["schemas"]["RunId"];
+            /** @description The site. */
+            site_id: components["schemas"]["SiteId"];
+            /** @description Why. */
+            why: string;
+        };
+        /**
+         * Format: uuid
+         * @description Identifies a [`super::Amendment`].
+         */
+        AmendmentId: string;
+        /** @description A correction in values and in words. */
+        AmendmentView: {
+            amendment: components["schemas"]["Amendment"];
+            /** @description What stood there before. */
+            before_said: string[];
         };
         /** @description An angle with its interval. */
         AngleInterval: {
@@ -3953,6 +4018,18 @@ export interface components {
         /** @description Coordinates as they were typed, one point a line. */
         CoordinatesRequest: {
             text: string;
+        };
+        /** @description A correction; its identifier is made by the client (UUIDv7). */
+        Correction: {
+            /** @description Who corrects it; empty where nobody says. */
+            by?: string;
+            id: components["schemas"]["AmendmentId"];
+            /** @description What the run is to hold. */
+            run: components["schemas"]["TypedRun"];
+            /** @description Corrections of the run that were seen when this one was begun. */
+            seen: number;
+            /** @description Why. */
+            why: string;
         };
         /** @description Rates and round trips of a test. */
         Course: {
@@ -9046,6 +9123,8 @@ export interface components {
         };
         /** @description A run with everything in it. */
         RunView: {
+            /** @description Corrections, the oldest first. */
+            amendments: components["schemas"]["AmendmentView"][];
             attachments: components["schemas"]["Attachment"][];
             /** @description How they went, as far as that was kept. */
             courses: components["schemas"]["CourseView"][];
@@ -9362,6 +9441,8 @@ export interface components {
         };
         /** @description A site with everything recorded on it. */
         SiteBundle: {
+            /** @description Corrections of typed runs; from version 8 on. */
+            amendments?: components["schemas"]["Amendment"][];
             /** @description Files with their content. */
             attachments: components["schemas"]["AttachmentFile"][];
             /** @description Aerial pictures behind the plan. */
@@ -10899,6 +10980,20 @@ export interface components {
              */
             sinr_db: number;
         };
+        /** @description What a typed run held. */
+        TypedContent: {
+            /** @description Under which conditions. */
+            conditions: components["schemas"]["Conditions"];
+            /**
+             * Format: date-time
+             * @description When it was measured.
+             */
+            measured_at: string;
+            /** @description Readings. */
+            samples: components["schemas"]["Sample"][];
+            /** @description Speed tests. */
+            speed_tests: components["schemas"]["SpeedTest"][];
+        };
         /** @description A reading typed in. */
         TypedReading: {
             activity: components["schemas"]["Activity"];
@@ -11266,6 +11361,9 @@ export type AimCardView = components['schemas']['AimCardView'];
 export type AimCriterion = components['schemas']['AimCriterion'];
 export type AimFit = components['schemas']['AimFit'];
 export type AimReason = components['schemas']['AimReason'];
+export type Amendment = components['schemas']['Amendment'];
+export type AmendmentId = components['schemas']['AmendmentId'];
+export type AmendmentView = components['schemas']['AmendmentView'];
 export type AngleInterval = components['schemas']['AngleInterval'];
 export type Answer = components['schemas']['Answer'];
 export type AnswerRead = components['schemas']['AnswerRead'];
@@ -11353,6 +11451,7 @@ export type ConstellationAnswer = components['schemas']['ConstellationAnswer'];
 export type ConstellationRequest = components['schemas']['ConstellationRequest'];
 export type CoordinatesAnswer = components['schemas']['CoordinatesAnswer'];
 export type CoordinatesRequest = components['schemas']['CoordinatesRequest'];
+export type Correction = components['schemas']['Correction'];
 export type Course = components['schemas']['Course'];
 export type CourseView = components['schemas']['CourseView'];
 export type CurvePoint = components['schemas']['CurvePoint'];
@@ -11763,6 +11862,7 @@ export type TrialRow = components['schemas']['TrialRow'];
 export type TrialSettings = components['schemas']['TrialSettings'];
 export type TrialTest = components['schemas']['TrialTest'];
 export type TruePoint = components['schemas']['TruePoint'];
+export type TypedContent = components['schemas']['TypedContent'];
 export type TypedReading = components['schemas']['TypedReading'];
 export type TypedRun = components['schemas']['TypedRun'];
 export type TypedStop = components['schemas']['TypedStop'];
@@ -13698,6 +13798,64 @@ export interface operations {
                 content?: never;
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    amend_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["RunId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Correction"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18165,6 +18323,34 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrackRecordView"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_metrics: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
                 };
             };
             /** @description Refused: what happened, and what would work */

@@ -1,6 +1,7 @@
 //! Routes, one file a thing.
 
 pub mod address;
+mod amendments;
 pub mod attachments;
 pub mod backdrops;
 pub mod bands;
@@ -18,6 +19,7 @@ pub mod kits;
 pub mod lan;
 pub mod log;
 pub mod masts;
+mod metrics;
 pub mod notebook;
 mod page_recordings;
 pub mod path_slice;
@@ -55,6 +57,7 @@ pub fn all() -> OpenApiRouter<AppState> {
         .merge(settings::routes())
         .merge(setups::routes())
         .merge(runs::routes())
+        .merge(amendments::routes())
         .merge(attachments::routes())
         .merge(jobs::routes())
         .merge(log::routes())
@@ -63,6 +66,7 @@ pub fn all() -> OpenApiRouter<AppState> {
         .merge(worklist::routes())
         .merge(test_plan::routes())
         .merge(timeline::routes())
+        .merge(metrics::routes())
         .merge(site_events::routes())
         .merge(track::routes())
         .merge(events::routes())

@@ -13,8 +13,8 @@ use open_beacon_core::check::Checker;
 use open_beacon_core::judge::{Finding, RadioSummary, Said, summarise_samples, tests_doubted};
 use open_beacon_core::metrics::flag_oddities;
 use open_beacon_core::model::{
-    Activity, Attachment, Carrier, Completion, Conditions, ConnectionMode, Course, Reading, Run, RunContext,
-    RunId, Sample, SampleId, SetupId, Source, SpeedCourse, SpeedFigures, SpeedTest, SpeedTestId,
+    Activity, Amendment, Attachment, Carrier, Completion, Conditions, ConnectionMode, Course, Reading, Run,
+    RunContext, RunId, Sample, SampleId, SetupId, Source, SpeedCourse, SpeedFigures, SpeedTest, SpeedTestId,
 };
 use open_beacon_core::words;
 use open_beacon_store::{Archivable, RunCounts, Store, StoreError};
@@ -55,6 +55,16 @@ pub struct RunView {
     /// How they went, as far as that was kept.
     pub courses: Vec<CourseView>,
     pub attachments: Vec<Attachment>,
+    /// Corrections, the oldest first.
+    pub amendments: Vec<AmendmentView>,
+}
+
+/// A correction in values and in words.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct AmendmentView {
+    pub amendment: Amendment,
+    /// What stood there before.
+    pub before_said: Vec<String>,
 }
 
 /// How a speed test went, in values and in words.
@@ -155,10 +165,19 @@ fn view(store: &Store, id: RunId) -> Result<RunView, StoreError> {
         speed_tests,
         courses: store.speed_courses_of_run(id)?.into_iter().map(course_view).collect(),
         attachments: store.attachments_of_run(id)?,
+        amendments: store.amendments_of_run(id)?.into_iter().map(amendment_view).collect(),
         run,
         radio,
         samples,
     })
+}
+
+fn amendment_view(amendment: Amendment) -> AmendmentView {
+    let before = &amendment.before;
+    let heard = words::timeline::heard(&summarise_samples(&before.samples));
+    let tests = before.speed_tests.iter().map(|test| words::timeline::figures(&test.figures));
+    let before_said = heard.into_iter().chain(tests).collect();
+    AmendmentView { amendment, before_said }
 }
 
 fn course_view(kept: SpeedCourse) -> CourseView {
@@ -175,15 +194,13 @@ async fn type_in(
     Path(setup_id): Path<SetupId>,
     Body(typed): Body<TypedRun>,
 ) -> Result<(StatusCode, Json<Run>), Problem> {
-    check(&typed)?;
+    check_typed(&typed, Utc::now())?;
     let run = run_of(&typed, setup_id);
     let grounds = app.grounds.clone();
     let (made, run, site) = app
         .db(move |store| {
             let (_, site, _) = labelled(store, setup_id)?;
-            let samples: Vec<Sample> = typed.readings.iter().map(|reading| sample(reading, &typed)).collect();
-            let tests: Vec<SpeedTest> =
-                typed.speed_tests.iter().map(|test| speed_test(test, &typed)).collect();
+            let (samples, tests) = (samples_of(&typed), tests_of(&typed));
             foretelling::keep(store, &grounds, setup_id, Utc::now());
             let made = store.create_whole_run(&run, &samples, &tests, &(setup_id, &typed))?;
             Ok((made, store.run(run.id)?, site))
@@ -211,11 +228,21 @@ fn run_of(typed: &TypedRun, setup_id: SetupId) -> Run {
     }
 }
 
-fn check(typed: &TypedRun) -> Result<(), Problem> {
+/// Readings of a typed run, as they are kept.
+pub(super) fn samples_of(typed: &TypedRun) -> Vec<Sample> {
+    typed.readings.iter().map(|reading| sample(reading, typed)).collect()
+}
+
+/// Speed tests of a typed run, as they are kept.
+pub(super) fn tests_of(typed: &TypedRun) -> Vec<SpeedTest> {
+    typed.speed_tests.iter().map(|test| speed_test(test, typed)).collect()
+}
+
+pub(super) fn check_typed(typed: &TypedRun, now: DateTime<Utc>) -> Result<(), Problem> {
     let mut checker = Checker::default()
         .text("/conditions/notes", &typed.conditions.notes)
         .text("/conditions/network", &typed.conditions.network)
-        .measured_at("/measured_at", typed.measured_at, Utc::now());
+        .measured_at("/measured_at", typed.measured_at, now);
     for (at, reading) in typed.readings.iter().enumerate() {
         checker = checker.carrier_count(&format!("/readings/{at}/carriers"), reading.carriers.len());
         for (place, carrier) in reading.carriers.iter().enumerate() {

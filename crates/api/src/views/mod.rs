@@ -3,6 +3,7 @@
 pub(crate) mod bands;
 pub(crate) mod baseline;
 pub(crate) mod comparison;
+pub(crate) mod metrics;
 pub(crate) mod outlook;
 pub(crate) mod over_time;
 pub(crate) mod site;

@@ -264,3 +264,48 @@ async fn a_figure_over_time_has_every_test_of_the_record() {
     server.send("POST", &format!("/api/runs/{run}/archive"), None).await;
     assert!(points(&of("quantity=download").await).iter().all(|point| point["run_id"] != json!(run)));
 }
+
+/// A slip of the pen is corrected, and what was written first stays to be seen; figures are those of the corrected run.
+#[tokio::test]
+async fn what_was_typed_in_is_corrected_with_its_reason() {
+    let server = server();
+    let (_, _, setup) = server.site().await;
+    let carrier = |rsrp: f64| json!({"technology": "lte", "role": "primary", "band": 3, "rsrp_dbm": rsrp, "sinr_db": 12.0});
+    let run = |rsrp: f64, down: f64| {
+        json!({"id": id(850), "measured_at": "2026-11-10T12:00:00Z",
+            "readings": [{"id": id(851), "mode": "lte", "activity": "unknown", "carriers": [carrier(rsrp)]}],
+            "speed_tests": [{"id": id(852), "download_mbps": down, "upload_mbps": 5.0}]})
+    };
+    server.post(&format!("/api/setups/{setup}/typed-runs"), &run(-49.0, 440.0)).await;
+    let path = format!("/api/runs/{}/typed", id(850));
+    let correction = |n: u128, why: &str, seen: usize, rsrp: f64| json!({"id": id(n), "why": why, "by": "Kari", "seen": seen, "run": run(rsrp, 44.0)});
+    let put = async |body: Value| server.send("PUT", &path, Some(body)).await;
+    let (status, problem) = put(correction(860, " ", 0, -94.0)).await;
+    assert_eq!(
+        (status, &problem["errors"][0]["pointer"]),
+        (StatusCode::UNPROCESSABLE_ENTITY, &json!("/why"))
+    );
+    let (status, problem) = put(correction(861, "typo", 0, 94.0)).await;
+    assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "{problem}");
+    let (status, told) = put(correction(862, "digits swapped", 0, -94.0)).await;
+    assert_eq!(status, StatusCode::OK, "{told}");
+    let view = server.get(&format!("/api/runs/{}", id(850))).await;
+    assert_eq!(view["samples"][0]["carriers"][0]["rsrp_dbm"], -94.0);
+    assert_eq!(view["speed_tests"][0]["download_mbps"], 44.0);
+    let kept = &view["amendments"][0];
+    assert_eq!(
+        (&kept["amendment"]["why"], &kept["amendment"]["by"]),
+        (&json!("digits swapped"), &json!("Kari"))
+    );
+    let said = kept["before_said"].to_string().replace('\u{202f}', " ");
+    assert!(said.contains("B3 −49 dBm") && said.contains("440 Mbit/s down, 5.00 Mbit/s up"), "{said}");
+    let log = server.get(&format!("/api/setups/{setup}/log")).await;
+    assert!(
+        (log["figures"][0]["geometric_mean"].as_f64().unwrap() - 44.0).abs() < 1e-9,
+        "{}",
+        log["figures"][0]
+    );
+    let (status, problem) = put(correction(863, "typo", 0, -95.0)).await;
+    assert_eq!(status, StatusCode::CONFLICT);
+    assert!(problem["detail"].as_str().unwrap().contains("corrected meanwhile"), "{problem}");
+}

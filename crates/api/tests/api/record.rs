@@ -94,3 +94,32 @@ async fn what_a_test_went_over_is_shown_and_no_token_leaves() {
     let export = server.get(&format!("/api/sites/{site}/export.json")).await.to_string();
     assert!(!export.contains(secret) && export.contains("/down?bytes=9"), "a token left with the export");
 }
+
+/// What is graphed elsewhere is what the record says last, once each.
+#[tokio::test]
+async fn the_newest_numbers_can_be_graphed() {
+    let (server, site) = demo().await;
+    let text = async || {
+        let (status, bytes) = server.bytes("GET", "/metrics", Vec::new(), "text/plain").await;
+        assert_eq!(status, StatusCode::OK);
+        String::from_utf8(bytes).unwrap()
+    };
+    let first = text().await;
+    let lines: Vec<&str> = first.lines().filter(|line| !line.starts_with('#')).collect();
+    let mut names: Vec<&str> = lines.iter().map(|line| line.rsplit_once(' ').unwrap().0).collect();
+    names.sort_unstable();
+    names.dedup();
+    assert_eq!(names.len(), lines.len(), "each once: {first}");
+    assert!(
+        lines.iter().any(|line| line.starts_with("open_beacon_rsrp_dbm{site=\"Hulderbekk croft\"")),
+        "{first}"
+    );
+    let setup = server.get(&format!("/api/sites/{site}")).await["settings"]["active_setup_id"].clone();
+    let run = json!({"id": id(870), "measured_at": chrono::Utc::now(), "readings": [],
+        "speed_tests": [{"id": id(871), "download_mbps": 77.25, "upload_mbps": 15.0}]});
+    server.post(&format!("/api/setups/{}/typed-runs", setup.as_str().unwrap()), &run).await;
+    let down = |text: &str| {
+        text.lines().find(|line| line.starts_with("open_beacon_download_mbps")).unwrap().to_owned()
+    };
+    assert!(down(&text().await).ends_with(" 77.25"), "{}", text().await);
+}

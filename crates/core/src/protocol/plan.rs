@@ -27,11 +27,6 @@ const UNKNOWN_MBPS: (f64, f64) = (50.0, 10.0);
 /// Latency probes and pauses of each test, s.
 const ASIDE_S: f64 = 8.0;
 
-/// Megabytes of one test at a rate: both directions, warm-up included.
-pub(super) fn megabytes(test: &SpeedTestSettings, (down, up): (f64, f64)) -> f64 {
-    test.moved_mb(down) + if test.upload_url.is_some() { test.moved_mb(up) } else { 0.0 }
-}
-
 /// A setup that may be compared.
 #[derive(Clone, Copy, Debug)]
 pub struct Contender<'a> {

@@ -1,7 +1,7 @@
 //! When the sittings of a plan are due.
 
+use super::Built;
 use super::order::{PlanStop, Standing};
-use super::{Built, plan::megabytes};
 use crate::geo::GeoPoint;
 use crate::geo::sun::is_dark;
 use crate::judge::EVENING_HOURS;
@@ -127,7 +127,7 @@ impl Schedule<'_> {
             minutes: moving + tests * self.test_min,
             megabytes: stops
                 .iter()
-                .map(|stop| f64::from(stop.tests) * megabytes(self.speed_test, self.rates_mbps[stop.at]))
+                .map(|stop| f64::from(stop.tests) * self.speed_test.test_mb(self.rates_mbps[stop.at]))
                 .sum(),
             stops,
         }

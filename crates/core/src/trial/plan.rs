@@ -79,13 +79,6 @@ pub struct PlanInput<'a> {
     pub cap_mb: Option<f64>,
 }
 
-/// Megabytes of one test at a rate: both directions, warm-up included.
-fn megabytes_a_test(test: &SpeedTestSettings, (down, up): (f64, f64)) -> f64 {
-    let seconds = test.warm_up_s + test.phase_s;
-    let up = if test.upload_url.is_some() { up } else { 0.0 };
-    (down + up) * seconds / 8.0
-}
-
 /// The cost of a round.
 pub fn plan(input: &PlanInput) -> PlanCost {
     let scatter = input.scatter.unwrap_or(USUAL_SCATTER).clamp(0.02, 1.5);
@@ -110,7 +103,7 @@ pub fn plan(input: &PlanInput) -> PlanCost {
         (of(one.prediction.down_mbps, down), of(one.prediction.up_mbps, up))
     };
     let a_block_mb: f64 =
-        input.choices.iter().map(|one| per_visit * megabytes_a_test(input.speed_test, rates(one))).sum();
+        input.choices.iter().map(|one| per_visit * input.speed_test.test_mb(rates(one))).sum();
     let visits = choices as f64 * f64::from(blocks);
     let likely_visits = choices as f64 * 2.0 + (choices as f64 / 2.0).ceil() * (f64::from(blocks) - 2.0);
     let minutes = visits * visit_s / 60.0;

@@ -1,10 +1,10 @@
 //! Titles of what stands on the time line.
 
-use super::number::{decibels, power_dbm};
+use super::number::{decibels, milliseconds, power_dbm, rate};
 use super::{bearing, counted, listed, lock_words};
 use crate::bands::band_name;
 use crate::judge::RadioSummary;
-use crate::model::{BandRound, Sweep, SweepAxis};
+use crate::model::{BandRound, SpeedFigures, Sweep, SweepAxis};
 use crate::protocol::ChangedPart;
 
 /// What was changed since the run before: "Since Sill only the band lock was changed.", "Since Sill three things were changed at once:
@@ -70,4 +70,15 @@ pub fn round(round: &BandRound) -> String {
         Some(kept) => format!("{what}, {kept} kept"),
         None => what,
     }
+}
+
+/// "84 Mbit/s down, 18 Mbit/s up, 39 ms".
+pub fn figures(figures: &SpeedFigures) -> String {
+    let parts = [
+        figures.download_mbps.map(|down| format!("{} down", rate(down))),
+        figures.upload_mbps.map(|up| format!("{} up", rate(up))),
+        figures.idle_latency_ms.map(milliseconds),
+    ];
+    let said: Vec<String> = parts.into_iter().flatten().collect();
+    if said.is_empty() { "a test without a figure".into() } else { said.join(", ") }
 }

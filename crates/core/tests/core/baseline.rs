@@ -37,18 +37,8 @@ fn building_entry_loss_matches_the_reference_library() {
 }
 
 fn position(n: u128, name: &str, mount: Mount) -> Position {
-    Position {
-        id: PositionId(id(n)),
-        site_id: SiteId(id(1)),
-        name: name.into(),
-        place: None,
-        height_above_ground_m: None,
-        mount,
-        spot: Spot { room: "kitchen".into(), window: "the south window".into(), ..Spot::default() },
-        notes: String::new(),
-        created_at: morning(),
-        archived_at: None,
-    }
+    let spot = Spot { room: "kitchen".into(), window: "the south window".into(), ..Spot::default() };
+    Position { spot, ..plain_position(n, name, mount) }
 }
 
 /// A spot with ten samples of these carriers and three tests.

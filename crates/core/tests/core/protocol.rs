@@ -15,21 +15,6 @@ use proptest::prelude::*;
 
 const VALLEY: GeoPoint = GeoPoint { latitude_deg: 61.3, longitude_deg: 9.1 };
 
-fn position(n: u128, name: &str, mount: Mount) -> Position {
-    Position {
-        id: PositionId(id(n)),
-        site_id: SiteId(id(1)),
-        name: name.into(),
-        place: None,
-        height_above_ground_m: None,
-        mount,
-        spot: Spot::default(),
-        notes: String::new(),
-        created_at: morning(),
-        archived_at: None,
-    }
-}
-
 fn setup(n: u128, at: &Position, antenna: AntennaSwitch) -> Setup {
     Setup {
         id: SetupId(id(n)),
@@ -82,8 +67,8 @@ struct House {
 
 impl House {
     fn new(gables: u128, one_kit: bool, hours: &[u8]) -> Self {
-        let mut positions = vec![position(10, "Sill", Mount::Window)];
-        positions.extend((0..gables).map(|n| position(11 + n, "Gable", Mount::Gable)));
+        let mut positions = vec![plain_position(10, "Sill", Mount::Window)];
+        positions.extend((0..gables).map(|n| plain_position(11 + n, "Gable", Mount::Gable)));
         let antenna = |n: usize| if n == 0 { AntennaSwitch::Internal } else { AntennaSwitch::External };
         let mut setups: Vec<Setup> =
             positions.iter().enumerate().map(|(n, at)| setup(20 + n as u128, at, antenna(n))).collect();
@@ -128,7 +113,7 @@ fn at(month: u32, day: u32, hour: u32) -> DateTime<Utc> {
 
 #[test]
 fn what_was_changed_is_named() {
-    let (sill, gable) = (position(1, "Sill", Mount::Window), position(2, "Gable", Mount::Gable));
+    let (sill, gable) = (plain_position(1, "Sill", Mount::Window), plain_position(2, "Gable", Mount::Gable));
     let before = setup(1, &gable, AntennaSwitch::External);
     let change = |change: fn(&mut SetupSpec)| {
         let mut after = before.clone();

@@ -27,3 +27,19 @@ pub fn evidence(label: &str, downloads: &[f64]) -> SetupEvidence {
         tests,
     }
 }
+
+/// A position of which no more is known than its name and mount.
+pub fn plain_position(n: u128, name: &str, mount: Mount) -> Position {
+    Position {
+        id: PositionId(id(n)),
+        site_id: SiteId(id(1)),
+        name: name.into(),
+        place: None,
+        height_above_ground_m: None,
+        mount,
+        spot: Spot::default(),
+        notes: String::new(),
+        created_at: morning(),
+        archived_at: None,
+    }
+}

@@ -1,17 +1,19 @@
-import { useId } from "react";
+import { useId, useState } from "react";
 import { answered, api } from "../../api/client";
 import { refresh, useRun } from "../../api/queries";
 import type { Conditions, CourseView, RunView, Sample, SpeedTest } from "../../api/schema";
 import { RateCourse } from "../../drawings/RateCourse";
 import { Button } from "../../ui/Button";
 import { ChoiceInput, FormProblem, TextInput, useDraftForm } from "../../ui/form";
-import { age, clock, halves, megabytes, signed, significant, whole } from "../../ui/format";
+import { age, clock, halves, megabytes, moment, signed, significant, whole } from "../../ui/format";
 import { type Column, SortableTable } from "../../ui/SortableTable";
 import { TableBox } from "../../ui/TableBox";
 import { useAction } from "../../ui/useAction";
 import { ACTIVITIES, ATTACHES, bandName } from "../../ui/words";
 import { attachPicture } from "./attach";
 import { CarrierMedians } from "./CarrierMedians";
+import { canBeCorrected } from "./type-in/draft";
+import { TypeIn } from "./type-in/TypeIn";
 
 /** Everything in one run: findings, tests, medians, raw samples, pictures, conditions. */
 export function RunDetail({ id, zone, siteId }: { id: string; zone: string; siteId: string }) {
@@ -45,9 +47,45 @@ export function RunDetail({ id, zone, siteId }: { id: string; zone: string; site
           The gateway measured anew about every {age(view.run.refresh_period_s)}.
         </p>
       )}
+      <Corrections view={view} siteId={siteId} zone={zone} />
       <Pictures view={view} siteId={siteId} />
       <ConditionsForm view={view} siteId={siteId} />
     </div>
+  );
+}
+
+/** What was corrected and why, with what stood there before; the way to correct it once more. */
+function Corrections({ view, siteId, zone }: { view: RunView; siteId: string; zone: string }) {
+  const [open, setOpen] = useState(false);
+  return (
+    <>
+      {view.amendments.map(({ amendment, before_said }) => (
+        <div key={amendment.id} className="text-sm">
+          <p>
+            Corrected {moment(amendment.amended_at, zone)}
+            {amendment.by && ` by ${amendment.by}`}: {amendment.why}
+          </p>
+          <p className="text-muted">
+            Before: {before_said.join("; ")}, measured {moment(amendment.before.measured_at, zone)}.
+          </p>
+        </div>
+      ))}
+      {canBeCorrected(view) && (
+        <>
+          <Button className="self-start" onClick={() => setOpen(true)}>
+            Correct this run
+          </Button>
+          <TypeIn
+            open={open}
+            onOpenChange={setOpen}
+            siteId={siteId}
+            setupId={view.run.setup_id}
+            label="Correct this run"
+            correct={view}
+          />
+        </>
+      )}
+    </>
   );
 }
 

@@ -1,7 +1,7 @@
 import { useId, useState } from "react";
 import { type ApiError, answered, api, newId } from "../../../api/client";
 import { refresh } from "../../../api/queries";
-import type { Instrument, Pasted } from "../../../api/schema";
+import type { Instrument, Pasted, RunView } from "../../../api/schema";
 import { Button } from "../../../ui/Button";
 import { EntryField } from "../../../ui/EntryField";
 import { ChoiceInput, FormProblem, TextInput, useDraftForm } from "../../../ui/form";
@@ -14,6 +14,7 @@ import {
   asRun,
   type CarrierDraft,
   carrierDraft,
+  correctedRun,
   type Draft,
   FIGURE_FIELDS,
   figureQuantity,
@@ -22,6 +23,7 @@ import {
   newDraft,
   newTest,
   readFields,
+  runDraft,
   type TestDraft,
   unreadable,
 } from "./draft";
@@ -37,6 +39,7 @@ export function TypeIn({
   setupId,
   label,
   network = "",
+  correct,
 }: {
   open: boolean;
   onOpenChange: (open: boolean) => void;
@@ -44,19 +47,22 @@ export function TypeIn({
   setupId: string;
   label: string;
   network?: string;
+  /** The run that is corrected; without it a new one is made. */
+  correct?: RunView;
 }) {
   return (
     <Sheet
       open={open}
       onOpenChange={onOpenChange}
-      title={`Type it in: ${label}`}
+      title={correct ? label : `Type it in: ${label}`}
       description="Leave empty what you do not know. A missing minus, a decimal comma and pasted units are understood."
     >
       <TypeInForm
-        key={`${setupId} ${network}`}
+        key={`${setupId} ${network} ${correct?.run.id ?? ""}`}
         siteId={siteId}
         setupId={setupId}
         network={network}
+        correct={correct}
         onDone={() => onOpenChange(false)}
       />
     </Sheet>
@@ -67,14 +73,16 @@ function TypeInForm({
   siteId,
   setupId,
   network,
+  correct,
   onDone,
 }: {
   siteId: string;
   setupId: string;
   network: string;
+  correct: RunView | undefined;
   onDone: () => void;
 }) {
-  const [initial] = useState(() => newDraft(network));
+  const [initial] = useState(() => (correct ? runDraft(correct) : newDraft(network)));
   const [picture, setPicture] = useState<File>();
   const pictureId = useId();
   const notice = useNotice();
@@ -87,6 +95,7 @@ function TypeInForm({
       throw new Error("Some fields need a look; they are marked above.");
     const lost = unreadable(read.carriers);
     if (lost) throw new Error(`“${lost}” is no number of a band, channel or PCI; B3 or 1300 would do.`);
+    if (correct) return keepCorrection({ ...draft, ...read }, correct);
     const path = { params: { path: { id: setupId } } };
     const body = asRun({ ...draft, ...read });
     const run = await answered(api.POST("/api/setups/{id}/typed-runs", { ...path, body })).catch((failed) => {
@@ -103,7 +112,23 @@ function TypeInForm({
     notice("It is kept with this setup.");
     onDone();
   };
-  const form = useDraftForm<Draft>({ draft: `type-in-2:${setupId}:${network}`, initial, save });
+  const keepCorrection = async (draft: Draft, view: RunView) => {
+    const body = {
+      id: newId(),
+      why: draft.why,
+      by: draft.by,
+      seen: view.amendments.length,
+      run: correctedRun(draft, view),
+    };
+    await answered(api.PUT("/api/runs/{id}/typed", { params: { path: { id: view.run.id } }, body }));
+    refresh(siteId);
+    notice("The run is corrected. What stood there before is kept with it.");
+    onDone();
+  };
+  const kept = correct
+    ? `correct:${correct.run.id}:${correct.amendments.length}`
+    : `type-in-2:${setupId}:${network}`;
+  const form = useDraftForm<Draft>({ draft: kept, initial, save });
   const { values: draft } = form;
   const setCarrier = (id: string, part: (carrier: CarrierDraft) => CarrierDraft) =>
     form.set((now) => ({ carriers: now.carriers.map((one) => (one.id === id ? part(one) : one)) }));
@@ -117,7 +142,7 @@ function TypeInForm({
 
   return (
     <form onSubmit={form.submit} className="flex flex-col gap-6" noValidate>
-      <PasteBox onRead={(pasted) => void takePasted(pasted)} />
+      {!correct && <PasteBox onRead={(pasted) => void takePasted(pasted)} />}
       <div className="grid gap-3 sm:grid-cols-3">
         <TextInput of={form} name="at" at="/taken_at" label="Measured at" type="datetime-local" />
         <ChoiceInput of={form} name="instrument" label="Read from" choices={instruments} />
@@ -179,21 +204,34 @@ function TypeInForm({
         />
         <TextInput of={form} name="notes" at="/notes" label="Notes" />
       </div>
-      <div>
-        <label htmlFor={pictureId} className="text-sm font-semibold">
-          Photo or screenshot (PNG, JPEG or WebP, at most 12{"\u202f"}MiB)
-        </label>
-        <input
-          id={pictureId}
-          type="file"
-          accept="image/png,image/jpeg,image/webp"
-          className="block text-sm file:mr-3 file:rounded-lg file:border file:border-edge file:bg-surface file:px-3 file:py-2"
-          onChange={(event) => setPicture(event.target.files?.[0])}
-        />
-      </div>
+      {correct ? (
+        <div className="grid gap-3 sm:grid-cols-2">
+          <TextInput
+            of={form}
+            name="why"
+            at="/why"
+            label="Why it is corrected"
+            hint="For instance: digits swapped"
+          />
+          <TextInput of={form} name="by" at="/by" label="Who corrects it" hint="May be left empty" />
+        </div>
+      ) : (
+        <div>
+          <label htmlFor={pictureId} className="text-sm font-semibold">
+            Photo or screenshot (PNG, JPEG or WebP, at most 12{"\u202f"}MiB)
+          </label>
+          <input
+            id={pictureId}
+            type="file"
+            accept="image/png,image/jpeg,image/webp"
+            className="block text-sm file:mr-3 file:rounded-lg file:border file:border-edge file:bg-surface file:px-3 file:py-2"
+            onChange={(event) => setPicture(event.target.files?.[0])}
+          />
+        </div>
+      )}
       <FormProblem of={form} />
       <Button type="submit" look="filled" className="self-start">
-        Save
+        {correct ? "Save correction" : "Save"}
       </Button>
     </form>
   );

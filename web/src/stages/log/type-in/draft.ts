@@ -7,9 +7,11 @@ import type {
   Instrument,
   Metric,
   Quantity,
+  RunView,
   SpeedFigure,
   Technology,
   TypedRun,
+  TypedTest,
 } from "../../../api/schema";
 import { type EntryValue, entryOf, readEntry } from "../../../ui/EntryField";
 
@@ -32,6 +34,8 @@ export interface CarrierDraft {
 export interface TestDraft {
   id: string;
   values: Record<(typeof FIGURE_FIELDS)[number], EntryValue>;
+  /** Figures that this form does not show. */
+  rest?: Partial<TypedTest>;
 }
 
 export type Draft = {
@@ -45,6 +49,9 @@ export type Draft = {
   network: string;
   server: string;
   notes: string;
+  /** Why it is corrected, and who does it: only where it is a correction. */
+  why: string;
+  by: string;
 };
 
 const blank = (): EntryValue => ({ text: "", value: null });
@@ -88,6 +95,7 @@ export function carrierDraft(carrier: Carrier): CarrierDraft {
       mcs: carrier.mcs ?? null,
       timing_advance: carrier.timing_advance ?? null,
       transmit_power_dbm: carrier.transmit_power_dbm ?? null,
+      branch_rsrp_dbm: carrier.branch_rsrp_dbm ?? [],
     },
   };
 }
@@ -98,10 +106,7 @@ export const newTest = (): TestDraft => ({
 });
 
 /** Now, as a datetime-local field wants it, in this computer's zone. */
-export function nowLocal(): string {
-  const now = new Date();
-  return new Date(now.getTime() - now.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
-}
+export const nowLocal = (): string => local(new Date());
 
 export const newDraft = (network: string): Draft => ({
   runId: newId(),
@@ -113,7 +118,68 @@ export const newDraft = (network: string): Draft => ({
   network,
   server: "",
   notes: "",
+  why: "",
+  by: "",
 });
+
+/** Local date and minute of a moment, as a datetime-local field wants it. */
+const local = (at: Date) =>
+  new Date(at.getTime() - at.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
+
+/** A run that was typed in, open to correction. */
+export function runDraft(view: RunView): Draft {
+  const reading = view.samples[0];
+  const conditions = view.run.conditions ?? {};
+  return {
+    runId: view.run.id,
+    at: local(new Date(view.run.started_at)),
+    mode: reading?.mode ?? "unknown",
+    carriers: reading?.carriers.map(carrierDraft) ?? [],
+    tests: view.speed_tests.map((test) => ({
+      id: test.id,
+      values: {
+        download: entryOf(test.download_mbps),
+        upload: entryOf(test.upload_mbps),
+        idle_latency: entryOf(test.idle_latency_ms),
+      },
+      rest: {
+        download_latency_ms: test.download_latency_ms ?? null,
+        upload_latency_ms: test.upload_latency_ms ?? null,
+        probe_loss: test.probe_loss ?? null,
+        bytes_down: test.bytes_down ?? 0,
+        bytes_up: test.bytes_up ?? 0,
+        connections: test.connections ?? null,
+      },
+    })),
+    instrument: conditions.instrument ?? "gateway",
+    network: conditions.network ?? "",
+    server: view.speed_tests[0]?.server ?? "",
+    notes: conditions.notes ?? "",
+    why: "",
+    by: "",
+  };
+}
+
+/** Whether this form shows all that a run holds: one reading at the most. */
+export const canBeCorrected = (view: RunView): boolean =>
+  view.run.source === "typed" && view.samples.length <= 1;
+
+/** The corrected run: what the form does not show stays as it was. */
+export function correctedRun(draft: Draft, view: RunView): TypedRun {
+  const typed = asRun(draft);
+  const before = runDraft(view);
+  const sameTime = draft.at === before.at;
+  return {
+    ...typed,
+    measured_at: sameTime ? view.run.started_at : typed.measured_at,
+    conditions: { ...view.run.conditions, ...typed.conditions },
+    readings: (typed.readings ?? []).map((reading) => ({
+      ...reading,
+      id: view.samples[0]?.id ?? reading.id,
+      activity: view.samples[0]?.activity ?? reading.activity,
+    })),
+  };
+}
 
 export const filled = (values: Record<string, EntryValue>) =>
   Object.values(values).some((value) => value.text.trim() !== "");
@@ -199,6 +265,7 @@ export function asRun(draft: Draft): TypedRun {
     speed_tests: draft.tests
       .filter((test) => filled(test.values))
       .map((test) => ({
+        ...test.rest,
         id: test.id,
         server: draft.server,
         download_mbps: test.values.download.value,
