@@ -28,7 +28,7 @@ test("a spot in the house is described, checked, and shows up at the baseline", 
   await page.getByLabel("Signal power (RSRP), dBm").fill("108");
   await page.getByLabel("Signal-to-noise (SINR), dB").fill("4,5");
   await page.getByLabel("Width, MHz").fill("10");
-  await page.getByLabel("Band").first().fill("B20");
+  await page.getByRole("dialog").getByLabel("Band").first().fill("B20");
   await page.getByRole("button", { name: "Save", exact: true }).click();
   await page.getByRole("link", { name: /Baseline/ }).click();
   const spots = page.getByRole("region", { name: "Spots" });
