@@ -1,7 +1,8 @@
 import { scaleLinear } from "d3-scale";
-import { useEffect, useId, useRef, useState } from "react";
+import { useId } from "react";
 import type { FigureRow } from "../api/schema";
 import { significant, whole } from "../ui/format";
+import { useSize } from "../ui/useSize";
 
 /** A scale from zero to a round number, with its marks. */
 export interface Scale {
@@ -18,22 +19,6 @@ export function scaleFor(values: number[]): Scale {
 const PAD = 10;
 const at = (value: number, scale: Scale, width: number) =>
   scaleLinear([0, scale.max], [PAD, width - PAD])(value);
-
-/** The size an element has on the page. */
-function useSize(): [React.RefObject<HTMLDivElement | null>, number, number] {
-  const ref = useRef<HTMLDivElement>(null);
-  const [[width, height], setSize] = useState([400, 0]);
-  useEffect(() => {
-    const element = ref.current;
-    if (!element) return;
-    const observer = new ResizeObserver(([entry]) => {
-      if (entry) setSize([Math.max(120, entry.contentRect.width), entry.contentRect.height]);
-    });
-    observer.observe(element);
-    return () => observer.disconnect();
-  }, []);
-  return [ref, width ?? 400, height ?? 0];
-}
 
 /** The scale's numbers above the rows. */
 export function LedgerScale({ scale }: { scale: Scale }) {

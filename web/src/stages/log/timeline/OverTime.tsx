@@ -1,9 +1,10 @@
-import { useEffect, useRef, useState } from "react";
+import { type ComponentProps, useState } from "react";
 import { useOverTime, useWorklist } from "../../../api/queries";
 import type { OverTimeQuantity } from "../../../api/schema";
 import { TimeCourse } from "../../../drawings/TimeCourse";
 import { ChoiceField } from "../../../ui/Field";
 import { moment } from "../../../ui/format";
+import { useSize } from "../../../ui/useSize";
 import { Section } from "../../StageHeader";
 
 const QUANTITIES: readonly (readonly [OverTimeQuantity, string])[] = [
@@ -30,7 +31,6 @@ export function OverTime({ siteId, setupId, zone }: { siteId: string; setupId: s
   const [quantity, setQuantity] = useState<OverTimeQuantity>("download");
   const [band, setBand] = useState("");
   const [alone, setAlone] = useState<"all" | "this">("all");
-  const [box, width] = useWidth();
   const signal = quantity === "rsrp" || quantity === "sinr";
   const view = useOverTime(siteId, {
     quantity,
@@ -64,9 +64,9 @@ export function OverTime({ siteId, setupId, zone }: { siteId: string; setupId: s
           />
         )}
       </div>
-      <div ref={box} className="mt-3">
+      <div className="mt-3">
         {first && last ? (
-          <TimeCourse
+          <Sized
             points={view.points}
             events={view.events}
             setupId={setupId}
@@ -74,7 +74,6 @@ export function OverTime({ siteId, setupId, zone }: { siteId: string; setupId: s
             evening={[list?.evening_from ?? 18, list?.evening_to ?? 22]}
             label={`${name} from ${moment(first.at, zone)} to ${moment(last.at, zone)}, ${view.of} values`}
             unit={UNITS[quantity]}
-            width={width}
             fromZero={!signal}
           />
         ) : (
@@ -90,17 +89,12 @@ export function OverTime({ siteId, setupId, zone }: { siteId: string; setupId: s
   );
 }
 
-function useWidth(): [React.RefObject<HTMLDivElement | null>, number] {
-  const ref = useRef<HTMLDivElement>(null);
-  const [width, setWidth] = useState(320);
-  useEffect(() => {
-    const element = ref.current;
-    if (!element) return;
-    const observer = new ResizeObserver(([entry]) => {
-      if (entry) setWidth(Math.max(280, Math.floor(entry.contentRect.width)));
-    });
-    observer.observe(element);
-    return () => observer.disconnect();
-  });
-  return [ref, width];
+/** The drawing as wide as its place. */
+function Sized(course: Omit<ComponentProps<typeof TimeCourse>, "width">) {
+  const [box, width] = useSize();
+  return (
+    <div ref={box}>
+      <TimeCourse {...course} width={Math.floor(width)} />
+    </div>
+  );
 }
