@@ -22,6 +22,8 @@ pub const LONGEST_SIDE_PX: u32 = 20_000;
 pub const MOST_MAST_ROWS: usize = 50_000;
 /// See [`MOST_MAST_ROWS`].
 pub const MOST_MAST_VALUES: usize = 20 * MOST_MAST_ROWS;
+/// Most rows of a table of results.
+pub const MOST_RESULT_ROWS: usize = 20_000;
 /// Most points of an antenna pattern: a quarter of a degree, once round.
 pub const MOST_PATTERN_POINTS: usize = 1441;
 

@@ -184,20 +184,25 @@ struct Resolver;
 
 impl Resolve for Resolver {
     fn resolve(&self, name: Name) -> Resolving {
-        Box::pin(async move {
-            let host = name.as_str().to_owned();
-            let found: Vec<SocketAddr> = tokio::net::lookup_host((host.as_str(), 0)).await?.collect();
-            for address in &found {
-                let ip = address.ip().to_canonical();
-                if is_special(ip) {
-                    return Err(Refusal::Special(ip).into());
-                }
-                // The port is not known here: only names that say so themselves lead to this computer.
-                if is_own(ip) && !is_localhost(&host) {
-                    return Err(Refusal::Disguised(host).into());
-                }
-            }
-            Ok(Box::new(found.into_iter()) as Addrs)
-        })
+        Box::pin(async move { Ok(Box::new(look_up(name.as_str()).await?.into_iter()) as Addrs) })
     }
+}
+
+/// What a name leads to, with port 0, as far as it may be asked.
+///
+/// # Errors
+/// That of the system where it knows no such name, or a [`Refusal`].
+pub async fn look_up(host: &str) -> Result<Vec<SocketAddr>, Box<dyn std::error::Error + Send + Sync>> {
+    let found: Vec<SocketAddr> = tokio::net::lookup_host((host, 0)).await?.collect();
+    for address in &found {
+        let ip = address.ip().to_canonical();
+        if is_special(ip) {
+            return Err(Refusal::Special(ip).into());
+        }
+        // The port is not known here: only names that say so themselves lead to this computer.
+        if is_own(ip) && !is_localhost(host) {
+            return Err(Refusal::Disguised(host.to_owned()).into());
+        }
+    }
+    Ok(found)
 }

@@ -5,7 +5,7 @@ use open_beacon_core::model::{
     Completion, RunId, Source, SpeedTest, SpeedTestId, SpeedTestSettings, without_token,
 };
 use open_beacon_core::words::{self, Style};
-use open_beacon_speedtest::{Limits, Outcome, Plan, limited, measure};
+use open_beacon_speedtest::{Limits, Outcome, Plan, limited, measure, without_delay};
 use std::net::SocketAddr;
 use std::path::PathBuf;
 use tokio_util::sync::CancellationToken;
@@ -30,6 +30,15 @@ pub(crate) struct SpeedTestArguments {
     /// Left out at the start of each direction, seconds.
     #[arg(long, default_value_t = 2.0)]
     warm_up: f64,
+    /// End a direction once it has moved so much, MB.
+    #[arg(long, value_parser = positive)]
+    most_mb: Option<f64>,
+    /// End a direction once its rate is known to within so many per cent.
+    #[arg(long, value_parser = positive)]
+    precise_to: Option<f64>,
+    /// An address of some kilobytes, to load a page of twenty parts from.
+    #[arg(long)]
+    page_part: Option<String>,
     /// Print everything as JSON.
     #[arg(long)]
     json: bool,
@@ -71,6 +80,9 @@ fn settings(arguments: SpeedTestArguments) -> anyhow::Result<SpeedTestSettings> 
         phase_s: arguments.seconds,
         upload_url: arguments.upload,
         latency_url: arguments.latency,
+        most_mb: arguments.most_mb,
+        precise_to: arguments.precise_to.map(|percent| percent / 100.0),
+        page_part_url: arguments.page_part,
     };
     if bare.contains('/') {
         return Ok(settings);
@@ -82,7 +94,16 @@ fn settings(arguments: SpeedTestArguments) -> anyhow::Result<SpeedTestSettings> 
     settings.download_url = at("down");
     settings.upload_url.get_or_insert_with(|| at("up"));
     settings.latency_url.get_or_insert_with(|| at("ping"));
+    settings.page_part_url.get_or_insert_with(|| {
+        let down = at("down");
+        format!("{down}{}bytes=20000", if down.contains('?') { '&' } else { '?' })
+    });
     Ok(settings)
+}
+
+fn positive(text: &str) -> Result<f64, String> {
+    let value = text.parse::<f64>().ok().filter(|value| value.is_finite() && *value > 0.0);
+    value.ok_or_else(|| "Enter a number above 0, 50 for instance.".into())
 }
 
 /// Runs one test and prints it.
@@ -142,7 +163,8 @@ fn print(server: &str, outcome: Outcome) {
     let tests = [test];
     let doubts = open_beacon_core::judge::tests_doubted(&tests);
     let doubts = doubts.into_iter().map(|doubt| words::said(doubt, Style::default()).text);
-    for sentence in words::fairness::tested_over(&tests).into_iter().chain(course).chain(doubts) {
+    let about = words::fairness::tested_over(&tests).into_iter().chain(words::fairness::page_load(&tests));
+    for sentence in about.chain(course).chain(doubts) {
         println!("{sentence}");
     }
 }
@@ -173,7 +195,7 @@ pub(crate) async fn serve(arguments: SpeedServerArguments) -> anyhow::Result<()>
         .with_context(|| format!("listening on {}", arguments.listen))?;
     println!("Speed tests can be run against http://{}", listener.local_addr()?);
     tokio::select! {
-        ended = axum::serve(listener, limited(&limits)).into_future() => ended?,
+        ended = axum::serve(without_delay(listener), limited(&limits)).into_future() => ended?,
         _ = tokio::signal::ctrl_c() => {}
     }
     Ok(())

@@ -3,8 +3,8 @@
 use crate::device::Device;
 use chrono::{DateTime, Utc};
 use open_beacon_core::model::{
-    Completion, Instrument, InterfaceKind, NetworkInterface, RunId, SiteSettings, Source, SpeedFigures,
-    SpeedTest, SpeedTestId, Surroundings,
+    Completion, Instrument, InterfaceKind, NetworkInterface, PageLoad, RunId, SiteSettings, Source,
+    SpeedFigures, SpeedTest, SpeedTestId, Surroundings,
 };
 use open_beacon_core::stats::median;
 
@@ -30,7 +30,16 @@ pub(crate) fn build_test(
         Instrument::Gateway => ("eth0", InterfaceKind::Wire, Some(1000)),
         _ => ("wlan0", InterfaceKind::Wifi, None),
     };
+    // Round trips of a page as they come one after another: its connection, its answer, five more for its parts.
+    let page = middle(down.iter().map(|rates| rates.idle_latency_ms).collect()).map(|idle_ms| PageLoad {
+        name_ms: Some(tenths(0.6 * idle_ms)),
+        connect_ms: idle_ms,
+        first_byte_ms: tenths(2.7 * idle_ms),
+        all_ms: Some(tenths(7.7 * idle_ms + 420_000.0 * 8.0 / (download * 1e3))),
+        parts_came: PageLoad::PARTS,
+    });
     let surroundings = Surroundings {
+        page,
         interface: Some(NetworkInterface { name: name.into(), kind, rate_mbps }),
         server_address: Some("192.0.2.10".into()),
         other_down_mbps: Some(0.02),

@@ -80,7 +80,9 @@ async fn serve(seed: u64, refresh: Duration, port: u16, hurry: f64) -> anyhow::R
     });
     println!("{addresses}");
     std::io::stdout().flush()?;
-    let run = |listener: TcpListener, router: Router| async move { axum::serve(listener, router).await };
+    let run = |listener: TcpListener, router: Router| async move {
+        axum::serve(open_beacon_speedtest::without_delay(listener), router).await
+    };
     tokio::try_join!(
         run(status, gateway_router(stand_in.clone())),
         run(speed, open_beacon_speedtest::router(stand_in.clone())),

@@ -37,6 +37,9 @@ pub async fn probe_address(
         connections,
         warm_up: WARM_UP,
         phase: PHASE,
+        most_mb: None,
+        precise_to: None,
+        page_part_url: None,
     };
     let outcome = measure(&plan, cancel, |_| {}).await;
     found.download_mbps = outcome.figures.download_mbps;

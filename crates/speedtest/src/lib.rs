@@ -14,6 +14,7 @@ mod body;
 mod guard;
 mod in_use;
 mod measure;
+mod page;
 mod plan;
 mod probe;
 mod serve;
@@ -23,8 +24,8 @@ mod trickle;
 
 pub use address::probe_address;
 pub use guard::{Limits, limited};
-pub use in_use::line_in_use_mbps;
+pub use in_use::{interface_to, line_in_use_mbps};
 pub use measure::{Outcome, Progress, Step, measure};
 pub use plan::Plan;
-pub use serve::{Direction, Shape, Unshaped, router};
+pub use serve::{Direction, Shape, Unshaped, router, without_delay};
 pub use trickle::trickle;

@@ -1,6 +1,7 @@
 //! One whole speed test.
 
 use crate::body::packed_share;
+use crate::page::load_page;
 use crate::plan::Plan;
 use crate::probe::{Probed, Prober};
 use crate::system::System;
@@ -113,6 +114,12 @@ async fn phases(
         let why = why.unwrap_or_else(|| "nothing answered".into());
         return Err(format!("The test address does not answer: {why}."));
     }
+    if let Some(part_url) = &plan.page_part_url {
+        around.page = tokio::select! {
+            () = cancel.cancelled() => return Err(CANCELLED.into()),
+            page = load_page(part_url) => page,
+        };
+    }
 
     let (down, while_down) = tokio::join!(
         download(plan, cancel, |share, mbps| progress(Progress { step: Step::Download, share, mbps })),
@@ -123,6 +130,7 @@ async fn phases(
     figures.download_latency_ms = down.mbps.and(median(&while_down.round_trips_ms));
     course.while_down = while_down.spread();
     (course.down_mbps, course.down_from) = (down.rates.clone(), down.from as u32);
+    course.down_ended = down.ended;
     probes.add(while_down);
     around.busiest_core = begins.busiest_core_until(&system.look(None)).map(hundredth);
     around.packed_share = packed_share(&down.told.beginning).map(hundredth);
@@ -141,6 +149,7 @@ async fn phases(
     figures.upload_latency_ms = up.mbps.and(median(&while_up.round_trips_ms));
     course.while_up = while_up.spread();
     (course.up_mbps, course.up_from) = (up.rates.clone(), up.from as u32);
+    course.up_ended = up.ended;
     probes.add(while_up);
     around.busiest_core = begins.busiest_core_until(&system.look(None)).map(hundredth);
     finished(up, cancel, "upload")

@@ -7,10 +7,13 @@ use axum::extract::{DefaultBodyLimit, Query, State};
 use axum::http::StatusCode;
 use axum::response::IntoResponse;
 use axum::routing::{get, post};
+use axum::serve::{Listener, ListenerExt};
 use futures::StreamExt;
 use futures::future::BoxFuture;
 use serde::Deserialize;
+use std::net::SocketAddr;
 use std::sync::Arc;
+use tokio::net::{TcpListener, TcpStream};
 
 /// Which way bytes go, seen from the household.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -51,6 +54,15 @@ const DEFAULT_LENGTH: u64 = 10 << 30;
 #[derive(Deserialize)]
 struct Length {
     bytes: Option<u64>,
+}
+
+/// Connections that send what there is at once: the end of a short answer would otherwise wait until its beginning is acknowledged (RFC 896), up to half a
+/// second (RFC 1122, 4.2.3.2).
+pub fn without_delay(listener: TcpListener) -> impl Listener<Io = TcpStream, Addr = SocketAddr> {
+    listener.tap_io(|connection| {
+        // Where the system refuses, answers are right and late.
+        let _ = connection.set_nodelay(true);
+    })
 }
 
 /// `GET /down?bytes=N`, `POST /up`, `GET /ping`.

@@ -5,6 +5,7 @@ use crate::plan::Plan;
 use bytes::Bytes;
 use futures::StreamExt;
 use futures::future::join_all;
+use open_beacon_core::model::EndedEarly;
 use open_beacon_core::stats::{slowed_down, steady_from};
 use open_beacon_outbound::{Redirects, SendError};
 use reqwest::StatusCode;
@@ -26,6 +27,8 @@ pub(crate) struct Transfer {
     pub(crate) from: usize,
     /// Payload moved, warm-up included.
     pub(crate) bytes: u64,
+    /// Why it ended before its time.
+    pub(crate) ended: Option<EndedEarly>,
     pub(crate) problem: Option<String>,
     /// What the first answer said of itself.
     pub(crate) told: Told,
@@ -39,6 +42,8 @@ const TRIES: u32 = 3;
 const SHORTEST: Duration = Duration::from_millis(500);
 /// How long requests under way at the end of an upload may take to be acknowledged.
 const GRACE: Duration = Duration::from_secs(4);
+/// What was sent within this time may not be acknowledged yet.
+const UNDER_WAY: Duration = Duration::from_secs(2);
 /// What is slower than this share of what follows is coming up to speed (common practice, no source).
 const COMING_UP: f64 = 0.9;
 const SMALLEST_POST: usize = 32 << 10;
@@ -115,9 +120,12 @@ pub(crate) async fn download(
         let began = Instant::now();
         let mut seen = vec![(began, 0)];
         let total = plan.warm_up + plan.phase;
-        while began.elapsed() < total && !stop.is_cancelled() {
+        let (mut early, mut ended) = (EarlyEnd::of(plan), None);
+        while began.elapsed() < total && !stop.is_cancelled() && ended.is_none() {
             tokio::time::sleep(STEP.min(total.saturating_sub(began.elapsed()))).await;
-            seen.push((Instant::now(), counter.load(Ordering::Relaxed)));
+            let moved = counter.load(Ordering::Relaxed);
+            seen.push((Instant::now(), moved));
+            ended = early.look(moved, || course_of(&seen));
             if seen.len() % 2 == 1 {
                 let (last, now) = (seen[seen.len() - 3], seen[seen.len() - 1]);
                 told(
@@ -133,16 +141,49 @@ pub(crate) async fn download(
         let rate = mark
             .filter(|mark| end.0 - mark.0 >= SHORTEST && end.1 > mark.1)
             .map(|mark| mbps((end.1 - mark.1) as f64, end.0 - mark.0));
-        (rate, rates, from)
+        (rate, rates, from, ended)
     };
     // When every connection has given up there is nothing left to time.
     let all_gone = async {
         connections.await;
         stop.cancel();
     };
-    let ((mbps, rates, from), ()) = tokio::join!(clock, all_gone);
-    let problem = problem.into_inner().unwrap_or_default();
-    Transfer { mbps, rates, from, bytes: counter.into_inner(), problem, told: look.into_told() }
+    let ((mbps, rates, from, ended), ()) = tokio::join!(clock, all_gone);
+    let problem = problem.into_inner().unwrap_or_default().or_else(|| too_little(mbps, ended));
+    Transfer { mbps, rates, from, bytes: counter.into_inner(), ended, problem, told: look.into_told() }
+}
+
+/// Looks once a second whether a direction can end before its time.
+struct EarlyEnd<'a> {
+    plan: &'a Plan,
+    seconds: usize,
+}
+
+impl<'a> EarlyEnd<'a> {
+    fn of(plan: &'a Plan) -> Self {
+        Self { plan, seconds: 0 }
+    }
+
+    fn look(&mut self, bytes: u64, rates: impl FnOnce() -> Vec<f64>) -> Option<EndedEarly> {
+        if self.plan.precise_to.is_none() {
+            return self.plan.ended_early(bytes, &[]);
+        }
+        let rates = rates();
+        let seconds = (rates.len() as f64 * STEP.as_secs_f64()) as usize;
+        let anew = std::mem::replace(&mut self.seconds, seconds) < seconds;
+        let from = if anew { counted_from(&rates, self.plan.warm_up) } else { rates.len() };
+        self.plan.ended_early(bytes, rates.get(from..).unwrap_or_default())
+    }
+}
+
+/// Why there is no rate where the data allowed were over too soon.
+fn too_little(mbps: Option<f64>, ended: Option<EndedEarly>) -> Option<String> {
+    match (mbps, ended) {
+        (None, Some(EndedEarly::Data { most_mb })) => Some(format!(
+            "the {most_mb:.0}\u{202f}MB allowed were moved before its warm-up was over; allow more data, or a shorter warm-up"
+        )),
+        _ => None,
+    }
 }
 
 /// Rates between looks at a counter, in steps as long as they came out, Mbit/s to the hundredth.
@@ -236,12 +277,31 @@ pub(crate) async fn upload(
     let stop = cancel.child_token();
     let began = Instant::now();
     let total = plan.warm_up + plan.phase;
-    let connections =
-        join_all((0..plan.connections).map(|_| send(&client, url, &posts, &problem, &stop, began + total)));
+    let sending = Sending {
+        client: &client,
+        url,
+        until: Mutex::new(began + total),
+        handed: AtomicU64::new(0),
+        most_bytes: plan.most_bytes(),
+    };
+    let connections = join_all((0..plan.connections).map(|_| send(&sending, &posts, &problem, &stop)));
+    let steps_until = |until: Instant| {
+        let posts = posts.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+        let steps = (until.saturating_duration_since(began).as_secs_f64() / STEP.as_secs_f64()) as u32;
+        let rate_of =
+            |step: u32| rate_between(&posts, began + STEP * step, began + STEP * (step + 1)).unwrap_or(0.0);
+        (0..steps).map(rate_of).map(hundredth).collect::<Vec<f64>>()
+    };
     let clock = async {
-        while began.elapsed() < total && !stop.is_cancelled() {
+        let (mut early, mut ended) = (EarlyEnd::of(plan), None);
+        while began.elapsed() < total && !stop.is_cancelled() && ended.is_none() {
             tokio::time::sleep((2 * STEP).min(total.saturating_sub(began.elapsed()))).await;
             let now = Instant::now();
+            let handed = sending.handed.load(Ordering::Relaxed);
+            ended = early.look(handed, || now.checked_sub(UNDER_WAY).map(steps_until).unwrap_or_default());
+            if ended.is_some() {
+                sending.end_at(now);
+            }
             let window = Duration::from_secs(1).min(now - began);
             let rate = rate_between(
                 &posts.lock().unwrap_or_else(std::sync::PoisonError::into_inner),
@@ -250,14 +310,12 @@ pub(crate) async fn upload(
             );
             told((began.elapsed().as_secs_f64() / total.as_secs_f64()).min(1.0), rate);
         }
+        ended
     };
-    tokio::join!(clock, connections);
+    let (ended, _) = tokio::join!(clock, connections);
+    let until = if stop.is_cancelled() { Instant::now().min(sending.ends_at()) } else { sending.ends_at() };
+    let rates = steps_until(until);
     let posts = posts.into_inner().unwrap_or_default();
-    let until = if stop.is_cancelled() { Instant::now().min(began + total) } else { began + total };
-    let rate_of =
-        |step: u32| rate_between(&posts, began + STEP * step, began + STEP * (step + 1)).unwrap_or(0.0);
-    let steps = ((until - began).as_secs_f64() / STEP.as_secs_f64()) as u32;
-    let rates: Vec<f64> = (0..steps).map(rate_of).map(hundredth).collect();
     let from = counted_from(&rates, plan.warm_up);
     let counts = began + STEP * from as u32;
     let rate = (until.saturating_duration_since(counts) >= SHORTEST)
@@ -268,7 +326,8 @@ pub(crate) async fn upload(
         rates,
         from,
         bytes: posts.iter().map(|post| post.bytes as u64).sum(),
-        problem: problem.into_inner().unwrap_or_default(),
+        ended,
+        problem: problem.into_inner().unwrap_or_default().or_else(|| too_little(rate, ended)),
         told: Told::default(),
     }
 }
@@ -286,23 +345,55 @@ fn rate_between(posts: &[Post], from: Instant, until: Instant) -> Option<f64> {
     (bytes > 0.0 && until > from).then(|| mbps(bytes, until - from))
 }
 
+/// What every connection of an upload sends to, and how long and how much.
+struct Sending<'a> {
+    client: &'a reqwest::Client,
+    url: &'a str,
+    until: Mutex<Instant>,
+    /// Bytes given to requests.
+    handed: AtomicU64,
+    most_bytes: u64,
+}
+
+impl Sending<'_> {
+    fn ends_at(&self) -> Instant {
+        *self.until.lock().unwrap_or_else(std::sync::PoisonError::into_inner)
+    }
+
+    /// Nothing is sent after this instant, or an earlier one that was said before.
+    fn end_at(&self, at: Instant) {
+        let mut until = self.until.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+        *until = (*until).min(at);
+    }
+
+    /// So many of `bytes` that may still be sent.
+    fn allow(&self, bytes: usize) -> usize {
+        let before = self.handed.fetch_add(bytes as u64, Ordering::Relaxed);
+        self.most_bytes.saturating_sub(before).min(bytes as u64) as usize
+    }
+}
+
 async fn send(
-    client: &reqwest::Client,
-    url: &str,
+    sending: &Sending<'_>,
     posts: &Mutex<Vec<Post>>,
     problem: &Mutex<Option<String>>,
     stop: &CancellationToken,
-    until: Instant,
 ) {
-    let mut bytes = SMALLEST_POST;
+    let mut wanted = SMALLEST_POST;
     let mut largest = LARGEST_POST;
     let mut failures = 0;
-    while Instant::now() < until && failures < TRIES {
+    while Instant::now() < sending.ends_at() && failures < TRIES {
+        let bytes = sending.allow(wanted);
+        if bytes == 0 {
+            sending.end_at(Instant::now());
+            return;
+        }
         let began = Instant::now();
-        let patience = until.saturating_duration_since(began) + GRACE;
+        let patience = sending.ends_at().saturating_duration_since(began) + GRACE;
+        let request = sending.client.post(sending.url).timeout(patience).body(noise(bytes));
         let answer = tokio::select! {
             () = stop.cancelled() => return,
-            answer = open_beacon_outbound::send(client.post(url).timeout(patience).body(noise(bytes))) => answer,
+            answer = open_beacon_outbound::send(request) => answer,
         };
         let ended = Instant::now();
         let refused = match answer {
@@ -315,16 +406,16 @@ async fn send(
                 failures = 0;
                 // Long enough that the pause between two requests does not count, short enough to end in time.
                 if ended - began < Duration::from_millis(250) {
-                    bytes = (bytes * 2).min(largest);
+                    wanted = (wanted * 2).min(largest);
                 } else if ended - began > Duration::from_secs(1) {
-                    bytes = (bytes / 2).max(SMALLEST_POST);
+                    wanted = (wanted / 2).max(SMALLEST_POST);
                 }
                 continue;
             }
             // It takes shorter ones, perhaps.
             Ok(response) if response.status() == StatusCode::PAYLOAD_TOO_LARGE && bytes > SMALLEST_POST => {
                 largest = bytes / 2;
-                bytes = largest;
+                wanted = largest;
                 continue;
             }
             Ok(response) => format!("it answered with status {}", response.status().as_u16()),

@@ -271,6 +271,7 @@ fn describe(evidence: &SetupEvidence, radio: RadioSummary, figures: Vec<FigureRo
         findings.push(Finding::PartialLeftOut { tests: partial });
     }
     findings.extend(super::tests_doubted(&evidence.tests));
+    findings.extend(super::page::page_slow(&evidence.tests));
     ComparisonRow {
         setup_id: evidence.setup_id,
         label: evidence.label.clone(),

@@ -18,6 +18,8 @@ pub(super) struct Circumstances {
     sources: Vec<Source>,
     servers: BTreeSet<String>,
     interfaces: BTreeSet<InterfaceKind>,
+    /// Whether tests went over IPv6, each answer that occurs.
+    over_v6: BTreeSet<bool>,
     attach: BTreeSet<u8>,
 }
 
@@ -37,6 +39,7 @@ impl Circumstances {
             sources: sources(evidence),
             servers: servers(evidence),
             interfaces: interfaces(evidence),
+            over_v6: over_v6(evidence),
             attach: attach(evidence),
         }
     }
@@ -81,6 +84,11 @@ pub(super) fn what_else_differed(setup: &Circumstances, baseline: &Circumstances
     if !over_a.is_empty() && !over_b.is_empty() && over_a != over_b {
         findings.push(Finding::InterfaceDiffers { setup: listed(over_a), baseline: listed(over_b) });
     }
+    if let (Some(setup_v6), false) = (setup.over_v6.first(), baseline.over_v6.is_empty())
+        && setup.over_v6.is_disjoint(&baseline.over_v6)
+    {
+        findings.push(Finding::AddressVersionDiffers { setup_v6: *setup_v6 });
+    }
     if setup.attach != baseline.attach {
         findings.push(Finding::AttachDiffers);
     }
@@ -116,6 +124,11 @@ fn servers(evidence: &SetupEvidence) -> BTreeSet<String> {
 fn interfaces(evidence: &SetupEvidence) -> BTreeSet<InterfaceKind> {
     let around = evidence.tests.iter().filter_map(|test| test.surroundings.as_ref());
     around.filter_map(|around| Some(around.interface.as_ref()?.kind)).collect()
+}
+
+fn over_v6(evidence: &SetupEvidence) -> BTreeSet<bool> {
+    let around = evidence.tests.iter().filter_map(|test| test.surroundings.as_ref());
+    around.filter_map(|around| Some(around.server_address.as_ref()?.contains(':'))).collect()
 }
 
 fn attach(evidence: &SetupEvidence) -> BTreeSet<u8> {

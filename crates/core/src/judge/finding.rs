@@ -1,6 +1,6 @@
 //! What was found, as kinds with typed values.
 
-use super::TestDoubt;
+use super::{PageTimes, SlowPage, TestDoubt};
 use crate::bands::UsualWidths;
 use crate::capacity::Estimate;
 use crate::metrics::{Class, Limit, Oddity};
@@ -134,6 +134,10 @@ pub enum Finding {
     TestsDoubted { doubt: TestDoubt, tests: usize, of: usize },
     /// Tests went over another kind of interface.
     InterfaceDiffers { setup: Vec<InterfaceKind>, baseline: Vec<InterfaceKind> },
+    /// Tests went over IPv6 on one side and over IPv4 on the other.
+    AddressVersionDiffers { setup_v6: bool },
+    /// A small page loads slowly.
+    PageSlow { times: PageTimes, because: SlowPage },
 
     // One carrier explained.
     /// The page names no band; its channel number fits these.

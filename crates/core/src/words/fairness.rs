@@ -1,9 +1,9 @@
 //! Why a test may not have measured the line, and what to do about it.
 
-use super::number::{rate, share};
+use super::number::{milliseconds, rate, share};
 use super::{capital, listed, number_word};
-use crate::judge::TestDoubt;
-use crate::model::{InterfaceKind, SpeedTest};
+use crate::judge::{PageTimes, SlowPage, TestDoubt};
+use crate::model::{InterfaceKind, NetworkInterface, PageLoad, SpeedTest};
 
 /// What makes `tests` of `of` doubtful, and what to do.
 pub(super) fn doubted(doubt: &TestDoubt, tests: usize, of: usize) -> String {
@@ -51,13 +51,7 @@ pub(super) fn doubted(doubt: &TestDoubt, tests: usize, of: usize) -> String {
 pub fn tested_over(tests: &[SpeedTest]) -> Option<String> {
     let mut ways: Vec<String> = Vec::new();
     for around in tests.iter().filter_map(|test| test.surroundings.as_ref()) {
-        let interface = around.interface.as_ref().map(|interface| {
-            let kind = match (interface.kind, interface.rate_mbps) {
-                (InterfaceKind::Wire, Some(mbps)) => format!("a cable connection of {}", link(mbps)),
-                (kind, _) => kind_words(kind).to_owned(),
-            };
-            format!("{kind} ({})", interface.name)
-        });
+        let interface = around.interface.as_ref().map(way);
         let version = around
             .server_address
             .as_ref()
@@ -73,11 +67,74 @@ pub fn tested_over(tests: &[SpeedTest]) -> Option<String> {
 
 /// Over what tests were made, where it differs from the baseline's.
 pub(super) fn differ(setup: &[InterfaceKind], baseline: &[InterfaceKind]) -> String {
-    let all = |kinds: &[InterfaceKind]| {
-        let words: Vec<String> = kinds.iter().map(|kind| kind_words(*kind).to_owned()).collect();
-        listed(&words)
+    format!("Tests here went over {}, the baseline's over {}.", over(setup), over(baseline))
+}
+
+/// "a cable and Wi-Fi".
+pub(super) fn over(kinds: &[InterfaceKind]) -> String {
+    let words: Vec<String> = kinds.iter().map(|kind| kind_words(*kind).to_owned()).collect();
+    listed(&words)
+}
+
+/// "a cable connection of 1 Gbit/s (eth0)".
+pub(super) fn way(interface: &NetworkInterface) -> String {
+    let kind = match (interface.kind, interface.rate_mbps) {
+        (InterfaceKind::Wire, Some(mbps)) => format!("a cable connection of {}", link(mbps)),
+        (kind, _) => kind_words(kind).to_owned(),
     };
-    format!("Tests here went over {}, the baseline's over {}.", all(setup), all(baseline))
+    format!("{kind} ({})", interface.name)
+}
+
+/// Which version of the Internet Protocol tests went over, where it differs from the baseline's.
+pub(super) fn versions_differ(setup_v6: bool) -> String {
+    let (setup, baseline) = if setup_v6 { ("IPv6", "IPv4") } else { ("IPv4", "IPv6") };
+    format!(
+        "Tests here went over {setup}, the baseline's over {baseline}: operators may treat the two differently."
+    )
+}
+
+/// "A page of twenty small parts takes 0.8 s to load: 20 ms for the server's name, 60 ms for a connection, 140 ms until the first byte."
+pub fn page_load(tests: &[SpeedTest]) -> Option<String> {
+    PageTimes::of(tests).map(|times| times_told(&times))
+}
+
+fn times_told(times: &PageTimes) -> String {
+    let whole = match times.all_ms {
+        Some(all_ms) => format!("takes {} to load", seconds(all_ms)),
+        None => "does not load completely".to_owned(),
+    };
+    let name = times.name_ms.map(|ms| format!("{} for the server's name", milliseconds(ms)));
+    let parts = name.into_iter().chain([
+        format!("{} for a connection", milliseconds(times.connect_ms)),
+        format!("{} until the first byte", milliseconds(times.first_byte_ms)),
+    ]);
+    let parts: Vec<String> = parts.collect();
+    format!("A page of {} small parts {whole}: {}.", number_word(PageLoad::PARTS as usize), parts.join(", "))
+}
+
+/// That pages load slowly, and what to do.
+pub(super) fn page_slow(times: &PageTimes, because: SlowPage) -> String {
+    let advice = match because {
+        SlowPage::PartsMissing => {
+            "Not all parts came: the line or the server drops connections. Test again, and with another server."
+        }
+        SlowPage::Name => {
+            "Resolving the server's name takes most of it. Enter another DNS server in the gateway's settings."
+        }
+        SlowPage::RoundTrips => {
+            "Round trips take most of it: the cell is busy, or the server is far away. Test at another hour, and with a nearer server."
+        }
+        SlowPage::Server => "The server takes most of it. Test with another one.",
+        SlowPage::Parts => {
+            "The parts come slowly: data are lost on the way, or the line is in use. Test again while nothing else uses it."
+        }
+    };
+    format!("{} {advice}", times_told(times))
+}
+
+/// "0.8 s".
+fn seconds(ms: f64) -> String {
+    format!("{:.1}\u{202f}s", ms / 1e3)
 }
 
 fn kind_words(kind: InterfaceKind) -> &'static str {

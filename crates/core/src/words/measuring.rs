@@ -1,7 +1,7 @@
 //! What is being measured, and how far it is.
 
-use super::number::{milliseconds, rate};
-use crate::model::{Course, LatencySpread, Measuring, MeasuringProgress, SpeedTestSettings};
+use super::number::{milliseconds, rate, share};
+use crate::model::{Course, EndedEarly, LatencySpread, Measuring, MeasuringProgress, SpeedTestSettings};
 use crate::stats::slowed_down;
 use chrono::TimeDelta;
 use std::time::Duration;
@@ -82,6 +82,10 @@ pub fn course(of: &Course) -> Vec<String> {
         .into_iter()
         .filter_map(|(way, rates, from)| went(way, rates, from, (step_s, of.warm_up_ms)))
         .collect();
+    let ended = [("download", of.down_ended, of.down_mbps.len()), ("upload", of.up_ended, of.up_mbps.len())];
+    said.extend(
+        ended.into_iter().filter_map(|(way, why, steps)| Some(ended_early(way, why?, steps as f64 * step_s))),
+    );
     let latency = [
         ("On the idle line", of.idle),
         ("While downloading", of.while_down),
@@ -93,6 +97,15 @@ pub fn course(of: &Course) -> Vec<String> {
         said.push(latency.join(" "));
     }
     said
+}
+
+/// "The upload ended after 4.2 s: its rate was known to within 3 %."
+fn ended_early(way: &str, why: EndedEarly, after_s: f64) -> String {
+    let why = match why {
+        EndedEarly::Data { most_mb } => format!("the {most_mb:.0}\u{202f}MB allowed had been moved"),
+        EndedEarly::Precision { precise_to } => format!("its rate was known to within {}", share(precise_to)),
+    };
+    format!("The {way} ended after {after_s:.1}\u{202f}s: {why}.")
 }
 
 fn went(way: &str, rates: &[f64], from: u32, (step_s, warm_up_ms): (f64, u32)) -> Option<String> {

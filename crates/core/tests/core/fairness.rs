@@ -3,7 +3,9 @@
 use crate::samples::*;
 use chrono_tz::Europe::Oslo;
 use open_beacon_core::capacity::ethernet_payload_mbps;
-use open_beacon_core::judge::{Finding, TestDoubt, compare, log_advice, test_doubts, tests_doubted};
+use open_beacon_core::judge::{
+    Finding, PageTimes, SlowPage, TestDoubt, compare, log_advice, test_doubts, tests_doubted,
+};
 use open_beacon_core::model::*;
 use open_beacon_core::words::{self, Style};
 
@@ -129,4 +131,77 @@ fn doubts_reach_the_log_and_the_comparison() {
         Style::default(),
     );
     assert_eq!(said.text, "Tests here went over Wi-Fi, the baseline's over a cable.");
+}
+
+fn loaded(page: PageLoad) -> SpeedTest {
+    tested(50.0, Surroundings { page: Some(page), ..wire(1000) })
+}
+
+/// Which part makes a page slow is told apart, and a quick page is no finding.
+#[test]
+fn a_slow_page_says_what_makes_it_slow() {
+    let page = |name: f64, connect_ms: f64, first_byte_ms: f64, all: f64| PageLoad {
+        name_ms: Some(name),
+        connect_ms,
+        first_byte_ms,
+        all_ms: Some(all),
+        parts_came: PageLoad::PARTS,
+    };
+    let cases = [
+        (page(20.0, 60.0, 150.0, 600.0), None, "0.6\u{202f}s"),
+        (page(2800.0, 60.0, 2950.0, 3400.0), Some(SlowPage::Name), "another DNS server"),
+        (page(20.0, 600.0, 1250.0, 5000.0), Some(SlowPage::RoundTrips), "busy"),
+        (page(20.0, 60.0, 2500.0, 4000.0), Some(SlowPage::Server), "another one"),
+        (page(20.0, 60.0, 200.0, 9000.0), Some(SlowPage::Parts), "lost on the way"),
+        (
+            PageLoad { all_ms: None, parts_came: 14, ..page(20.0, 60.0, 200.0, 0.0) },
+            Some(SlowPage::PartsMissing),
+            "drops connections",
+        ),
+    ];
+    for (page, because, says) in cases {
+        let tests = [loaded(page)];
+        let times = PageTimes::of(&tests).unwrap();
+        assert_eq!(times.slow_because(), because, "{page:?}");
+        let told = match because {
+            Some(because) => words::said(Finding::PageSlow { times, because }, Style::default()).text,
+            None => words::fairness::page_load(&tests).unwrap(),
+        };
+        assert!(told.contains(says), "{told}");
+    }
+    assert_eq!(words::fairness::page_load(&[test(1, morning(), 1.0, 1.0)]), None);
+}
+
+/// It stands among the setup's findings; tests over the other version of the protocol are among what differed.
+#[test]
+fn slow_pages_and_protocol_versions_reach_the_comparison() {
+    let mut here = evidence("B", &[20.0, 22.0, 24.0]);
+    let mut base = evidence("A", &[10.0, 11.0, 12.0]);
+    let slow = PageLoad {
+        name_ms: None,
+        connect_ms: 900.0,
+        first_byte_ms: 1900.0,
+        all_ms: Some(7000.0),
+        parts_came: 20,
+    };
+    for test in &mut here.tests {
+        let v6 = Some("2001:db8::10".to_owned());
+        test.surroundings = Some(Surroundings { page: Some(slow), server_address: v6, ..wire(1000) });
+    }
+    for test in &mut base.tests {
+        test.surroundings = Some(wire(1000));
+    }
+    let rows = compare(&base, std::slice::from_ref(&here), Oslo).rows;
+    let slow = |at: usize| rows[at].findings.iter().any(|one| matches!(one, Finding::PageSlow { .. }));
+    assert_eq!((slow(0), slow(1)), (false, true));
+    assert_eq!(
+        rows[1]
+            .differed
+            .iter()
+            .filter(|one| matches!(one, Finding::AddressVersionDiffers { setup_v6: true }))
+            .count(),
+        1
+    );
+    let same = compare(&base, std::slice::from_ref(&base), Oslo).rows.remove(1);
+    assert!(!same.differed.iter().any(|one| matches!(one, Finding::AddressVersionDiffers { .. })));
 }

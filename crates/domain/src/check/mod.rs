@@ -198,6 +198,9 @@ impl Checker {
             connections,
             warm_up_s,
             phase_s,
+            most_mb,
+            precise_to,
+            page_part_url,
         }) = &settings.speed_test
         {
             checked = checked
@@ -206,7 +209,10 @@ impl Checker {
                 .address("/speed_test/latency_url", latency_url.as_deref())
                 .range("/speed_test/connections", Some(f64::from(*connections)), 1.0, 16.0, "connections")
                 .range("/speed_test/warm_up_s", Some(*warm_up_s), 0.0, 10.0, "s")
-                .range("/speed_test/phase_s", Some(*phase_s), 1.0, 60.0, "s");
+                .range("/speed_test/phase_s", Some(*phase_s), 1.0, 60.0, "s")
+                .range("/speed_test/most_mb", *most_mb, 1.0, 100_000.0, "MB")
+                .range("/speed_test/precise_to", *precise_to, 0.01, 0.25, "of the rate")
+                .address("/speed_test/page_part_url", page_part_url.as_deref());
         }
         checked
     }

@@ -92,6 +92,8 @@ impl Quantity {
                 ("gbit/s", 1e3),
                 ("gbps", 1e3),
                 ("gbit", 1e3),
+                ("bit/s", 1e-6),
+                ("bps", 1e-6),
             ],
             Self::Latency => &[("", 1.0), ("ms", 1.0), ("msec", 1.0), ("s", 1e3), ("sec", 1e3)],
             Self::Length => &[

@@ -2,7 +2,7 @@
 
 use super::{
     AimCriterion, GatewaySettings, KitSettings, LinkAssumptions, OutdoorAssumptions, ProtocolSettings,
-    SetupId, SurveySettings, TrialSettings,
+    ResultTableReading, SetupId, SurveySettings, TrialSettings,
 };
 use super::{without_token, without_user_info};
 use serde::{Deserialize, Serialize};
@@ -40,12 +40,24 @@ pub struct SpeedTestSettings {
     /// Time measured in each direction after warm-up, s, 1..=60.
     #[cfg_attr(feature = "schema", schema(minimum = 1.0, maximum = 60.0))]
     pub phase_s: f64,
+    /// A direction ends early once it has moved so much, MB, 1..=100,000; without it only its time ends it.
+    #[serde(default)]
+    #[cfg_attr(feature = "schema", schema(minimum = 1.0, maximum = 100_000.0))]
+    pub most_mb: Option<f64>,
+    /// A direction ends early once its rate is known to within this share of it, 0.01..=0.25.
+    #[serde(default)]
+    #[cfg_attr(feature = "schema", schema(minimum = 0.01, maximum = 0.25))]
+    pub precise_to: Option<f64>,
+    /// Address of some kilobytes that a page's parts are fetched from; without it the loading of a page is not measured.
+    #[serde(default)]
+    pub page_part_url: Option<String>,
 }
 
 impl SpeedTestSettings {
-    /// Data that one direction of one test moves at a rate, MB.
+    /// Most data that one direction of one test moves at a rate, MB.
     pub fn moved_mb(&self, rate_mbps: f64) -> f64 {
-        (self.warm_up_s + self.phase_s) * rate_mbps / 8.0
+        let in_its_time = (self.warm_up_s + self.phase_s) * rate_mbps / 8.0;
+        self.most_mb.map_or(in_its_time, |most| in_its_time.min(most))
     }
 
     /// Data that one test moves at these rates, MB: both directions, warm-up included.
@@ -120,6 +132,9 @@ pub struct SiteSettings {
     /// How setups are tested against each other.
     #[serde(default)]
     pub protocol: ProtocolSettings,
+    /// How the last table of results was read.
+    #[serde(default)]
+    pub result_table: ResultTableReading,
     /// The operator whose network is in use, as the user calls it.
     #[serde(default)]
     pub network: String,
@@ -163,7 +178,7 @@ impl SiteSettings {
     pub fn hide_tokens(&mut self) {
         let test = self.speed_test.as_mut().map(|test| {
             let others = test.upload_url.iter_mut().chain(test.latency_url.iter_mut());
-            others.chain([&mut test.download_url])
+            others.chain(test.page_part_url.iter_mut()).chain([&mut test.download_url])
         });
         for address in test.into_iter().flatten().chain(self.second_test_url.iter_mut()) {
             *address = without_token(address);
@@ -179,7 +194,7 @@ impl SiteSettings {
         };
         if let Some(test) = &mut self.speed_test {
             let others = test.upload_url.iter_mut().chain(test.latency_url.iter_mut());
-            for address in others.chain([&mut test.download_url]) {
+            for address in others.chain(test.page_part_url.iter_mut()).chain([&mut test.download_url]) {
                 let _ = strip(address);
             }
         }

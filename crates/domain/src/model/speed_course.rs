@@ -47,6 +47,24 @@ pub struct Course {
     /// While uploading.
     #[serde(default)]
     pub while_up: Option<LatencySpread>,
+    /// What ended the download early; none where its time was over.
+    #[serde(default)]
+    pub down_ended: Option<EndedEarly>,
+    /// What ended the upload early.
+    #[serde(default)]
+    pub up_ended: Option<EndedEarly>,
+}
+
+/// Why a direction of a test ended before its time.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "by", rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)] // Fields bear their units; the variant says the rest.
+pub enum EndedEarly {
+    /// So much had been moved.
+    Data { most_mb: f64 },
+    /// The rate was known to within this share of it.
+    Precision { precise_to: f64 },
 }
 
 /// The course of one test that is kept.

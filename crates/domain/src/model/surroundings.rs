@@ -63,4 +63,30 @@ pub struct Surroundings {
     /// encrypted, since what an encrypted answer names is the server's own.
     #[serde(default)]
     pub via: Option<String>,
+    /// How long a small page took on the idle line.
+    #[serde(default)]
+    pub page: Option<PageLoad>,
+}
+
+/// How long a page of twenty small parts takes to load from a server not yet connected to, six connections at a time.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct PageLoad {
+    /// Until the server's name was resolved, ms; none where its address is a number.
+    #[serde(default)]
+    pub name_ms: Option<f64>,
+    /// A TCP connection to it, ms.
+    pub connect_ms: f64,
+    /// From the beginning, name and connection included, until the page's answer began, ms.
+    pub first_byte_ms: f64,
+    /// From the beginning until every part had come, ms; none where not all came.
+    #[serde(default)]
+    pub all_ms: Option<f64>,
+    /// Parts that came, of [`PageLoad::PARTS`].
+    pub parts_came: u32,
+}
+
+impl PageLoad {
+    /// Parts that a page is made of.
+    pub const PARTS: u32 = 20;
 }

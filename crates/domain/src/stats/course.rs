@@ -1,9 +1,14 @@
 //! How a speed test went, 100 ms by 100 ms: where it had come up to speed, and whether something slowed it down on the way.
 
+use super::summary::t_quantile;
+
 /// Rates are averaged by so many for the truncation rule.
 const BATCH: usize = 5;
 /// With fewer averages the rule has nothing to go by.
 const FEWEST_BATCHES: usize = 8;
+/// Coverage of an interval that is looked at each second until it is narrow enough. What is found at the end covers less: about four of five lines that
+/// wander (checked by simulation).
+const LOOKED_AT_AGAIN: f64 = 0.95;
 /// A fast beginning counts from this length on, s.
 const SHORTEST_FAST_S: f64 = 0.5;
 /// What goes on after it counts from this length on, s.
@@ -38,6 +43,31 @@ pub fn steady_from(rates: &[f64]) -> usize {
     };
     let first = (0..=batches.len() / 2).min_by(|a, b| error(*a).total_cmp(&error(*b)));
     first.unwrap_or(0) * BATCH
+}
+
+/// Half the width of the mean's interval, share of the mean, by batch means: eight averages of steps in a row, as long as there are steps, so that what
+/// is alike from step to step counts once (B. Schmeiser, "Batch size effects in the analysis of simulation output", Operations Research 30, 1982).
+/// `None` with fewer than forty steps, or where nothing moved.
+///
+/// ```
+/// use open_beacon_domain::stats::known_to;
+/// assert_eq!(known_to(&[100.0; 40]), Some(0.0));
+/// assert_eq!(known_to(&[100.0; 39]), None);
+/// ```
+pub fn known_to(rates: &[f64]) -> Option<f64> {
+    let length = rates.len() / FEWEST_BATCHES;
+    if length < BATCH {
+        return None;
+    }
+    // What does not fill a batch is left out at the beginning: the end is what the line does now.
+    let whole = &rates[rates.len() - length * FEWEST_BATCHES..];
+    let batches: Vec<f64> =
+        whole.chunks_exact(length).map(|batch| batch.iter().sum::<f64>() / length as f64).collect();
+    let n = batches.len() as f64;
+    let mean = batches.iter().sum::<f64>() / n;
+    let variance = batches.iter().map(|rate| (rate - mean).powi(2)).sum::<f64>() / (n - 1.0);
+    let half = t_quantile(0.5 + LOOKED_AT_AGAIN / 2.0, n - 1.0)? * (variance / n).sqrt();
+    (mean > 0.0).then(|| half / mean)
 }
 
 /// A fast beginning, and what went on.

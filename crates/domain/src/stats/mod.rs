@@ -11,7 +11,7 @@ mod thinned;
 
 pub use blocks::{BlockFit, BlockValue, block_fit};
 pub use counted::Counted;
-pub use course::{SlowedDown, slowed_down, steady_from};
+pub use course::{SlowedDown, known_to, slowed_down, steady_from};
 pub use pace::left_at_pace;
 pub use power::{FEWEST_BLOCKS, MOST_BLOCKS, blocks_planned};
 pub use ratio::{

@@ -97,6 +97,9 @@ fn settings_are_checked_part_by_part() {
             connections: 0,
             warm_up_s: -1.0,
             phase_s: 100.0,
+            most_mb: Some(0.0),
+            precise_to: Some(3.0),
+            page_part_url: Some("page".into()),
         }),
         ..SiteSettings::default()
     };
@@ -109,7 +112,10 @@ fn settings_are_checked_part_by_part() {
             "/speed_test/upload_url",
             "/speed_test/connections",
             "/speed_test/warm_up_s",
-            "/speed_test/phase_s"
+            "/speed_test/phase_s",
+            "/speed_test/most_mb",
+            "/speed_test/precise_to",
+            "/speed_test/page_part_url"
         ]
     );
 }

@@ -6,8 +6,10 @@
 // A test that cannot go on has failed.
 #![allow(clippy::unwrap_used)]
 
+mod ends;
 mod limits;
 mod misbehaving;
+mod page;
 
 use futures::future::BoxFuture;
 use open_beacon_core::model::InterfaceKind;
@@ -112,7 +114,7 @@ async fn plan(line: Line) -> Plan {
     steady_clock();
     let listener = tokio::net::TcpListener::bind("127.0.0.1:0").await.unwrap();
     let base = format!("http://{}", listener.local_addr().unwrap());
-    tokio::spawn(async move { axum::serve(listener, router(Arc::new(line))).await });
+    tokio::spawn(async move { axum::serve(without_delay(listener), router(Arc::new(line))).await });
     Plan {
         download_url: format!("{base}/down"),
         upload_url: Some(format!("{base}/up")),
@@ -121,6 +123,9 @@ async fn plan(line: Line) -> Plan {
         connections: 4,
         warm_up: Duration::from_millis(700),
         phase: Duration::from_millis(1500),
+        most_mb: None,
+        precise_to: None,
+        page_part_url: None,
     }
 }
 
@@ -290,6 +295,9 @@ async fn an_address_that_does_not_answer_is_said_at_once() {
         connections: 2,
         warm_up: Duration::ZERO,
         phase: Duration::from_secs(1),
+        most_mb: None,
+        precise_to: None,
+        page_part_url: None,
     };
     let found = outcome(&plan).await;
     assert!(found.problem.unwrap().contains("does not answer"));

@@ -29,7 +29,9 @@ export function RunDetail({ id, zone, siteId }: { id: string; zone: string; site
         </p>
       ))}
       {view.speed_tests.length > 0 && <Tests tests={view.speed_tests} zone={zone} />}
-      {view.tested_over && <p className="text-sm text-muted">{view.tested_over}</p>}
+      {(view.tested_over || view.page_load) && (
+        <p className="text-sm text-muted">{[view.tested_over, view.page_load].filter(Boolean).join(" ")}</p>
+      )}
       {view.courses.map((one) => (
         <TestCourse key={one.test_id} view={one} at={startOf(view, one.test_id, zone)} />
       ))}

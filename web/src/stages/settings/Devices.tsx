@@ -21,6 +21,9 @@ type DeviceDraft = {
   connections: string;
   warmUp: string;
   phase: string;
+  mostMb: string;
+  preciseTo: string;
+  pagePartUrl: string;
   standInUrl: string;
 };
 
@@ -41,6 +44,9 @@ const draftOf = ({ settings }: SeenSite): DeviceDraft => {
     connections: String(test?.connections ?? 4),
     warmUp: String(test?.warm_up_s ?? 2),
     phase: String(test?.phase_s ?? 8),
+    mostMb: test?.most_mb == null ? "" : String(test.most_mb),
+    preciseTo: test?.precise_to == null ? "" : String(Math.round(test.precise_to * 1000) / 10),
+    pagePartUrl: test?.page_part_url ?? "",
     standInUrl: stand_in_url ?? "",
   };
 };
@@ -68,6 +74,9 @@ export function Devices({ view }: { view: SiteView }) {
             connections: count(draft.connections),
             warm_up_s: number(draft.warmUp),
             phase_s: number(draft.phase),
+            most_mb: draft.mostMb.trim() ? number(draft.mostMb) : null,
+            precise_to: draft.preciseTo.trim() ? number(draft.preciseTo) / 100 : null,
+            page_part_url: draft.pagePartUrl.trim() || null,
           }
         : null,
       stand_in_url: draft.standInUrl.trim() || null,
@@ -174,6 +183,32 @@ export function Devices({ view }: { view: SiteView }) {
               at="/speed_test/phase_s"
             />
           </div>
+          <div className="grid gap-4 sm:grid-cols-2">
+            <TextInput
+              label="Data each way, at most, MB (optional)"
+              hint="For a plan with a cap: a direction ends once it has moved so much"
+              inputMode="decimal"
+              of={form}
+              name="mostMb"
+              at="/speed_test/most_mb"
+            />
+            <TextInput
+              label="Precise enough, ± % (optional)"
+              hint="A direction ends once its rate is known so well, after four seconds at the earliest; a later slowdown is then not seen"
+              inputMode="decimal"
+              of={form}
+              name="preciseTo"
+              at="/speed_test/precise_to"
+            />
+          </div>
+          <TextInput
+            label="Small file for page loading (optional)"
+            hint="Some kilobytes, fetched 21 times as a page with twenty parts would be: tells whether pages open quickly. Of this program's own test server: http://…/down?bytes=20000"
+            inputMode="url"
+            of={form}
+            name="pagePartUrl"
+            at="/speed_test/page_part_url"
+          />
           <AddressCheck
             siteId={view.site.id}
             download={draft.downloadUrl}
