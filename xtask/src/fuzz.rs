@@ -19,7 +19,7 @@ const fn damage(program: &'static str, test: &'static str, what: &'static str, r
     Damage { program, test, what, readers }
 }
 
-const DAMAGE: [Damage; 9] = [
+const DAMAGE: [Damage; 10] = [
     damage("exchange", "damaged::a_damaged_export_is_refused_or_whole", "exports: JSON, CSV in zip", 3),
     damage("exchange", "damaged::a_damaged_mast_file_gives_masts_on_earth", "masts: CSV, GeoJSON, KML", 3),
     damage(
@@ -32,6 +32,7 @@ const DAMAGE: [Damage; 9] = [
     damage("gateway", "damaged::any_line_of_a_modem_is_read_or_refused", "modem answers", 1),
     damage("exchange", "damaged::a_damaged_page_gives_no_impossible_number", "pasted pages", 1),
     damage("exchange", "damaged::a_damaged_notebook_gives_no_impossible_number", "lines of a notebook", 1),
+    damage("exchange", "results::any_text_is_read_or_refused", "tables of results", 1),
     damage("exchange", "damaged::a_damaged_pattern_is_in_order_or_refused", "antenna patterns", 1),
     damage("exchange", "damaged::noise_is_refused_by_every_reader", "noise, to every reader", 1),
 ];

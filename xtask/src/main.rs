@@ -9,6 +9,7 @@ mod hours;
 mod kills;
 mod lint;
 mod screenshots;
+mod shaped;
 mod simulations;
 mod supply;
 mod test;
@@ -83,6 +84,12 @@ enum Task {
         #[arg(long, default_value_t = 300)]
         each: u32,
     },
+    /// Measure links that the system holds to a rate, and compare with their payload and a throughput tool. Needs root on Linux.
+    Shaped {
+        /// Rates, Mbit/s.
+        #[arg(long, default_value = "2,10,50,200,600")]
+        rates: String,
+    },
     /// Check licences and sources, and write the lists of parts.
     Supply,
     /// Take the pictures in docs/screenshots anew.
@@ -103,6 +110,7 @@ fn main() -> anyhow::Result<()> {
         Task::Hours { many } => hours::hours(many),
         Task::Sweeps { each } => simulations::sweeps(each),
         Task::Households { each } => simulations::households(each),
+        Task::Shaped { rates } => shaped::shaped(&rates),
         Task::Supply => supply::supply(),
         Task::Screenshots => screenshots::screenshots(),
     }

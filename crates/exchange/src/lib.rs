@@ -5,6 +5,7 @@
 mod calendar;
 mod cells;
 mod check;
+mod columnar;
 mod composing;
 mod copy;
 mod files;
@@ -15,6 +16,7 @@ pub mod notebook;
 pub mod paste;
 mod pattern;
 mod prometheus;
+pub mod results;
 mod site_map;
 mod tables;
 pub mod terrain;
@@ -29,7 +31,7 @@ pub use pattern::read_pattern;
 pub use prometheus::{Metric, MetricKind, to_prometheus};
 pub use site_map::{site_to_geojson, site_to_kml};
 pub use unzipped::Source;
-pub use zipped::{TAKEN, ZipLimit, beyond_zip, to_zip, write_zip};
+pub use zipped::{TAKEN, ZipLimit, beyond_zip, to_zip, write_parquet_zip, write_zip};
 
 use open_beacon_core::limits::{LARGEST_JSON_BYTES, MOST_PROBLEMS};
 use open_beacon_core::model::SiteBundle;

@@ -138,7 +138,7 @@ pub(crate) const AMENDMENTS: &[Column] = columns![
 
 pub(crate) const SPEED_COURSES: &[Column] = columns![
     "id" Text, "site_id" Text, "test_id" Text, "step_ms" Number, "warm_up_ms" Number, "down_mbps" Json, "up_mbps" Json,
-    "down_from" Number, "up_from" Number, "idle" Json, "while_down" Json, "while_up" Json,
+    "down_from" Number, "up_from" Number, "idle" Json, "while_down" Json, "while_up" Json, "down_ended" Json, "up_ended" Json,
 ];
 
 pub(crate) const SWEEP_PHOTOS: &[Column] = columns![

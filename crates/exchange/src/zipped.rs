@@ -1,6 +1,7 @@
 //! A site as a zip: one CSV a table, and the attachments as they are.
 
 use crate::cells::{Column, write};
+use crate::columnar::write_parquet;
 use crate::json::Room;
 use crate::tables;
 use open_beacon_core::limits::{
@@ -73,6 +74,35 @@ impl<W: Write> Outgoing for Zip<W> {
         self.begin(name)?;
         self.0.write_all(&content.read()?)
     }
+}
+
+/// The tables alone, each as a Parquet file in a zip.
+struct ParquetZip<W: Write>(Zip<W>);
+
+impl<W: Write + Send> Outgoing for ParquetZip<W> {
+    fn table<T: Serialize>(
+        &mut self,
+        name: &str,
+        columns: &[Column],
+        rows: impl IntoIterator<Item = T>,
+    ) -> Result<()> {
+        self.0.begin(&name.replace(".csv", ".parquet"))?;
+        write_parquet(columns, rows.into_iter(), &mut self.0.0).map_err(Error::other)
+    }
+
+    fn file(&mut self, _: &str, _: &FileContent) -> Result<()> {
+        Ok(())
+    }
+}
+
+/// Writes the site's tables as Parquet files in a zip, for programs that work on columns. It is not read again.
+///
+/// # Errors
+/// Those of the target.
+pub fn write_parquet_zip(bundle: &SiteBundle, target: impl Write + Send) -> Result<()> {
+    let mut out = ParquetZip(Zip(ZipWriter::new_stream(target)));
+    give(bundle, &mut out)?;
+    out.0.0.finish()?.into_inner().flush()
 }
 
 /// How much of a zip is read again.

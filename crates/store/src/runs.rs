@@ -130,7 +130,7 @@ pub(crate) fn each_with_digest(
     Ok(())
 }
 
-fn run_exists(db: &Connection, id: RunId) -> Result<bool, StoreError> {
+pub(crate) fn run_exists(db: &Connection, id: RunId) -> Result<bool, StoreError> {
     Ok(db.prepare_cached("SELECT 1 FROM run WHERE id = ?1")?.exists([id.to_string()])?)
 }
 

@@ -20,6 +20,7 @@ export const keys = {
   run: (id: string) => ["run", id] as const,
   baseline: (id: string, network: string | undefined) => ["baseline", id, network ?? null] as const,
   compare: (id: string, choice: object) => ["compare", id, choice] as const,
+  preflight: (setup: string) => ["preflight", setup] as const,
   worklist: (id: string) => ["worklist", id] as const,
   testPlan: (id: string) => ["testPlan", id] as const,
   timeline: (id: string, filter: object) => ["timeline", id, filter] as const,
@@ -103,6 +104,7 @@ export const RESTS_ON: Record<keyof typeof keys, readonly Part[]> = {
   run: ["everything", "record"],
   baseline: ["everything", "setups", "record"],
   compare: ["everything", "setups", "record", "bands"],
+  preflight: ["everything", "setups", "record", "bands", "timeline"],
   worklist: ["everything", "setups", "record", "bands"],
   testPlan: ["everything", "setups", "record", "bands"],
   timeline: ["everything", "setups", "record", "sweep", "bands", "timeline"],
@@ -124,7 +126,7 @@ export const RESTS_ON: Record<keyof typeof keys, readonly Part[]> = {
 };
 
 /** Kinds of answer whose key does not begin with the site: all of them are asked for. */
-const OF_NO_SITE = new Set<string>(["sites", "log", "run", "catalogue", "jobCard", "tracks"]);
+const OF_NO_SITE = new Set<string>(["sites", "log", "run", "preflight", "catalogue", "jobCard", "tracks"]);
 
 /** What a change touches: only that is asked for again. */
 export function refreshPart(siteId: string, change: { of: Part }): void {
@@ -181,6 +183,14 @@ export const useLog = (setup: string | undefined) =>
     queryKey: keys.log(setup ?? ""),
     enabled: setup !== undefined,
     queryFn: () => answered(api.GET("/api/setups/{id}/log", { params: { path: { id: setup ?? "" } } })),
+  });
+
+/** What to know before a run on a setup. */
+export const usePreflight = (setup: string | undefined) =>
+  useQuery({
+    queryKey: keys.preflight(setup ?? ""),
+    enabled: setup !== undefined,
+    queryFn: () => answered(api.GET("/api/setups/{id}/preflight", { params: { path: { id: setup ?? "" } } })),
   });
 
 export const useWorklist = (id: string) =>

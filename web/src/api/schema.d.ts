@@ -861,6 +861,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setups/{id}/preflight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What to know before a run on a setup: what is detected or carried over, what is asked, and what would spoil a comparison. */
+        get: operations["get_preflight"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setups/{id}/restore": {
         parameters: {
             query?: never;
@@ -1709,6 +1726,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/parquet.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The site's tables as Apache Parquet files in a zip, for programs that work on columns; not imported again. */
+        get: operations["export_parquet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/plan.png": {
         parameters: {
             query?: never;
@@ -1754,6 +1788,40 @@ export interface paths {
         put?: never;
         /** Brings an archived site back. */
         post: operations["restore_site"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/result-tables/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Brings the rows of a table in, all or none, and remembers how it was read. */
+        post: operations["import_results"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/result-tables/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads a table of results and says what it would bring, changing nothing. */
+        post: operations["preview_results"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4033,6 +4101,7 @@ export interface components {
         };
         /** @description Rates and round trips of a test. */
         Course: {
+            down_ended?: components["schemas"]["EndedEarly"] | null;
             /**
              * Format: int32
              * @description First step that the download's figure is of.
@@ -4046,6 +4115,7 @@ export interface components {
              * @description Time that each rate is of, ms.
              */
             step_ms: number;
+            up_ended?: components["schemas"]["EndedEarly"] | null;
             /**
              * Format: int32
              * @description First step that the upload's figure is of.
@@ -4086,6 +4156,11 @@ export interface components {
             sinr_db?: number | null;
         };
         /**
+         * @description Which number of a date comes first.
+         * @enum {string}
+         */
+        DateOrder: "day_first" | "month_first";
+        /**
          * @description A part of the day in which the network's load is alike (common practice, no source).
          * @enum {string}
          */
@@ -4101,6 +4176,11 @@ export interface components {
             /** @description Tests that the course of the day was learned from. */
             tests: number;
         };
+        /**
+         * @description The decimal sign.
+         * @enum {string}
+         */
+        DecimalSign: "point" | "comma";
         /** @description How far a compass points from true north. */
         Declination: {
             /**
@@ -4352,6 +4432,18 @@ export interface components {
             reversible: boolean;
             /** @description Parts without a price, left out of the sum. */
             unpriced: number;
+        };
+        /** @description Why a direction of a test ended before its time. */
+        EndedEarly: {
+            /** @enum {string} */
+            by: "data";
+            /** Format: double */
+            most_mb: number;
+        } | {
+            /** @enum {string} */
+            by: "precision";
+            /** Format: double */
+            precise_to: number;
         };
         /** @description A value read from a field. */
         Entry: {
@@ -4862,6 +4954,15 @@ export interface components {
             /** @enum {string} */
             kind: "interface_differs";
             setup: components["schemas"]["InterfaceKind"][];
+        } | {
+            /** @enum {string} */
+            kind: "address_version_differs";
+            setup_v6: boolean;
+        } | {
+            because: components["schemas"]["SlowPage"];
+            /** @enum {string} */
+            kind: "page_slow";
+            times: components["schemas"]["PageTimes"];
         } | {
             /** Format: int32 */
             channel: number;
@@ -8044,6 +8145,34 @@ export interface components {
          * @enum {string}
          */
         PageFormat: "json" | "xml" | "html";
+        /** @description How long a page of twenty small parts takes to load from a server not yet connected to, six connections at a time. */
+        PageLoad: {
+            /**
+             * Format: double
+             * @description From the beginning until every part had come, ms; none where not all came.
+             */
+            all_ms?: number | null;
+            /**
+             * Format: double
+             * @description A TCP connection to it, ms.
+             */
+            connect_ms: number;
+            /**
+             * Format: double
+             * @description From the beginning, name and connection included, until the page's answer began, ms.
+             */
+            first_byte_ms: number;
+            /**
+             * Format: double
+             * @description Until the server's name was resolved, ms; none where its address is a number.
+             */
+            name_ms?: number | null;
+            /**
+             * Format: int32
+             * @description Parts that came, of [`PageLoad::PARTS`].
+             */
+            parts_came: number;
+        };
         /** @description Answers of one gateway, in the order in which they came. */
         PageRecording: {
             /** @default [] */
@@ -8064,6 +8193,33 @@ export interface components {
             /** @description Answers of this part, of those wanted. */
             taken: number;
             wanted: number;
+        };
+        /** @description How long a page took, medians over tests. */
+        PageTimes: {
+            /**
+             * Format: double
+             * @description Until everything had come, ms; none where it never did.
+             */
+            all_ms?: number | null;
+            /**
+             * Format: double
+             * @description A connection to the server, ms.
+             */
+            connect_ms: number;
+            /**
+             * Format: double
+             * @description Until the page's answer began, ms.
+             */
+            first_byte_ms: number;
+            /** @description Tests in which parts did not come. */
+            incomplete: number;
+            /**
+             * Format: double
+             * @description Until the server's name was resolved, ms; none where the address is a number.
+             */
+            name_ms?: number | null;
+            /** @description Tests that loaded one. */
+            tests: number;
         };
         /** @description A device that wants in. */
         PairBody: {
@@ -8679,6 +8835,87 @@ export interface components {
          * @description Identifies a [`super::KeptPrediction`].
          */
         PredictionId: string;
+        /** @description One thing to know before a run. */
+        PreflightItem: {
+            changed: components["schemas"]["ChangedPart"][];
+            /** @enum {string} */
+            kind: "build_first";
+            last: string;
+        } | {
+            interface: components["schemas"]["NetworkInterface"];
+            /** @enum {string} */
+            kind: "way_doubtful";
+        } | {
+            baseline: components["schemas"]["InterfaceKind"][];
+            interface: components["schemas"]["NetworkInterface"];
+            /** @enum {string} */
+            kind: "way_differs";
+        } | {
+            baseline: string[];
+            /** @enum {string} */
+            kind: "server_differs";
+        } | {
+            /** Format: date-time */
+            at: string;
+            /** @enum {string} */
+            kind: "event_since";
+            text: string;
+        } | {
+            /** @enum {string} */
+            kind: "data_short";
+            /** Format: double */
+            left_mb: number;
+            /** Format: double */
+            tests_mb: number;
+        } | {
+            /** @enum {string} */
+            kind: "ports_unknown";
+        } | {
+            /** @enum {string} */
+            kind: "ask_attach";
+        } | {
+            /** @enum {string} */
+            kind: "ask_weather";
+        } | {
+            /** @enum {string} */
+            kind: "stands";
+            /** Format: date-time */
+            since: string;
+        } | {
+            attach: components["schemas"]["Attach"];
+            /** @enum {string} */
+            kind: "attach_carried";
+        } | {
+            /** @enum {string} */
+            kind: "weather_carried";
+            weather: string;
+        } | {
+            interface: components["schemas"]["NetworkInterface"];
+            /** @enum {string} */
+            kind: "way";
+        } | {
+            /** @enum {string} */
+            kind: "same_server";
+        };
+        /** @description One thing to know, in words. */
+        PreflightSaid: {
+            item: components["schemas"]["PreflightItem"];
+            state: components["schemas"]["PreflightState"];
+            text: string;
+        };
+        /**
+         * @description What is to be done about it.
+         * @enum {string}
+         */
+        PreflightState: "warn" | "ask" | "known";
+        /** @description What to know before a run. */
+        PreflightView: {
+            /** @description What is noted of the next run unless something else is entered. */
+            attach: components["schemas"]["Attach"];
+            /** @description What would spoil a comparison first, then what is asked, then what is known. */
+            items: components["schemas"]["PreflightSaid"][];
+            weather: string;
+        };
         /** @description A problem document. */
         Problem: {
             /** @description What happened and what would work. */
@@ -8994,6 +9231,129 @@ export interface components {
             /** @description What it may have been told instead. */
             wanted: components["schemas"]["BandChoice"];
         };
+        /** @description A column of a table of results and what it is taken as. */
+        ResultColumn: {
+            /** @description Which field it is. */
+            field: components["schemas"]["ResultField"];
+            /** @description Its heading. */
+            heading: string;
+            /** @description Unit of its values where they bear none themselves; empty for Mbit/s, ms, dBm and dB. */
+            unit?: string;
+        };
+        /**
+         * @description What a column of a table of results can be.
+         * @enum {string}
+         */
+        ResultField: "time" | "date" | "clock" | "place" | "bearing" | "band" | "pci" | "rsrp" | "sinr" | "rsrq" | "download" | "upload" | "latency" | "server" | "notes" | "ignored";
+        /** @description A result as it was understood. */
+        ResultRow: {
+            /** Format: date-time */
+            at: string;
+            band?: components["schemas"]["BandName"] | null;
+            /** Format: double */
+            download_mbps?: number | null;
+            /** Format: double */
+            idle_latency_ms?: number | null;
+            /**
+             * Format: int64
+             * @description Line of the file where no cell has several.
+             */
+            line: number;
+            /** @description Whether its signal is new here; false where it has none. */
+            new_signal: boolean;
+            /** @description Whether its speeds are new here; false where it has none. */
+            new_speeds: boolean;
+            notes: string;
+            /** Format: int32 */
+            pci?: number | null;
+            /** Format: double */
+            rsrp_dbm?: number | null;
+            /** Format: double */
+            rsrq_db?: number | null;
+            server: string;
+            setup: string;
+            setup_id: components["schemas"]["SetupId"];
+            /** Format: double */
+            sinr_db?: number | null;
+            /** @description What was taken for granted. */
+            taken: string[];
+            /** Format: double */
+            upload_mbps?: number | null;
+        };
+        /** @description A row that cannot be read. */
+        ResultRowProblem: {
+            /** Format: int64 */
+            line?: number | null;
+            reason: string;
+        };
+        /** @description How a table of results is read: its columns, and what was answered where it can be read in two ways. */
+        ResultTableReading: {
+            /**
+             * @description Band of the signal where no column says it, as it is written.
+             * @default
+             */
+            band: string;
+            /**
+             * @description Columns in the order of the table; guessed where there are none.
+             * @default []
+             */
+            columns: components["schemas"]["ResultColumn"][];
+            /** @default null */
+            date_order: components["schemas"]["DateOrder"] | null;
+            /** @default null */
+            decimal: components["schemas"]["DecimalSign"] | null;
+            /**
+             * @description What it was read from.
+             * @default gateway
+             */
+            instrument: components["schemas"]["Instrument"];
+            /** @default null */
+            zone: components["schemas"]["TableZone"] | null;
+        };
+        /** @description A table, and how it is to be read. */
+        ResultsFile: {
+            chosen?: components["schemas"]["SetupId"] | null;
+            file_name: string;
+            /** @description What names were said to mean. */
+            names?: components["schemas"]["NameMeans"][];
+            /** @description As mapped and answered by the user; without columns they are guessed. */
+            reading?: components["schemas"]["ResultTableReading"];
+            /** @description Its text: CSV with commas, semicolons or tabs. */
+            text: string;
+        };
+        /** @description What an import of results did. */
+        ResultsImported: {
+            /** @description Rows that are new. */
+            added: number;
+            /** @description Rows that are here already, or stand in the file twice. */
+            known: number;
+            /** @description Rows left out because they cannot be read. */
+            refused: number;
+            /** @description Runs made of them. */
+            runs: number;
+        };
+        /** @description What a table of results holds. */
+        ResultsPreview: {
+            /** @description The first rows as they stand. */
+            first_rows: string[][];
+            /** @description Rows that are new. */
+            fresh: number;
+            /** @description Rows that are here already. */
+            known: number;
+            problem_rows: number;
+            /** @description Rows that are left out, the first of them. */
+            problems: components["schemas"]["ResultRowProblem"][];
+            /** @description What is to be answered first. */
+            questions: components["schemas"]["TableQuestion"][];
+            reading: components["schemas"]["ResultTableReading"];
+            rows: number;
+            /** @description Rows that stand in the file before. */
+            twice: number;
+            /** @description The first rows as they are understood. */
+            understood: components["schemas"]["ResultRow"][];
+            /** @description Units to choose from, for each column. */
+            units: string[][];
+        };
         /** @description A bought kit's last day to be given back: tests are planned to end before. */
         ReturnDeadline: {
             /** Format: int64 */
@@ -9130,6 +9490,8 @@ export interface components {
             courses: components["schemas"]["CourseView"][];
             /** @description What is odd about it, in words. */
             findings: components["schemas"]["Said"][];
+            /** @description How long a page took to load meanwhile, in words. */
+            page_load?: string | null;
             radio: components["schemas"]["RadioSummary"];
             run: components["schemas"]["Run"];
             samples: components["schemas"]["Sample"][];
@@ -9549,6 +9911,8 @@ export interface components {
             /** @description How setups are tested against each other. */
             protocol?: components["schemas"]["ProtocolSettings"];
             rehearsal?: components["schemas"]["Rehearsal"] | null;
+            /** @description How the last table of results was read. */
+            result_table?: components["schemas"]["ResultTableReading"];
             /** @description A second speed-test download address, to check the first against. */
             second_test_url?: string | null;
             speed_test?: components["schemas"]["SpeedTestSettings"] | null;
@@ -9712,6 +10076,11 @@ export interface components {
             said: components["schemas"]["ChoiceSaid"];
         };
         /**
+         * @description What makes a page slow.
+         * @enum {string}
+         */
+        SlowPage: "parts_missing" | "name" | "round_trips" | "server" | "parts";
+        /**
          * @description Where a run's numbers come from.
          * @enum {string}
          */
@@ -9823,9 +10192,21 @@ export interface components {
             latency_url?: string | null;
             /**
              * Format: double
+             * @description A direction ends early once it has moved so much, MB, 1..=100,000; without it only its time ends it.
+             */
+            most_mb?: number | null;
+            /** @description Address of some kilobytes that a page's parts are fetched from; without it the loading of a page is not measured. */
+            page_part_url?: string | null;
+            /**
+             * Format: double
              * @description Time measured in each direction after warm-up, s, 1..=60.
              */
             phase_s: number;
+            /**
+             * Format: double
+             * @description A direction ends early once its rate is known to within this share of it, 0.01..=0.25.
+             */
+            precise_to?: number | null;
             /** @description Address that swallows a POST; without it upload is not measured. */
             upload_url?: string | null;
             /**
@@ -10069,6 +10450,7 @@ export interface components {
              * @description What remains of the body's beginning when it is compressed (RFC 1951), share of its length.
              */
             packed_share?: number | null;
+            page?: components["schemas"]["PageLoad"] | null;
             /** @description The server's address, IPv4 or IPv6. */
             server_address?: string | null;
             /**
@@ -10427,6 +10809,25 @@ export interface components {
              */
             q: number;
         };
+        /**
+         * @description What is to be answered before a table can be brought in.
+         * @enum {string}
+         */
+        TableAsks: "columns" | "decimal" | "date_order" | "zone" | "band" | "name";
+        /** @description A question, in words, with what there is to choose from. */
+        TableQuestion: {
+            asks: components["schemas"]["TableAsks"];
+            /** @description Setups that may be meant. */
+            maybe: components["schemas"]["MaybeSetup"][];
+            /** @description The name that is asked about; empty otherwise. */
+            name: string;
+            text: string;
+        };
+        /**
+         * @description Whose time a time without an offset is.
+         * @enum {string}
+         */
+        TableZone: "house" | "utc";
         /**
          * @description Radio access technology of a carrier.
          * @enum {string}
@@ -11455,8 +11856,10 @@ export type Correction = components['schemas']['Correction'];
 export type Course = components['schemas']['Course'];
 export type CourseView = components['schemas']['CourseView'];
 export type CurvePoint = components['schemas']['CurvePoint'];
+export type DateOrder = components['schemas']['DateOrder'];
 export type DayPart = components['schemas']['DayPart'];
 export type DayRates = components['schemas']['DayRates'];
+export type DecimalSign = components['schemas']['DecimalSign'];
 export type Declination = components['schemas']['Declination'];
 export type DeviceId = components['schemas']['DeviceId'];
 export type Doubt = components['schemas']['Doubt'];
@@ -11475,6 +11878,7 @@ export type EditedPositionBody = components['schemas']['Edited_PositionBody'];
 export type EditedSiteBody = components['schemas']['Edited_SiteBody'];
 export type EditedSweepEnd = components['schemas']['Edited_SweepEnd'];
 export type Effort = components['schemas']['Effort'];
+export type EndedEarly = components['schemas']['EndedEarly'];
 export type Entry = components['schemas']['Entry'];
 export type EntryMistake = components['schemas']['EntryMistake'];
 export type EntryMistakeSaid = components['schemas']['EntryMistakeSaid'];
@@ -11665,9 +12069,11 @@ export type PageChecks = components['schemas']['PageChecks'];
 export type PageCondition = components['schemas']['PageCondition'];
 export type PageField = components['schemas']['PageField'];
 export type PageFormat = components['schemas']['PageFormat'];
+export type PageLoad = components['schemas']['PageLoad'];
 export type PageRecording = components['schemas']['PageRecording'];
 export type PageRecordingAsked = components['schemas']['PageRecordingAsked'];
 export type PageRecordingView = components['schemas']['PageRecordingView'];
+export type PageTimes = components['schemas']['PageTimes'];
 export type PairBody = components['schemas']['PairBody'];
 export type PairCheck = components['schemas']['PairCheck'];
 export type PairedDevice = components['schemas']['PairedDevice'];
@@ -11711,6 +12117,10 @@ export type PowerOverEthernet = components['schemas']['PowerOverEthernet'];
 export type PredictedFigure = components['schemas']['PredictedFigure'];
 export type Prediction = components['schemas']['Prediction'];
 export type PredictionId = components['schemas']['PredictionId'];
+export type PreflightItem = components['schemas']['PreflightItem'];
+export type PreflightSaid = components['schemas']['PreflightSaid'];
+export type PreflightState = components['schemas']['PreflightState'];
+export type PreflightView = components['schemas']['PreflightView'];
 export type Problem = components['schemas']['Problem'];
 export type Progress = components['schemas']['Progress'];
 export type ProtocolSettings = components['schemas']['ProtocolSettings'];
@@ -11734,6 +12144,14 @@ export type RehearsalKind = components['schemas']['RehearsalKind'];
 export type RepeatSettings = components['schemas']['RepeatSettings'];
 export type ReportingRange = components['schemas']['ReportingRange'];
 export type RestoreState = components['schemas']['RestoreState'];
+export type ResultColumn = components['schemas']['ResultColumn'];
+export type ResultField = components['schemas']['ResultField'];
+export type ResultRow = components['schemas']['ResultRow'];
+export type ResultRowProblem = components['schemas']['ResultRowProblem'];
+export type ResultTableReading = components['schemas']['ResultTableReading'];
+export type ResultsFile = components['schemas']['ResultsFile'];
+export type ResultsImported = components['schemas']['ResultsImported'];
+export type ResultsPreview = components['schemas']['ResultsPreview'];
 export type ReturnDeadline = components['schemas']['ReturnDeadline'];
 export type RoundEnd = components['schemas']['RoundEnd'];
 export type RoundId = components['schemas']['RoundId'];
@@ -11783,6 +12201,7 @@ export type SliceObstacle = components['schemas']['SliceObstacle'];
 export type SlicePoint = components['schemas']['SlicePoint'];
 export type SliceRequest = components['schemas']['SliceRequest'];
 export type SliceView = components['schemas']['SliceView'];
+export type SlowPage = components['schemas']['SlowPage'];
 export type Source = components['schemas']['Source'];
 export type SpeedCourse = components['schemas']['SpeedCourse'];
 export type SpeedCourseId = components['schemas']['SpeedCourseId'];
@@ -11828,6 +12247,9 @@ export type SweepStop = components['schemas']['SweepStop'];
 export type SweepStopId = components['schemas']['SweepStopId'];
 export type SweepView = components['schemas']['SweepView'];
 export type Symbol = components['schemas']['Symbol'];
+export type TableAsks = components['schemas']['TableAsks'];
+export type TableQuestion = components['schemas']['TableQuestion'];
+export type TableZone = components['schemas']['TableZone'];
 export type Technology = components['schemas']['Technology'];
 export type TerrainTile = components['schemas']['TerrainTile'];
 export type TestDot = components['schemas']['TestDot'];
@@ -14098,6 +14520,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SetupOutlookView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_preflight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SetupId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreflightView"];
                 };
             };
             404: {
@@ -16646,6 +17106,44 @@ export interface operations {
             };
         };
     };
+    export_parquet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": number[];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     plan_picture: {
         parameters: {
             query: {
@@ -16786,6 +17284,130 @@ export interface operations {
                 content?: never;
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    import_results: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ResultsFile"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResultsImported"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_results: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ResultsFile"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResultsPreview"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

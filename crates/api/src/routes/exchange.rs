@@ -14,7 +14,7 @@ use open_beacon_core::model::{BUNDLE_VERSION, SiteBundle, SiteId};
 use open_beacon_core::words::outward;
 use open_beacon_exchange::{
     RowProblem, TAKEN, beyond_zip, fits_json, from_source, site_to_geojson, site_to_kml, with_new_ids,
-    write_json, write_zip,
+    write_json, write_parquet_zip, write_zip,
 };
 use open_beacon_store::StoreError;
 use serde::{Deserialize, Serialize};
@@ -35,6 +35,7 @@ pub(super) fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(exports))
         .routes(routes!(export_json))
         .routes(routes!(export_zip))
+        .routes(routes!(export_parquet))
         .routes(routes!(map_geojson))
         .routes(routes!(map_kml))
         .routes(routes!(export_schema))
@@ -134,6 +135,14 @@ async fn export_json(State(app): State<AppState>, Path(id): Path<SiteId>) -> Res
 async fn export_zip(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Response, Problem> {
     let bundle = app.db(move |store| store.bundle(id)).await?;
     Ok(download(bundle, "zip", "application/zip", write_zip))
+}
+
+/// The site's tables as Apache Parquet files in a zip, for programs that work on columns; not imported again.
+#[utoipa::path(get, path = "/api/sites/{id}/parquet.zip", params(("id" = SiteId, Path)),
+    responses((status = 200, content_type = "application/zip", body = Vec<u8>), (status = 404, body = Problem)))]
+async fn export_parquet(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Response, Problem> {
+    let bundle = app.db(move |store| store.bundle(id)).await?;
+    Ok(download(bundle, "parquet.zip", "application/zip", write_parquet_zip))
 }
 
 /// The site as a map in GeoJSON (RFC 7946): positions, setups with their figures, masts, landmarks, what stands in the way.

@@ -57,7 +57,9 @@ impl NewJob {
     fn check(&self) -> Result<(), Problem> {
         let checker = Checker::default()
             .range("/samples", Some(f64::from(self.samples)), 0.0, 200.0, "samples")
-            .range("/speed_tests", Some(f64::from(self.speed_tests)), 0.0, 20.0, "tests");
+            .range("/speed_tests", Some(f64::from(self.speed_tests)), 0.0, 20.0, "tests")
+            .text("/conditions/weather", &self.conditions.weather)
+            .text("/conditions/notes", &self.conditions.notes);
         Problem::unless_valid(checker.done())
     }
 

@@ -24,8 +24,10 @@ pub mod notebook;
 mod page_recordings;
 pub mod path_slice;
 pub mod positions;
+mod preflight;
 pub mod raster;
 pub mod rehearsals;
+mod result_tables;
 pub mod roof;
 pub mod runs;
 pub mod settings;
@@ -62,6 +64,8 @@ pub fn all() -> OpenApiRouter<AppState> {
         .merge(jobs::routes())
         .merge(log::routes())
         .merge(notebook::routes())
+        .merge(result_tables::routes())
+        .merge(preflight::routes())
         .merge(compare::routes())
         .merge(worklist::routes())
         .merge(test_plan::routes())

@@ -47,7 +47,7 @@ async fn read_lines(
 }
 
 /// Setups in use that a line may be of.
-fn known(store: &Store, site: SiteId) -> Result<Vec<KnownSetup>, StoreError> {
+pub(super) fn known(store: &Store, site: SiteId) -> Result<Vec<KnownSetup>, StoreError> {
     let settings = store.settings(site)?;
     let in_use = in_use(store, site)?;
     let ids: Vec<SetupId> = in_use.iter().map(|(_, setup)| setup.id).collect();

@@ -52,6 +52,8 @@ pub struct RunView {
     pub speed_tests: Vec<SpeedTest>,
     /// Over what they were made, in words.
     pub tested_over: Option<String>,
+    /// How long a page took to load meanwhile, in words.
+    pub page_load: Option<String>,
     /// How they went, as far as that was kept.
     pub courses: Vec<CourseView>,
     pub attachments: Vec<Attachment>,
@@ -162,6 +164,7 @@ fn view(store: &Store, id: RunId) -> Result<RunView, StoreError> {
     Ok(RunView {
         findings: findings.into_iter().map(|finding| words::said(finding, style)).collect(),
         tested_over: words::fairness::tested_over(&speed_tests),
+        page_load: words::fairness::page_load(&speed_tests),
         speed_tests,
         courses: store.speed_courses_of_run(id)?.into_iter().map(course_view).collect(),
         attachments: store.attachments_of_run(id)?,

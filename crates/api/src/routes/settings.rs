@@ -159,6 +159,7 @@ fn section_words(name: &str) -> String {
         "survey" => "the survey's assumptions",
         "trials" => "the plan of band trials",
         "protocol" => "the test plan",
+        "result_table" => "how tables are read",
         other => return format!("The {}", other.replace('_', " ")),
     };
     let mut letters = words.chars();

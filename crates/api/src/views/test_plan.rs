@@ -134,6 +134,9 @@ fn usual_test() -> SpeedTestSettings {
         connections: 4,
         warm_up_s: 2.0,
         phase_s: 8.0,
+        most_mb: None,
+        precise_to: None,
+        page_part_url: None,
     }
 }
 

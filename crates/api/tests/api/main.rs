@@ -18,6 +18,7 @@ mod protocol;
 mod record;
 mod recording;
 mod refusals;
+mod result_tables;
 mod roof;
 mod round_trip;
 mod schema_driven;

@@ -54,7 +54,7 @@ pub struct Built<'a> {
 }
 
 impl Built<'_> {
-    fn is_external(&self) -> bool {
+    pub(super) fn is_external(&self) -> bool {
         self.setup.spec.antenna == AntennaSwitch::External
     }
 

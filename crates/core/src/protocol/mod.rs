@@ -4,6 +4,7 @@
 mod change;
 mod order;
 mod plan;
+mod preflight;
 mod repeat;
 mod schedule;
 mod sitting;
@@ -11,6 +12,7 @@ mod sitting;
 pub use change::{Antennas, Built, ChangedPart, Move, changes};
 pub use order::{PlanStop, stops};
 pub use plan::{Contender, MOST_CONTENDERS, PlanInput, TestPlan, contenders, plan, sitting_scatter};
+pub use preflight::{LastRun, PreflightInput, PreflightItem, PreflightState, preflight};
 pub use repeat::{Held, LINE_IN_USE_MBPS, TRY_AGAIN_MIN, next_repeat, within_budget};
 pub use schedule::{DayPart, PlannedVisit, VisitKind};
 pub use sitting::{SittingProgress, progress};

@@ -11,6 +11,7 @@ pub mod measuring;
 mod number;
 pub mod outlook;
 pub mod outward;
+pub mod preflight;
 pub mod protocol;
 pub mod survey;
 pub mod timeline;
@@ -423,6 +424,8 @@ fn comparison_sentence(finding: &Finding) -> String {
             "What was done with the gateway before the runs (kept attached or restarted) differs.".into()
         }
         Finding::InterfaceDiffers { setup, baseline } => fairness::differ(setup, baseline),
+        Finding::AddressVersionDiffers { setup_v6 } => fairness::versions_differ(*setup_v6),
+        Finding::PageSlow { times, because } => fairness::page_slow(times, *because),
         Finding::TestsDoubted { doubt, tests, of } => fairness::doubted(doubt, *tests, *of),
         other => baseline::sentence(other),
     }

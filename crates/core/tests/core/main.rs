@@ -29,6 +29,7 @@ mod kit_words;
 mod kits;
 mod link;
 mod over_time;
+mod preflight;
 mod protocol;
 mod repeats;
 mod samples;

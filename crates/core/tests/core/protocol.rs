@@ -15,7 +15,7 @@ use proptest::prelude::*;
 
 const VALLEY: GeoPoint = GeoPoint { latitude_deg: 61.3, longitude_deg: 9.1 };
 
-fn setup(n: u128, at: &Position, antenna: AntennaSwitch) -> Setup {
+pub fn setup(n: u128, at: &Position, antenna: AntennaSwitch) -> Setup {
     Setup {
         id: SetupId(id(n)),
         position_id: at.id,
@@ -46,7 +46,7 @@ fn row(setup: &Setup, hours: &[u8], down_mbps: Option<f64>) -> WorkRow {
     }
 }
 
-fn speed_test() -> SpeedTestSettings {
+pub fn speed_test() -> SpeedTestSettings {
     SpeedTestSettings {
         download_url: "http://test.example/down".into(),
         upload_url: Some("http://test.example/up".into()),
@@ -54,6 +54,9 @@ fn speed_test() -> SpeedTestSettings {
         connections: 4,
         warm_up_s: 2.0,
         phase_s: 8.0,
+        most_mb: None,
+        precise_to: None,
+        page_part_url: None,
     }
 }
 

@@ -27,10 +27,10 @@ const WORDS: [(MastField, &[&str]); 17] = [
 ];
 
 /// Words that say whose the value is or in what unit, and nothing of which field it is.
-const FILLERS: [&str; 29] = [
+const FILLERS: [&str; 38] = [
     "of", "the", "a", "in", "tower", "mast", "site", "station", "antenna", "sector", "cell", "wgs84", "wgs",
     "decimal", "deg", "degrees", "degree", "dd", "m", "metres", "meters", "metre", "meter", "mhz", "dbm",
-    "n", "e", "true", "dl",
+    "n", "e", "true", "dl", "mbit", "mbps", "kbit", "kbps", "gbit", "gbps", "db", "ms", "s",
 ];
 
 fn plain(heading: &str) -> String {
@@ -75,29 +75,36 @@ fn readings(heading: &str) -> Vec<String> {
 
 /// A field for every heading: as it was mapped before, else by its words; each field once.
 pub fn guess_columns(headings: &[String], remembered: &[MastColumn]) -> Vec<MastColumn> {
-    let known = |heading: &str| remembered.iter().find(|before| plain(&before.heading) == plain(heading));
-    let mut found: Vec<MastColumn> = headings
-        .iter()
-        .map(|heading| MastColumn {
-            heading: heading.clone(),
-            field: known(heading).map_or(MastField::Ignored, |column| column.field),
-        })
-        .collect();
+    let known = |heading: &str| {
+        let before = remembered.iter().find(|before| plain(&before.heading) == plain(heading));
+        before.map(|before| before.field)
+    };
+    let fields = guess_fields(headings, &WORDS, MastField::Ignored, known);
+    let column = |(heading, field): (&String, MastField)| MastColumn { heading: heading.clone(), field };
+    headings.iter().zip(fields).map(column).collect()
+}
+
+/// A field for every heading, for any kind of table: `known` by how it was mapped before, else by `words`; each field once.
+pub(crate) fn guess_fields<F: Copy + PartialEq>(
+    headings: &[String],
+    words: &[(F, &[&str])],
+    ignored: F,
+    known: impl Fn(&str) -> Option<F>,
+) -> Vec<F> {
+    let mut found: Vec<F> = headings.iter().map(|heading| known(heading).unwrap_or(ignored)).collect();
     // The closest readings of all headings first, so that "Site" does not take the name from "Site name".
     for closeness in 0..3 {
-        for (field, words) in WORDS {
+        for (field, words) in words {
             let is_word = |heading: &str, word: &str| {
                 readings(heading).get(closeness).is_some_and(|reading| reading == word)
             };
             let best = words.iter().find_map(|word| {
-                found.iter().position(|column| {
-                    column.field == MastField::Ignored
-                        && known(&column.heading).is_none()
-                        && is_word(&column.heading, word)
+                headings.iter().zip(&found).position(|(heading, so_far)| {
+                    *so_far == ignored && known(heading).is_none() && is_word(heading, word)
                 })
             });
-            if let Some(at) = best.filter(|_| found.iter().all(|column| column.field != field)) {
-                found[at].field = field;
+            if let Some(at) = best.filter(|_| !found.contains(field)) {
+                found[at] = *field;
             }
         }
     }

@@ -7,6 +7,8 @@ mod table;
 mod write;
 
 pub use columns::guess_columns;
+pub(crate) use columns::guess_fields;
+pub(crate) use table::csv;
 pub use table::{MastTable, read_mast_table};
 pub use write::{masts_to_csv, masts_to_geojson, masts_to_kml};
 

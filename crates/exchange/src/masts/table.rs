@@ -44,7 +44,8 @@ pub fn read_mast_table(file_name: &str, bytes: &[u8]) -> Result<MastTable, Strin
     Ok(table)
 }
 
-fn csv(text: &str) -> Result<MastTable, String> {
+/// A table parted by commas, semicolons or tabs, whichever its first line has most of.
+pub(crate) fn csv(text: &str) -> Result<MastTable, String> {
     let first = text.lines().next().unwrap_or_default();
     let count = |mark: char| first.matches(mark).count();
     let part = [';', '\t', ','].into_iter().max_by_key(|mark| count(*mark)).unwrap_or(',');

@@ -7,7 +7,7 @@ mod token;
 
 use assign::{Figures, assign};
 use open_beacon_core::model::{BandName, SetupId};
-use place::{Place, Places};
+pub(crate) use place::{Place, Places};
 use serde::{Deserialize, Serialize};
 use token::{Token, tokens};
 

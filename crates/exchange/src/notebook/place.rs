@@ -9,16 +9,16 @@ const BEARING_DEG: f64 = 2.5;
 
 /// What was found of a line's place.
 #[derive(Clone, Debug, Default)]
-pub(super) struct Place {
-    pub(super) name: String,
-    pub(super) setup: Option<KnownSetup>,
-    pub(super) maybe: Vec<MaybeSetup>,
-    pub(super) taken: Vec<String>,
-    pub(super) question: Option<String>,
+pub(crate) struct Place {
+    pub(crate) name: String,
+    pub(crate) setup: Option<KnownSetup>,
+    pub(crate) maybe: Vec<MaybeSetup>,
+    pub(crate) taken: Vec<String>,
+    pub(crate) question: Option<String>,
 }
 
 /// The setups there are, and where the lines have come to.
-pub(super) struct Places<'a> {
+pub(crate) struct Places<'a> {
     known: &'a [KnownSetup],
     means: &'a [NameMeans],
     /// Of the line before.
@@ -26,13 +26,13 @@ pub(super) struct Places<'a> {
 }
 
 impl<'a> Places<'a> {
-    pub(super) fn new(known: &'a [KnownSetup], chosen: Option<SetupId>, means: &'a [NameMeans]) -> Self {
+    pub(crate) fn new(known: &'a [KnownSetup], chosen: Option<SetupId>, means: &'a [NameMeans]) -> Self {
         let last = known.iter().find(|setup| Some(setup.setup_id) == chosen);
         Self { known, means, last }
     }
 
     /// The place that words and a bearing name.
-    pub(super) fn of(&mut self, words: &[&str], bearing_deg: Option<f64>) -> Place {
+    pub(crate) fn of(&mut self, words: &[&str], bearing_deg: Option<f64>) -> Place {
         let bearing = bearing_deg.map(|bearing| format!("{bearing}°"));
         let said: Vec<&str> = words.iter().copied().chain(bearing.as_deref()).collect();
         let name = said.join(" ");

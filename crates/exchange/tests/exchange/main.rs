@@ -4,6 +4,7 @@
 #![allow(clippy::unwrap_used)]
 
 mod calendar;
+mod columnar;
 mod damaged;
 mod held;
 mod masts;
@@ -11,6 +12,7 @@ mod notebook;
 mod paste;
 mod pattern;
 mod prometheus;
+mod results;
 mod site_map;
 mod terrain;
 mod unseen;
@@ -62,6 +64,13 @@ fn demo_bundle() -> SiteBundle {
         }),
         server_address: Some("2001:db8::1".into()),
         busiest_core: Some(0.25),
+        page: Some(PageLoad {
+            name_ms: None,
+            connect_ms: 60.5,
+            first_byte_ms: 130.0,
+            all_ms: Some(900.0),
+            parts_came: PageLoad::PARTS,
+        }),
         ..Surroundings::default()
     });
     let spread = LatencySpread { probes: 10, median_ms: 31.5, p95_ms: 80.25, jitter_ms: 4.125 };
@@ -72,6 +81,8 @@ fn demo_bundle() -> SiteBundle {
         up_mbps: vec![],
         down_from: 2,
         idle: Some(spread),
+        down_ended: Some(EndedEarly::Precision { precise_to: 0.05 }),
+        up_ended: Some(EndedEarly::Data { most_mb: 50.0 }),
         ..Course::default()
     };
     let (id, site_id) = (SpeedCourseId(test_id.0), bundle.site.id);

@@ -5,6 +5,7 @@
 
 mod full;
 mod kills;
+mod shaped;
 mod speed;
 
 use open_beacon_exchange::to_json;

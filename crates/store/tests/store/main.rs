@@ -7,6 +7,7 @@ mod amendments;
 mod bundles;
 mod digests;
 mod durability;
+mod imported_runs;
 mod kits;
 mod migration;
 mod reading_back;

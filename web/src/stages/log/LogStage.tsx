@@ -1,11 +1,9 @@
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import { useJob, useLog, useSite, useTestPlan, useWorklist } from "../../api/queries";
+import { useJob, useLog, usePreflight, useSite, useTestPlan, useWorklist } from "../../api/queries";
 import type { Attach, NextAction } from "../../api/schema";
 import { useChosenSetup, useSiteId } from "../../shell/useSiteContext";
 import { Button, buttonClass } from "../../ui/Button";
-import { ChoiceField } from "../../ui/Field";
-import { ATTACHES } from "../../ui/words";
 import { ReturnNotice } from "../ReturnNotice";
 import { SetupOutlook } from "../SetupOutlook";
 import { Section, StageHeader } from "../StageHeader";
@@ -13,10 +11,12 @@ import { CarrierMedians } from "./CarrierMedians";
 import { Figures } from "./Figures";
 import { JobProgress } from "./JobProgress";
 import { Notebook } from "./notebook/Notebook";
+import { Preflight } from "./Preflight";
 import { SittingBar } from "./plan/SittingBar";
 import { TestPlan } from "./plan/TestPlan";
 import { Refused } from "./Refused";
 import { RunList } from "./RunList";
+import { TableImport } from "./table/TableImport";
 import { OverTime } from "./timeline/OverTime";
 import { Timeline } from "./timeline/Timeline";
 import { TypeIn } from "./type-in/TypeIn";
@@ -25,7 +25,6 @@ import { NextWork, Worklist } from "./Worklist";
 
 /** Independent samples a recording takes unless said otherwise. */
 const SAMPLES = 10;
-const attaches = Object.entries(ATTACHES) as [Attach, string][];
 
 /** Record, test, type in: everything that was measured on one setup. */
 export function LogStage() {
@@ -39,8 +38,9 @@ export function LogStage() {
   const nextWork = useWorklist(siteId).data?.next;
   const sitting = useTestPlan(siteId).data?.sitting != null;
   const measure = measuring.start;
-  const [typing, setTyping] = useState<"one" | "many">();
-  const [attach, setAttach] = useState<Attach>("not_recorded");
+  const [typing, setTyping] = useState<"one" | "many" | "table">();
+  const preflight = usePreflight(setupId).data;
+  const [entered, setEntered] = useState<{ of?: string; attach?: Attach; weather?: string }>({});
   if (!view) return null;
 
   if (!chosen || !setupId) {
@@ -62,7 +62,15 @@ export function LogStage() {
   }
 
   const running = job?.running === true;
-  const start = (samples: number, tests: number) => measure(setupId, samples, tests, attach);
+  // What was entered is of the setup it was entered for; else what the record carries over.
+  const own = entered.of === setupId ? entered : {};
+  const noted = {
+    attach: own.attach ?? preflight?.attach ?? ("not_recorded" as const),
+    weather: own.weather ?? preflight?.weather ?? "",
+  };
+  const note = (change: { attach?: Attach; weather?: string }) =>
+    setEntered({ ...own, ...change, of: setupId });
+  const start = (samples: number, tests: number) => measure(setupId, samples, tests, noted);
 
   return (
     <>
@@ -103,22 +111,15 @@ export function LogStage() {
           The last run stopped early. {job.problem} What was taken is kept and marked partial.
         </p>
       )}
-      {!running && (
-        <details className="mt-3">
-          <summary className="font-semibold">
-            Conditions of the next run
-            <span className="font-normal text-muted">: {ATTACHES[attach].toLowerCase()}</span>
-          </summary>
-          <div className="mt-2 max-w-72">
-            <ChoiceField
-              label="Gateway since the antenna was moved"
-              hint="Restarted, it may catch other bands; kept attached, nothing but the antenna changed."
-              value={attach}
-              choices={attaches}
-              onChange={setAttach}
-            />
-          </div>
-        </details>
+      {!running && preflight && (
+        <Preflight
+          siteId={siteId}
+          view={preflight}
+          attach={noted.attach}
+          weather={noted.weather}
+          onAttach={(attach) => note({ attach })}
+          onWeather={(weather) => note({ weather })}
+        />
       )}
       {log.data?.figures.some((figure) => figure.values.length > 0) && (
         <Section title="Speed tests">
@@ -152,6 +153,14 @@ export function LogStage() {
         onOpenChange={(open) => setTyping(open ? "many" : undefined)}
         siteId={siteId}
         setupId={setupId}
+        onTable={() => setTyping("table")}
+      />
+      <TableImport
+        open={typing === "table"}
+        onOpenChange={(open) => setTyping(open ? "table" : undefined)}
+        siteId={siteId}
+        setupId={setupId}
+        zone={view.site.time_zone}
       />
     </>
   );

@@ -20,10 +20,10 @@ export function useMeasuring(siteId: string) {
     setupId: string,
     samples: number,
     speed_tests: number,
-    attach: Attach = "not_recorded",
+    noted: { attach: Attach; weather: string } = { attach: "not_recorded", weather: "" },
   ): Promise<void> => {
     setProblem(undefined);
-    const body = { id: newId(), samples, speed_tests, conditions: { attach, weather: "", notes: "" } };
+    const body = { id: newId(), samples, speed_tests, conditions: { ...noted, notes: "" } };
     try {
       await answered(api.POST("/api/setups/{id}/jobs", { params: { path: { id: setupId } }, body }));
       setWaiting(false);
@@ -34,7 +34,7 @@ export function useMeasuring(siteId: string) {
       setProblem(message);
       const busy = said.type === "problems/busy";
       if (!busy) setWaiting(false);
-      setRefused(busy ? () => () => start(setupId, samples, speed_tests, attach) : undefined);
+      setRefused(busy ? () => () => start(setupId, samples, speed_tests, noted) : undefined);
     }
   };
   const wait = refused && !waiting ? () => setWaiting(true) : undefined;

@@ -36,6 +36,15 @@ export function Exports({ siteId }: { siteId: string }) {
         )}
       </div>
       <p className="mt-4">
+        For statistics: the same tables as Apache Parquet files, with numbers and times as such. They are not
+        imported again.
+      </p>
+      <div className="mt-3 flex flex-wrap gap-3">
+        <a className={buttonClass("outlined")} href={`/api/sites/${siteId}/parquet.zip`} download>
+          Tables as Parquet
+        </a>
+      </div>
+      <p className="mt-4">
         For other map programs: positions, setups with their figures and the way they point, masts, landmarks
         and what stands in the way. It tells where the house stands.
       </p>

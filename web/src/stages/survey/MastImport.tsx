@@ -2,9 +2,9 @@ import { useState } from "react";
 import { answered, api } from "../../api/client";
 import type { MastColumn, MastField, MastsPreview } from "../../api/schema";
 import { Button } from "../../ui/Button";
+import { ColumnMap } from "../../ui/ColumnMap";
 import { counted } from "../../ui/format";
 import { useNotice } from "../../ui/notices";
-import { TableBox } from "../../ui/TableBox";
 import { useAction } from "../../ui/useAction";
 import { FIELDS } from "./words";
 
@@ -69,52 +69,18 @@ export function MastImport({ siteId, onDone }: { siteId: string; onDone: () => v
             {preview.kind}, {counted(preview.rows, "row")}: {counted(preview.masts.length, "mast")}
             {preview.older > 0 && `; ${counted(preview.older, "row")} of technologies before LTE left out`}.
           </p>
-          <TableBox label="Columns of the file">
-            <table className="w-full border-collapse text-left">
-              <thead className="text-sm text-muted">
-                <tr>
-                  <th className="py-1 pr-4 font-semibold">Column</th>
-                  <th className="pr-4 font-semibold">Taken as</th>
-                  <th className="font-semibold">First rows</th>
-                </tr>
-              </thead>
-              <tbody>
-                {preview.columns.map((column, at) => (
-                  <tr key={column.heading} className="border-t border-rule">
-                    <td className="py-2 pr-4">{column.heading}</td>
-                    <td className="py-2 pr-4">
-                      <select
-                        aria-label={`Column ${column.heading} taken as`}
-                        value={column.field}
-                        className="min-h-11 rounded-lg border border-edge bg-surface px-2"
-                        onChange={(event) =>
-                          look.run(
-                            file,
-                            preview.columns.map((one, index) =>
-                              index === at
-                                ? { ...one, field: event.target.value as MastField }
-                                : one.field === event.target.value
-                                  ? { ...one, field: "ignored" }
-                                  : one,
-                            ),
-                          )
-                        }
-                      >
-                        {choices.map(([field, words]) => (
-                          <option key={field} value={field}>
-                            {words}
-                          </option>
-                        ))}
-                      </select>
-                    </td>
-                    <td className="py-2 text-muted">
-                      {preview.first_rows.map((row) => row[at] ?? "").join(" · ")}
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          </TableBox>
+          <ColumnMap
+            columns={preview.columns}
+            choices={choices}
+            ignored="ignored"
+            firstRows={preview.first_rows}
+            onFields={(fields) =>
+              look.run(
+                file,
+                preview.columns.map((one, at) => ({ ...one, field: fields[at] ?? "ignored" })),
+              )
+            }
+          />
           {preview.problems.length > 0 && (
             <div>
               <p className="font-semibold">

@@ -21,11 +21,14 @@ export function Notebook({
   onOpenChange,
   siteId,
   setupId,
+  onTable,
 }: {
   open: boolean;
   onOpenChange: (open: boolean) => void;
   siteId: string;
   setupId: string;
+  /** Another way: a table from a file. */
+  onTable: () => void;
 }) {
   return (
     <Sheet
@@ -35,6 +38,10 @@ export function Notebook({
       description="One result a line: position, bearing, band, signal, speeds. What a line leaves out holds from the line before."
     >
       <NotebookForm siteId={siteId} setupId={setupId} onDone={() => onOpenChange(false)} />
+      <p className="mt-5 flex flex-wrap items-center gap-3 border-t border-rule pt-4">
+        Results in a spreadsheet or of another program?
+        <Button onClick={onTable}>Import a table</Button>
+      </p>
     </Sheet>
   );
 }
