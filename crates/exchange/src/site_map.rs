@@ -128,7 +128,7 @@ fn tenth(value: f64) -> f64 {
 }
 
 /// Tests of a setup as its pages count them: of runs in use, on the network in use.
-fn evidence(bundle: &SiteBundle, setup_id: SetupId) -> SetupEvidence {
+pub(crate) fn evidence(bundle: &SiteBundle, setup_id: SetupId) -> SetupEvidence {
     let runs: Vec<Run> = bundle
         .runs
         .iter()

@@ -13,8 +13,8 @@ use open_beacon_core::limits::{LARGEST_IMPORT_BYTES, LARGEST_JSON_BYTES};
 use open_beacon_core::model::{BUNDLE_VERSION, SiteBundle, SiteId};
 use open_beacon_core::words::outward;
 use open_beacon_exchange::{
-    RowProblem, TAKEN, beyond_zip, fits_json, from_source, site_to_geojson, site_to_kml, with_new_ids,
-    write_json, write_parquet_zip, write_zip,
+    RowProblem, TAKEN, beyond_zip, fits_json, from_source, site_to_geojson, site_to_html, site_to_kml,
+    with_new_ids, write_json, write_parquet_zip, write_zip,
 };
 use open_beacon_store::StoreError;
 use serde::{Deserialize, Serialize};
@@ -36,6 +36,7 @@ pub(super) fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(export_json))
         .routes(routes!(export_zip))
         .routes(routes!(export_parquet))
+        .routes(routes!(report_html))
         .routes(routes!(map_geojson))
         .routes(routes!(map_kml))
         .routes(routes!(export_schema))
@@ -143,6 +144,15 @@ async fn export_zip(State(app): State<AppState>, Path(id): Path<SiteId>) -> Resu
 async fn export_parquet(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Response, Problem> {
     let bundle = app.db(move |store| store.bundle(id)).await?;
     Ok(download(bundle, "parquet.zip", "application/zip", write_parquet_zip))
+}
+
+/// The site as one HTML page that needs nothing else, for reading and printing.
+#[utoipa::path(get, path = "/api/sites/{id}/report.html", params(("id" = SiteId, Path)),
+    responses((status = 200, content_type = "text/html", body = String), (status = 404, body = Problem)))]
+async fn report_html(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Response, Problem> {
+    let (bundle, now) = (app.db(move |store| store.bundle(id)).await?, app.now());
+    let write = move |bundle: &SiteBundle, mut out: Target| out.write_all(&site_to_html(bundle, now));
+    Ok(download(bundle, "html", "text/html; charset=utf-8", write))
 }
 
 /// The site as a map in GeoJSON (RFC 7946): positions, setups with their figures, masts, landmarks, what stands in the way.

@@ -12,6 +12,7 @@ mod notebook;
 mod paste;
 mod pattern;
 mod prometheus;
+mod report;
 mod results;
 mod site_map;
 mod terrain;

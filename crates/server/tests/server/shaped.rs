@@ -1,4 +1,4 @@
-//! The speed test on a link that the system itself holds to a rate: two network namespaces, a token bucket on each side. Needs root on
+//! The speed test on a link that the system itself holds to a rate: a router between two network namespaces, a token bucket each way. Needs root on
 //! Linux with `ip` and `tc`; elsewhere it is skipped, and says so. `cargo xtask shaped` runs it at 2 to 600 Mbit/s.
 
 use serde_json::Value;
@@ -6,17 +6,24 @@ use std::process::{Child, Command, Stdio};
 use std::time::Duration;
 
 const PROGRAM: &str = env!("CARGO_BIN_EXE_open-beacon");
-/// Addresses for documentation are not routed; these are for links (RFC 1918).
-const HERE: &str = "10.213.77.1";
-const THERE: &str = "10.213.77.2";
+/// The server's host (RFC 1918).
+const THERE: &str = "10.213.78.2";
+/// The router's ends of both links.
+const PORTS: [&str; 2] = ["obl0", "obl1"];
 /// What a full queue holds back, ms.
 const QUEUE_MS: f64 = 100.0;
 /// Payload of a frame of 1514 bytes, the shaper's own count: TCP over IPv4 with timestamps (RFC 7323).
 const PAYLOAD: f64 = 1448.0 / 1514.0;
 
-/// Two namespaces with a link between them; both are gone when it is dropped.
+/// Two hosts with a router between them, a namespace each; all are gone when it is dropped. The queue is the router's: a host holds itself back before its own.
 struct Link {
-    names: [String; 2],
+    hosts: [String; 2],
+    router: String,
+}
+
+/// Of the network of a host.
+fn address(of: usize, at: u8) -> String {
+    format!("10.213.{}.{at}", 77 + of)
 }
 
 fn run(program: &str, words: &[&str]) -> Result<String, String> {
@@ -27,19 +34,46 @@ fn run(program: &str, words: &[&str]) -> Result<String, String> {
 
 impl Link {
     fn new() -> Result<Self, String> {
-        let name = |side: &str| format!("ob{}{side}", std::process::id());
-        let link = Self { names: [name("a"), name("b")] };
-        for name in &link.names {
+        let name = |place: &str| format!("ob{}{place}", std::process::id());
+        let link = Self { hosts: [name("a"), name("b")], router: name("r") };
+        for name in link.hosts.iter().chain([&link.router]) {
             run("ip", &["netns", "add", name])?;
+            link.within(name, &["ip", "link", "set", "lo", "up"])?;
         }
-        let [a, b] = &link.names;
-        run("ip", &["link", "add", "obl", "netns", a, "type", "veth", "peer", "name", "obl", "netns", b])?;
-        for (name, address) in [(a, HERE), (b, THERE)] {
-            link.within(name, &["ip", "address", "add", &format!("{address}/30"), "dev", "obl"])?;
-            for device in ["lo", "obl"] {
-                link.within(name, &["ip", "link", "set", device, "up"])?;
-            }
+        for (at, host) in link.hosts.iter().enumerate() {
+            let port = PORTS[at];
+            run(
+                "ip",
+                &[
+                    "link",
+                    "add",
+                    "obl",
+                    "netns",
+                    host,
+                    "type",
+                    "veth",
+                    "peer",
+                    "name",
+                    port,
+                    "netns",
+                    &link.router,
+                ],
+            )?;
+            let (own, gateway) = (address(at, 2), address(at, 1));
+            link.within(host, &["ip", "address", "add", &format!("{own}/30"), "dev", "obl"])?;
+            link.within(&link.router, &["ip", "address", "add", &format!("{gateway}/30"), "dev", port])?;
+            // Whole packets only: segments that the system joins would be too large for the bucket.
+            link.within(host, &["ip", "link", "set", "obl", "gso_max_segs", "1", "up"])?;
+            link.within(&link.router, &["ip", "link", "set", port, "up"])?;
+            link.within(host, &["ip", "route", "add", "default", "via", &gateway])?;
+            // A control that fills the queue (RFC 9438, else RFC 5681): one that paces itself leaves it empty, and its delay unseen.
+            let with = |control: &str| {
+                let setting = format!("net.ipv4.tcp_congestion_control={control}");
+                link.within(host, &["sysctl", "-qw", &setting])
+            };
+            with("cubic").or_else(|_| with("reno"))?;
         }
+        link.within(&link.router, &["sysctl", "-qw", "net.ipv4.ip_forward=1"])?;
         Ok(link)
     }
 
@@ -52,29 +86,27 @@ impl Link {
         let queue = (mbps * 1e6 / 8.0 * QUEUE_MS / 1e3) as u64;
         // A bucket of 2 ms, two frames at least: what passes at once is not seen by the rate.
         let bucket = ((mbps * 1e6 / 8.0 * 0.002) as u64).max(2 * 1514);
-        for name in &self.names {
-            let _ = self.within(name, &["tc", "qdisc", "del", "dev", "obl", "root"]);
-            // Whole packets only: segments that the system joins would be too large for the bucket.
-            self.within(name, &["ip", "link", "set", "obl", "gso_max_segs", "1"])?;
+        for port in PORTS {
+            let _ = self.within(&self.router, &["tc", "qdisc", "del", "dev", port, "root"]);
             let (rate, limit, burst) = (format!("{mbps}mbit"), format!("{queue}b"), format!("{bucket}b"));
             let shaper = [
-                "tc", "qdisc", "add", "dev", "obl", "root", "tbf", "rate", &rate, "burst", &burst, "limit",
+                "tc", "qdisc", "add", "dev", port, "root", "tbf", "rate", &rate, "burst", &burst, "limit",
                 &limit,
             ];
-            self.within(name, &shaper)?;
+            self.within(&self.router, &shaper)?;
         }
         Ok(())
     }
 
     fn start(&self, side: usize, words: &[&str]) -> Child {
-        let words = [&["netns", "exec", self.names[side].as_str()], words].concat();
+        let words = [&["netns", "exec", self.hosts[side].as_str()], words].concat();
         Command::new("ip").args(words).stdout(Stdio::null()).stderr(Stdio::null()).spawn().unwrap()
     }
 }
 
 impl Drop for Link {
     fn drop(&mut self) {
-        for name in &self.names {
+        for name in self.hosts.iter().chain([&self.router]) {
             let _ = run("ip", &["netns", "del", name]);
         }
     }
@@ -115,7 +147,7 @@ fn measure(link: &Link, mbps: f64, seconds: &str) -> Found {
     std::thread::sleep(Duration::from_millis(1500));
     let address = format!("http://{THERE}:7430");
     let words = [PROGRAM, "speedtest", &address, "--seconds", seconds, "--connections", "4", "--json"];
-    let told = link.within(&link.names[0], &words);
+    let told = link.within(&link.hosts[0], &words);
     let _ = (server.kill(), server.wait());
     let told: Value = serde_json::from_str(&told.unwrap()).unwrap();
     let figure = |name: &str| told["figures"][name].as_f64().unwrap_or_else(|| panic!("{name} in {told}"));
@@ -135,13 +167,13 @@ fn throughput_tool(link: &Link, seconds: &str) -> Option<f64> {
     let mut server = link.start(1, &["iperf3", "-s", "-1"]);
     std::thread::sleep(Duration::from_secs(1));
     let told = link
-        .within(&link.names[0], &["iperf3", "-c", THERE, "-R", "-P", "4", "-O", "2", "-t", seconds, "-J"]);
+        .within(&link.hosts[0], &["iperf3", "-c", THERE, "-R", "-P", "4", "-O", "2", "-t", seconds, "-J"]);
     let _ = (server.kill(), server.wait());
     let told: Value = serde_json::from_str(&told.ok()?).ok()?;
     Some(told["end"]["sum_received"]["bits_per_second"].as_f64()? / 1e6)
 }
 
-/// On a link of 20 Mbit/s the figures are the link's: rates within a twentieth of its payload, latency under load within a third of what
+/// On a link of 20 Mbit/s the figures are the link's: rates within a twelfth of its payload, latency under load no less than two thirds of what
 /// its full queue holds back. `OPEN_BEACON_SHAPED` names other rates, and the closer bounds then hold.
 #[test]
 fn figures_are_those_of_the_link() {
@@ -153,9 +185,12 @@ fn figures_are_those_of_the_link() {
         return eprintln!("SKIPPED: no token bucket here ({}).", why.trim());
     }
     let asked = std::env::var("OPEN_BEACON_SHAPED").ok();
-    let (rates, seconds, most, most_latency) = match &asked {
-        Some(rates) => (rates.split(',').map(|rate| rate.parse().unwrap()).collect(), "10", 0.03, 0.15),
-        None => (vec![20.0], "3", 0.05, 0.33),
+    let (rates, seconds, most, latency) = match &asked {
+        Some(rates) => {
+            (rates.split(',').map(|rate| rate.parse().unwrap()).collect(), "10", 0.03, -0.15..=0.15)
+        }
+        // A busy machine answers late; it does not make a link faster.
+        None => (vec![20.0], "3", 0.08, -0.33..=2.0),
     };
     println!("Mbit/s  down          up            loaded, ms    tool, down");
     let mut off = Vec::new();
@@ -174,7 +209,7 @@ fn figures_are_those_of_the_link() {
             }),
         );
         let rate = found.down_error().abs().max(found.up_error().abs());
-        if rate > most || found.latency_error().abs() > most_latency {
+        if rate > most || !latency.contains(&found.latency_error()) {
             off.push(format!("{found:?}"));
         }
     }

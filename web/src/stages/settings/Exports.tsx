@@ -36,6 +36,15 @@ export function Exports({ siteId }: { siteId: string }) {
         )}
       </div>
       <p className="mt-4">
+        To read or print: one page with the verdict, every setup, run and event, that opens anywhere without
+        this program. It does not tell where the house stands.
+      </p>
+      <div className="mt-3 flex flex-wrap gap-3">
+        <a className={buttonClass("outlined")} href={`/api/sites/${siteId}/report.html`} download>
+          Report as HTML
+        </a>
+      </div>
+      <p className="mt-4">
         For statistics: the same tables as Apache Parquet files, with numbers and times as such. They are not
         imported again.
       </p>
