@@ -1,5 +1,5 @@
 import AxeBuilder from "@axe-core/playwright";
-import type { Page } from "@playwright/test";
+import type { Locator, Page } from "@playwright/test";
 import { expect, openDemo, test } from "../program";
 
 const open = async (address: string, page: Page) => {
@@ -64,7 +64,7 @@ test("export, wipe, import gives the same screen", async ({ demo, program, page 
   const ledger = page.getByRole("main");
   await expect(ledger.getByRole("heading", { level: 1 })).toContainText("times");
   await expect(ledger.getByText(/^Expect .* Measured with it: /)).toBeVisible();
-  const before = await ledger.textContent();
+  const before = await settled(ledger);
   await page.getByRole("link", { name: "Settings" }).first().click();
   const [download] = await Promise.all([
     page.waitForEvent("download"),
@@ -77,8 +77,18 @@ test("export, wipe, import gives the same screen", async ({ demo, program, page 
   await page.getByRole("button", { name: "Import", exact: true }).click();
   await expect(page.getByRole("heading", { level: 1 })).toContainText("times");
   await expect(page.getByText(/^Expect .* Measured with it: /)).toBeVisible();
-  expect(await page.getByRole("main").textContent()).toBe(before);
+  expect(await settled(page.getByRole("main"))).toBe(before);
 });
+
+/** The text of a part of the page once nothing is added to it any more. */
+async function settled(part: Locator): Promise<string> {
+  let [before, now] = ["", (await part.textContent()) ?? ""];
+  while (now !== before) {
+    await part.page().waitForTimeout(700);
+    [before, now] = [now, (await part.textContent()) ?? ""];
+  }
+  return now;
+}
 
 test("a file that is none is refused in words", async ({ program, page }) => {
   await page.goto(`${program.address}/import`);

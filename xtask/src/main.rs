@@ -6,10 +6,8 @@ mod contract;
 mod demo;
 mod fuzz;
 mod hours;
-mod kills;
 mod lint;
 mod screenshots;
-mod shaped;
 mod simulations;
 mod supply;
 mod test;
@@ -106,11 +104,11 @@ fn main() -> anyhow::Result<()> {
         Task::Bench => bench::bench(),
         Task::Contract { examples } => contract::contract(examples),
         Task::Fuzz { minutes } => fuzz::fuzz(minutes),
-        Task::Kills { times } => kills::kills(times),
+        Task::Kills { times } => simulations::kills(times),
         Task::Hours { many } => hours::hours(many),
         Task::Sweeps { each } => simulations::sweeps(each),
         Task::Households { each } => simulations::households(each),
-        Task::Shaped { rates } => shaped::shaped(&rates),
+        Task::Shaped { rates } => simulations::shaped(&rates),
         Task::Supply => supply::supply(),
         Task::Screenshots => screenshots::screenshots(),
     }

@@ -1,16 +1,26 @@
-//! Simulations of the core in their full size, instead of the small one among the other tests.
+//! Tests in their full size, instead of the small one among the other tests.
 
 use crate::tools::command;
 use anyhow::bail;
 
-fn simulate(test: &str, variable: &str, each: u32) -> anyhow::Result<()> {
-    let arguments =
-        ["test", "--workspace", "--exclude", "e2e", "--test", "core", "--", "--exact", test, "--nocapture"];
-    let status = command("", "cargo", &arguments).env(variable, each.to_string()).status()?;
+/// Runs one test of a crate by itself, told how much by a variable; `blame` is what it means where it fails.
+fn alone(
+    (options, of): (&[&str], &str),
+    test: &str,
+    (variable, value): (&str, &str),
+    blame: &str,
+) -> anyhow::Result<()> {
+    let which = ["--workspace", "--exclude", "e2e", "--test", of, "--", "--exact", test, "--nocapture"];
+    let arguments = [&["test"], options, &which].concat();
+    let status = command("", "cargo", &arguments).env(variable, value).status()?;
     if !status.success() {
-        bail!("something ends worse than its bounds");
+        bail!("{blame}");
     }
     Ok(())
+}
+
+fn simulate(test: &str, variable: &str, each: u32) -> anyhow::Result<()> {
+    alone((&[], "core"), test, (variable, &each.to_string()), "something ends worse than its bounds")
 }
 
 /// Takes `each` sweeps of each kind and prints a line a kind.
@@ -21,4 +31,24 @@ pub(crate) fn sweeps(each: u32) -> anyhow::Result<()> {
 /// Foretells `each` hidden households for each way of knowing and prints how often the truth lay in the ranges.
 pub(crate) fn households(each: u32) -> anyhow::Result<()> {
     simulate("households::the_truth_lies_in_the_ranges_as_often_as_they_say", "OPEN_BEACON_HOUSEHOLDS", each)
+}
+
+/// Kills the program `times` times while runs, notes, settings, imports and recordings are written.
+pub(crate) fn kills(times: u32) -> anyhow::Result<()> {
+    alone(
+        (&[], "server"),
+        "kills::whatever_is_written_when_it_is_killed",
+        ("OPEN_BEACON_KILLS", &times.to_string()),
+        "something acknowledged was lost, or the database is not sound",
+    )
+}
+
+/// Measures links that the system holds to these rates, Mbit/s, parted by commas, in a release build. Needs root on Linux.
+pub(crate) fn shaped(rates: &str) -> anyhow::Result<()> {
+    alone(
+        (&["--release"], "server"),
+        "shaped::figures_are_those_of_the_link",
+        ("OPEN_BEACON_SHAPED", rates),
+        "a figure is not the link's",
+    )
 }

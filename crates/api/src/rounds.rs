@@ -277,6 +277,7 @@ async fn visit(
             figures: outcome.figures,
             problem: problem.clone(),
             surroundings: outcome.surroundings,
+            course: outcome.course,
         });
         keep(app, round, trial, None).await?;
         handle.state.send_modify(|state| {

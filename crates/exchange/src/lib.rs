@@ -15,6 +15,7 @@ pub mod masts;
 pub mod notebook;
 pub mod paste;
 mod pattern;
+pub mod points;
 mod prometheus;
 mod report;
 pub mod results;

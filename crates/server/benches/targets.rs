@@ -98,6 +98,65 @@ async fn timed(client: &reqwest::Client, url: &str) -> anyhow::Result<f64> {
     Ok(began.elapsed().as_secs_f64() * 1e3)
 }
 
+/// The 95th of a hundred answers, ms.
+async fn nearly_all(client: &reqwest::Client, url: &str) -> anyhow::Result<f64> {
+    let mut times = Vec::new();
+    for _ in 0..20 {
+        times.push(timed(client, url).await?);
+    }
+    times.sort_by(f64::total_cmp);
+    Ok(times[18])
+}
+
+/// Pages of the record, its filters, and its exports.
+async fn record(client: &reqwest::Client, running: &Running, site: &str) -> anyhow::Result<()> {
+    let at = |path: &str| format!("{}/api/sites/{site}/{path}", running.1);
+    row("time line, first page, 95th percentile", nearly_all(client, &at("timeline")).await?, 50.0, "ms");
+    for filter in ["kind=event", "band=n78", "part=evening", "source=typed", "doubtful=true"] {
+        let took = nearly_all(client, &at(&format!("timeline?{filter}"))).await?;
+        row(&format!("time line, {filter}"), took, 150.0, "ms");
+    }
+    row("a figure over time", nearly_all(client, &at("over-time")).await?, 150.0, "ms");
+    for export in ["export.zip", "parquet.zip", "report.html"] {
+        row(export, timed(client, &at(export)).await?, 3000.0, "ms");
+    }
+    Ok(())
+}
+
+/// A site's export into a fresh program, a table of results, and what memory is held after it.
+async fn imports(client: &reqwest::Client, running: &Running, site: &str) -> anyhow::Result<()> {
+    let zip = client.get(format!("{}/api/sites/{site}/export.zip", running.1)).send().await?.bytes().await?;
+    let empty = tempfile::tempdir()?;
+    let fresh = start(empty.path())?;
+    let began = Instant::now();
+    let sent =
+        client.post(format!("{}/api/import", fresh.1)).header("content-type", "application/zip").body(zip);
+    sent.send().await?.error_for_status()?.bytes().await?;
+    row("import of the zip", began.elapsed().as_secs_f64() * 1e3, 2000.0, "ms");
+    tokio::time::sleep(Duration::from_secs(3)).await;
+    if let Some(megabytes) = resident_mb(fresh.0.id()) {
+        row("memory after it", megabytes, 80.0, "MB");
+    }
+    let view: serde_json::Value = serde_json::from_slice(
+        &client.get(format!("{}/api/sites/{site}", running.1)).send().await?.bytes().await?,
+    )?;
+    let chosen = view["positions"][0]["setups"][0]["setup"]["id"].clone();
+    let mut text = "time,band,rsrp,sinr,download,upload\n".to_owned();
+    let begin = chrono::Utc::now() - chrono::Duration::days(300);
+    for n in 0..20_000 {
+        let at = (begin + chrono::Duration::minutes(20 * n)).to_rfc3339();
+        text.push_str(&format!("{at},n78,-{},12,{}.5,{}.5\n", 80 + n % 20, 40 + n % 60, 5 + n % 9));
+    }
+    let body = serde_json::json!({"file_name": "bench.csv", "text": text, "chosen": chosen});
+    let began = Instant::now();
+    let url = format!("{}/api/sites/{site}/result-tables/import", running.1);
+    let sent = client.post(url).header("content-type", "application/json").body(body.to_string());
+    sent.send().await?.error_for_status()?.bytes().await?;
+    // 100,000 rows in two seconds.
+    row("a table of 20,000 rows, each a run", began.elapsed().as_secs_f64() * 1e3, 400.0, "ms");
+    Ok(())
+}
+
 #[tokio::main]
 async fn main() -> anyhow::Result<()> {
     let listener = tokio::net::TcpListener::bind("127.0.0.1:0").await?;
@@ -156,6 +215,8 @@ async fn main() -> anyhow::Result<()> {
         let bytes = client.get(&url).send().await?.error_for_status()?.bytes().await?.len();
         row(&format!("{what}, size"), bytes as f64 / 1e3, 300.0, "kB");
     }
+    record(&client, &running, &site.to_string()).await?;
+    imports(&client, &running, &site.to_string()).await?;
     let mut stream = client.get(format!("{}/api/sites/{site}/events", running.1)).send().await?;
     let mut delays = Vec::new();
     while delays.len() < 5 {

@@ -157,5 +157,5 @@ fn test(device: &mut Device, at: &mut DateTime<Utc>) -> TrialTest {
         connections: Some(4),
     };
     *at += Duration::seconds(2);
-    TrialTest { started_at, figures, problem: None, surroundings: None }
+    TrialTest { started_at, figures, problem: None, surroundings: None, course: None }
 }

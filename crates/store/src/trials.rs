@@ -46,9 +46,10 @@ fn put_whole(
 }
 
 fn put_record(db: &Connection, site: SiteId, record: VisitRecord) -> Result<(), StoreError> {
-    let VisitRecord { setup, mut run, samples, tests } = record;
+    let VisitRecord { setup, mut run, samples, tests, courses } = record;
     run.setup_id = there_or_new(db, site, &setup)?.1;
-    runs::insert_whole(db, site, &run, &samples, &tests)
+    runs::insert_whole(db, site, &run, &samples, &tests)?;
+    courses.iter().try_for_each(|course| crate::survey::put(db, course))
 }
 
 /// A setup in use that stands the same at the same position, else this one, added.

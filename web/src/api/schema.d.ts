@@ -1760,6 +1760,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/points": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads the points of a file that positions can be made of, the nearest to the house first; nothing is stored. */
+        post: operations["read_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/positions": {
         parameters: {
             query?: never;
@@ -5204,6 +5221,12 @@ export interface components {
             /** @description How grave it is. */
             severity: components["schemas"]["Severity"];
         };
+        /** @description A point of a file. */
+        FoundPoint: {
+            name: string;
+            notes: string;
+            place: components["schemas"]["GeoPoint"];
+        };
         /** @description A range of frequencies. */
         FrequencySpan: {
             /**
@@ -8607,6 +8630,26 @@ export interface components {
             /** @description Where tests are run, one after the other. */
             stops: components["schemas"]["PlanStop"][];
         };
+        /** @description A point of a file, seen from the house. */
+        PointHere: {
+            /**
+             * Format: double
+             * @description Degrees from true north.
+             */
+            bearing_deg?: number | null;
+            /**
+             * Format: double
+             * @description m; none where it is not known where the house stands.
+             */
+            distance_m?: number | null;
+            point: components["schemas"]["FoundPoint"];
+        };
+        /** @description A file of points. */
+        PointsFile: {
+            file_name: string;
+            /** @description Its text: GPX, KML, GeoJSON or CSV. */
+            text: string;
+        };
         /**
          * @description How its elements are polarised.
          * @enum {string}
@@ -10830,7 +10873,7 @@ export interface components {
          * @description What is to be answered before a table can be brought in.
          * @enum {string}
          */
-        TableAsks: "columns" | "decimal" | "date_order" | "zone" | "band" | "name";
+        TableAsks: "columns" | "unit" | "decimal" | "date_order" | "zone" | "band" | "name";
         /** @description A question, in words, with what there is to choose from. */
         TableQuestion: {
             asks: components["schemas"]["TableAsks"];
@@ -11371,6 +11414,7 @@ export interface components {
         };
         /** @description One speed test of a trial. */
         TrialTest: components["schemas"]["SpeedFigures"] & {
+            course?: components["schemas"]["Course"] | null;
             /** @description What went wrong, a sentence. */
             problem?: string | null;
             /**
@@ -11925,6 +11969,7 @@ export type FixTo = components['schemas']['FixTo'];
 export type Fixing = components['schemas']['Fixing'];
 export type FlagKind = components['schemas']['FlagKind'];
 export type Found = components['schemas']['Found'];
+export type FoundPoint = components['schemas']['FoundPoint'];
 export type FrequencySpan = components['schemas']['FrequencySpan'];
 export type GainPoint = components['schemas']['GainPoint'];
 export type GatewayAnswer = components['schemas']['GatewayAnswer'];
@@ -12115,6 +12160,8 @@ export type PlanStop = components['schemas']['PlanStop'];
 export type PlanView = components['schemas']['PlanView'];
 export type PlannedStop = components['schemas']['PlannedStop'];
 export type PlannedVisit = components['schemas']['PlannedVisit'];
+export type PointHere = components['schemas']['PointHere'];
+export type PointsFile = components['schemas']['PointsFile'];
 export type Polarisation = components['schemas']['Polarisation'];
 export type PortBands = components['schemas']['PortBands'];
 export type PortDirection = components['schemas']['PortDirection'];
@@ -17199,6 +17246,56 @@ export interface operations {
                 };
             };
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PointsFile"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PointHere"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -10,7 +10,9 @@ use axum::http::StatusCode;
 use chrono::Utc;
 use open_beacon_core::check::Checker;
 use open_beacon_core::geo::GeoPoint;
+use open_beacon_core::geo::geodesic::way;
 use open_beacon_core::model::{Mount, Position, PositionId, SiteId, Spot};
+use open_beacon_exchange::points::{FoundPoint, read_points};
 use open_beacon_store::Archivable;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -23,6 +25,7 @@ pub(super) fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(update_position))
         .routes(routes!(archive_position))
         .routes(routes!(restore_position))
+        .routes(routes!(read_file))
 }
 
 /// What a position is made or changed from.
@@ -153,4 +156,46 @@ async fn restore_position(
     Path(id): Path<PositionId>,
 ) -> Result<StatusCode, Problem> {
     archived(&app, id, false).await
+}
+
+/// A file of points.
+#[derive(Clone, Debug, Deserialize, ToSchema)]
+pub struct PointsFile {
+    pub file_name: String,
+    /// Its text: GPX, KML, GeoJSON or CSV.
+    pub text: String,
+}
+
+/// A point of a file, seen from the house.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct PointHere {
+    pub point: FoundPoint,
+    /// m; none where it is not known where the house stands.
+    pub distance_m: Option<f64>,
+    /// Degrees from true north.
+    pub bearing_deg: Option<f64>,
+}
+
+/// Reads the points of a file that positions can be made of, the nearest to the house first; nothing is stored.
+#[utoipa::path(post, path = "/api/sites/{id}/points", params(("id" = SiteId, Path)), request_body = PointsFile,
+    responses((status = 200, body = Vec<PointHere>), (status = 400, body = Problem), (status = 404, body = Problem)))]
+async fn read_file(
+    State(app): State<AppState>,
+    Path(id): Path<SiteId>,
+    Body(file): Body<PointsFile>,
+) -> Result<Json<Vec<PointHere>>, Problem> {
+    let house = app.db(move |store| Ok(store.site(id)?.place)).await?;
+    let found = read_points(&file.file_name, &file.text).map_err(Problem::unreadable)?;
+    let mut points: Vec<PointHere> = found.into_iter().map(|point| seen_from(house, point)).collect();
+    points.sort_by(|a, b| a.distance_m.unwrap_or(0.0).total_cmp(&b.distance_m.unwrap_or(0.0)));
+    Ok(Json(points))
+}
+
+fn seen_from(house: Option<GeoPoint>, point: FoundPoint) -> PointHere {
+    let way = house.map(|house| way(house, point.place));
+    PointHere {
+        distance_m: way.map(|way| way.distance_m),
+        bearing_deg: way.map(|way| way.bearing_deg),
+        point,
+    }
 }

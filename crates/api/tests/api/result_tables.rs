@@ -4,7 +4,7 @@ use crate::{Server, demo};
 use axum::http::StatusCode;
 use serde_json::{Value, json};
 
-const TABLE: &str = "time;setup;band;rsrp;download;upload;ping\n\
+const TABLE: &str = "time;setup;band;rsrp;download (Mbit/s);upload;ping\n\
     12/01/2026 18:30;gable 143;n78;-92;266,2;23,6;36\n\
     12/01/2026 18:40;gable 143;n78;-93;251,0;22,9;35\n\
     12/01/2026 18:41;gable 143;n78;-93;251000,0;22,9;35\n";

@@ -3,8 +3,8 @@
 
 use crate::model::{
     Activity, BandChoice, BandRound, Completion, Conditions, Reading, Run, RunContext, RunId, Sample,
-    SampleId, Setup, SetupId, SetupOrigin, Source, SpeedTest, SpeedTestId, Trial, TrialOutcome, TrialTest,
-    without_token,
+    SampleId, Setup, SetupId, SetupOrigin, Source, SpeedCourse, SpeedCourseId, SpeedTest, SpeedTestId, Trial,
+    TrialOutcome, TrialTest, without_token,
 };
 use chrono::Duration;
 use uuid::Uuid;
@@ -20,6 +20,8 @@ pub struct VisitRecord {
     pub samples: Vec<Sample>,
     /// Speed tests.
     pub tests: Vec<SpeedTest>,
+    /// How they went, as far as that is known.
+    pub courses: Vec<SpeedCourse>,
 }
 
 /// The setup that stands like `base` with the gateway locked to `choice`; `base` itself where that is its lock.
@@ -95,7 +97,12 @@ pub fn visit_record(round: &BandRound, base: &Setup, trial: &Trial, server: &str
         archived_at: trial.archived_at,
     };
     let kept = Trial { run_id: Some(run_id), samples: Vec::new(), tests: Vec::new(), ..trial.clone() };
-    (VisitRecord { setup, run, samples, tests }, kept)
+    let went = tests.iter().zip(&trial.tests).filter_map(|(test, of)| {
+        let course = of.course.clone()?;
+        Some(SpeedCourse { id: SpeedCourseId(test.id.0), site_id: trial.site_id, test_id: test.id, course })
+    });
+    let courses = went.collect();
+    (VisitRecord { setup, run, samples, tests, courses }, kept)
 }
 
 /// A visit with the figures of its run.
@@ -109,6 +116,7 @@ pub fn with_record(mut trial: Trial, samples: Vec<Sample>, tests: Vec<SpeedTest>
             figures: test.figures,
             problem: test.reason,
             surroundings: test.surroundings,
+            course: None,
         })
         .collect();
     trial

@@ -188,6 +188,7 @@ fn any_trial() -> impl Strategy<Value = Trial> {
                 .into_iter()
                 .map(|(mbps, at_s, problem)| TrialTest {
                     surroundings: None,
+                    course: Some(Course { down_mbps: vec![mbps], ..Course::default() }),
                     started_at: begins() + TimeDelta::seconds(at_s),
                     figures: SpeedFigures { download_mbps: Some(mbps), ..SpeedFigures::default() },
                     problem,
@@ -219,8 +220,14 @@ proptest! {
         // A second telling of the same visit gives the same rows, not more.
         let again = visit_record(&round, &base, &trial, "http://speed.example").0;
         prop_assert_eq!(&again, &record);
+        // How each test went stands beside it, under its identifier.
+        let went: Vec<_> = record.courses.iter().map(|one| (one.test_id, one.course.down_mbps[0])).collect();
+        let tested: Vec<_> = record.tests.iter().map(|one| (one.id, one.figures.download_mbps.unwrap())).collect();
+        prop_assert_eq!(went, tested);
         let back = with_record(kept, record.samples, record.tests);
-        prop_assert_eq!(back, Trial { run_id: Some(record.run.id), ..trial });
+        let mut moved = Trial { run_id: Some(record.run.id), ..trial };
+        moved.tests.iter_mut().for_each(|test| test.course = None);
+        prop_assert_eq!(back, moved);
     }
 
     /// One lock at one setup is one setup, however often it is tried; two locks are two.

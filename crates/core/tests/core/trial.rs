@@ -286,6 +286,7 @@ pub(crate) fn trial(
     let started_at = begins() + TimeDelta::minutes(i64::from(block) * 5);
     let test = |mbps: &f64| TrialTest {
         surroundings: None,
+        course: None,
         started_at,
         figures: SpeedFigures {
             download_mbps: Some(*mbps),

@@ -1,8 +1,8 @@
 //! Trials: which bands the gateway may use, tried one choice after the other, and how it is told.
 
 use super::{
-    AskMethod, BandName, Carrier, Named, Reading, RoundId, RunId, SendAs, SetupId, SiteId, SpeedFigures,
-    Surroundings, Technology, TrialId,
+    AskMethod, BandName, Carrier, Course, Named, Reading, RoundId, RunId, SendAs, SetupId, SiteId,
+    SpeedFigures, Surroundings, Technology, TrialId,
 };
 use chrono::{DateTime, Utc};
 use serde::{Deserialize, Serialize};
@@ -308,6 +308,9 @@ pub struct TrialTest {
     /// What it went over, and what else went on.
     #[serde(default)]
     pub surroundings: Option<Surroundings>,
+    /// How it went, until it is in the record; none there, where it stands beside the test.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub course: Option<Course>,
 }
 
 /// What was about to be told to a gateway: on disk before it is sent, away once it is settled.

@@ -52,6 +52,8 @@ pub struct ReadingWith<'a> {
 pub enum TableAsks {
     /// A column is to be mapped.
     Columns,
+    /// The unit of a column.
+    Unit,
     /// Point or comma.
     Decimal,
     /// Day or month first.
@@ -127,6 +129,7 @@ pub fn read_results(file_name: &str, text: &str, with: &ReadingWith<'_>) -> Resu
     let (decimal, order, zone) =
         (decimal(&cells, &reading), date_order(&cells, &reading), zone(&cells, &reading));
     questions.extend([&decimal.asked, &order.asked, &zone.asked].into_iter().flatten().cloned());
+    questions.extend(units_asked(&cells, decimal.answer.unwrap_or(DecimalSign::Point)));
     let reader = Reader {
         with: *with,
         decimal: decimal.answer.unwrap_or(DecimalSign::Point),
@@ -221,6 +224,28 @@ fn missing_columns(cells: &Cells<'_>) -> Vec<TableQuestion> {
     asked.into_iter().map(|text| TableQuestion::new(TableAsks::Columns, text)).collect()
 }
 
+/// A mobile line this fast is rather one whose rate is in another unit, Mbit/s (common practice, no source).
+const IMPLAUSIBLE_MBPS: f64 = 3000.0;
+
+/// Rates without a unit that would be too fast in the usual one.
+fn units_asked(cells: &Cells<'_>, decimal: DecimalSign) -> Vec<TableQuestion> {
+    let rates = cells.columns.iter().enumerate().filter(|(_, column)| {
+        matches!(column.field, ResultField::Download | ResultField::Upload) && column.unit.is_empty()
+    });
+    let asked = rates.filter_map(|(at, column)| {
+        let number = |row: &Vec<String>| numbers::plain(row.get(at)?, decimal).trim().parse::<f64>().ok();
+        let most = cells.rows.iter().filter_map(number).fold(0.0, f64::max);
+        (most > IMPLAUSIBLE_MBPS).then(|| {
+            let text = format!(
+                "“{}” goes up to {most}. In which unit? Choose it beside the column.",
+                column.heading
+            );
+            TableQuestion::new(TableAsks::Unit, text)
+        })
+    });
+    asked.collect()
+}
+
 /// What was answered or what the table tells, and what is to be asked where it tells nothing.
 struct Answer<T> {
     answer: Option<T>,
@@ -271,7 +296,7 @@ fn date_order(cells: &Cells<'_>, reading: &ResultTableReading) -> Answer<DateOrd
     }
     let (mut day, mut month, mut unclear) = (false, false, None);
     for (moment, text) in cells.moments() {
-        let Moment::Local(date, _) = moment else { continue };
+        let Moment::Written { date, .. } = moment else { continue };
         match date.tells() {
             Some(DateOrder::DayFirst) => day = true,
             Some(DateOrder::MonthFirst) => month = true,
@@ -285,11 +310,8 @@ fn date_order(cells: &Cells<'_>, reading: &ResultTableReading) -> Answer<DateOrd
         (_, _, Some(text)) => {
             Answer::asks(TableAsks::DateOrder, format!("“{text}” can be two dates. What comes first?"))
         }
-        (true, true, None) => Answer::asks(
-            TableAsks::DateOrder,
-            "Some dates have the day first and some the month. What comes first in the others?".into(),
-        ),
-        (false, false, None) => Answer { answer: None, asked: None },
+        // Each date tells itself, or reads the same both ways.
+        (_, _, None) => Answer { answer: None, asked: None },
     }
 }
 
@@ -297,7 +319,7 @@ fn zone(cells: &Cells<'_>, reading: &ResultTableReading) -> Answer<TableZone> {
     if let Some(answered) = reading.zone {
         return Answer::known(answered);
     }
-    let local = cells.moments().find(|(moment, _)| matches!(moment, Moment::Local(..)));
+    let local = cells.moments().find(|(moment, _)| moment.is_local());
     local.map_or(Answer { answer: None, asked: None }, |(_, text)| {
         Answer::asks(TableAsks::Zone, format!("“{text}” does not say its time zone. Whose time is it?"))
     })

@@ -145,7 +145,10 @@ impl Reader<'_> {
             [value(ResultField::Rsrp)?, value(ResultField::Sinr)?, value(ResultField::Rsrq)?];
         let [download_mbps, upload_mbps, idle_latency_ms] =
             [value(ResultField::Download)?, value(ResultField::Upload)?, value(ResultField::Latency)?];
-        let at = self.at(cells)?;
+        let (at, twice) = self.at(cells)?;
+        if twice {
+            taken.push("before the clocks were set back".into());
+        }
         let words: Vec<&str> = cells.text(ResultField::Place).split_whitespace().collect();
         let place = place_of(places, &words, bearing_deg);
         taken.extend(place.taken);
@@ -205,11 +208,11 @@ impl Reader<'_> {
         pci.map(Some).ok_or_else(|| format!("“{text}” is no physical cell identity: 0 to {most} is."))
     }
 
-    fn at(&self, cells: &Cells<'_>) -> Result<DateTime<Utc>, String> {
-        let at = instant(read_moment(&cells.moment())?, self.order, self.zone, self.with.zone)?;
+    fn at(&self, cells: &Cells<'_>) -> Result<(DateTime<Utc>, bool), String> {
+        let (at, twice) = instant(read_moment(&cells.moment())?, self.order, self.zone, self.with.zone)?;
         match Checker::default().measured_at("", at, self.with.now).done().pop() {
             Some(problem) => Err(problem.detail),
-            None => Ok(at),
+            None => Ok((at, twice)),
         }
     }
 

@@ -9,8 +9,15 @@ use open_beacon_core::model::{DateOrder, TableZone};
 pub(super) enum Moment {
     /// With its offset.
     Definite(DateTime<Utc>),
-    /// On some clock.
-    Local(DateText, NaiveTime),
+    /// On some clock; `utc` where it says that it is that one.
+    Written { date: DateText, clock: NaiveTime, utc: bool },
+}
+
+impl Moment {
+    /// Whether it depends on whose clock it is.
+    pub(super) fn is_local(self) -> bool {
+        matches!(self, Self::Written { utc: false, .. })
+    }
 }
 
 /// Three numbers of a date.
@@ -67,7 +74,13 @@ pub(super) fn read_moment(text: &str) -> Result<Moment, String> {
     }
     let not_read =
         || format!("“{text}” is no date with a time. 2026-10-12 18:30 works, or 12.10.2026 18:30.");
-    let words: Vec<&str> = text.split([' ', 'T', ',', '\u{202f}']).filter(|word| !word.is_empty()).collect();
+    // A T between date and time parts them, the one of UTC does not.
+    let parts = |at: usize| text[..at].ends_with(|sign: char| sign.is_ascii_digit());
+    let spaced = text
+        .find('T')
+        .filter(|at| parts(*at))
+        .map_or(text.to_owned(), |at| format!("{} {}", &text[..at], &text[at + 1..]));
+    let words: Vec<&str> = spaced.split([' ', ',', '\u{202f}']).filter(|word| !word.is_empty()).collect();
     let date = words.first().and_then(|word| read_date(word)).ok_or_else(not_read)?;
     if words.len() == 1 {
         return Err(format!("“{text}” has no time of day: add it, or a column that has it."));
@@ -75,11 +88,7 @@ pub(super) fn read_moment(text: &str) -> Result<Moment, String> {
     let rest = words[1..].concat().to_lowercase();
     let utc = rest.strip_suffix('z').or_else(|| rest.strip_suffix("utc"));
     let clock = read_clock(utc.unwrap_or(&rest)).ok_or_else(not_read)?;
-    match (utc, date) {
-        (Some(_), DateText::Date(date)) => Ok(Moment::Definite(date.and_time(clock).and_utc())),
-        (Some(_), _) => Err(not_read()),
-        (None, date) => Ok(Moment::Local(date, clock)),
-    }
+    Ok(Moment::Written { date, clock, utc: utc.is_some() })
 }
 
 /// Seconds or milliseconds since 1970.
@@ -135,7 +144,7 @@ fn read_clock(text: &str) -> Option<NaiveTime> {
     fine.then(|| NaiveTime::from_hms_milli_opt(hour, minute, millis / 1000, millis % 1000))?
 }
 
-/// The instant, with what was answered.
+/// The instant, with what was answered where the date does not tell itself; and whether the clocks showed it twice, when they were set back.
 ///
 /// # Errors
 /// Where there was no such date or time.
@@ -144,20 +153,23 @@ pub(super) fn instant(
     order: DateOrder,
     zone: TableZone,
     house: Tz,
-) -> Result<DateTime<Utc>, String> {
-    let (date, clock) = match moment {
-        Moment::Definite(at) => return Ok(at),
-        Moment::Local(date, clock) => (date, clock),
+) -> Result<(DateTime<Utc>, bool), String> {
+    let (date, clock, utc) = match moment {
+        Moment::Definite(at) => return Ok((at, false)),
+        Moment::Written { date, clock, utc } => (date, clock, utc),
     };
-    let date = date.date(order).ok_or("There is no such date in this order of day and month.")?;
+    let date = date
+        .date(date.tells().unwrap_or(order))
+        .ok_or("There is no such date in this order of day and month.")?;
     let local: NaiveDateTime = date.and_time(clock);
-    match zone {
-        TableZone::Utc => Ok(local.and_utc()),
-        TableZone::House => match house.from_local_datetime(&local) {
-            LocalResult::Single(at) | LocalResult::Ambiguous(at, _) => Ok(at.to_utc()),
-            LocalResult::None => {
-                Err(format!("{local} was left out when the clocks were set forward at the house."))
-            }
-        },
+    if utc || zone == TableZone::Utc {
+        return Ok((local.and_utc(), false));
+    }
+    match house.from_local_datetime(&local) {
+        LocalResult::Single(at) => Ok((at.to_utc(), false)),
+        LocalResult::Ambiguous(first, _) => Ok((first.to_utc(), true)),
+        LocalResult::None => {
+            Err(format!("{local} was left out when the clocks were set forward at the house."))
+        }
     }
 }

@@ -11,6 +11,7 @@ mod masts;
 mod notebook;
 mod paste;
 mod pattern;
+mod points;
 mod prometheus;
 mod report;
 mod results;

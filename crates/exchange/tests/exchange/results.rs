@@ -118,6 +118,27 @@ fn what_can_be_read_in_two_ways_is_asked() {
     assert_eq!(asked(&table), [TableAsks::Decimal], "both signs as decimal signs");
 }
 
+/// A date that tells itself is read as it is, whatever the others are; with "UTC" or "Z" nothing is asked of the zone.
+#[test]
+fn every_date_that_tells_itself_is_believed() {
+    let table =
+        read("time,download\n25/03/2026 18:30 UTC,1.5\n03/26/2026 6:30 PM UTC,2.5\n03/03/2026 18:30Z,3.5\n");
+    assert_eq!((asked(&table), table.problems.len()), (vec![], 0), "{:?}", table.problems);
+    let days: Vec<String> =
+        table.understood.iter().map(|row| row.at.format("%d.%m. %H:%M").to_string()).collect();
+    assert_eq!(days, ["25.03. 18:30", "26.03. 18:30", "03.03. 18:30"]);
+}
+
+/// When the clocks were set back (Oslo, 25 October 2026, 3:00 to 2:00), half past two came twice: the first is taken, and said.
+#[test]
+fn an_hour_that_came_twice_is_said() {
+    let house = ResultTableReading { zone: Some(TableZone::House), ..ResultTableReading::default() };
+    let table = read_as("time,download\n2026-10-25 02:30,10\n2026-10-25 03:30,11\n", &house, &[]).unwrap();
+    assert_eq!(table.understood[0].at, Utc.with_ymd_and_hms(2026, 10, 25, 0, 30, 0).unwrap());
+    assert!(table.understood[0].taken.contains(&"before the clocks were set back".to_owned()));
+    assert!(!table.understood[1].taken.contains(&"before the clocks were set back".to_owned()));
+}
+
 #[test]
 fn answers_hold() {
     let text = "time,download\n03/04/2026 18:30,\"1,234\"\n";
@@ -147,6 +168,14 @@ fn units_are_those_of_the_heading_the_cell_or_the_choice() {
     assert_eq!(download("Download (Mb/s)", "5").0, Some(5.0));
     assert_eq!(download("download [bit/s]", "42100000").0, Some(42.1));
     assert_eq!(download("down", "42100 kbit/s").0, Some(42.1));
+    // Rates that no mobile line has are asked about, and with the answer they are what they are.
+    let text = "time;Download\n2026-10-12T18:30:00Z;12500\n";
+    assert_eq!(asked(&read(text)), [TableAsks::Unit]);
+    assert!(read(text).questions[0].text.contains("goes up to 12500"));
+    let mut said = read(text).reading;
+    said.columns[1].unit = "kbit/s".into();
+    let table = read_as(text, &said, &[]).unwrap();
+    assert_eq!((asked(&table), table.understood[0].download_mbps), (vec![], Some(12.5)));
     // A number that cannot be one in this unit is refused with the question that helps.
     let (none, problems) = download("Download", "42100000");
     assert_eq!(none, None);

@@ -16,13 +16,26 @@ use uuid::Uuid;
 #[derive(Clone, Copy, Debug)]
 enum Work {
     TypedRuns,
-    Amendments,
+    Notes,
     Settings,
+    Corrections,
+    Tables,
     Import,
     Recording,
 }
 
-const ALL: [Work; 5] = [Work::TypedRuns, Work::Amendments, Work::Settings, Work::Import, Work::Recording];
+const ALL: [Work; 7] = [
+    Work::TypedRuns,
+    Work::Notes,
+    Work::Settings,
+    Work::Corrections,
+    Work::Tables,
+    Work::Import,
+    Work::Recording,
+];
+
+/// Rows of each table, each with a test.
+const ROWS: u64 = 20;
 
 fn id(n: u128) -> String {
     Uuid::from_u128(n).to_string()
@@ -35,6 +48,9 @@ struct Acknowledged {
     /// The last number noted at the position, and in the settings.
     noted: u64,
     set: u64,
+    /// Corrections of the one run that is corrected, and tables brought in.
+    corrected: u64,
+    tables: u64,
     /// Sites brought in.
     imported: Vec<String>,
     /// Of these, those that were found whole before.
@@ -65,7 +81,9 @@ impl Writer {
     async fn write(self, work: Work, kill: u128, file: Arc<Vec<u8>>) {
         match work {
             Work::TypedRuns => self.typed_runs(kill).await,
-            Work::Amendments => self.amendments().await,
+            Work::Notes => self.notes().await,
+            Work::Corrections => self.corrections().await,
+            Work::Tables => self.tables().await,
             Work::Settings => self.settings().await,
             Work::Import => self.imports(&file).await,
             Work::Recording => self.recording(kill).await,
@@ -85,7 +103,7 @@ impl Writer {
         }
     }
 
-    async fn amendments(&self) {
+    async fn notes(&self) {
         let from = self.seen.lock().unwrap().noted;
         for n in from + 1.. {
             let body = json!({"name": "Gable", "mount": "gable", "notes": n.to_string()});
@@ -103,6 +121,33 @@ impl Writer {
             let body = json!({"sections": {"network": {"seen": seen, "value": format!("Carrier {n}")}}});
             let Some(_) = self.send("PATCH", &format!("{path}/settings"), body).await else { return };
             self.seen.lock().unwrap().set = n;
+        }
+    }
+
+    async fn corrections(&self) {
+        let from = self.seen.lock().unwrap().corrected;
+        for n in from + 1.. {
+            let run = corrected_run(n);
+            let body = json!({"id": id(u128::from(n) << 32 | 7), "why": "a slip", "seen": n - 1, "run": run});
+            let Some(_) = self.send("PUT", &format!("/api/runs/{}/typed", id(4)), body).await else { return };
+            self.seen.lock().unwrap().corrected = n;
+        }
+    }
+
+    async fn tables(&self) {
+        let from = self.seen.lock().unwrap().tables;
+        for n in from + 1.. {
+            let begins: chrono::DateTime<chrono::Utc> = "2020-01-01T00:00:00Z".parse().unwrap();
+            let row = |at: u64| {
+                let at = begins + chrono::Duration::minutes((n * ROWS + at) as i64 * 5);
+                format!("{},{}\n", at.to_rfc3339(), 10 + n % 50)
+            };
+            let text: String =
+                std::iter::once("time,download\n".to_owned()).chain((0..ROWS).map(row)).collect();
+            let body = json!({"file_name": "notes.csv", "text": text, "chosen": id(3)});
+            let path = format!("/api/sites/{}/result-tables/import", id(1));
+            let Some(_) = self.send("POST", &path, body).await else { return };
+            self.seen.lock().unwrap().tables = n;
         }
     }
 
@@ -131,6 +176,14 @@ impl Writer {
     }
 }
 
+/// The run that is corrected, as the `n`th correction has it; 0 is what was typed first.
+fn corrected_run(n: u64) -> Value {
+    let carrier =
+        json!({"technology": "lte", "role": "primary", "band": 3, "rsrp_dbm": -60.0 - (n % 40) as f64});
+    json!({"id": id(4), "measured_at": "2026-11-20T09:00:00Z", "readings":
+        [{"id": id(u128::from(n) << 32 | 5), "mode": "lte", "activity": "unknown", "carriers": [carrier]}]})
+}
+
 async fn prepare(running: &Running, status_url: &str) {
     let site = json!({"id": id(1), "name": "Croft", "time_zone": "UTC"});
     assert!(running.post("/api/sites", site).await.is_success());
@@ -138,6 +191,8 @@ async fn prepare(running: &Running, status_url: &str) {
     assert!(running.post(&format!("/api/sites/{}/positions", id(1)), position).await.is_success());
     let setup = json!({"id": id(3), "antenna": "internal"});
     assert!(running.post(&format!("/api/positions/{}/setups", id(2)), setup).await.is_success());
+    let path = format!("/api/setups/{}/typed-runs", id(3));
+    assert!(running.post(&path, corrected_run(0)).await.is_success());
     let gateway = json!({"seen": 0, "value": {"status_url": status_url, "poll_interval_ms": 200}});
     let patch = running.client.patch(format!("{}/api/sites/{}/settings", running.address, id(1)));
     let answer = patch.json(&json!({"sections": {"gateway": gateway}})).send().await.unwrap();
@@ -172,6 +227,16 @@ async fn compare(running: &Running, seen: &Acknowledged, whole: usize) {
     assert!((seen.noted..=seen.noted + 1).contains(&noted), "{noted} noted, {} acknowledged", seen.noted);
     let set: u64 = number(&site["settings"]["network"]);
     assert!((seen.set..=seen.set + 1).contains(&set), "{set} set, {} acknowledged", seen.set);
+    // A correction is there with what stood there before it, a table with all its rows.
+    let run = running.get(&format!("/api/runs/{}", id(4))).await;
+    let corrected = run["amendments"].as_array().map_or(0, Vec::len) as u64;
+    assert!((seen.corrected..=seen.corrected + 1).contains(&corrected), "{corrected} of {}", seen.corrected);
+    let rsrp = run["samples"][0]["carriers"][0]["rsrp_dbm"].as_f64();
+    assert_eq!(rsrp, Some(-60.0 - (corrected % 40) as f64), "as the last correction has it");
+    let export = running.get(&format!("/api/sites/{}/export.json", id(1))).await;
+    let tests = export["speed_tests"].as_array().map_or(0, Vec::len) as u64;
+    assert_eq!(tests % ROWS, 0, "half a table");
+    assert!((seen.tables..=seen.tables + 1).contains(&(tests / ROWS)), "{tests} tests of {}", seen.tables);
     let all = running.get("/api/sites").await;
     let there: Vec<&str> = all.as_array().unwrap().iter().filter_map(|site| site["id"].as_str()).collect();
     assert!(seen.imported.iter().all(|site| there.contains(&site.as_str())));
@@ -231,7 +296,10 @@ async fn whatever_is_written_when_it_is_killed() {
         seen.lock().unwrap().looked_at.clone_from(&so_far.imported);
     }
     let seen = seen.lock().unwrap();
-    let written = (seen.runs.len(), seen.noted, seen.set, seen.imported.len());
-    println!("{kills} kills; runs, notes, settings and sites acknowledged: {written:?}");
-    assert!(written.0 > 0 && written.1 > 0 && written.2 > 0, "{written:?}");
+    let written = [seen.runs.len() as u64, seen.noted, seen.set, seen.corrected, seen.tables];
+    let sites = seen.imported.len();
+    println!(
+        "{kills} kills; runs, notes, settings, corrections, tables acknowledged: {written:?}; sites: {sites}"
+    );
+    assert!(written.iter().all(|one| *one > 0), "{written:?}");
 }

@@ -54,7 +54,7 @@ fn test(device: &mut Device, at: &mut DateTime<Utc>) -> TrialTest {
         bytes_up: (up * 1e6) as u64,
         ..SpeedFigures::default()
     };
-    TrialTest { started_at, figures, problem: None, surroundings: None }
+    TrialTest { started_at, figures, problem: None, surroundings: None, course: None }
 }
 
 fn visit(

@@ -9,6 +9,7 @@ import { ReturnNotice } from "../ReturnNotice";
 import { SetupOutlook } from "../SetupOutlook";
 import { StageHeader } from "../StageHeader";
 import { Archived } from "./Archived";
+import { PointsFile } from "./PointsFile";
 import { PositionForm } from "./PositionForm";
 import { SetupActions } from "./SetupActions";
 import { SetupForm } from "./SetupForm";
@@ -41,6 +42,7 @@ export function MountStage() {
         />
         <div className="mt-6 max-w-xl">
           <PositionForm siteId={siteId} units={view.settings.units ?? "metric"} />
+          <PointsFile siteId={siteId} units={view.settings.units ?? "metric"} />
         </div>
       </>
     );

@@ -1,6 +1,6 @@
 import { useNavigate } from "@tanstack/react-router";
 import { useMemo } from "react";
-import { answered, api, newId } from "../../api/client";
+import { answered, api } from "../../api/client";
 import { refresh } from "../../api/queries";
 import type { Mount, Position, PositionNode, Units } from "../../api/schema";
 import { Button } from "../../ui/Button";
@@ -11,6 +11,7 @@ import { typedAzimuth } from "../../ui/number";
 import { MOUNTS } from "../../ui/words";
 import { type PlaceText, placeOf, placeText } from "../sites/coordinates";
 import { PlaceInputs } from "../sites/PlaceInputs";
+import { addPosition } from "./adding";
 
 interface Draft extends PlaceText {
   name: string;
@@ -24,8 +25,6 @@ interface Draft extends PlaceText {
 }
 
 const INSIDE: readonly Mount[] = ["indoor", "window", "attic"];
-/** Where a gateway is first tried as it is. */
-const onStockAntennas = (mount: Mount) => mount === "indoor" || mount === "window" || mount === "other";
 
 const choices = Object.entries(MOUNTS) as [Mount, string][];
 
@@ -79,17 +78,7 @@ export function PositionForm({
       onDone?.();
       return saved;
     }
-    const id = newId();
-    const path = { params: { path: { id: siteId } } };
-    await answered(api.POST("/api/sites/{id}/positions", { ...path, body: { ...body, id } }));
-    // A first setup comes with it, as it stands: stock antennas, to be changed at once or later.
-    const setup = newId();
-    const spec = {
-      id: setup,
-      name: "",
-      antenna: onStockAntennas(draft.mount) ? ("internal" as const) : ("external" as const),
-    };
-    await answered(api.POST("/api/positions/{id}/setups", { params: { path: { id } }, body: spec }));
+    const setup = await addPosition(siteId, body);
     await navigate({ to: "/sites/$siteId/mount", params: { siteId }, search: { setup }, hash: "" });
     refresh(siteId);
     onDone?.();

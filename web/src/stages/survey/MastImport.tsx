@@ -3,6 +3,7 @@ import { answered, api } from "../../api/client";
 import type { MastColumn, MastField, MastsPreview } from "../../api/schema";
 import { Button } from "../../ui/Button";
 import { ColumnMap } from "../../ui/ColumnMap";
+import { FileField } from "../../ui/FileField";
 import { counted } from "../../ui/format";
 import { useNotice } from "../../ui/notices";
 import { useAction } from "../../ui/useAction";
@@ -22,8 +23,7 @@ export function MastImport({ siteId, onDone }: { siteId: string; onDone: () => v
     { beside: true },
   );
   const preview = look.answer;
-  const choose = async (picked: File | undefined) => {
-    if (!picked) return;
+  const choose = async (picked: File) => {
     const given = { file_name: picked.name, text: await picked.text() };
     setFile(given);
     look.run(given, []);
@@ -49,15 +49,11 @@ export function MastImport({ siteId, onDone }: { siteId: string; onDone: () => v
   const fresh = preview?.masts.filter((one) => !one.known).length ?? 0;
   return (
     <div className="flex flex-col gap-5">
-      <label className="flex flex-col gap-1 font-semibold">
-        File of masts
-        <input
-          type="file"
-          accept=".csv,.tsv,.txt,.geojson,.json,.kml,.xml"
-          onChange={(event) => void choose(event.target.files?.[0])}
-          className="min-h-11 rounded-lg border border-edge bg-surface p-2 font-normal"
-        />
-      </label>
+      <FileField
+        label="File of masts"
+        accept=".csv,.tsv,.txt,.geojson,.json,.kml,.xml"
+        onChoose={(picked) => void choose(picked)}
+      />
       {problem && (
         <p role="alert" className="font-semibold text-starved">
           {problem}

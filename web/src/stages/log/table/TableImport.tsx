@@ -4,6 +4,7 @@ import type { ResultField, ResultsPreview, ResultTableReading, TableQuestion } f
 import { Button } from "../../../ui/Button";
 import { Choice, ColumnMap } from "../../../ui/ColumnMap";
 import { ChoiceField } from "../../../ui/Field";
+import { FileField } from "../../../ui/FileField";
 import { counted } from "../../../ui/format";
 import { useNotice } from "../../../ui/notices";
 import { Sheet } from "../../../ui/Sheet";
@@ -102,9 +103,8 @@ function Import({
     setAsked(of);
     look.run(of);
   };
-  const choose = async (picked: File | undefined) => {
-    if (picked)
-      ask({ file_name: picked.name, text: await picked.text(), reading: UNREAD, names: [], chosen: setupId });
+  const choose = async (picked: File) => {
+    ask({ file_name: picked.name, text: await picked.text(), reading: UNREAD, names: [], chosen: setupId });
   };
   const bring = useAction(
     siteId,
@@ -121,15 +121,7 @@ function Import({
   const problem = look.problem ?? bring.problem;
   return (
     <div className="flex flex-col gap-5">
-      <label className="flex flex-col gap-1 font-semibold">
-        Table (CSV)
-        <input
-          type="file"
-          accept=".csv,.tsv,.txt"
-          onChange={(event) => void choose(event.target.files?.[0])}
-          className="min-h-11 rounded-lg border border-edge bg-surface p-2 font-normal"
-        />
-      </label>
+      <FileField label="Table (CSV)" accept=".csv,.tsv,.txt" onChoose={(picked) => void choose(picked)} />
       {problem && (
         <p role="alert" className="font-semibold text-starved">
           {problem}
@@ -170,14 +162,17 @@ function Preview({
   const { reading, questions, fresh } = preview;
   const columns = reading.columns ?? [];
   const names = questions.filter((one) => one.asks === "name");
-  const missing = questions.filter((one) => one.asks === "columns");
+  const missing = questions.filter((one) => one.asks === "columns" || one.asks === "unit");
   const unit = (at: number) => {
     const [first = "", ...others] = preview.units[at] ?? [];
     return others.length === 0 ? undefined : (
       <Choice
         label={`Unit of ${columns[at]?.heading}`}
-        value={columns[at]?.unit || first}
-        choices={[first, ...others].map((name) => [name, name])}
+        value={columns[at]?.unit ?? ""}
+        choices={[
+          ...(columns[at]?.unit ? [] : [["", `${first} (not said)`] as [string, string]]),
+          ...[first, ...others].map((name) => [name, name] as [string, string]),
+        ]}
         onChange={(chosen) =>
           onReading({
             ...reading,
