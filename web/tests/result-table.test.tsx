@@ -3,9 +3,10 @@
 import { act } from "react";
 import { createRoot, type Root } from "react-dom/client";
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
-import type { ResultRow, ResultTableReading } from "../src/api/schema";
+import type { ResultRow } from "../src/api/schema";
 import { inShort } from "../src/stages/log/Preflight";
 import { HowRead } from "../src/stages/log/table/HowRead";
+import { UNREAD } from "../src/stages/log/table/TableImport";
 import { figuresOf } from "../src/stages/log/table/Understood";
 
 let root: Root;
@@ -47,15 +48,6 @@ test("warnings and questions are counted in words", () => {
   expect(inShort(0, 0)).toBe("nothing to do");
   expect(inShort(1, 2)).toBe("1 warning, 2 questions");
 });
-
-const UNREAD: ResultTableReading = {
-  columns: [],
-  decimal: null,
-  date_order: null,
-  zone: null,
-  band: "",
-  instrument: "gateway",
-};
 
 test("what is asked can be answered, and what makes no difference is not shown", async () => {
   const answered = vi.fn();

@@ -116,7 +116,12 @@ fn times_told(times: &PageTimes) -> String {
 pub(super) fn page_slow(times: &PageTimes, because: SlowPage) -> String {
     let advice = match because {
         SlowPage::PartsMissing => {
-            "Not all parts came: the line or the server drops connections. Test again, and with another server."
+            return format!(
+                "{} In {} of {} tests not all parts came: the line or the server drops connections. Test again, and with another server.",
+                times_told(times),
+                times.incomplete,
+                times.tests
+            );
         }
         SlowPage::Name => {
             "Resolving the server's name takes most of it. Enter another DNS server in the gateway's settings."

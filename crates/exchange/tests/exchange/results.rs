@@ -298,6 +298,15 @@ fn what_is_here_already_is_found() {
     );
 }
 
+/// A result without rates is not taken for another one of its minute.
+#[test]
+fn two_latencies_of_a_minute_are_two() {
+    let mut rows = read("time,setup,ping\n2026-10-12T18:30:00Z,kitchen,36\n").understood;
+    let other = KnownTest { setup_id: setup(1), at: rows[0].at, download_mbps: None, upload_mbps: None };
+    leave_out_known(&mut rows, site(), &HashSet::new(), &[other]);
+    assert!(rows[0].new_speeds);
+}
+
 /// Mapping is remembered by heading; a column that is mapped leaves no guess for another.
 #[test]
 fn columns_are_mapped_as_the_last_time() {

@@ -35,7 +35,7 @@ const fields = Object.entries(FIELDS) as [ResultField, string][];
 const instruments = Object.entries(INSTRUMENTS) as [ResultTableReading["instrument"] & string, string][];
 
 /** Nothing is mapped or answered yet. */
-const UNREAD: ResultTableReading = {
+export const UNREAD: ResultTableReading = {
   columns: [],
   decimal: null,
   date_order: null,
