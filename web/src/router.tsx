@@ -31,6 +31,8 @@ export interface StageSearch {
   sweep?: string;
   /** The part of the day that trials are looked at in. */
   part?: string;
+  /** What comes first in the verdict once the need is met. */
+  weighing?: string;
 }
 
 const text = (value: unknown): string | undefined =>
@@ -57,6 +59,7 @@ const site = createRoute({
     height: text(search.height),
     sweep: text(search.sweep),
     part: text(search.part),
+    weighing: text(search.weighing),
   }),
 });
 const start = createRoute({

@@ -82,6 +82,12 @@ enum Task {
         #[arg(long, default_value_t = 300)]
         each: u32,
     },
+    /// Compare setups of made households in every design, and print how often a difference that is none is called clear.
+    Verdicts {
+        /// Households for each design.
+        #[arg(long, default_value_t = 300)]
+        each: u32,
+    },
     /// Measure links that the system holds to a rate, and compare with their payload and a throughput tool. Needs root on Linux.
     Shaped {
         /// Rates, Mbit/s.
@@ -108,6 +114,7 @@ fn main() -> anyhow::Result<()> {
         Task::Hours { many } => hours::hours(many),
         Task::Sweeps { each } => simulations::sweeps(each),
         Task::Households { each } => simulations::households(each),
+        Task::Verdicts { each } => simulations::verdicts(each),
         Task::Shaped { rates } => simulations::shaped(&rates),
         Task::Supply => supply::supply(),
         Task::Screenshots => screenshots::screenshots(),

@@ -33,6 +33,15 @@ pub(crate) fn households(each: u32) -> anyhow::Result<()> {
     simulate("households::the_truth_lies_in_the_ranges_as_often_as_they_say", "OPEN_BEACON_HOUSEHOLDS", each)
 }
 
+/// Compares setups of `each` made households for each design and prints a line a design.
+pub(crate) fn verdicts(each: u32) -> anyhow::Result<()> {
+    simulate(
+        "verdicts::a_difference_that_is_none_is_seldom_called_clear_in_any_design",
+        "OPEN_BEACON_VERDICTS",
+        each,
+    )
+}
+
 /// Kills the program `times` times while runs, notes, settings, imports and recordings are written.
 pub(crate) fn kills(times: u32) -> anyhow::Result<()> {
     alone(

@@ -91,7 +91,9 @@ impl Kernel for HourKernel {
 /// are the busiest, the small hours the emptiest (common practice, no source).
 const USUAL_DAY: [f64; 8] = [0.05, 0.25, 0.25, 0.10, 0.0, -0.05, -0.20, -0.40];
 
-fn usual_day(hour: f64) -> f64 {
+/// What cells usually leave at an hour of the day, 0 to below 24, against the day's usual: natural logarithm (common practice, no
+/// source).
+pub fn usual_day(hour: f64) -> f64 {
     let at = hour.rem_euclid(24.0) / 3.0;
     let (below, share) = (at as usize % 8, at.fract());
     USUAL_DAY[below] * (1.0 - share) + USUAL_DAY[(below + 1) % 8] * share

@@ -6,6 +6,7 @@ use crate::{Store, StoreError, sites, speed_tests};
 use chrono::{DateTime, Utc};
 use open_beacon_core::model::{SetupId, SiteId, Sitting, SittingId, SpeedTest, assign_sittings};
 use rusqlite::{Connection, OptionalExtension, Row};
+use std::collections::HashMap;
 
 /// A whole test of a sitting.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -84,9 +85,9 @@ pub(crate) fn give(db: &Connection, site: SiteId, tests: &mut [SpeedTest]) -> Re
         return Ok(());
     }
     let mut known = of_site(db, site)?;
-    let before = known.clone();
+    let before: HashMap<SittingId, Sitting> = known.iter().map(|one| (one.id, one.clone())).collect();
     assign_sittings(site, tests, &mut known);
-    for sitting in known.iter().filter(|sitting| !before.contains(sitting)) {
+    for sitting in known.iter().filter(|sitting| before.get(&sitting.id) != Some(sitting)) {
         put(db, sitting)?;
     }
     Ok(())

@@ -1,6 +1,6 @@
 import { QueryClient, useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { answered, api } from "./client";
-import type { Changed, JobState, LinkView, paths, SiteView } from "./schema";
+import type { Changed, JobState, LinkView, paths, SiteView, Weighing } from "./schema";
 
 export const queryClient = new QueryClient({
   defaultOptions: {
@@ -254,7 +254,10 @@ export const useRun = (id: string, enabled: boolean) =>
     queryFn: () => answered(api.GET("/api/runs/{id}", { params: { path: { id } } })),
   });
 
-export const useComparison = (id: string, choice: { baseline?: string; setups?: string }) =>
+export const useComparison = (
+  id: string,
+  choice: { baseline?: string | undefined; setups?: string | undefined; weighing?: Weighing | undefined },
+) =>
   useQuery({
     queryKey: keys.compare(id, choice),
     placeholderData: (before) => before,

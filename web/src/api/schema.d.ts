@@ -3316,6 +3316,46 @@ export interface components {
          * @enum {string}
          */
         Basis: "measured" | "computed" | "data_sheet" | "assumed";
+        /** @description The choice. */
+        BestSetup: {
+            next?: components["schemas"]["NextSitting"] | null;
+            /** @description What another winner would come from. */
+            other_by: components["schemas"]["OtherBest"][];
+            /**
+             * Format: double
+             * @description What is lost on average by choosing now, as a share of the need.
+             */
+            regret: number;
+            runner_up?: components["schemas"]["SetupId"] | null;
+            /** @description The setup. */
+            setup_id: components["schemas"]["SetupId"];
+            /** @description When it is slowest. */
+            slowest: components["schemas"]["DayPart"];
+            /** @description Whether the winner was tested then. */
+            slowest_measured: boolean;
+            /** @description All that were tested, in order of the comparison. */
+            standings: components["schemas"]["SetupStanding"][];
+            /** @description How sure it is. */
+            word: components["schemas"]["BestWord"];
+        };
+        /** @description The best setup in values and in words. */
+        BestView: components["schemas"]["BestSetup"] & {
+            /** @description Whether it meets the need, what would turn the choice, what to test next. */
+            detail: string;
+            /** @description What it was chosen by, Mbit/s and ms. */
+            need: components["schemas"]["Need"];
+            /** @description Of each standing whether the need is met, in words. */
+            standings_said: string[];
+            /** @description The winner, by how much, how sure. */
+            title: string;
+            /** @description What came first. */
+            weighing: components["schemas"]["Weighing"];
+        };
+        /**
+         * @description How sure the choice is.
+         * @enum {string}
+         */
+        BestWord: "clear" | "likely" | "alike" | "open" | "only";
         /** @description What the line passes nearest. */
         Blocker: {
             /** @enum {string} */
@@ -3935,6 +3975,26 @@ export interface components {
          * @enum {string}
          */
         Class: "starved" | "thin" | "usable" | "solid" | "ample";
+        /** @description Comparisons of the sittings' means that assume less than the model, or other things. */
+        Classical: {
+            bootstrap?: components["schemas"]["Interval"] | null;
+            /**
+             * Format: double
+             * @description The same, corrected for all setups and figures that are compared at once (Holm).
+             */
+            corrected_chance: number;
+            /**
+             * Format: double
+             * @description Chance of ranks as uneven as these without any difference (Mann and Whitney, exact).
+             */
+            rank_chance: number;
+            /**
+             * Format: double
+             * @description Middle of the ratios of every sitting here to every one there (Hodges and Lehmann).
+             */
+            shift: number;
+            student?: components["schemas"]["Interval"] | null;
+        };
         /** @description How free the line is. */
         Clearance: {
             /** @description What comes nearest to the line. */
@@ -4046,6 +4106,7 @@ export interface components {
         /** @description A comparison in values and in words. */
         ComparisonView: {
             baseline?: components["schemas"]["SetupId"] | null;
+            best?: components["schemas"]["BestView"] | null;
             detail: string;
             next: components["schemas"]["NextAction"];
             rows: components["schemas"]["ComparisonRowView"][];
@@ -4868,6 +4929,26 @@ export interface components {
             ratio: number;
             setup: string;
         } | {
+            baseline: string;
+            figure: components["schemas"]["SpeedFigure"];
+            interval: components["schemas"]["Interval"];
+            /** @enum {string} */
+            kind: "likely_gain";
+            /** Format: double */
+            ratio: number;
+            setup: string;
+            sittings: number;
+        } | {
+            baseline: string;
+            figure: components["schemas"]["SpeedFigure"];
+            interval: components["schemas"]["Interval"];
+            /** @enum {string} */
+            kind: "likely_loss";
+            /** Format: double */
+            ratio: number;
+            setup: string;
+            sittings: number;
+        } | {
             figure: components["schemas"]["SpeedFigure"];
             interval: components["schemas"]["Interval"];
             /** @enum {string} */
@@ -4882,8 +4963,6 @@ export interface components {
             kind: "cannot_tell";
             /** Format: double */
             ratio: number;
-            /** Format: double */
-            scatter: number;
             setup: string;
         } | {
             baseline: string;
@@ -7390,6 +7469,23 @@ export interface components {
             /** @enum {string} */
             kind: "evening";
         };
+        /** @description A figure of one setup against another's by the model. */
+        ModelRatio: {
+            /**
+             * Format: double
+             * @description Chance that the figure is higher than the baseline's.
+             */
+            chance_higher: number;
+            /** @description Holds the true ratio in 90 %. */
+            interval: components["schemas"]["Interval"];
+            /** @description Holds all ratios of all setups and figures compared, at once, in 95 %: what "clear" rests on. */
+            joint: components["schemas"]["Interval"];
+            /**
+             * Format: double
+             * @description How many times the baseline's: the middle of what is possible, hour and server taken out.
+             */
+            ratio: number;
+        };
         /** @description A question that a modem's maker added, and how its answer is written. */
         ModemRead: {
             /** @description One line of the answer: `+NAME: {rsrp_dbm},{sinr_db},*` — fields in braces, `*` for what is passed over. */
@@ -7728,6 +7824,21 @@ export interface components {
             /** @enum {string} */
             kind: "nothing";
         };
+        /** @description The one sitting that tells most. */
+        NextSitting: {
+            /** @description True where it is to tell whether the need is met, not which setup is best. */
+            for_need: boolean;
+            part?: components["schemas"]["DayPart"] | null;
+            /**
+             * Format: double
+             * @description Expected loss by a wrong choice that it takes away, as a share of the need.
+             */
+            removes: number;
+            /** @description What to test within the same hour. */
+            setups: components["schemas"]["SetupId"][];
+            /** @description Tests of each. */
+            tests: number;
+        };
         /**
          * @description What a survey lacks.
          * @enum {string}
@@ -7998,6 +8109,13 @@ export interface components {
             distance_m: number;
             /** @enum {string} */
             from: "path";
+        };
+        /** @description Another winner by another weighing. */
+        OtherBest: {
+            /** @description What would win then. */
+            setup_id: components["schemas"]["SetupId"];
+            /** @description What would come first. */
+            weighing: components["schemas"]["Weighing"];
         };
         /** @description What comes of it. */
         Outcome: {
@@ -9809,6 +9927,28 @@ export interface components {
              */
             tilt_deg?: number | null;
         };
+        /** @description How one setup stands. */
+        SetupStanding: {
+            /**
+             * Format: double
+             * @description Chance that it serves the household best of all that were tested.
+             */
+            chance_of_best: number;
+            /**
+             * Format: double
+             * @description Chance that every need is met in an ordinary hour of the slowest part of the day; `None` where a needed figure was not measured.
+             */
+            chance_of_need?: number | null;
+            /** @description The setup. */
+            setup_id: components["schemas"]["SetupId"];
+            /**
+             * Format: double
+             * @description Share of the hours from 6 to 24 o'clock in which the download needed is there.
+             */
+            share_of_hours: number;
+            /** @description Needed figures that were not measured. */
+            unmeasured: components["schemas"]["SpeedFigure"][];
+        };
         /**
          * @description How much it weighs.
          * @enum {string}
@@ -11550,6 +11690,9 @@ export interface components {
         };
         /** @description A figure against the baseline's. */
         Versus: components["schemas"]["SittingRatio"] & {
+            classical?: components["schemas"]["Classical"] | null;
+            /** @description The same by the model of a speed. */
+            model: components["schemas"]["ModelRatio"];
             /** @description What it comes to. */
             verdict: components["schemas"]["VersusVerdict"];
         };
@@ -11557,7 +11700,7 @@ export interface components {
          * @description How a setup's figure stands against the baseline's.
          * @enum {string}
          */
-        VersusVerdict: "clear_gain" | "clear_loss" | "cannot_tell" | "same" | "too_few";
+        VersusVerdict: "clear_gain" | "likely_gain" | "likely_loss" | "clear_loss" | "cannot_tell" | "same" | "too_few";
         /**
          * @description What a visit is for.
          * @enum {string}
@@ -11572,6 +11715,11 @@ export interface components {
             /** @description "35 min, two climbs, 1.2 GB". */
             takes: string;
         };
+        /**
+         * @description What the household looks at first, once its needs are met.
+         * @enum {string}
+         */
+        Weighing: "alike" | "download" | "upload" | "latency" | "steadiness";
         /** @description Where a prediction comes from. */
         Why: {
             /** @description The carrier that brings the most. */
@@ -11861,6 +12009,9 @@ export type BandsView = components['schemas']['BandsView'];
 export type Baseline = components['schemas']['Baseline'];
 export type BaselineView = components['schemas']['BaselineView'];
 export type Basis = components['schemas']['Basis'];
+export type BestSetup = components['schemas']['BestSetup'];
+export type BestView = components['schemas']['BestView'];
+export type BestWord = components['schemas']['BestWord'];
 export type Blocker = components['schemas']['Blocker'];
 export type Budget = components['schemas']['Budget'];
 export type Building = components['schemas']['Building'];
@@ -11897,6 +12048,7 @@ export type ChoiceRow = components['schemas']['ChoiceRow'];
 export type ChoiceSaid = components['schemas']['ChoiceSaid'];
 export type ChosenCell = components['schemas']['ChosenCell'];
 export type Class = components['schemas']['Class'];
+export type Classical = components['schemas']['Classical'];
 export type Clearance = components['schemas']['Clearance'];
 export type CloseLook = components['schemas']['CloseLook'];
 export type Clutter = components['schemas']['Clutter'];
@@ -12079,6 +12231,7 @@ export type MeasuringProgress = components['schemas']['MeasuringProgress'];
 export type MergeMasts = components['schemas']['MergeMasts'];
 export type Metric = components['schemas']['Metric'];
 export type Missing = components['schemas']['Missing'];
+export type ModelRatio = components['schemas']['ModelRatio'];
 export type ModemRead = components['schemas']['ModemRead'];
 export type Modulation = components['schemas']['Modulation'];
 export type ModulationMargin = components['schemas']['ModulationMargin'];
@@ -12105,6 +12258,7 @@ export type NewSitting = components['schemas']['NewSitting'];
 export type NewStop = components['schemas']['NewStop'];
 export type NewSweep = components['schemas']['NewSweep'];
 export type NextAction = components['schemas']['NextAction'];
+export type NextSitting = components['schemas']['NextSitting'];
 export type NextStep = components['schemas']['NextStep'];
 export type NextWork = components['schemas']['NextWork'];
 export type NotKnown = components['schemas']['NotKnown'];
@@ -12119,6 +12273,7 @@ export type Oddity = components['schemas']['Oddity'];
 export type OfferedCarrier = components['schemas']['OfferedCarrier'];
 export type OpenSitting = components['schemas']['OpenSitting'];
 export type Origin = components['schemas']['Origin'];
+export type OtherBest = components['schemas']['OtherBest'];
 export type Outcome = components['schemas']['Outcome'];
 export type OutdoorAntenna = components['schemas']['OutdoorAntenna'];
 export type OutdoorAssumptions = components['schemas']['OutdoorAssumptions'];
@@ -12246,6 +12401,7 @@ export type SetupNode = components['schemas']['SetupNode'];
 export type SetupOrigin = components['schemas']['SetupOrigin'];
 export type SetupOutlookView = components['schemas']['SetupOutlookView'];
 export type SetupSpec = components['schemas']['SetupSpec'];
+export type SetupStanding = components['schemas']['SetupStanding'];
 export type Severity = components['schemas']['Severity'];
 export type SignInBody = components['schemas']['SignInBody'];
 export type SignInView = components['schemas']['SignInView'];
@@ -12362,6 +12518,7 @@ export type Versus = components['schemas']['Versus'];
 export type VersusVerdict = components['schemas']['VersusVerdict'];
 export type VisitKind = components['schemas']['VisitKind'];
 export type VisitView = components['schemas']['VisitView'];
+export type Weighing = components['schemas']['Weighing'];
 export type Why = components['schemas']['Why'];
 export type WhyLine = components['schemas']['WhyLine'];
 export type WhyRow = components['schemas']['WhyRow'];
@@ -15609,6 +15766,8 @@ export interface operations {
                 baseline?: components["schemas"]["SetupId"];
                 /** @description Setups to compare, separated by commas; if not said, all in use that have something recorded. */
                 setups?: string;
+                /** @description What comes first once every need is met; if not said, all alike. */
+                weighing?: components["schemas"]["Weighing"];
             };
             header?: never;
             path: {

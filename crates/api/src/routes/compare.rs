@@ -2,9 +2,10 @@
 
 use crate::problem::{Path, Problem, Query};
 use crate::state::AppState;
-use crate::views::comparison::{ComparisonView, view};
+use crate::views::comparison::{Asked, ComparisonView, view};
 use axum::extract::State;
 use axum::response::Response;
+use open_beacon_core::judge::Weighing;
 use open_beacon_core::model::{SetupId, SiteId};
 use open_beacon_store::Aggregate;
 use serde::Deserialize;
@@ -23,6 +24,8 @@ struct Choice {
     baseline: Option<SetupId>,
     /// Setups to compare, separated by commas; if not said, all in use that have something recorded.
     setups: Option<String>,
+    /// What comes first once every need is met; if not said, all alike.
+    weighing: Option<Weighing>,
 }
 
 /// Compares setups of a site against a baseline.
@@ -39,7 +42,8 @@ async fn get_comparison(
         .map(|list| list.split(',').filter(|id| !id.is_empty()).map(str::parse).collect())
         .transpose()
         .map_err(|_| Problem::unreadable("setups: identifiers separated by commas."))?;
-    let question = format!("compare {id} {:?} {chosen:?}", choice.baseline);
-    let work_out = app.db(move |store| view(store, id, choice.baseline, chosen));
+    let asked = Asked { baseline: choice.baseline, chosen, weighing: choice.weighing.unwrap_or_default() };
+    let question = format!("compare {id} {asked:?}");
+    let work_out = app.db(move |store| view(store, id, asked));
     app.kept_answer(question, &[Aggregate::Record], work_out).await
 }

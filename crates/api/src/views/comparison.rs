@@ -2,8 +2,10 @@
 
 use crate::catalogue::style;
 use open_beacon_core::judge::{
-    Comparison, ComparisonRow, Described, NextAction, Said, SetupEvidence, compare_described, verdict_advice,
+    BestSetup, Comparison, ComparisonRow, Described, NextAction, Said, SetupEvidence, Weighing, best_setup,
+    compare_described, verdict_advice,
 };
+use open_beacon_core::kit::need::{Need, need};
 use open_beacon_core::model::{SetupId, SiteId};
 use open_beacon_core::protocol::{Built, changes};
 use open_beacon_core::words;
@@ -17,8 +19,37 @@ pub struct ComparisonView {
     pub title: String,
     pub detail: String,
     pub next: NextAction,
+    /// Which setup serves the household best; none where no speed was tested.
+    pub best: Option<BestView>,
     pub baseline: Option<SetupId>,
     pub rows: Vec<ComparisonRowView>,
+}
+
+/// The best setup in values and in words.
+#[derive(Clone, Debug, Serialize, ToSchema)]
+pub struct BestView {
+    #[serde(flatten)]
+    pub best: BestSetup,
+    /// What came first.
+    pub weighing: Weighing,
+    /// What it was chosen by, Mbit/s and ms.
+    pub need: Need,
+    /// The winner, by how much, how sure.
+    pub title: String,
+    /// Whether it meets the need, what would turn the choice, what to test next.
+    pub detail: String,
+    /// Of each standing whether the need is met, in words.
+    pub standings_said: Vec<String>,
+}
+
+/// What is compared, and how it is weighed.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Asked {
+    /// The setup that others are compared with.
+    pub baseline: Option<SetupId>,
+    /// Setups to compare.
+    pub chosen: Option<Vec<SetupId>>,
+    pub weighing: Weighing,
 }
 
 /// One setup of a comparison.
@@ -39,8 +70,7 @@ pub struct ComparisonRowView {
 pub(crate) fn view(
     store: &Store,
     site_id: SiteId,
-    baseline: Option<SetupId>,
-    chosen: Option<Vec<SetupId>>,
+    Asked { baseline, chosen, weighing }: Asked,
 ) -> Result<ComparisonView, StoreError> {
     let site = store.site(site_id)?;
     let settings = store.settings(site_id)?;
@@ -52,7 +82,8 @@ pub(crate) fn view(
     let Some(baseline_id) = baseline else {
         let nothing = verdict_advice(&Comparison::default());
         let (title, detail) = words::advice(&nothing, style(&settings));
-        return Ok(ComparisonView { title, detail, next: nothing.next, baseline: None, rows: Vec::new() });
+        let (next, rows) = (nothing.next, Vec::new());
+        return Ok(ComparisonView { title, detail, next, best: None, baseline: None, rows });
     };
     let mut wanted = vec![baseline_id];
     wanted.extend(chosen.unwrap_or(recorded).into_iter().filter(|id| *id != baseline_id));
@@ -65,6 +96,15 @@ pub(crate) fn view(
     let comparison = base.map_or_else(Comparison::default, |base| compare_described(base, described));
     let advice = verdict_advice(&comparison);
     let (title, detail) = words::advice(&advice, style(&settings));
+    let need = need(&settings.kit.uses);
+    let best = best_setup(&comparison, &need, weighing).map(|best| BestView {
+        title: words::best::title(&comparison, &best),
+        detail: words::best::detail(&comparison, &best, &need),
+        standings_said: best.standings.iter().map(|one| words::best::standing(&best, one, &need)).collect(),
+        weighing,
+        need,
+        best,
+    });
     let said = |findings: &[open_beacon_core::judge::Finding]| -> Vec<Said> {
         findings.iter().map(|finding| words::said(finding.clone(), style(&settings))).collect()
     };
@@ -80,7 +120,7 @@ pub(crate) fn view(
             row,
         })
         .collect();
-    Ok(ComparisonView { title, detail, next: advice.next, baseline: Some(baseline_id), rows })
+    Ok(ComparisonView { title, detail, next: advice.next, best, baseline: Some(baseline_id), rows })
 }
 
 /// What was changed of each setup against the first, in words.

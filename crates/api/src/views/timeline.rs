@@ -2,12 +2,12 @@
 
 use chrono::{DateTime, Timelike, Utc};
 use open_beacon_core::bands::band_name;
-use open_beacon_core::judge::{RadioDigest, test_doubts};
+use open_beacon_core::judge::{DayPart, RadioDigest, test_doubts};
 use open_beacon_core::model::{
     BandRound, Completion, EventKind, Position, PositionId, Run, RunContext, RunId, Setup, SetupId,
     SiteEvent, SiteId, Sitting, SittingId, Source, SpeedTest, Sweep, SweepPhoto,
 };
-use open_beacon_core::protocol::{Built, ChangedPart, DayPart, changes};
+use open_beacon_core::protocol::{Built, ChangedPart, changes};
 use open_beacon_core::stats::geometric_mean_over_sittings;
 use open_beacon_core::words;
 use open_beacon_store::{Store, StoreError};

@@ -124,6 +124,18 @@ async fn the_comparison_follows_its_choices() {
         "{}",
         two["title"]
     );
+    // The best setup is chosen by the household's need, and by what it weighs.
+    let best = &all["best"];
+    assert_eq!(best["weighing"], "alike");
+    assert!(best["title"].as_str().unwrap().contains("Barn mast"), "{best}");
+    assert!(best["detail"].as_str().unwrap().contains("your need of 33\u{202f}Mbit/s down"), "{best}");
+    let chances =
+        best["standings"].as_array().unwrap().iter().map(|one| one["chance_of_best"].as_f64().unwrap());
+    assert!((chances.sum::<f64>() - 1.0).abs() < 1e-9);
+    let upload = server.get(&format!("/api/sites/{site}/compare?weighing=upload")).await;
+    assert_eq!(upload["best"]["weighing"], "upload");
+    assert_ne!(upload["best"]["standings"], best["standings"]);
+    assert_eq!(upload["rows"], all["rows"], "what was measured stays as it is");
     let alone = server.get(&format!("/api/sites/{site}/compare?setups=")).await;
     assert_eq!(alone["rows"].as_array().unwrap().len(), 1);
     let (status, _) =

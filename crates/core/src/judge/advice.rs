@@ -118,14 +118,15 @@ pub fn verdict_advice(comparison: &Comparison) -> Advice {
             .and_then(|figure| figure.versus)
     };
     let others = &comparison.rows[1..];
-    let clear = |row: &&super::ComparisonRow| {
-        download(row).is_some_and(|versus| versus.verdict == VersusVerdict::ClearGain)
-    };
+    let gains = |row: &super::ComparisonRow, word| download(row).is_some_and(|versus| versus.verdict == word);
+    let of_word = |word: VersusVerdict| others.iter().filter(move |row| gains(row, word));
     let by_ratio = |a: &&super::ComparisonRow, b: &&super::ComparisonRow| {
         let ratio = |row| download(row).map_or(0.0, |versus| versus.of.ratio);
         ratio(a).total_cmp(&ratio(b))
     };
-    let leader = others.iter().filter(clear).max_by(by_ratio).or_else(|| others.iter().max_by(by_ratio));
+    let leader = (of_word(VersusVerdict::ClearGain).max_by(by_ratio))
+        .or_else(|| of_word(VersusVerdict::LikelyGain).max_by(by_ratio))
+        .or_else(|| others.iter().max_by(by_ratio));
     let Some(leader) = leader else {
         let title = Finding::NothingToCompare { with_tests };
         return Advice { title, detail: Vec::new(), next: NextAction::ChooseSetups };
@@ -147,42 +148,42 @@ pub fn verdict_advice(comparison: &Comparison) -> Advice {
         .filter(|row| row.setup_id != leader.setup_id)
         .filter(may_match)
         .filter_map(|row| of(row, SpeedFigure::Download))
-        .filter(|finding| matches!(finding, Finding::CannotTell { .. } | Finding::TooFew { .. }))
+        .filter(|finding| untested(finding).is_some() || matches!(finding, Finding::CannotTell { .. }))
         .collect();
     // What cannot be told yet for want of sittings is one sentence, however many setups it is said of.
-    let (untested, unclear): (Vec<_>, Vec<_>) =
-        thin.into_iter().partition(|finding| matches!(finding, Finding::TooFew { .. }));
-    detail.extend(unclear);
-    let setups: Vec<String> = untested
-        .into_iter()
-        .filter_map(|finding| match finding {
-            Finding::TooFew { setup, .. } => Some(setup),
-            _ => None,
-        })
-        .collect();
+    let (setups, unclear): (Vec<_>, Vec<_>) = thin.iter().partition(|finding| untested(finding).is_some());
+    detail.extend(unclear.into_iter().cloned());
+    let setups: Vec<String> = setups.into_iter().filter_map(untested).cloned().collect();
     if !setups.is_empty() {
         detail.push(Finding::RivalsUntested { setups, need: FEWEST_SITTINGS });
     }
     detail.extend(leader.differed.iter().take(1).cloned());
-    let too_few =
-        matches!(title, Finding::TooFew { .. } | Finding::NotMeasured { .. } | Finding::CannotTell { .. });
+    let sure = matches!(title, Finding::ClearGain { .. } | Finding::ClearLoss { .. } | Finding::Same { .. });
+    let too_few = !sure;
     let next = if too_few { NextAction::SpeedTest { tests: FEWEST_TESTS } } else { NextAction::Nothing };
     Advice { title, detail, next }
+}
+
+/// The setup that was tested in too few sittings to be sure of.
+fn untested(finding: &Finding) -> Option<&String> {
+    match finding {
+        Finding::TooFew { setup, .. } => Some(setup),
+        Finding::LikelyGain { setup, sittings, .. } if *sittings < FEWEST_SITTINGS => Some(setup),
+        _ => None,
+    }
 }
 
 /// The ratios of both rates with their intervals.
 fn ratio_range(row: &super::FigureRow) -> Option<Finding> {
     let versus = row.versus.filter(|_| row.figure.larger_is_better())?;
-    Some(Finding::RatioRange {
-        figure: row.figure,
-        ratio: versus.of.ratio,
-        interval: versus.of.estimate?.interval,
-    })
+    Some(Finding::RatioRange { figure: row.figure, ratio: versus.of.ratio, interval: versus.model.interval })
 }
 
 fn figure_of(finding: &Finding) -> Option<SpeedFigure> {
     match finding {
         Finding::ClearGain { figure, .. }
+        | Finding::LikelyGain { figure, .. }
+        | Finding::LikelyLoss { figure, .. }
         | Finding::ClearLoss { figure, .. }
         | Finding::CannotTell { figure, .. }
         | Finding::Same { figure, .. }

@@ -1,13 +1,14 @@
 //! Two or more setups side by side against a baseline.
 
+use super::classical::{Classical, classical, correct};
 use super::differed::{Circumstances, what_else_differed};
 use super::evidence::{CarrierSummary, RadioSummary, SetupEvidence};
+use super::speeds::{LoggedTests, ModelRatio, SpeedModel, logged, ratios, word};
 use super::{CellName, Finding};
 use crate::metrics::Metric;
 use crate::model::{Activity, Completion, SetupId, SittingId, SpeedFigure, SpeedTestId};
 use crate::stats::{
-    BySitting, COVERAGE, FEWEST_SITTINGS, Interval, RatioEstimate, SittingMeans, SittingRatio, Summary,
-    summarise,
+    BySitting, COVERAGE, FEWEST_SITTINGS, Interval, SittingMeans, SittingRatio, Summary, summarise,
 };
 use chrono::{DateTime, Utc};
 use serde::{Deserialize, Serialize};
@@ -18,15 +19,19 @@ use std::collections::BTreeSet;
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum VersusVerdict {
-    /// Better, and the interval excludes equality.
+    /// Better, whichever of all that is compared is looked at: the joint interval excludes equality.
     ClearGain,
-    /// Worse, and the interval excludes equality.
+    /// Better by its own interval, but not by the joint one, or tested in too few sittings to be clear.
+    LikelyGain,
+    /// Worse by its own interval only, or tested in too few sittings to be clear.
+    LikelyLoss,
+    /// Worse: the joint interval excludes equality.
     ClearLoss,
     /// The interval holds equality.
     CannotTell,
     /// The whole interval lies within what does not matter.
     Same,
-    /// Fewer than three sittings on one side, and not tested in the same ones.
+    /// It holds equality, with fewer than three sittings on one side, and not tested in the same ones.
     TooFew,
 }
 
@@ -37,6 +42,10 @@ pub struct Versus {
     /// What the verdict is of.
     #[serde(flatten)]
     pub of: SittingRatio,
+    /// The same by the model of a speed.
+    pub model: ModelRatio,
+    /// Textbook figures beside it.
+    pub classical: Option<Classical>,
     /// What it comes to.
     pub verdict: VersusVerdict,
 }
@@ -123,12 +132,11 @@ pub struct ComparisonRow {
 pub struct Comparison {
     /// Rows, one an entry.
     pub rows: Vec<ComparisonRow>,
+    /// Which of them serves the household best, once its need is known; in the order of the rows.
+    #[serde(skip)]
+    pub standings: Option<super::best::Standings>,
 }
 
-/// Differences of rates below this share do not matter (common practice, no source).
-const RATE_SHARE_THAT_MATTERS: f64 = 0.05;
-/// Differences of latency below this do not matter, ms ("a 1 ms latency change is nothing"; common practice).
-const LATENCY_THAT_MATTERS_MS: f64 = 2.0;
 /// Differences of medians below this are not worth a sentence, dB (common practice, no source).
 const DECIBELS_THAT_MATTER: f64 = 2.0;
 
@@ -136,33 +144,28 @@ fn by_sitting(values: &[FigureValue]) -> Vec<(Option<SittingId>, f64)> {
     values.iter().map(|one| (one.sitting_id, one.value)).collect()
 }
 
-/// Compares two lists of one figure by their sittings. `None` where a list is empty.
+/// Compares two lists of one figure. `None` where a list is empty or a value is not positive.
 pub fn compare_figure<K: Ord + Copy>(
     figure: SpeedFigure,
     here: &BySitting<K>,
     there: &BySitting<K>,
 ) -> Option<Versus> {
-    Some(versus(figure, &SittingMeans::of(here)?, &SittingMeans::of(there)?))
+    let lists = [there, here].map(|list| -> LoggedTests<K> { super::speeds::unplaced(list) });
+    let model = SpeedModel::of(figure, &[&lists[0], &lists[1]]);
+    let means = (SittingMeans::of(here)?, SittingMeans::of(there)?);
+    let ratio = ratios(&[model], 2).pop()?.pop()??;
+    Some(versus(figure, &means.0, &means.1, ratio))
 }
 
-fn versus<K: Ord + Copy>(figure: SpeedFigure, here: &SittingMeans<K>, there: &SittingMeans<K>) -> Versus {
+fn versus<K: Ord + Copy>(
+    figure: SpeedFigure,
+    here: &SittingMeans<K>,
+    there: &SittingMeans<K>,
+    model: ModelRatio,
+) -> Versus {
     let of = here.ratio_to(there, COVERAGE);
-    let Some(estimate) = of.estimate else { return Versus { of, verdict: VersusVerdict::TooFew } };
-    let (low, high) = (estimate.interval.low, estimate.interval.high);
-    let within_share = low >= 1.0 / (1.0 + RATE_SHARE_THAT_MATTERS) && high <= 1.0 + RATE_SHARE_THAT_MATTERS;
-    let baseline_ms = there.geometric_mean();
-    let within_ms = (low - 1.0) * baseline_ms >= -LATENCY_THAT_MATTERS_MS
-        && (high - 1.0) * baseline_ms <= LATENCY_THAT_MATTERS_MS;
-    let verdict = if within_share || !figure.larger_is_better() && within_ms {
-        VersusVerdict::Same
-    } else if low <= 1.0 && high >= 1.0 {
-        VersusVerdict::CannotTell
-    } else if (low > 1.0) == figure.larger_is_better() {
-        VersusVerdict::ClearGain
-    } else {
-        VersusVerdict::ClearLoss
-    };
-    Versus { of, verdict }
+    let classical = classical(here, there, of.estimate.map(|estimate| estimate.interval));
+    Versus { classical, ..word(figure, of, model, there.geometric_mean()) }
 }
 
 /// A setup's figure with its dots, summary and interval. Partial tests are left out: their phases were cut short.
@@ -227,22 +230,28 @@ pub fn compare(baseline: &SetupEvidence, others: &[SetupEvidence], zone: chrono_
 
 /// [`compare`] of setups that were described each by itself.
 pub fn compare_described(base: Described, others: impl IntoIterator<Item = Described>) -> Comparison {
+    let others: Vec<Described> = others.into_iter().collect();
+    let models = models(&base, &others);
+    let ratios = ratios(&models, others.len() + 1);
+    let standing = super::best::Standings::of(&models);
     let mut rows = vec![ComparisonRow { is_baseline: true, ..base.row }];
-    for other in others {
-        let Described { mut row, means, circumstances } = other;
-        for (figure, (here, there)) in row.figures.iter_mut().zip(means.iter().zip(&base.means)) {
-            figure.versus =
-                here.as_ref().zip(there.as_ref()).map(|(here, there)| versus(figure.figure, here, there));
+    for (other, ratios) in others.into_iter().zip(&ratios[1..]) {
+        let Described { mut row, means, circumstances, .. } = other;
+        let pairs = means.iter().zip(&base.means).zip(ratios);
+        for (figure, ((here, there), ratio)) in row.figures.iter_mut().zip(pairs) {
+            let sides = here.as_ref().zip(there.as_ref()).zip(*ratio);
+            figure.versus = sides.map(|((here, there), ratio)| versus(figure.figure, here, there, ratio));
         }
         row.carrier_differences = carrier_differences(&row.carriers, &rows[0].carriers);
         row.findings.extend(findings_against(&row, &rows[0]));
         row.differed = what_else_differed(&circumstances, &base.circumstances);
         rows.push(row);
     }
+    correct(&mut rows);
     for figure in rows.iter_mut().flat_map(|row| &mut row.figures) {
         figure.values = thinned(std::mem::take(&mut figure.values));
     }
-    Comparison { rows }
+    Comparison { rows, standings: standing }
 }
 
 /// A setup by itself, with what a comparison asks of it again and again.
@@ -252,6 +261,17 @@ pub struct Described {
     /// Of each figure, in the order of the row's.
     means: Vec<Means>,
     circumstances: Circumstances,
+    /// Of each figure, in the order of the row's.
+    tests: Vec<LoggedTests<Option<SittingId>>>,
+}
+
+/// The model of each figure over all setups, the baseline first.
+fn models(base: &Described, others: &[Described]) -> Vec<Option<SpeedModel>> {
+    let of = |(at, figure): (usize, &SpeedFigure)| {
+        let each = std::iter::once(base).chain(others).map(|one| &one.tests[at]);
+        SpeedModel::of(*figure, &each.collect::<Vec<_>>())
+    };
+    SpeedFigure::ALL.iter().enumerate().map(of).collect()
 }
 
 impl Described {
@@ -260,7 +280,8 @@ impl Described {
         let heard = evidence.whole_radio();
         let (figures, means) = SpeedFigure::ALL.iter().map(|figure| row_and_means(evidence, *figure)).unzip();
         let circumstances = Circumstances::of(evidence, &heard, zone);
-        Self { row: describe(evidence, heard.summary(), figures), means, circumstances }
+        let tests = logged(evidence, &heard, zone);
+        Self { row: describe(evidence, heard.summary(), figures), means, circumstances, tests }
     }
 }
 
@@ -360,18 +381,26 @@ fn figure_finding(
         return main.then_some(Finding::NotMeasured { setup: missing, figure: kind });
     };
     let ratio = versus.of.ratio;
-    match (versus.verdict, versus.of.estimate) {
-        (VersusVerdict::ClearGain, Some(estimate)) => {
-            Some(Finding::ClearGain { setup, baseline, figure: kind, ratio, interval: estimate.interval })
+    let interval = versus.model.interval;
+    let sittings = figure.sittings.min(baseline_has);
+    match versus.verdict {
+        VersusVerdict::ClearGain => {
+            Some(Finding::ClearGain { setup, baseline, figure: kind, ratio, interval })
         }
-        (VersusVerdict::ClearLoss, Some(estimate)) => {
-            Some(Finding::ClearLoss { setup, baseline, figure: kind, ratio, interval: estimate.interval })
+        VersusVerdict::ClearLoss => {
+            Some(Finding::ClearLoss { setup, baseline, figure: kind, ratio, interval })
         }
-        (VersusVerdict::CannotTell, Some(RatioEstimate { interval, scatter, .. })) if main => {
-            Some(Finding::CannotTell { setup, baseline, figure: kind, ratio, interval, scatter })
+        VersusVerdict::LikelyGain => {
+            Some(Finding::LikelyGain { setup, baseline, figure: kind, ratio, interval, sittings })
         }
-        (VersusVerdict::Same, _) if main => Some(Finding::Same { setup, baseline, figure: kind, ratio }),
-        (VersusVerdict::TooFew, _) if main => Some(Finding::TooFew {
+        VersusVerdict::LikelyLoss => {
+            Some(Finding::LikelyLoss { setup, baseline, figure: kind, ratio, interval, sittings })
+        }
+        VersusVerdict::CannotTell if main => {
+            Some(Finding::CannotTell { setup, baseline, figure: kind, ratio, interval })
+        }
+        VersusVerdict::Same if main => Some(Finding::Same { setup, baseline, figure: kind, ratio }),
+        VersusVerdict::TooFew if main => Some(Finding::TooFew {
             setup,
             baseline,
             figure: kind,

@@ -79,17 +79,28 @@ pub enum Finding {
     ClearGain { setup: String, baseline: String, figure: SpeedFigure, ratio: f64, interval: Interval },
     /// The setup is worse in this figure, beyond chance.
     ClearLoss { setup: String, baseline: String, figure: SpeedFigure, ratio: f64, interval: Interval },
-    /// A ratio to the baseline with its interval, in short.
-    RatioRange { figure: SpeedFigure, ratio: f64, interval: Interval },
-    /// The difference is within the scatter.
-    CannotTell {
+    /// The setup is probably better in this figure: too few sittings, or too many comparisons, to be sure.
+    LikelyGain {
         setup: String,
         baseline: String,
         figure: SpeedFigure,
         ratio: f64,
         interval: Interval,
-        scatter: f64,
+        sittings: usize,
     },
+    /// The setup is probably worse in this figure.
+    LikelyLoss {
+        setup: String,
+        baseline: String,
+        figure: SpeedFigure,
+        ratio: f64,
+        interval: Interval,
+        sittings: usize,
+    },
+    /// A ratio to the baseline with its interval, in short.
+    RatioRange { figure: SpeedFigure, ratio: f64, interval: Interval },
+    /// The difference is within the scatter.
+    CannotTell { setup: String, baseline: String, figure: SpeedFigure, ratio: f64, interval: Interval },
     /// The whole interval lies within what does not matter.
     Same { setup: String, baseline: String, figure: SpeedFigure, ratio: f64 },
     /// Too few sittings on one side.

@@ -5,7 +5,10 @@
 mod address;
 mod advice;
 mod baseline;
+mod best;
+mod classical;
 mod compare;
+mod day_part;
 mod differed;
 mod digest;
 mod evidence;
@@ -19,6 +22,7 @@ mod outdoor;
 mod over_time;
 mod page;
 mod setup_outlook;
+mod speeds;
 mod spot;
 mod stages;
 mod track;
@@ -27,10 +31,13 @@ mod worklist;
 pub use address::{AddressProbe, judge_address};
 pub use advice::{Advice, NextAction, log_advice, verdict_advice};
 pub use baseline::{Baseline, NetworkRow, baseline};
+pub use best::{BestSetup, BestWord, NextSitting, OtherBest, SetupStanding, Standings, Weighing, best_setup};
+pub use classical::Classical;
 pub use compare::{
     CarrierDifference, Comparison, ComparisonRow, Described, FigureRow, FigureValue, Versus, VersusVerdict,
     compare, compare_described, compare_figure, figure_row, sitting_means,
 };
+pub use day_part::DayPart;
 pub use digest::{CarrierDigest, CellChanges, ModeCount, RadioDigest, RadioFold};
 pub use evidence::{CarrierSummary, RadioSummary, SetupEvidence, summarise_samples};
 pub use explain::{ExplainedCarrier, explain};
@@ -43,6 +50,7 @@ pub use outdoor::{OutdoorOutlook, outlooks};
 pub use over_time::over_time;
 pub use page::{PageTimes, SlowPage};
 pub use setup_outlook::{CarrierOutlook, SetupOutlook, setup_outlook};
+pub use speeds::ModelRatio;
 pub use spot::{SpotEvidence, SpotView, spot_views};
 pub use stages::{Planned, SetupTally, Stage, StageState, StageStatus, stage_states};
 pub use track::{TrackRecord, TrackVerdict, Tracked, TrackedQuantity, figures, track_records, tracked};

@@ -14,5 +14,5 @@ pub use order::{PlanStop, stops};
 pub use plan::{Contender, MOST_CONTENDERS, PlanInput, TestPlan, contenders, plan, sitting_scatter};
 pub use preflight::{LastRun, PreflightInput, PreflightItem, PreflightState, preflight};
 pub use repeat::{Held, LINE_IN_USE_MBPS, TRY_AGAIN_MIN, next_repeat, within_budget};
-pub use schedule::{DayPart, PlannedVisit, VisitKind};
+pub use schedule::{PlannedVisit, VisitKind};
 pub use sitting::{SittingProgress, progress};

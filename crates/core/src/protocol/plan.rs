@@ -2,9 +2,9 @@
 
 use super::Built;
 use super::order::{PlanStop, Standing, shortest_way, stops};
-use super::schedule::{DayPart, PlannedVisit, Schedule, VisitKind};
+use super::schedule::{PlannedVisit, Schedule, VisitKind};
 use crate::geo::GeoPoint;
-use crate::judge::{EVENING_HOURS, WorkRow};
+use crate::judge::{DayPart, EVENING_HOURS, WorkRow};
 use crate::model::{SetupId, SittingId, SpeedTestSettings, TestOrder};
 use crate::stats::{BlockValue, COVERAGE, FEWEST_SITTINGS, FEWEST_TESTS, block_fit, blocks_planned};
 use chrono::{DateTime, NaiveDate, Utc};

@@ -4,7 +4,7 @@ use super::Built;
 use super::order::{PlanStop, Standing};
 use crate::geo::GeoPoint;
 use crate::geo::sun::is_dark;
-use crate::judge::EVENING_HOURS;
+use crate::judge::DayPart;
 use crate::model::{SpeedTestSettings, TestOrder};
 use chrono::{DateTime, Datelike, Duration, NaiveTime, TimeZone, Timelike, Utc};
 use serde::{Deserialize, Serialize};
@@ -16,44 +16,7 @@ const WHOLE_A_DAY: usize = 2;
 /// Days that are looked at.
 const HORIZON_DAYS: i64 = 60;
 /// Parts of the day that visits are planned in.
-const PARTS: [DayPart; 3] = [DayPart::Morning, DayPart::Midday, DayPart::Evening];
-
-/// A part of the day in which the network's load is alike (common practice, no source).
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub enum DayPart {
-    /// 6 to 11 h.
-    Morning,
-    /// 12 to 17 h.
-    Midday,
-    /// 18 to 22 h.
-    Evening,
-    /// 23 to 5 h.
-    Night,
-}
-
-impl DayPart {
-    /// The part that an hour of the day, 0..=23, is in.
-    pub fn of_hour(hour: u8) -> Self {
-        match hour {
-            6..=11 => Self::Morning,
-            12..=17 => Self::Midday,
-            hour if EVENING_HOURS.contains(&hour) => Self::Evening,
-            _ => Self::Night,
-        }
-    }
-
-    /// Hour at which a visit in it is planned.
-    fn hour(self) -> u32 {
-        match self {
-            Self::Morning => 10,
-            Self::Midday => 13,
-            Self::Evening => 19,
-            Self::Night => 4,
-        }
-    }
-}
+const PARTS: [DayPart; 3] = DayPart::USUAL;
 
 /// What a visit is for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -199,7 +162,7 @@ impl Schedule<'_> {
     }
 
     fn at(&self, date: chrono::NaiveDate, part: DayPart) -> Option<DateTime<Utc>> {
-        let time = NaiveTime::from_hms_opt(part.hour(), 0, 0)?;
+        let time = NaiveTime::from_hms_opt(part.visit_hour(), 0, 0)?;
         // An hour that a change of clocks leaves out, or has twice: the later one.
         let local = self.zone.from_local_datetime(&date.and_time(time)).latest()?;
         (local.year() < 2100).then(|| local.with_timezone(&Utc))

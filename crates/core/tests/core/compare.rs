@@ -19,8 +19,11 @@ fn verdict(values: &[f64], baseline: &[f64]) -> VersusVerdict {
 
 #[test]
 fn fewer_than_three_sittings_are_too_few_to_tell() {
-    assert_eq!(verdict(&[100.0, 101.0], &[10.0, 10.0, 10.0]), VersusVerdict::TooFew);
-    assert_eq!(verdict(&[100.0, 101.0, 99.0], &[10.0]), VersusVerdict::TooFew);
+    assert_eq!(verdict(&[100.0, 125.0], &[80.0, 110.0, 95.0]), VersusVerdict::TooFew);
+    assert_eq!(verdict(&[100.0, 125.0, 110.0], &[80.0]), VersusVerdict::TooFew);
+    // What no scatter of hours explains is likely, and never clear.
+    assert_eq!(verdict(&[100.0, 101.0], &[10.0, 10.0, 10.0]), VersusVerdict::LikelyGain);
+    assert_eq!(verdict(&[10.0], &[100.0]), VersusVerdict::LikelyLoss);
     let versus = apart(SpeedFigure::Download, &[100.0], &[50.0]).unwrap();
     assert!((versus.of.ratio - 2.0).abs() < 1e-12 && versus.of.estimate.is_none());
     assert_eq!(apart(SpeedFigure::Download, &[], &[50.0]), None);
@@ -65,7 +68,9 @@ fn the_same_needs_an_interval_that_says_so() {
     assert_eq!(verdict(&[100.0, 101.0, 99.0], &[100.0, 100.5, 99.5]), VersusVerdict::Same);
     assert_eq!(verdict(&[60.0, 100.0, 160.0], &[62.0, 100.0, 161.0]), VersusVerdict::CannotTell);
     // Clear, and too small to matter: the interval excludes equality and lies within 5 %.
-    assert_eq!(verdict(&[102.0, 102.1, 101.9], &[100.0, 100.1, 99.9]), VersusVerdict::Same);
+    let (here, there) =
+        ([102.0, 102.4, 101.6, 102.2, 101.8, 102.0], [100.0, 100.4, 99.6, 100.2, 99.8, 100.0]);
+    assert_eq!(verdict(&here, &there), VersusVerdict::Same);
 }
 
 /// Common practice, no source: a 20 % change inside 40 % scatter is nothing until more tests say so.

@@ -45,5 +45,6 @@ mod track;
 mod trial;
 mod trial_laws;
 mod trial_offers;
+mod verdicts;
 mod why;
 mod worklist;

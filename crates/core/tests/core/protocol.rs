@@ -6,7 +6,7 @@ use chrono_tz::Europe::Oslo;
 use fastrand::Rng;
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::geo::sun::is_dark;
-use open_beacon_core::judge::{EVENING_HOURS, WorkRow};
+use open_beacon_core::judge::{DayPart, EVENING_HOURS, WorkRow};
 use open_beacon_core::model::*;
 use open_beacon_core::protocol::*;
 use open_beacon_core::stats::{COVERAGE, SittingMeans};

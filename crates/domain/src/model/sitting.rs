@@ -4,6 +4,7 @@
 use super::{SiteId, SittingId, SpeedTest};
 use chrono::{DateTime, Duration, Utc};
 use serde::{Deserialize, Serialize};
+use std::collections::BTreeSet;
 use uuid::Uuid;
 
 /// Tests further apart than this are of different sittings, min (common practice, no source).
@@ -84,18 +85,23 @@ pub fn assign_sittings<'a>(
 ) {
     let mut open: Vec<&mut SpeedTest> = tests.into_iter().filter(|test| test.sitting_id.is_none()).collect();
     open.sort_by_key(|test| (test.started_at, test.id));
+    // A table of years has thousands of both: sittings are looked up by when they began.
+    let mut begun: BTreeSet<(DateTime<Utc>, usize)> =
+        known.iter().enumerate().map(|(place, sitting)| (sitting.started_at, place)).collect();
+    let longest = Duration::minutes(SITTING_LENGTH_MIN.max(OPEN_SITTING_MIN));
+    let gap = Duration::minutes(SITTING_GAP_MIN);
     for test in open {
         let at = test.started_at;
-        let found = known.iter().rposition(|sitting| sitting.site_id == site_id && sitting.takes(at));
-        let sitting = match found {
-            Some(place) => &mut known[place],
-            None => {
-                let id = SittingId(Uuid::new_v5(&test.id.0, b"sitting"));
-                known.push(Sitting::at(id, site_id, at));
-                let last = known.len() - 1;
-                &mut known[last]
-            }
-        };
+        let takes = |place: &usize| known[*place].site_id == site_id && known[*place].takes(at);
+        let near = begun.range((at - longest, 0)..=(at + gap, usize::MAX)).map(|(_, place)| *place);
+        let place = near.filter(takes).max().unwrap_or_else(|| {
+            let id = SittingId(Uuid::new_v5(&test.id.0, b"sitting"));
+            known.push(Sitting::at(id, site_id, at));
+            known.len() - 1
+        });
+        let sitting = &mut known[place];
+        begun.remove(&(sitting.started_at, place));
+        begun.insert((sitting.started_at.min(at), place));
         sitting.started_at = sitting.started_at.min(at);
         sitting.ended_at = sitting.ended_at.max(at);
         test.sitting_id = Some(sitting.id);

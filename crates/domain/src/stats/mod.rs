@@ -1,8 +1,10 @@
 //! Summaries of repeated measurements. Speeds are random draws: medians, spreads and intervals, never a lone number.
 
 mod blocks;
+mod classical;
 mod counted;
 mod course;
+pub mod mixed;
 mod pace;
 mod power;
 mod ratio;
@@ -10,6 +12,7 @@ mod summary;
 mod thinned;
 
 pub use blocks::{BlockFit, BlockValue, block_fit};
+pub use classical::{FEWEST_FOR_BOOTSTRAP, bootstrap_difference, hodges_lehmann, holm, mann_whitney};
 pub use counted::Counted;
 pub use course::{SlowedDown, known_to, slowed_down, steady_from};
 pub use pace::left_at_pace;

@@ -12,6 +12,7 @@ mod entry;
 mod feedline;
 mod limits;
 mod metrics;
+mod mixed;
 mod path;
 mod refresh;
 mod samples;

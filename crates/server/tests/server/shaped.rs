@@ -119,6 +119,8 @@ struct Found {
     down: f64,
     up: f64,
     loaded_ms: f64,
+    /// 95 of 100 round trips under load took no longer.
+    fullest_ms: f64,
     tool: Option<f64>,
 }
 
@@ -135,8 +137,10 @@ impl Found {
         Self::error(self.up, self.mbps * PAYLOAD)
     }
 
+    /// Of a full queue: a control that fills it lets it drain by up to three tenths after each loss (RFC 9438), so that the median lies
+    /// below what is full; the 95th percentile is what is there when it is.
     fn latency_error(&self) -> f64 {
-        Self::error(self.loaded_ms, QUEUE_MS)
+        Self::error(self.fullest_ms, QUEUE_MS)
     }
 }
 
@@ -157,6 +161,9 @@ fn measure(link: &Link, mbps: f64, seconds: &str) -> Found {
         down: figure("download_mbps"),
         up: figure("upload_mbps"),
         loaded_ms: figure("download_latency_ms"),
+        fullest_ms: told["course"]["while_down"]["p95_ms"]
+            .as_f64()
+            .unwrap_or_else(|| panic!("p95_ms in {told}")),
         tool,
     }
 }
@@ -173,8 +180,8 @@ fn throughput_tool(link: &Link, seconds: &str) -> Option<f64> {
     Some(told["end"]["sum_received"]["bits_per_second"].as_f64()? / 1e6)
 }
 
-/// On a link of 20 Mbit/s the figures are the link's: rates within a twelfth of its payload, latency under load no less than two thirds of what
-/// its full queue holds back. `OPEN_BEACON_SHAPED` names other rates, and the closer bounds then hold.
+/// On a link of 20 Mbit/s the figures are the link's: rates within a twelfth of its payload, latency under load, 95th percentile, no less than two thirds of
+/// what its full queue holds back. `OPEN_BEACON_SHAPED` names other rates, and the closer bounds then hold.
 #[test]
 fn figures_are_those_of_the_link() {
     let link = match Link::new() {
@@ -192,17 +199,18 @@ fn figures_are_those_of_the_link() {
         // A busy machine answers late; it does not make a link faster.
         None => (vec![20.0], "3", 0.08, -0.33..=2.0),
     };
-    println!("Mbit/s  down          up            loaded, ms    tool, down");
+    println!("Mbit/s  down          up            loaded, median and full, ms    tool, down");
     let mut off = Vec::new();
     for mbps in rates {
         let found = measure(&link, mbps, seconds);
         println!(
-            "{mbps:6}  {:6.2} {:+5.1} %  {:6.2} {:+5.1} %  {:5.0} {:+5.0} %  {}",
+            "{mbps:6}  {:6.2} {:+5.1} %  {:6.2} {:+5.1} %  {:5.0} {:5.0} {:+5.0} %  {}",
             found.down,
             found.down_error() * 100.0,
             found.up,
             found.up_error() * 100.0,
             found.loaded_ms,
+            found.fullest_ms,
             found.latency_error() * 100.0,
             found.tool.map_or("not installed".into(), |tool| {
                 format!("{tool:.2} ({:+.1} %)", Found::error(found.down, tool) * 100.0)

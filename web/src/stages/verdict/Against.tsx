@@ -1,7 +1,13 @@
-import type { CarrierDifference, CarrierSummary, ComparisonRowView, Metric } from "../../api/schema";
-import { difference, halves, whole } from "../../ui/format";
+import type {
+  CarrierDifference,
+  CarrierSummary,
+  ComparisonRowView,
+  Interval,
+  Metric,
+} from "../../api/schema";
+import { difference, halves, signed, significant, whole } from "../../ui/format";
 import { TableBox } from "../../ui/TableBox";
-import { ACTIVITIES, bandName } from "../../ui/words";
+import { ACTIVITIES, bandName, FIGURES } from "../../ui/words";
 import { Section } from "../StageHeader";
 
 /** Findings that the table beside them shows already. */
@@ -43,7 +49,62 @@ export function Against({
         </ul>
         {baseline && row.carrier_differences.length > 0 && <Differences row={row} baseline={baseline} />}
       </div>
+      <Textbook row={row} />
     </Section>
+  );
+}
+
+const span = (of: Interval | null | undefined) =>
+  of ? `${significant(of.low)} to ${significant(of.high)}` : "–";
+
+/** The model's interval of each figure, and textbook comparisons beside it. */
+function Textbook({ row }: { row: ComparisonRowView }) {
+  const compared = row.figures.flatMap((one) => (one.versus ? [{ ...one, versus: one.versus }] : []));
+  if (compared.length === 0) return null;
+  return (
+    <details className="mt-4">
+      <summary className="font-semibold">Check the statistics</summary>
+      <TableBox label="Ratios to the baseline by several methods">
+        <table className="mt-2 w-full text-right leading-snug">
+          <thead>
+            <tr className="border-b border-rule text-sm text-muted [&>th]:px-2 [&>th]:py-1 [&>th]:font-semibold">
+              <th className="text-left">Times the baseline's</th>
+              <th>Model, 90 %</th>
+              <th>All at once, 95 %</th>
+              <th>Student's t</th>
+              <th>Bootstrap, BCa</th>
+              <th>Hodges–Lehmann</th>
+              <th>Mann–Whitney p (Holm)</th>
+            </tr>
+          </thead>
+          <tbody>
+            {compared.map(({ figure, versus }) => (
+              <tr
+                key={figure}
+                className="border-b border-rule [&>td]:px-2 [&>td]:py-1.5 [&>td]:whitespace-nowrap"
+              >
+                <td className="text-left font-bold">{FIGURES[figure].short}</td>
+                <td>{span(versus.model.interval)}</td>
+                <td>{span(versus.model.joint)}</td>
+                <td>{span(versus.classical?.student)}</td>
+                <td>{span(versus.classical?.bootstrap)}</td>
+                <td>{versus.classical ? significant(versus.classical.shift) : "–"}</td>
+                <td>
+                  {versus.classical
+                    ? `${signed(versus.classical.rank_chance, 2)} (${signed(versus.classical.corrected_chance, 2)})`
+                    : "–"}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        <p className="mt-2 text-sm text-muted">
+          The model takes out the hour, the server and how well the radio was heard, and pairs setups tested
+          in one sitting. The others compare the sittings' averages: Student's t from three sittings a side,
+          the bootstrap from six.
+        </p>
+      </TableBox>
+    </details>
   );
 }
 

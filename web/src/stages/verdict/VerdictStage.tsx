@@ -1,16 +1,17 @@
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { ToggleGroup } from "radix-ui";
 import { useComparison, useSite } from "../../api/queries";
-import type { ComparisonRowView, ComparisonView, SpeedFigure, VersusVerdict } from "../../api/schema";
+import type { ComparisonRowView, ComparisonView, SpeedFigure, Versus, VersusVerdict } from "../../api/schema";
 import { figureText, LedgerScale, LedgerTrack, scaleFor } from "../../drawings/Ledger";
 import { inUse, useChooseSetup, useChosenSetup, useSiteId } from "../../shell/useSiteContext";
 import { buttonClass } from "../../ui/Button";
 import { ChoiceField } from "../../ui/Field";
-import { counted, signed } from "../../ui/format";
+import { counted, signed, significant } from "../../ui/format";
 import { FIGURES } from "../../ui/words";
 import { SetupOutlook } from "../SetupOutlook";
 import { StageHeader } from "../StageHeader";
 import { Against } from "./Against";
+import { Best, weighingOf } from "./Best";
 import { PredictedAndMeasured } from "./PredictedAndMeasured";
 
 const ORDER: readonly SpeedFigure[] = [
@@ -27,7 +28,11 @@ export function VerdictStage() {
   const search = useSearch({ from: "/sites/$siteId" });
   const navigate = useNavigate();
   const view = useSite(siteId).data;
-  const comparison = useComparison(siteId, { baseline: search.baseline, setups: search.setups });
+  const comparison = useComparison(siteId, {
+    baseline: search.baseline,
+    setups: search.setups,
+    weighing: weighingOf(search.weighing),
+  });
   const chosen = useChosenSetup();
   const figure = ORDER.find((known) => known === search.figure) ?? "download";
   const data = comparison.data;
@@ -66,8 +71,9 @@ export function VerdictStage() {
 
   return (
     <>
-      <StageHeader title={data.title} detail={data.detail} />
-      <div className="mt-5 flex flex-wrap items-end justify-between gap-3">
+      <StageHeader title={data.best?.title ?? data.title} detail={data.best?.detail ?? data.detail} />
+      {data.best && <Best best={data.best} rows={data.rows} onWeigh={(weighing) => put({ weighing })} />}
+      <div className="mt-8 flex flex-wrap items-end justify-between gap-3">
         <ToggleGroup.Root
           type="single"
           value={figure}
@@ -133,11 +139,21 @@ function leader(data: ComparisonView, figure: SpeedFigure): ComparisonRowView | 
 
 const VERDICTS: Record<VersusVerdict, string> = {
   clear_gain: "clear gain",
+  likely_gain: "likely gain",
+  cannot_tell: "cannot tell yet",
+  likely_loss: "likely loss",
   clear_loss: "clear loss",
-  cannot_tell: "too close to call",
-  same: "about the same",
+  same: "no practical difference",
   too_few: "cannot tell yet",
 };
+
+/** The word, and where it is one of doubt what the doubt is. */
+const verdictOf = (versus: Versus): string =>
+  versus.verdict === "too_few"
+    ? Math.min(versus.sittings, versus.baseline_sittings) === 1
+      ? "cannot tell: one hour only"
+      : "cannot tell: too few hours"
+    : VERDICTS[versus.verdict];
 
 function Ledger({
   data,
@@ -158,16 +174,17 @@ function Ledger({
   const dots = data.rows.flatMap((row) => of(row)?.values.map((value) => value.value) ?? []);
   const scale = scaleFor([Math.min(Math.max(...values, 1), Math.max(...dots, 1) * 1.25)]);
   const baseline = data.rows[0] ? (of(data.rows[0])?.geometric_mean ?? undefined) : undefined;
+  // On a phone the track has a line of its own under name and word.
   const grid =
-    "grid grid-cols-[minmax(8rem,12.5rem)_minmax(0,1fr)_minmax(7rem,9.5rem)] items-center gap-x-3 px-3";
+    "grid grid-cols-[minmax(0,1fr)_minmax(7rem,9.5rem)] sm:grid-cols-[minmax(8rem,12.5rem)_minmax(0,1fr)_minmax(7rem,9.5rem)] items-center gap-x-3 px-3";
   return (
     <div className="mt-4">
       <div className={grid}>
-        <span />
+        <span className="hidden sm:block" />
         <LedgerScale scale={scale} />
         <span className="text-sm text-muted">{unit}</span>
       </div>
-      <ul>
+      <ul aria-label="Ledger">
         {data.rows.map((row) => (
           <LedgerLine
             key={row.setup_id}
@@ -228,10 +245,17 @@ function LedgerLine({
             {(one?.sittings ?? 0) > 0 && ` in ${counted(one?.sittings ?? 0, "sitting")}`}
           </span>
         </span>
-        {track}
+        <span className="order-last col-span-2 sm:order-none sm:col-span-1">{track}</span>
         <span className="block leading-tight">
           <span className="block font-bold">{row.is_baseline ? "baseline" : ratio}</span>
-          <span className="block text-sm text-muted">{versus && VERDICTS[versus.verdict]}</span>
+          {versus && (
+            <span className="block text-sm text-muted">
+              {verdictOf(versus)},{" "}
+              <span className="whitespace-nowrap">
+                {significant(versus.model.interval.low)} to {significant(versus.model.interval.high)}
+              </span>
+            </span>
+          )}
         </span>
       </button>
     </li>

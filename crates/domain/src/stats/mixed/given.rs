@@ -1,0 +1,144 @@
+//! The model where its four scatters are given: closed form.
+
+use super::cells::{Cell, Cells};
+use super::{MixedPriors, Scatters, Tested};
+use nalgebra::{Cholesky, DMatrix, DVector, Dyn};
+
+/// Effects and how sure they are, at given scatters.
+#[derive(Clone, Debug)]
+pub struct Given {
+    /// Posterior means: setups, parts of the day, servers, slope; setups with the overall mean in them.
+    pub means: DVector<f64>,
+    /// Of the precision of these effects.
+    pub(super) factor: Cholesky<f64, Dyn>,
+    /// Logarithm of the likelihood with all effects integrated out, but for constants: the restricted likelihood (Patterson and
+    /// Thompson 1971, Biometrika 58) where setups are not pooled and nothing else is in the model.
+    pub ln_likelihood: f64,
+    /// The scatters.
+    pub scatters: Scatters,
+    centre: f64,
+}
+
+/// Smallest scatter, so that nothing is divided by 0.
+const SMALLEST: f64 = 1e-5;
+/// Precision of effects that can have no effect, as the part of day where there is only one.
+const HELD: f64 = 1e8;
+
+impl Given {
+    pub(super) fn at(cells: &Cells, priors: &MixedPriors, scatters: &Scatters) -> Option<Self> {
+        let (test, within) = (scatters.test.max(SMALLEST).powi(2), scatters.within.powi(2));
+        let sitting = scatters.sitting.powi(2);
+        let size = cells.size();
+        let (mut precision, mut ln_likelihood) = prior_precision(cells, priors, scatters.setups);
+        let mut right = DVector::<f64>::zeros(size);
+        let mut squares = 0.0;
+        let mut touched: Vec<usize> = Vec::new();
+        let mut shared = DVector::<f64>::zeros(size);
+        for visit in cells.list.chunk_by(|a, b| a.sitting == b.sitting) {
+            let (mut weights, mut sum) = (0.0, 0.0);
+            touched.clear();
+            for cell in visit {
+                let variance = within + test / cell.weight;
+                let weight = 1.0 / variance;
+                ln_likelihood -= 0.5 * variance.ln();
+                weights += weight;
+                sum += weight * cell.mean;
+                squares += weight * cell.mean.powi(2);
+                for (row, a) in cell.effects {
+                    right[row] += weight * cell.mean * a;
+                    for (column, b) in cell.effects {
+                        precision[(row, column)] += weight * a * b;
+                    }
+                    if !touched.contains(&row) {
+                        touched.push(row);
+                    }
+                    shared[row] += weight * a;
+                }
+            }
+            // The sitting's own effect is integrated out: Sherman and Morrison's identity.
+            ln_likelihood -= 0.5 * (sitting * weights).ln_1p();
+            let taken = sitting / (1.0 + sitting * weights);
+            squares -= taken * sum * sum;
+            for &row in &touched {
+                right[row] -= taken * sum * shared[row];
+                for &column in &touched {
+                    precision[(row, column)] -= taken * shared[row] * shared[column];
+                }
+            }
+            for &row in &touched {
+                shared[row] = 0.0;
+            }
+        }
+        let factor = precision.cholesky()?;
+        let means = factor.solve(&right);
+        ln_likelihood -= factor.l_dirty().diagonal().iter().map(|pivot| pivot.ln()).sum::<f64>();
+        ln_likelihood -= 0.5 * (squares - right.dot(&means));
+        ln_likelihood -= 0.5 * (cells.freedom * test.ln() + cells.squares / test);
+        let mut means = means;
+        for setup in 0..cells.setups {
+            means[setup] += cells.centre;
+        }
+        Some(Self { means, factor, ln_likelihood, scatters: *scatters, centre: cells.centre })
+    }
+
+    /// Standard deviation of one setup's effect less another's.
+    pub fn spread_of_difference(&self, one: usize, other: usize) -> f64 {
+        let mut contrast = DVector::<f64>::zeros(self.means.len());
+        contrast[one] += 1.0;
+        contrast[other] -= 1.0;
+        contrast.dot(&self.factor.solve(&contrast)).max(0.0).sqrt()
+    }
+
+    /// Each test less what its setup, sitting and visit make expected.
+    pub(super) fn residuals(&self, cells: &Cells, tests: &[Tested]) -> Vec<f64> {
+        let (test, within) = (self.scatters.test.max(SMALLEST).powi(2), self.scatters.within.powi(2));
+        let sitting = self.scatters.sitting.powi(2);
+        let fixed = |cell: &Cell| cell.effects.iter().map(|(at, by)| by * self.means[*at]).sum::<f64>();
+        let mut expected = Vec::with_capacity(cells.list.len());
+        for visit in cells.list.chunk_by(|a, b| a.sitting == b.sitting) {
+            let off = |cell: &Cell| cell.mean + self.centre - fixed(cell);
+            let weight = |cell: &Cell| 1.0 / (within + test / cell.weight);
+            let weights: f64 = visit.iter().map(weight).sum();
+            let of_visit = sitting * visit.iter().map(|cell| weight(cell) * off(cell)).sum::<f64>()
+                / (1.0 + sitting * weights);
+            let of_cell = |cell: &Cell| within * weight(cell) * (off(cell) - of_visit);
+            expected.extend(visit.iter().map(|cell| fixed(cell) + of_visit + of_cell(cell)));
+        }
+        tests.iter().zip(&cells.of_test).map(|(one, cell)| one.ln - expected[*cell]).collect()
+    }
+}
+
+/// Precision of the effects before any test, and half the logarithm of its determinant. Setups have a common mean that is not
+/// known: only their differences are pooled.
+fn prior_precision(cells: &Cells, priors: &MixedPriors, setups: f64) -> (DMatrix<f64>, f64) {
+    let size = cells.size();
+    let mut precision = DMatrix::<f64>::zeros(size, size);
+    let mut ln = 0.0;
+    if setups.is_finite() {
+        let (tight, n) = (1.0 / setups.max(SMALLEST).powi(2), cells.setups as f64);
+        for row in 0..cells.setups {
+            for column in 0..cells.setups {
+                precision[(row, column)] = tight * (f64::from(u8::from(row == column)) - 1.0 / n);
+            }
+        }
+        ln += 0.5 * (n - 1.0) * tight.ln();
+    }
+    let held = |spread: f64, many: bool| if many && spread > 0.0 { spread.powi(-2) } else { HELD };
+    let uses_slope = cells.list.iter().any(|cell| cell.effects[3].1 != 0.0);
+    let parts = held(priors.part, cells.parts > 1);
+    let servers = held(priors.server, cells.servers > 1);
+    let slope = held(priors.slope, uses_slope);
+    let first_server = cells.setups + cells.parts;
+    for at in cells.setups..size {
+        let own = if at < first_server {
+            parts
+        } else if at < size - 1 {
+            servers
+        } else {
+            slope
+        };
+        precision[(at, at)] = own;
+        ln += 0.5 * own.ln();
+    }
+    (precision, ln)
+}
