@@ -8,7 +8,7 @@ use std::process::{Command, Stdio};
 const SCRIPT_TARGET: u64 = 200_000;
 
 /// Every bench that stands against a target, by its crate's name for it.
-const BENCHES: [&str; 6] = ["targets", "predict", "suggest", "survey", "roof", "aim"];
+const BENCHES: [&str; 7] = ["targets", "predict", "suggest", "survey", "roof", "aim", "verdict"];
 
 /// Runs every bench and prints one table of what was measured against its target.
 pub(crate) fn bench() -> anyhow::Result<()> {

@@ -214,6 +214,8 @@ struct Weighed<'a> {
     slowest: DayPart,
     /// Rows that were tested.
     rows: Vec<usize>,
+    /// Of each of these its share of hours in each draw.
+    steady: Vec<Vec<f64>>,
     normal: Normal,
 }
 
@@ -231,7 +233,13 @@ impl<'a> Weighed<'a> {
             draws.iter().sum::<f64>() / draws.len().max(1) as f64
         };
         let slowest = DayPart::USUAL.into_iter().min_by(|a, b| mean(*a).total_cmp(&mean(*b)))?;
-        Some(Self { need, download, upload, loaded, slowest, rows, normal: Normal::standard() })
+        let steady = Vec::new();
+        let mut weighed =
+            Self { need, download, upload, loaded, slowest, rows, steady, normal: Normal::standard() };
+        let of_row =
+            |row: &usize| (0..weighed.draws()).map(|draw| weighed.share_of_hours(*row, draw)).collect();
+        weighed.steady = weighed.rows.iter().map(of_row).collect();
+        Some(weighed)
     }
 
     fn draws(&self) -> usize {
@@ -266,10 +274,11 @@ impl<'a> Weighed<'a> {
         up && quick && self.slow(self.download, row, draw) >= self.need.down_mbps
     }
 
-    fn value(&self, row: usize, draw: usize, weights: [f64; 4]) -> f64 {
+    fn value(&self, at: usize, draw: usize, weights: [f64; 4]) -> f64 {
+        let row = self.rows[at];
         let met = |share: f64| if share <= 1.0 { share } else { 1.0 + BEYOND * share.ln() };
         let down = self.slow(self.download, row, draw) / self.need.down_mbps.max(LEAST_NEED_MBPS);
-        let mut value = weights[0] * met(down) + weights[3] * self.share_of_hours(row, draw);
+        let mut value = weights[0] * met(down) + weights[3] * self.steady[at][draw];
         if let Some(up) = self.upload {
             value += weights[1] * met(self.slow(up, row, draw) / self.need.up_mbps.max(LEAST_NEED_MBPS));
         }
@@ -282,8 +291,8 @@ impl<'a> Weighed<'a> {
     /// Of each tested row its values.
     fn values(&self, weighing: Weighing) -> Vec<Vec<f64>> {
         let weights = weighing.weights();
-        let of = |row: &usize| (0..self.draws()).map(|draw| self.value(*row, draw, weights)).collect();
-        self.rows.iter().map(of).collect()
+        let of = |at: usize| (0..self.draws()).map(|draw| self.value(at, draw, weights)).collect();
+        (0..self.rows.len()).map(of).collect()
     }
 }
 
@@ -329,7 +338,7 @@ pub fn best_setup(comparison: &Comparison, need: &Need, weighing: Weighing) -> O
         Some(_) => BestWord::Open,
     };
     let standings: Vec<SetupStanding> =
-        (0..rows.len()).map(|at| standing(&weighed, id(at), rows[at], wins[at])).collect();
+        (0..rows.len()).map(|at| standing(&weighed, id(at), at, wins[at])).collect();
     let slowest_measured = weighed.download.tests_in[rows[best]][weighed.slowest as usize] > 0;
     let other_by = Weighing::ALL.iter().filter(|other| **other != weighing).filter_map(|other| {
         let first = greatest(&weighed.values(*other))?;
@@ -375,7 +384,8 @@ fn seen(comparison: &Comparison, best: usize) -> bool {
     if best > 0 { enough(&comparison.rows[best]) } else { comparison.rows.iter().all(enough) }
 }
 
-fn standing(weighed: &Weighed, setup_id: SetupId, row: usize, chance_of_best: f64) -> SetupStanding {
+fn standing(weighed: &Weighed, setup_id: SetupId, at: usize, chance_of_best: f64) -> SetupStanding {
+    let row = weighed.rows[at];
     let draws = weighed.draws();
     let mut unmeasured = Vec::new();
     if weighed.need.up_mbps > 0.0 && weighed.upload.is_none() {
@@ -389,7 +399,7 @@ fn standing(weighed: &Weighed, setup_id: SetupId, row: usize, chance_of_best: f6
         setup_id,
         chance_of_best,
         chance_of_need: unmeasured.is_empty().then_some(met),
-        share_of_hours: (0..draws).map(|draw| weighed.share_of_hours(row, draw)).sum::<f64>() / draws as f64,
+        share_of_hours: mean(&weighed.steady[at]),
         unmeasured,
     }
 }

@@ -123,10 +123,11 @@ pub(super) struct SpeedModel {
 impl SpeedModel {
     /// `None` where there is not a single test.
     pub(super) fn of<K: Ord + Copy>(figure: SpeedFigure, setups: &[&LoggedTests<K>]) -> Option<Self> {
-        let sittings: BTreeSet<K> =
-            setups.iter().flat_map(|tests| tests.iter().map(|one| one.sitting)).collect();
-        let servers: BTreeSet<&str> =
-            setups.iter().flat_map(|tests| tests.iter().map(|one| one.server.as_str())).collect();
+        let all = || setups.iter().flat_map(|tests| tests.iter());
+        let sittings: BTreeSet<K> = all().map(|one| one.sitting).collect();
+        let sittings: Vec<K> = sittings.into_iter().collect();
+        let servers: BTreeSet<&str> = all().map(|one| one.server.as_str()).collect();
+        let servers: Vec<&str> = servers.into_iter().collect();
         let (mut places, mut tests, mut by_setup) = (Vec::new(), Vec::new(), vec![[0; 4]; setups.len()]);
         let mut next = 0;
         for (list, tests_in) in setups.iter().zip(&mut by_setup) {
@@ -135,9 +136,9 @@ impl SpeedModel {
                 tests_in[one.part as usize] += 1;
                 tests.push(Tested {
                     setup: next,
-                    sitting: sittings.range(..one.sitting).count(),
+                    sitting: sittings.partition_point(|other| *other < one.sitting),
                     part: one.part as usize,
-                    server: servers.range(..one.server.as_str()).count(),
+                    server: servers.partition_point(|other| *other < one.server.as_str()),
                     covariate: one.sinr_off_db,
                     ln: one.ln,
                     tests: 1.0,

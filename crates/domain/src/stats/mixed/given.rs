@@ -35,6 +35,20 @@ impl Given {
         let mut touched: Vec<usize> = Vec::new();
         let mut shared = DVector::<f64>::zeros(size);
         for visit in cells.list.chunk_by(|a, b| a.sitting == b.sitting) {
+            if let [cell] = visit {
+                // Alone in its sitting: its two effects are one.
+                let variance = within + test / cell.weight + sitting;
+                let weight = 1.0 / variance;
+                ln_likelihood -= 0.5 * variance.ln();
+                squares += weight * cell.mean.powi(2);
+                for (row, a) in cell.effects {
+                    right[row] += weight * cell.mean * a;
+                    for (column, b) in cell.effects {
+                        precision[(row, column)] += weight * a * b;
+                    }
+                }
+                continue;
+            }
             let (mut weights, mut sum) = (0.0, 0.0);
             touched.clear();
             for cell in visit {

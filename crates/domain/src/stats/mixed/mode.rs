@@ -23,6 +23,9 @@ const WIDEST: f64 = 1.5;
 const SPACING: f64 = 1.25;
 /// Grid points further out than this many squared spacings weigh nothing.
 const FARTHEST: i32 = 8;
+/// From so many cells on the scatters are known well, and the nearest points are enough.
+const MANY_CELLS: usize = 300;
+const FARTHEST_OF_MANY: i32 = 2;
 
 impl Mode {
     pub(super) fn scatters(&self) -> Scatters {
@@ -117,12 +120,13 @@ fn derivatives(
 /// Points about the mode with their weights, which add up to 1.
 pub(super) fn grid(cells: &Cells, priors: &MixedPriors, mode: &Mode) -> Option<Vec<(f64, Given)>> {
     let mut found = Vec::new();
+    let farthest = if cells.list.len() < MANY_CELLS { FARTHEST } else { FARTHEST_OF_MANY };
     let reach = -2..=2_i32;
     for a in reach.clone() {
         for b in reach.clone() {
             for c in reach.clone() {
                 for d in reach.clone() {
-                    if a * a + b * b + c * c + d * d > FARTHEST {
+                    if a * a + b * b + c * c + d * d > farthest {
                         continue;
                     }
                     let off = Vector4::new(a, b, c, d).map(|by| f64::from(by) * SPACING);
