@@ -14,6 +14,7 @@ test("pictures of the main views", async ({ demo, page }) => {
   for (const view of ["baseline", "verdict", "bands", "log", "mount", "settings"]) {
     await page.goto(`${site}/${view}`);
     if (view === "bands") await page.getByRole("list", { name: "Choices tried" }).waitFor();
+    if (view === "verdict") await page.getByRole("list", { name: "Chance of being the best" }).waitFor();
     await take(view);
   }
   await page.goto(`${site}/kit`);

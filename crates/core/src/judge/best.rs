@@ -33,8 +33,8 @@ impl Weighing {
     /// All of them.
     pub const ALL: [Self; 5] = [Self::Alike, Self::Download, Self::Upload, Self::Latency, Self::Steadiness];
 
-    /// Weights of download, upload, latency and steadiness; what comes first counts as much as all others twice (common practice, no
-    /// source).
+    /// Weights of download, upload, latency and steadiness; what comes first counts more than twice as much as all others together
+    /// (common practice, no source).
     fn weights(self) -> [f64; 4] {
         match self {
             Self::Alike => [0.25; 4],
@@ -169,6 +169,8 @@ pub struct BestSetup {
     pub slowest_measured: bool,
     /// All that were tested, in order of the comparison.
     pub standings: Vec<SetupStanding>,
+    /// Figures that were measured of some setups only, and so decide nothing between them.
+    pub left_out: Vec<SpeedFigure>,
     /// What another winner would come from.
     pub other_by: Vec<OtherBest>,
     /// The next sitting worth its time; none where more tests are worth less than they cost.
@@ -211,6 +213,8 @@ struct Weighed<'a> {
     download: &'a Drawn,
     upload: Option<&'a Drawn>,
     loaded: Vec<&'a Drawn>,
+    /// Figures that were measured of some only, and so decide nothing between them.
+    left_out: Vec<SpeedFigure>,
     slowest: DayPart,
     /// Rows that were tested.
     rows: Vec<usize>,
@@ -225,17 +229,33 @@ impl<'a> Weighed<'a> {
         let rows: Vec<usize> =
             (0..download.setups.len()).filter(|row| download.setups[*row].is_some()).collect();
         // Only what was measured of all of them can decide between them.
-        let of_all = |drawn: &&Drawn| rows.iter().all(|row| drawn.setups[*row].is_some());
-        let upload = standings.figure(SpeedFigure::Upload).filter(of_all);
-        let loaded = LOADED.iter().filter_map(|figure| standings.figure(*figure)).filter(of_all).collect();
+        let others = [SpeedFigure::Upload, LOADED[0], LOADED[1]];
+        let of_all = |drawn: &Drawn| rows.iter().all(|row| drawn.setups[*row].is_some());
+        let left_out = others.into_iter().filter(|figure| {
+            standings
+                .figure(*figure)
+                .is_some_and(|drawn| rows.iter().any(|row| drawn.setups[*row].is_some()) && !of_all(drawn))
+        });
+        let left_out = left_out.collect();
+        let upload = standings.figure(SpeedFigure::Upload);
+        let loaded = LOADED.iter().filter_map(|figure| standings.figure(*figure)).collect();
         let mean = |part: DayPart| {
             let draws = &download.parts[part as usize];
             draws.iter().sum::<f64>() / draws.len().max(1) as f64
         };
         let slowest = DayPart::USUAL.into_iter().min_by(|a, b| mean(*a).total_cmp(&mean(*b)))?;
         let steady = Vec::new();
-        let mut weighed =
-            Self { need, download, upload, loaded, slowest, rows, steady, normal: Normal::standard() };
+        let mut weighed = Self {
+            need,
+            download,
+            upload,
+            loaded,
+            left_out,
+            slowest,
+            rows,
+            steady,
+            normal: Normal::standard(),
+        };
         let of_row =
             |row: &usize| (0..weighed.draws()).map(|draw| weighed.share_of_hours(*row, draw)).collect();
         weighed.steady = weighed.rows.iter().map(of_row).collect();
@@ -252,8 +272,24 @@ impl<'a> Weighed<'a> {
         (level + drawn.parts[self.slowest as usize][draw]).exp()
     }
 
+    /// Upload; `None` where it was not measured.
+    fn up_mbps(&self, row: usize, draw: usize) -> Option<f64> {
+        let upload = self.upload.filter(|drawn| drawn.setups[row].is_some())?;
+        Some(self.slow(upload, row, draw))
+    }
+
+    /// Latency under load, of the worse direction; `None` where none was measured.
     fn latency_ms(&self, row: usize, draw: usize) -> Option<f64> {
-        self.loaded.iter().map(|drawn| self.slow(drawn, row, draw)).max_by(f64::total_cmp)
+        let measured = self.loaded.iter().filter(|drawn| drawn.setups[row].is_some());
+        measured.map(|drawn| self.slow(drawn, row, draw)).max_by(f64::total_cmp)
+    }
+
+    fn decides(&self, figure: SpeedFigure) -> bool {
+        !self.left_out.contains(&figure)
+    }
+
+    fn latency_decides(&self) -> bool {
+        LOADED.iter().all(|figure| self.decides(*figure))
     }
 
     /// Share of waking hours in which the download needed is there.
@@ -267,11 +303,14 @@ impl<'a> Weighed<'a> {
         DayPart::USUAL.iter().map(in_part).sum::<f64>() / DayPart::USUAL.len() as f64
     }
 
-    fn meets(&self, row: usize, draw: usize) -> bool {
-        let up = self.upload.is_none_or(|up| self.slow(up, row, draw) >= self.need.up_mbps);
+    /// Whether what was measured of a setup meets the need; between setups only what was measured of all.
+    fn meets(&self, row: usize, draw: usize, between: bool) -> bool {
+        let up = self.up_mbps(row, draw).filter(|_| !between || self.decides(SpeedFigure::Upload));
+        let latency_ms = self.latency_ms(row, draw).filter(|_| !between || self.latency_decides());
         let bound = self.need.loaded_latency_ms;
-        let quick = bound.zip(self.latency_ms(row, draw)).is_none_or(|(bound, has)| has <= bound);
-        up && quick && self.slow(self.download, row, draw) >= self.need.down_mbps
+        up.is_none_or(|has| has >= self.need.up_mbps)
+            && bound.zip(latency_ms).is_none_or(|(bound, has)| has <= bound)
+            && self.slow(self.download, row, draw) >= self.need.down_mbps
     }
 
     fn value(&self, at: usize, draw: usize, weights: [f64; 4]) -> f64 {
@@ -279,13 +318,13 @@ impl<'a> Weighed<'a> {
         let met = |share: f64| if share <= 1.0 { share } else { 1.0 + BEYOND * share.ln() };
         let down = self.slow(self.download, row, draw) / self.need.down_mbps.max(LEAST_NEED_MBPS);
         let mut value = weights[0] * met(down) + weights[3] * self.steady[at][draw];
-        if let Some(up) = self.upload {
-            value += weights[1] * met(self.slow(up, row, draw) / self.need.up_mbps.max(LEAST_NEED_MBPS));
+        if let Some(has) = self.up_mbps(row, draw).filter(|_| self.decides(SpeedFigure::Upload)) {
+            value += weights[1] * met(has / self.need.up_mbps.max(LEAST_NEED_MBPS));
         }
-        if let Some(has) = self.latency_ms(row, draw) {
+        if let Some(has) = self.latency_ms(row, draw).filter(|_| self.latency_decides()) {
             value += weights[2] * met(self.need.loaded_latency_ms.unwrap_or(USUAL_LATENCY_MS) / has);
         }
-        value + MEETING * f64::from(u8::from(self.meets(row, draw)))
+        value + MEETING * f64::from(u8::from(self.meets(row, draw, true)))
     }
 
     /// Of each tested row its values.
@@ -367,6 +406,7 @@ pub fn best_setup(comparison: &Comparison, need: &Need, weighing: Weighing) -> O
         slowest: weighed.slowest,
         slowest_measured,
         other_by: other_by.collect(),
+        left_out: weighed.left_out.clone(),
         next: next.or(for_need),
         standings,
     })
@@ -388,13 +428,13 @@ fn standing(weighed: &Weighed, setup_id: SetupId, at: usize, chance_of_best: f64
     let row = weighed.rows[at];
     let draws = weighed.draws();
     let mut unmeasured = Vec::new();
-    if weighed.need.up_mbps > 0.0 && weighed.upload.is_none() {
+    if weighed.need.up_mbps > 0.0 && weighed.up_mbps(row, 0).is_none() {
         unmeasured.push(SpeedFigure::Upload);
     }
-    if weighed.need.loaded_latency_ms.is_some() && weighed.loaded.is_empty() {
+    if weighed.need.loaded_latency_ms.is_some() && weighed.latency_ms(row, 0).is_none() {
         unmeasured.push(SpeedFigure::DownloadLatency);
     }
-    let met = (0..draws).filter(|draw| weighed.meets(row, *draw)).count() as f64 / draws as f64;
+    let met = (0..draws).filter(|draw| weighed.meets(row, *draw, false)).count() as f64 / draws as f64;
     SetupStanding {
         setup_id,
         chance_of_best,

@@ -2,10 +2,10 @@
 
 use super::{capital, in_cases, listed, number, share, times};
 use crate::judge::{
-    BestSetup, BestWord, Comparison, ComparisonRow, DayPart, SetupStanding, Versus, Weighing,
+    BestSetup, BestWord, Comparison, ComparisonRow, DayPart, SetupStanding, Versus, VersusVerdict, Weighing,
 };
 use crate::kit::need::Need;
-use crate::model::{SetupId, SpeedFigure};
+use crate::model::SetupId;
 
 /// "in the evening".
 pub fn in_part(part: DayPart) -> &'static str {
@@ -31,16 +31,18 @@ fn label(comparison: &Comparison, id: SetupId) -> &str {
     comparison.rows.iter().find(|row| row.setup_id == id).map_or("", |row| row.label.as_str())
 }
 
-fn download(row: &ComparisonRow) -> Option<Versus> {
-    row.figures.iter().find(|figure| figure.figure == SpeedFigure::Download)?.versus
-}
-
-/// "2.8 times the download of Kitchen sill (between 2.1 and 3.7)"; none for the baseline itself.
+/// "2.8 times the download of Kitchen sill (between 2.1 and 3.7)": the first rate that is probably higher; none for the baseline itself,
+/// and where neither is.
 fn by_how_much(row: &ComparisonRow, baseline: &str) -> Option<String> {
-    let Versus { of, model, .. } = download(row)?;
+    let rates = row.figures.iter().filter(|figure| figure.figure.larger_is_better());
+    let gained = rates
+        .filter_map(|figure| Some((figure.figure, figure.versus?)))
+        .find(|(_, versus)| matches!(versus.verdict, VersusVerdict::ClearGain | VersusVerdict::LikelyGain));
+    let (figure, Versus { of, model, .. }) = gained?;
     Some(format!(
-        "{} the download of {baseline} (between {} and {})",
+        "{} the {} of {baseline} (between {} and {})",
         times(of.ratio),
+        super::figure_words(figure),
         number::plain_times(model.interval.low),
         number::plain_times(model.interval.high)
     ))
@@ -78,6 +80,7 @@ pub fn detail(comparison: &Comparison, best: &BestSetup, need: &Need) -> String 
     let by = row.and_then(|row| Some(format!("{} gives {}.", row.label, by_how_much(row, baseline)?)));
     let mut said: Vec<String> = by.into_iter().collect();
     said.push(of_need(comparison, best, need));
+    said.extend(left_out(best));
     said.extend(turned(comparison, best));
     said.push(next(comparison, best));
     said.retain(|one| !one.is_empty());
@@ -126,6 +129,14 @@ pub fn standing(best: &BestSetup, standing: &SetupStanding, need: &Need) -> Stri
         Some(chance) => format!("Meets the need {} {}; {hours}", in_part(best.slowest), in_cases(chance)),
         None => capital(&hours),
     }
+}
+
+/// "Upload was not measured of all setups, so it does not count between them."
+fn left_out(best: &BestSetup) -> Option<String> {
+    let figures: Vec<String> =
+        best.left_out.iter().map(|figure| super::figure_words(*figure).to_owned()).collect();
+    (!figures.is_empty())
+        .then(|| format!("Not measured of all setups, so not counted between them: {}.", listed(&figures)))
 }
 
 /// What would turn the choice: "If upload comes first, B is better."

@@ -315,6 +315,44 @@ fn needs_are_met_first() {
     assert!(best.other_by.iter().any(|other| other.weighing == Weighing::Upload), "{:?}", best.other_by);
 }
 
+/// An upload that was measured of one setup only decides nothing between two, and is said of the one.
+#[test]
+fn what_was_measured_of_some_decides_nothing_between_them() {
+    let whole = sittings("whole", 10, 4, [80.0, 2.0, 40.0]);
+    let mut bare = sittings("bare", 50, 4, [78.0, 2.0, 40.0]);
+    for test in &mut bare.tests {
+        test.figures.upload_mbps = None;
+    }
+    let comparison = compare(&whole, &[bare], UTC);
+    let best = best_setup(&comparison, &NEED, Weighing::Alike).unwrap();
+    assert_eq!(best.left_out, [SpeedFigure::Upload]);
+    let [of_whole, of_bare] = best.standings.as_slice() else { panic!("{best:?}") };
+    assert!(
+        of_whole.chance_of_need.unwrap() < 0.1 && of_whole.unmeasured.is_empty(),
+        "2 of 5 Mbit/s: {of_whole:?}"
+    );
+    assert_eq!(
+        (of_bare.chance_of_need, of_bare.unmeasured.as_slice()),
+        (None, [SpeedFigure::Upload].as_slice())
+    );
+    assert!((of_whole.chance_of_best - 0.5).abs() < 0.4, "{of_whole:?}");
+    let said = words::best::detail(&comparison, &best, &NEED);
+    assert!(said.contains("Not measured of all setups, so not counted between them: upload."), "{said}");
+}
+
+/// A setup that is best for its upload is not praised for its download.
+#[test]
+fn the_sentence_on_top_names_what_was_gained() {
+    let comparison = compare(
+        &sittings("fast", 10, 4, [300.0, 2.0, 40.0]),
+        &[sittings("even", 50, 4, [80.0, 20.0, 40.0])],
+        UTC,
+    );
+    let best = best_setup(&comparison, &NEED, Weighing::Alike).unwrap();
+    let title = words::best::title(&comparison, &best);
+    assert!(title.starts_with("even is clearly the best: 10 times the upload of fast"), "{title}");
+}
+
 /// Where the choice is sure no sitting is worth its time; where it is not, the rival is to be tested within the same hour.
 #[test]
 fn the_next_sitting_is_the_one_that_tells_most() {

@@ -40,7 +40,7 @@ export function VerdictStage() {
     void navigate({ to: ".", search: (before) => ({ ...before, ...change }), replace: true });
 
   if (comparison.isError && !comparison.data) return <p role="alert">{comparison.error.message}</p>;
-  if (!data || !view) return null;
+  if (!data || !view) return <p role="status">Comparing the setups…</p>;
   if (data.rows.length < 2 && search.setups === undefined) {
     return (
       <StageHeader title={data.title} detail={data.detail}>
