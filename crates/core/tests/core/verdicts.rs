@@ -395,3 +395,19 @@ fn chances_add_up() {
     assert!(best.regret > 0.0);
     assert!(best_setup(&compare(&evidence("none", &[]), &[], UTC), &NEED, Weighing::Alike).is_none());
 }
+
+/// A setup whose hours are wild does not make the ranges of the calm ones wide.
+#[test]
+fn a_wild_setup_leaves_the_calm_ones_calm() {
+    let with = |wild: &[f64]| {
+        let others = [evidence("steady", &[60.0, 62.0, 64.0, 61.0]), evidence("wild", wild)];
+        let told = compare(&evidence("base", &[20.0, 21.0, 22.0, 20.5]), &others, UTC);
+        let width =
+            |row: &ComparisonRow| (download(row).model.interval.high / download(row).model.interval.low).ln();
+        (width(&told.rows[1]), width(&told.rows[2]), download(&told.rows[1]).verdict)
+    };
+    let ((calm, ..), (beside, wild, word)) =
+        (with(&[70.0, 72.0, 74.0, 71.0]), with(&[10.0, 60.0, 300.0, 40.0]));
+    assert!(beside < 4.0 * calm && wild > 2.0 * beside, "{calm} {beside} {wild}");
+    assert_eq!(word, VersusVerdict::ClearGain);
+}

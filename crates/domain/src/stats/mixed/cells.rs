@@ -12,6 +12,8 @@ pub(super) struct Cell {
     pub(super) weight: f64,
     /// Weighted mean, less the overall mean.
     pub(super) mean: f64,
+    /// How calm the hours of its setup are against others': what the variance of an hour is divided by.
+    pub(super) calm: f64,
     tests: Vec<usize>,
 }
 
@@ -64,6 +66,7 @@ impl Cells {
                 ],
                 weight: 0.0,
                 mean: 0.0,
+                calm: 1.0,
                 tests: group.to_vec(),
             });
         }
@@ -76,6 +79,18 @@ impl Cells {
     /// Effects that are not a sitting's: setups, parts of the day, servers, the slope.
     pub(super) fn size(&self) -> usize {
         self.setups + self.parts + self.servers + 1
+    }
+
+    /// The setup of a cell.
+    pub(super) fn setup(cell: &Cell) -> usize {
+        cell.effects[0].0
+    }
+
+    /// Sets how calm the hours of each setup are.
+    pub(super) fn calm(&mut self, calm: &[f64]) {
+        for cell in &mut self.list {
+            cell.calm = calm[Self::setup(cell)];
+        }
     }
 
     /// Gathers the tests anew, each with its weight.

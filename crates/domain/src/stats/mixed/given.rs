@@ -21,6 +21,8 @@ pub struct Given {
 
 /// Smallest scatter, so that nothing is divided by 0.
 const SMALLEST: f64 = 1e-5;
+/// Hours for which the scatter of all counts against a setup's own (common practice, no source).
+const CALM_FREEDOM: f64 = 3.0;
 /// Precision of effects that can have no effect, as the part of day where there is only one.
 const HELD: f64 = 1e8;
 
@@ -37,7 +39,7 @@ impl Given {
         for visit in cells.list.chunk_by(|a, b| a.sitting == b.sitting) {
             if let [cell] = visit {
                 // Alone in its sitting: its two effects are one.
-                let variance = within + test / cell.weight + sitting;
+                let variance = (within + sitting) / cell.calm + test / cell.weight;
                 let weight = 1.0 / variance;
                 ln_likelihood -= 0.5 * variance.ln();
                 squares += weight * cell.mean.powi(2);
@@ -52,7 +54,7 @@ impl Given {
             let (mut weights, mut sum) = (0.0, 0.0);
             touched.clear();
             for cell in visit {
-                let variance = within + test / cell.weight;
+                let variance = within / cell.calm + test / cell.weight;
                 let weight = 1.0 / variance;
                 ln_likelihood -= 0.5 * variance.ln();
                 weights += weight;
@@ -103,6 +105,46 @@ impl Given {
         contrast.dot(&self.factor.solve(&contrast)).max(0.0).sqrt()
     }
 
+    /// How calm the hours of each setup are: the setup's own variance of an hour beside that of all, as one that counts for
+    /// [`CALM_FREEDOM`] hours (an inverse-gamma prior; a step of expectation and maximisation).
+    pub(super) fn calm(&self, cells: &Cells) -> Vec<f64> {
+        let (test, within) = (self.scatters.test.max(SMALLEST).powi(2), self.scatters.within.powi(2));
+        let sitting = self.scatters.sitting.powi(2);
+        let mut sums = vec![(CALM_FREEDOM, CALM_FREEDOM); cells.setups];
+        for visit in cells.list.chunk_by(|a, b| a.sitting == b.sitting) {
+            let fixed = |cell: &Cell| cell.effects.iter().map(|(at, by)| by * self.means[*at]).sum::<f64>();
+            let off = |cell: &Cell| cell.mean + self.centre - fixed(cell);
+            let (own, shared) = if visit.len() == 1 { (within + sitting, 0.0) } else { (within, sitting) };
+            let weight = |cell: &Cell| 1.0 / (own / cell.calm + test / cell.weight);
+            let weights: f64 = visit.iter().map(weight).sum();
+            let of_visit = shared * visit.iter().map(|cell| weight(cell) * off(cell)).sum::<f64>()
+                / (1.0 + shared * weights);
+            // Doubt of the visit, and of the effects: they move the visit's along.
+            let doubt = shared / (1.0 + shared * weights);
+            let mut along = DVector::<f64>::zeros(self.means.len());
+            for cell in visit {
+                for (at, by) in cell.effects {
+                    along[at] -= doubt * weight(cell) * by;
+                }
+            }
+            for cell in visit {
+                let spread = own.max(SMALLEST.powi(2)) / cell.calm;
+                let share = spread * weight(cell);
+                let mut of = along.clone();
+                for (at, by) in cell.effects {
+                    of[at] += by;
+                }
+                let of_effects = of.dot(&self.factor.solve(&of)).max(0.0);
+                let squared = (share * (off(cell) - of_visit)).powi(2)
+                    + spread * (1.0 - share)
+                    + share.powi(2) * (doubt + of_effects);
+                let sum = &mut sums[Cells::setup(cell)];
+                *sum = (sum.0 + 1.0, sum.1 + squared / (spread * cell.calm));
+            }
+        }
+        sums.into_iter().map(|(hours, squares)| hours / squares).collect()
+    }
+
     /// Each test less what its setup, sitting and visit make expected.
     pub(super) fn residuals(&self, cells: &Cells, tests: &[Tested]) -> Vec<f64> {
         let (test, within) = (self.scatters.test.max(SMALLEST).powi(2), self.scatters.within.powi(2));
@@ -111,11 +153,13 @@ impl Given {
         let mut expected = Vec::with_capacity(cells.list.len());
         for visit in cells.list.chunk_by(|a, b| a.sitting == b.sitting) {
             let off = |cell: &Cell| cell.mean + self.centre - fixed(cell);
-            let weight = |cell: &Cell| 1.0 / (within + test / cell.weight);
+            // As above: alone in its sitting the two effects are one.
+            let (own, shared) = if visit.len() == 1 { (within + sitting, 0.0) } else { (within, sitting) };
+            let weight = |cell: &Cell| 1.0 / (own / cell.calm + test / cell.weight);
             let weights: f64 = visit.iter().map(weight).sum();
-            let of_visit = sitting * visit.iter().map(|cell| weight(cell) * off(cell)).sum::<f64>()
-                / (1.0 + sitting * weights);
-            let of_cell = |cell: &Cell| within * weight(cell) * (off(cell) - of_visit);
+            let of_visit = shared * visit.iter().map(|cell| weight(cell) * off(cell)).sum::<f64>()
+                / (1.0 + shared * weights);
+            let of_cell = |cell: &Cell| own / cell.calm * weight(cell) * (off(cell) - of_visit);
             expected.extend(visit.iter().map(|cell| fixed(cell) + of_visit + of_cell(cell)));
         }
         tests.iter().zip(&cells.of_test).map(|(one, cell)| one.ln - expected[*cell]).collect()

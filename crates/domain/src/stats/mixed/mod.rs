@@ -10,7 +10,7 @@
 //! Setups are pooled towards their common mean, sittings towards nothing. The four scatters are not known: they have priors, and
 //! the posterior is integrated over them on a grid laid along the axes of its mode (Rue, Martino and Chopin 2009, Journal of
 //! the Royal Statistical Society B 71, section 3), exact for everything else. A stray test is weighed down as by Student's t with
-//! four degrees of freedom (Lange, Little and Taylor 1989, JASA 84).
+//! four degrees of freedom (Lange, Little and Taylor 1989, JASA 84), and hours of one setup may scatter more than those of another.
 
 mod cells;
 mod draws;
@@ -89,7 +89,7 @@ pub const OF_LATENCIES: MixedPriors = MixedPriors {
 /// Degrees of freedom of the tests' distribution: heavy tails, so that one stray test moves little.
 const FREEDOM: f64 = 4.0;
 /// Rounds in which weights of tests and scatters settle.
-const ROUNDS: usize = 3;
+const ROUNDS: usize = 6;
 
 /// The model fitted to tests.
 #[derive(Clone, Debug)]
@@ -111,7 +111,9 @@ impl MixedFit {
         let mut found = mode::find(&cells, priors, None)?;
         let mut weights = vec![1.0; tests.len()];
         for _ in 0..ROUNDS {
-            let residuals = Given::at(&cells, priors, &found.scatters())?.residuals(&cells, tests);
+            let given = Given::at(&cells, priors, &found.scatters())?;
+            cells.calm(&given.calm(&cells));
+            let residuals = given.residuals(&cells, tests);
             let squared = found.scatters().test.powi(2);
             weights = residuals
                 .iter()
