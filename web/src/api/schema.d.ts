@@ -3318,6 +3318,8 @@ export interface components {
         Basis: "measured" | "computed" | "data_sheet" | "assumed";
         /** @description The choice. */
         BestSetup: {
+            /** @description Figures that were measured of some setups only, and so decide nothing between them. */
+            left_out: components["schemas"]["SpeedFigure"][];
             next?: components["schemas"]["NextSitting"] | null;
             /** @description What another winner would come from. */
             other_by: components["schemas"]["OtherBest"][];
@@ -11693,6 +11695,12 @@ export interface components {
             classical?: components["schemas"]["Classical"] | null;
             /** @description The same by the model of a speed. */
             model: components["schemas"]["ModelRatio"];
+            /**
+             * Format: double
+             * @description The ratio to tell: that of the averages where the model's interval holds it, else the model's own. They differ where one side was
+             *     tested at busier hours.
+             */
+            told_ratio: number;
             /** @description What it comes to. */
             verdict: components["schemas"]["VersusVerdict"];
         };

@@ -176,7 +176,11 @@ fn untested(finding: &Finding) -> Option<&String> {
 /// The ratios of both rates with their intervals.
 fn ratio_range(row: &super::FigureRow) -> Option<Finding> {
     let versus = row.versus.filter(|_| row.figure.larger_is_better())?;
-    Some(Finding::RatioRange { figure: row.figure, ratio: versus.of.ratio, interval: versus.model.interval })
+    Some(Finding::RatioRange {
+        figure: row.figure,
+        ratio: versus.told_ratio,
+        interval: versus.model.interval,
+    })
 }
 
 fn figure_of(finding: &Finding) -> Option<SpeedFigure> {

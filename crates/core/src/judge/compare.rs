@@ -44,6 +44,9 @@ pub struct Versus {
     pub of: SittingRatio,
     /// The same by the model of a speed.
     pub model: ModelRatio,
+    /// The ratio to tell: that of the averages where the model's interval holds it, else the model's own. They differ where one side was
+    /// tested at busier hours.
+    pub told_ratio: f64,
     /// Textbook figures beside it.
     pub classical: Option<Classical>,
     /// What it comes to.
@@ -380,7 +383,7 @@ fn figure_finding(
         let missing = if figure.values.is_empty() { setup } else { baseline };
         return main.then_some(Finding::NotMeasured { setup: missing, figure: kind });
     };
-    let ratio = versus.of.ratio;
+    let ratio = versus.told_ratio;
     let interval = versus.model.interval;
     let sittings = figure.sittings.min(baseline_has);
     match versus.verdict {

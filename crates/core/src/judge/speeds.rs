@@ -217,5 +217,7 @@ pub(super) fn word(figure: SpeedFigure, of: SittingRatio, model: ModelRatio, bas
     } else {
         VersusVerdict::TooFew
     };
-    Versus { of, model, classical: None, verdict }
+    let held = (model.interval.low..=model.interval.high).contains(&of.ratio);
+    let told_ratio = if held { of.ratio } else { model.ratio };
+    Versus { of, model, told_ratio, classical: None, verdict }
 }

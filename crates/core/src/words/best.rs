@@ -38,10 +38,10 @@ fn by_how_much(row: &ComparisonRow, baseline: &str) -> Option<String> {
     let gained = rates
         .filter_map(|figure| Some((figure.figure, figure.versus?)))
         .find(|(_, versus)| matches!(versus.verdict, VersusVerdict::ClearGain | VersusVerdict::LikelyGain));
-    let (figure, Versus { of, model, .. }) = gained?;
+    let (figure, Versus { told_ratio, model, .. }) = gained?;
     Some(format!(
         "{} the {} of {baseline} (between {} and {})",
-        times(of.ratio),
+        times(told_ratio),
         super::figure_words(figure),
         number::plain_times(model.interval.low),
         number::plain_times(model.interval.high)

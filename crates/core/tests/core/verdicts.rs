@@ -315,6 +315,33 @@ fn needs_are_met_first() {
     assert!(best.other_by.iter().any(|other| other.weighing == Weighing::Upload), "{:?}", best.other_by);
 }
 
+/// One setup was tested at quiet hours only, the other at those and at busy ones: within the same hours it is the slower. What is told agrees
+/// with the word, not with the averages.
+#[test]
+fn busier_hours_do_not_turn_the_word() {
+    let hours = [1.0, 0.95, 1.05, 0.25, 0.24, 0.26];
+    let side = |label: &str, level: f64, of: &[usize]| {
+        let mut made = evidence(label, &[]);
+        for sitting in of {
+            for n in 0..3 {
+                let mut one = only_download(
+                    (sitting * 10 + n) as u128,
+                    level * hours[*sitting] * (1.0 + 0.01 * n as f64),
+                );
+                one.sitting_id = Some(SittingId(id(*sitting as u128 + 1)));
+                one.started_at = morning();
+                made.tests.push(one);
+            }
+        }
+        made
+    };
+    let told = compare(&side("steady", 130.0, &[0, 1, 2, 3, 4, 5]), &[side("quiet", 100.0, &[0, 1, 2])], UTC);
+    let versus = download(&told.rows[1]);
+    assert!(versus.of.ratio > 1.3, "the averages: {}", versus.of.ratio);
+    assert!(matches!(versus.verdict, VersusVerdict::ClearLoss | VersusVerdict::LikelyLoss), "{versus:?}");
+    assert!((versus.told_ratio - 100.0 / 130.0).abs() < 0.05, "{versus:?}");
+}
+
 /// An upload that was measured of one setup only decides nothing between two, and is said of the one.
 #[test]
 fn what_was_measured_of_some_decides_nothing_between_them() {

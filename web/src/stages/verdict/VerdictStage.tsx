@@ -1,15 +1,23 @@
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { ToggleGroup } from "radix-ui";
 import { useComparison, useSite } from "../../api/queries";
-import type { ComparisonRowView, ComparisonView, SpeedFigure, Versus, VersusVerdict } from "../../api/schema";
+import type {
+  ComparisonRowView,
+  ComparisonView,
+  Need,
+  SpeedFigure,
+  Versus,
+  VersusVerdict,
+} from "../../api/schema";
 import { figureText, LedgerScale, LedgerTrack, scaleFor } from "../../drawings/Ledger";
+import { TradeOff } from "../../drawings/TradeOff";
 import { inUse, useChooseSetup, useChosenSetup, useSiteId } from "../../shell/useSiteContext";
 import { buttonClass } from "../../ui/Button";
 import { ChoiceField } from "../../ui/Field";
 import { counted, signed, significant } from "../../ui/format";
 import { FIGURES } from "../../ui/words";
 import { SetupOutlook } from "../SetupOutlook";
-import { StageHeader } from "../StageHeader";
+import { Section, StageHeader } from "../StageHeader";
 import { Against } from "./Against";
 import { Best, weighingOf } from "./Best";
 import { PredictedAndMeasured } from "./PredictedAndMeasured";
@@ -102,6 +110,9 @@ export function VerdictStage() {
         </div>
       </div>
       <Ledger data={data} figure={figure} chosen={compared?.setup_id} />
+      {data.best && (
+        <Weighed data={data} need={data.best.need} best={data.best.setup_id} chosen={compared?.setup_id} />
+      )}
       <details className="mt-2">
         <summary className="font-semibold">Which setups are shown</summary>
         <ul className="mt-2 flex flex-wrap gap-x-6 gap-y-1">
@@ -135,6 +146,45 @@ function leader(data: ComparisonView, figure: SpeedFigure): ComparisonRowView | 
   return data.rows
     .filter((row) => !row.is_baseline)
     .toSorted((a, b) => (versusOf(b, figure)?.ratio ?? 0) - (versusOf(a, figure)?.ratio ?? 0))[0];
+}
+
+/** Download, upload and latency under load of every setup at once. */
+function Weighed({
+  data,
+  need,
+  best,
+  chosen,
+}: {
+  data: ComparisonView;
+  need: Need;
+  best: string;
+  chosen: string | undefined;
+}) {
+  const mean = (row: ComparisonRowView, figure: SpeedFigure) =>
+    row.figures.find((one) => one.figure === figure)?.geometric_mean ?? undefined;
+  const dots = data.rows.flatMap((row) => {
+    const [down, up] = [mean(row, "download"), mean(row, "upload")];
+    if (down === undefined || up === undefined) return [];
+    return {
+      id: row.setup_id,
+      label: row.label,
+      down,
+      up,
+      latency: mean(row, "download_latency"),
+      named: row.is_baseline || row.setup_id === best || row.setup_id === chosen,
+      chosen: row.setup_id === chosen,
+    };
+  });
+  if (dots.length < 2) return null;
+  return (
+    <Section title="Download, upload and latency together">
+      <TradeOff dots={dots} need={{ down: need.down_mbps, up: need.up_mbps }} />
+      <p className="mt-1 text-sm text-muted">
+        Averages of each setup. What lies in the framed field meets your need on average; the milliseconds are
+        the latency while downloading.
+      </p>
+    </Section>
+  );
 }
 
 const VERDICTS: Record<VersusVerdict, string> = {
@@ -228,7 +278,8 @@ function LedgerLine({
   const versus = one?.versus;
   const { name, unit } = FIGURES[figure];
   const word = name.toLowerCase().split(" while")[0];
-  const ratio = versus ? `${signed(versus.ratio, versus.ratio < 9.95 ? 1 : 0)} × ${word}` : "not measured";
+  const told = versus?.told_ratio ?? 0;
+  const ratio = versus ? `${signed(told, told < 9.95 ? 1 : 0)} × ${word}` : "not measured";
   return (
     <li>
       <button
