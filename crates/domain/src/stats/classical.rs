@@ -110,9 +110,16 @@ pub fn bootstrap_difference(
     let end = |p: f64| {
         let z = bias + normal.inverse_cdf(p);
         let share = normal.cdf(bias + z / (1.0 - acceleration * z));
-        super::quantile(&drawn, share)
+        quantile_of_sorted(&drawn, share)
     };
     let half = (1.0 - coverage) / 2.0;
-    let found = Interval { low: end(half)?, high: end(1.0 - half)?, coverage };
+    let found = Interval { low: end(half), high: end(1.0 - half), coverage };
     (squares > 0.0 && found.low.is_finite() && found.high.is_finite()).then_some(found)
+}
+
+/// [`super::quantile`] of a list that is sorted already and not empty.
+fn quantile_of_sorted(sorted: &[f64], p: f64) -> f64 {
+    let at = p.clamp(0.0, 1.0) * (sorted.len() - 1) as f64;
+    let (below, above) = (sorted[at.floor() as usize], sorted[at.ceil() as usize]);
+    below + at.fract() * (above - below)
 }

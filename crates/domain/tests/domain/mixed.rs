@@ -145,6 +145,7 @@ fn intervals_hold_what_they_should() {
     for (sittings, paired, stray) in [(3, true, 0.0), (6, false, 0.0), (6, true, 0.05)] {
         let household = Household { setups: vec![4.0, 4.3], sittings, tests: 3, paired, stray };
         let share = coverage(&household, 150);
+        println!("{sittings} sittings, paired {paired}, stray {stray}: {share}");
         assert!(
             (0.83..=0.98).contains(&share),
             "{sittings} sittings, paired {paired}, stray {stray}: {share}"
