@@ -3,7 +3,7 @@
 use super::DayPart;
 use super::compare::Comparison;
 use super::speeds::SpeedModel;
-use crate::kit::need::Need;
+use crate::kit::need::{LEAST_NEED_MBPS, Need, worth_of};
 use crate::link::over_time::usual_day;
 use crate::model::{SetupId, SpeedFigure};
 use crate::stats::FEWEST_SITTINGS;
@@ -194,12 +194,8 @@ const LIKELY: f64 = 0.80;
 const WORTH_A_SITTING: f64 = 0.01;
 /// A setup that meets the need is better than any that does not: as much as two needs.
 const MEETING: f64 = 2.0;
-/// Worth of e times the need, beyond the need's own, as [`Need::worth`] has it.
-const BEYOND: f64 = 0.1;
 /// Latency under load where no use minds, ms (common practice, no source).
 const USUAL_LATENCY_MS: f64 = 150.0;
-/// A household that says nothing still has a need, Mbit/s.
-const LEAST_NEED_MBPS: f64 = 1.0;
 /// Tests of each setup in a sitting.
 const TESTS_A_SITTING: usize = 3;
 /// Rivals looked at.
@@ -315,14 +311,13 @@ impl<'a> Weighed<'a> {
 
     fn value(&self, at: usize, draw: usize, weights: [f64; 4]) -> f64 {
         let row = self.rows[at];
-        let met = |share: f64| if share <= 1.0 { share } else { 1.0 + BEYOND * share.ln() };
         let down = self.slow(self.download, row, draw) / self.need.down_mbps.max(LEAST_NEED_MBPS);
-        let mut value = weights[0] * met(down) + weights[3] * self.steady[at][draw];
+        let mut value = weights[0] * worth_of(down) + weights[3] * self.steady[at][draw];
         if let Some(has) = self.up_mbps(row, draw).filter(|_| self.decides(SpeedFigure::Upload)) {
-            value += weights[1] * met(has / self.need.up_mbps.max(LEAST_NEED_MBPS));
+            value += weights[1] * worth_of(has / self.need.up_mbps.max(LEAST_NEED_MBPS));
         }
         if let Some(has) = self.latency_ms(row, draw).filter(|_| self.latency_decides()) {
-            value += weights[2] * met(self.need.loaded_latency_ms.unwrap_or(USUAL_LATENCY_MS) / has);
+            value += weights[2] * worth_of(self.need.loaded_latency_ms.unwrap_or(USUAL_LATENCY_MS) / has);
         }
         value + MEETING * f64::from(u8::from(self.meets(row, draw, true)))
     }

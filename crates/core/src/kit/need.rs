@@ -22,7 +22,12 @@ const BEYOND_NEED: f64 = 0.1;
 /// Lines that are worth this little less are alike: a twentieth of the need one way.
 pub const ALIKE_WORTH: f64 = 0.05;
 /// A need below this is taken for this, Mbit/s: a household that says none still has one.
-const LEAST_NEED_MBPS: f64 = 1.0;
+pub(crate) const LEAST_NEED_MBPS: f64 = 1.0;
+
+/// Worth of so many times the need: what is met of it, and little for what goes beyond.
+pub(crate) fn worth_of(times: f64) -> f64 {
+    if times <= 1.0 { times } else { 1.0 + BEYOND_NEED * times.ln() }
+}
 
 impl Need {
     /// What a line is worth to the household: the share of the need that is met, down and up alike; what goes beyond the need counts little
@@ -36,10 +41,7 @@ impl Need {
     /// assert!((need.worth(15.0, 10.0) - 1.5693).abs() < 1e-4);
     /// ```
     pub fn worth(&self, down_mbps: f64, up_mbps: f64) -> f64 {
-        let of = |has: f64, needs: f64| {
-            let met = has.max(0.0) / needs.max(LEAST_NEED_MBPS);
-            if met <= 1.0 { met } else { 1.0 + BEYOND_NEED * met.ln() }
-        };
+        let of = |has: f64, needs: f64| worth_of(has.max(0.0) / needs.max(LEAST_NEED_MBPS));
         of(down_mbps, self.down_mbps) + of(up_mbps, self.up_mbps)
     }
 

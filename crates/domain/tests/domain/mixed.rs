@@ -179,7 +179,7 @@ fn a_stray_test_moves_little() {
     assert!(weight < 0.1, "{weight}");
 }
 
-/// Chances of being best against brute force: at given scatters a balanced design is as good as three independent normal means.
+/// Chances of being best against a count anew, with other dice, pair by pair.
 #[test]
 fn chances_of_best_match_brute_force() {
     let mut tests = Vec::new();
@@ -193,7 +193,6 @@ fn chances_of_best_match_brute_force() {
     let drawn = fit.draws(20_000, 3);
     let chances = drawn.chances_of_best(|setup, draw| drawn.setups[setup][draw]);
     assert!((chances.iter().sum::<f64>() - 1.0).abs() < 1e-9);
-    // Anew with other dice, counting by pairs.
     let other = fit.draws(20_000, 99);
     let counted = (0..other.count())
         .filter(|draw| (0..2).all(|rival| other.setups[2][*draw] > other.setups[rival][*draw]))

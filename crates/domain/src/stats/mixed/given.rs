@@ -26,6 +26,15 @@ const CALM_FREEDOM: f64 = 3.0;
 /// Precision of effects that can have no effect, as the part of day where there is only one.
 const HELD: f64 = 1e8;
 
+/// One sitting at given scatters: variances of a test and of a setup's own part of the hour, and the effect that all share with its
+/// variance.
+struct Hour {
+    test: f64,
+    own: f64,
+    doubt: f64,
+    of_visit: f64,
+}
+
 impl Given {
     pub(super) fn at(cells: &Cells, priors: &MixedPriors, scatters: &Scatters) -> Option<Self> {
         let (test, within) = (scatters.test.max(SMALLEST).powi(2), scatters.within.powi(2));
@@ -86,11 +95,10 @@ impl Given {
             }
         }
         let factor = precision.cholesky()?;
-        let means = factor.solve(&right);
+        let mut means = factor.solve(&right);
         ln_likelihood -= factor.l_dirty().diagonal().iter().map(|pivot| pivot.ln()).sum::<f64>();
         ln_likelihood -= 0.5 * (squares - right.dot(&means));
         ln_likelihood -= 0.5 * (cells.freedom * test.ln() + cells.squares / test);
-        let mut means = means;
         for setup in 0..cells.setups {
             means[setup] += cells.centre;
         }
@@ -105,22 +113,36 @@ impl Given {
         contrast.dot(&self.factor.solve(&contrast)).max(0.0).sqrt()
     }
 
+    /// What a cell's setup, part of day, server and covariate make expected.
+    fn fixed(&self, cell: &Cell) -> f64 {
+        cell.effects.iter().map(|(at, by)| by * self.means[*at]).sum()
+    }
+
+    /// A cell's mean less that.
+    fn off(&self, cell: &Cell) -> f64 {
+        cell.mean + self.centre - self.fixed(cell)
+    }
+
+    /// What is known of one sitting.
+    fn hour(&self, visit: &[Cell]) -> Hour {
+        let (test, within) = (self.scatters.test.max(SMALLEST).powi(2), self.scatters.within.powi(2));
+        let sitting = self.scatters.sitting.powi(2);
+        // Alone in its sitting a cell's two effects are one.
+        let (own, shared) = if visit.len() == 1 { (within + sitting, 0.0) } else { (within, sitting) };
+        let weight = |cell: &Cell| 1.0 / (own / cell.calm + test / cell.weight);
+        let doubt = shared / (1.0 + shared * visit.iter().map(weight).sum::<f64>());
+        let of_visit = doubt * visit.iter().map(|cell| weight(cell) * self.off(cell)).sum::<f64>();
+        Hour { test, own, doubt, of_visit }
+    }
+
     /// How calm the hours of each setup are: the setup's own variance of an hour beside that of all, as one that counts for
     /// [`CALM_FREEDOM`] hours (an inverse-gamma prior; a step of expectation and maximisation).
     pub(super) fn calm(&self, cells: &Cells) -> Vec<f64> {
-        let (test, within) = (self.scatters.test.max(SMALLEST).powi(2), self.scatters.within.powi(2));
-        let sitting = self.scatters.sitting.powi(2);
         let mut sums = vec![(CALM_FREEDOM, CALM_FREEDOM); cells.setups];
         for visit in cells.list.chunk_by(|a, b| a.sitting == b.sitting) {
-            let fixed = |cell: &Cell| cell.effects.iter().map(|(at, by)| by * self.means[*at]).sum::<f64>();
-            let off = |cell: &Cell| cell.mean + self.centre - fixed(cell);
-            let (own, shared) = if visit.len() == 1 { (within + sitting, 0.0) } else { (within, sitting) };
+            // The effects' doubt moves the visit's along.
+            let Hour { test, own, doubt, of_visit } = self.hour(visit);
             let weight = |cell: &Cell| 1.0 / (own / cell.calm + test / cell.weight);
-            let weights: f64 = visit.iter().map(weight).sum();
-            let of_visit = shared * visit.iter().map(|cell| weight(cell) * off(cell)).sum::<f64>()
-                / (1.0 + shared * weights);
-            // Doubt of the visit, and of the effects: they move the visit's along.
-            let doubt = shared / (1.0 + shared * weights);
             let mut along = DVector::<f64>::zeros(self.means.len());
             for cell in visit {
                 for (at, by) in cell.effects {
@@ -135,7 +157,7 @@ impl Given {
                     of[at] += by;
                 }
                 let of_effects = of.dot(&self.factor.solve(&of)).max(0.0);
-                let squared = (share * (off(cell) - of_visit)).powi(2)
+                let squared = (share * (self.off(cell) - of_visit)).powi(2)
                     + spread * (1.0 - share)
                     + share.powi(2) * (doubt + of_effects);
                 let sum = &mut sums[Cells::setup(cell)];
@@ -147,20 +169,13 @@ impl Given {
 
     /// Each test less what its setup, sitting and visit make expected.
     pub(super) fn residuals(&self, cells: &Cells, tests: &[Tested]) -> Vec<f64> {
-        let (test, within) = (self.scatters.test.max(SMALLEST).powi(2), self.scatters.within.powi(2));
-        let sitting = self.scatters.sitting.powi(2);
-        let fixed = |cell: &Cell| cell.effects.iter().map(|(at, by)| by * self.means[*at]).sum::<f64>();
         let mut expected = Vec::with_capacity(cells.list.len());
         for visit in cells.list.chunk_by(|a, b| a.sitting == b.sitting) {
-            let off = |cell: &Cell| cell.mean + self.centre - fixed(cell);
-            // As above: alone in its sitting the two effects are one.
-            let (own, shared) = if visit.len() == 1 { (within + sitting, 0.0) } else { (within, sitting) };
-            let weight = |cell: &Cell| 1.0 / (own / cell.calm + test / cell.weight);
-            let weights: f64 = visit.iter().map(weight).sum();
-            let of_visit = shared * visit.iter().map(|cell| weight(cell) * off(cell)).sum::<f64>()
-                / (1.0 + shared * weights);
-            let of_cell = |cell: &Cell| own / cell.calm * weight(cell) * (off(cell) - of_visit);
-            expected.extend(visit.iter().map(|cell| fixed(cell) + of_visit + of_cell(cell)));
+            let Hour { test, own, of_visit, .. } = self.hour(visit);
+            expected.extend(visit.iter().map(|cell| {
+                let share = own / cell.calm / (own / cell.calm + test / cell.weight);
+                self.fixed(cell) + of_visit + share * (self.off(cell) - of_visit)
+            }));
         }
         tests.iter().zip(&cells.of_test).map(|(one, cell)| one.ln - expected[*cell]).collect()
     }
