@@ -21,12 +21,6 @@ test("pictures of the main views", async ({ demo, page }) => {
   await page.getByRole("link", { name: /^Wide panel, thin cable/ }).click();
   await page.getByText(/does not fit/).waitFor();
   await take("kit");
-  await page.getByRole("button", { name: "Suggest", exact: true }).click();
-  await page.getByText(/kits were weighed/).waitFor();
-  await page
-    .getByRole("heading", { name: "The cheapest that meets the need" })
-    .evaluate((at) => at.scrollIntoView());
-  await take("kit-suggest");
   await page.getByRole("heading", { name: "What it does here" }).evaluate((at) => at.scrollIntoView());
   await take("kit-outlook");
   await page.goto(`${site}/catalogue`);
@@ -104,4 +98,15 @@ test("pictures of the main views", async ({ demo, page }) => {
   await page.getByRole("heading", { name: /Heard now/ }).waitFor();
   await page.waitForTimeout(13_000);
   await take("gateway");
+  await page.setViewportSize({ width: 1280, height: 800 });
+  await page.goto(`${site}/as-built`);
+  await page
+    .getByLabel("Cable route")
+    .fill("Down the gable, drip loop, in by the attic hatch, to the kitchen shelf");
+  await page
+    .getByLabel("Joints")
+    .fill("Two N joints at the antenna, self-amalgamating tape with vinyl tape over it");
+  await page.getByRole("button", { name: "Draw up the sheet" }).click();
+  await page.getByRole("article", { name: "As-built sheet" }).evaluate((at) => at.scrollIntoView());
+  await page.screenshot({ path: join(folder, "as-built.png") });
 });

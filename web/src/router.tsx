@@ -1,6 +1,7 @@
 import { createRootRoute, createRoute, createRouter, redirect } from "@tanstack/react-router";
 import { lazy, Suspense } from "react";
 import { Shell } from "./shell/Shell";
+import { AsBuiltPage } from "./stages/as-built/AsBuiltPage";
 import { UndoPage } from "./stages/bands/UndoPage";
 import { BaselineStage } from "./stages/baseline/BaselineStage";
 import { CataloguePage } from "./stages/kit/catalogue/CataloguePage";
@@ -77,6 +78,15 @@ const jobCard = createRoute({
   path: "/sites/$siteId/job-card/$kitId",
   component: JobCardPage,
 });
+const asBuilt = createRoute({
+  getParentRoute: () => root,
+  path: "/sites/$siteId/as-built",
+  component: AsBuiltPage,
+  validateSearch: (search: Record<string, unknown>): { sheet?: string; share?: string } => ({
+    sheet: text(search.sheet),
+    share: text(search.share),
+  }),
+});
 // Its map library is fetched only where the plan is looked at.
 const SurveyStage = lazy(() => import("./stages/survey/SurveyStage"));
 const survey = createRoute({
@@ -149,6 +159,7 @@ export const router = createRouter({
     newSite,
     importSite,
     jobCard,
+    asBuilt,
     aimCard,
     undo,
     pair,

@@ -24,6 +24,7 @@
 //! | [`trial`] | here | bands on offer, choices tried by turns, the winner and why |
 //! | [`judge`] | here | findings: the baseline, go or no-go, what changed, the verdict |
 //! | [`protocol`] | here | how setups are tested against each other: order, sittings, when |
+//! | [`as_built`] | here | the sheet of what was built: what is to be found again, and what of it is given away |
 //! | [`handover`] | here | what one stage found, as the setup the next one uses |
 //! | [`words`] | here | all of these as sentences; nothing here decides, nothing else words |
 
@@ -37,6 +38,7 @@ pub use open_beacon_link as link;
 pub use open_beacon_link::hardware;
 
 pub mod aim;
+pub mod as_built;
 pub mod handover;
 pub mod judge;
 pub mod kit;

@@ -34,6 +34,7 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     unique("predictions.csv", bundle.predictions.iter().map(|row| row.id), &mut problems);
     unique("speed_courses.csv", bundle.speed_courses.iter().map(|row| row.id), &mut problems);
     unique("amendments.csv", bundle.amendments.iter().map(|row| row.id), &mut problems);
+    unique("as_built.csv", bundle.as_built.iter().map(|row| row.id), &mut problems);
     unique("events.csv", bundle.events.iter().map(|row| row.id), &mut problems);
     unique("sittings.csv", bundle.sittings.iter().map(|row| row.id), &mut problems);
     let mut sized = |file: &str, sizes: Vec<(u64, u64)>| {
@@ -115,6 +116,9 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     for (index, row) in bundle.amendments.iter().enumerate() {
         refer("amendments.csv", index, runs.contains(&row.run_id), "run");
     }
+    for (index, row) in bundle.as_built.iter().enumerate() {
+        refer("as_built.csv", index, setups.contains(&row.setup_id), "setup");
+    }
     let mut of_site = |file: &str, sites: Vec<open_beacon_core::model::SiteId>| {
         for (index, site) in sites.into_iter().enumerate() {
             refer(file, index, site == bundle.site.id, "site");
@@ -131,6 +135,7 @@ pub(crate) fn check(bundle: &SiteBundle) -> Vec<RowProblem> {
     of_site("predictions.csv", bundle.predictions.iter().map(|row| row.site_id).collect());
     of_site("speed_courses.csv", bundle.speed_courses.iter().map(|row| row.site_id).collect());
     of_site("amendments.csv", bundle.amendments.iter().map(|row| row.site_id).collect());
+    of_site("as_built.csv", bundle.as_built.iter().map(|row| row.site_id).collect());
     of_site("events.csv", bundle.events.iter().map(|row| row.site_id).collect());
     of_site("sittings.csv", bundle.sittings.iter().map(|row| row.site_id).collect());
     of_site("trials.csv", bundle.trials.iter().map(|row| row.site_id).collect());

@@ -88,7 +88,8 @@ impl<M: FnMut() -> Uuid> Renaming<M> {
             predictions,
             speed_courses,
             events,
-            amendments
+            amendments,
+            as_built
         );
         Ok(())
     }

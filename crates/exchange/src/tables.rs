@@ -136,6 +136,11 @@ pub(crate) const AMENDMENTS: &[Column] = columns![
     "id" Text, "site_id" Text, "run_id" Text, "amended_at" Text, "by" Text, "why" Text, "before" Json,
 ];
 
+pub(crate) const AS_BUILT: &[Column] = columns![
+    "id" Text, "site_id" Text, "setup_id" Text, "drawn_up_at" Text, "program" Text, "details" Json, "aim" Json,
+    "carriers" Json, "speeds" Json, "undo" Json, "cautions" Json, "verdict" Json, "archived_at" MaybeText,
+];
+
 pub(crate) const SPEED_COURSES: &[Column] = columns![
     "id" Text, "site_id" Text, "test_id" Text, "step_ms" Number, "warm_up_ms" Number, "down_mbps" Json, "up_mbps" Json,
     "down_from" Number, "up_from" Number, "idle" Json, "while_down" Json, "while_up" Json, "down_ended" Json, "up_ended" Json,

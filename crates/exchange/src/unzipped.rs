@@ -60,6 +60,7 @@ pub(crate) fn from_zip<R: Source>(reader: R) -> Result<SiteBundle, Vec<RowProble
     let speed_courses =
         values(later_table(&mut files, "speed_courses.csv", tables::SPEED_COURSES, &mut problems));
     let amendments = values(later_table(&mut files, "amendments.csv", tables::AMENDMENTS, &mut problems));
+    let as_built = values(later_table(&mut files, "as_built.csv", tables::AS_BUILT, &mut problems));
     let events = values(later_table(&mut files, "events.csv", tables::EVENTS, &mut problems));
     let rows: Vec<(u64, Backdrop)> =
         later_table(&mut files, "backdrops.csv", tables::BACKDROPS, &mut problems);
@@ -110,6 +111,7 @@ pub(crate) fn from_zip<R: Source>(reader: R) -> Result<SiteBundle, Vec<RowProble
             speed_courses,
             events,
             amendments,
+            as_built,
         }),
         _ => Err(problems),
     }

@@ -237,6 +237,7 @@ fn give(bundle: &SiteBundle, out: &mut impl Outgoing) -> Result<()> {
     out.table("predictions.csv", tables::PREDICTIONS, &bundle.predictions)?;
     out.table("speed_courses.csv", tables::SPEED_COURSES, &bundle.speed_courses)?;
     out.table("amendments.csv", tables::AMENDMENTS, &bundle.amendments)?;
+    out.table("as_built.csv", tables::AS_BUILT, &bundle.as_built)?;
     out.table("events.csv", tables::EVENTS, &bundle.events)?;
     out.table("sittings.csv", tables::SITTINGS, &bundle.sittings)?;
     out.table("speed_tests.csv", tables::SPEED_TESTS, &bundle.speed_tests)?;

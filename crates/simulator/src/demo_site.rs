@@ -262,6 +262,7 @@ pub fn demo_site(seed: u64, at: &Addresses) -> SiteBundle {
         speed_courses: Vec::new(),
         events: crate::demo_events::happened(site_id, first_day(), id),
         amendments: Vec::new(),
+        as_built: Vec::new(),
         tiles: Vec::new(),
         backdrops: Vec::new(),
         sweeps: Vec::new(),

@@ -166,6 +166,9 @@ impl Store {
         for row in bundle.amendments.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
             survey::put(&transaction, row)?;
         }
+        for row in bundle.as_built.iter().filter(|row| !known.ids.contains(&row.id.to_string())) {
+            survey::put(&transaction, row)?;
+        }
         // A part that is here already keeps the price and stock it has here.
         let built_in = Catalogue::with_own(Vec::new());
         for part in &bundle.parts {
@@ -315,6 +318,7 @@ fn read_bundle(db: &Connection, site_id: SiteId) -> Result<Option<SiteBundle>, S
         speed_courses: survey::of_site(db, site_id)?,
         events: survey::of_site(db, site_id)?,
         amendments: survey::of_site(db, site_id)?,
+        as_built: survey::of_site(db, site_id)?,
     }))
 }
 
@@ -352,6 +356,7 @@ impl Known {
             "trial",
             "event",
             "amendment",
+            "as_built",
         ];
         for table in tables {
             let mut statement = db.prepare(&format!("SELECT 1 FROM {table} WHERE id = ?1"))?;
@@ -395,6 +400,7 @@ fn ids_of(bundle: &SiteBundle, table: &str) -> Vec<String> {
         "sweep_photo" => bundle.sweep_photos.iter().map(|row| row.photo.id.to_string()).collect(),
         "band_round" => bundle.band_rounds.iter().map(|row| row.id.to_string()).collect(),
         "amendment" => bundle.amendments.iter().map(|row| row.id.to_string()).collect(),
+        "as_built" => bundle.as_built.iter().map(|row| row.id.to_string()).collect(),
         "event" => bundle.events.iter().map(|row| row.id.to_string()).collect(),
         "trial" => bundle.trials.iter().map(|row| row.id.to_string()).collect(),
         "speed_test" => bundle.speed_tests.iter().map(|row| row.id.to_string()).collect(),
@@ -452,6 +458,7 @@ fn plan(db: &Connection, bundle: &SiteBundle, watch: Watch) -> Result<BundlePlan
     plan.table(ids, "trial", &bundle.trials, trials::rows_of_site(db, site)?, |row| row.id);
     plan.table(ids, "event", &bundle.events, survey::of_site(db, site)?, |row| row.id);
     plan.table(ids, "amendment", &bundle.amendments, survey::of_site(db, site)?, |row| row.id);
+    plan.table(ids, "as_built", &bundle.as_built, survey::of_site(db, site)?, |row| row.id);
     plan.table(ids, "prediction", &bundle.predictions, survey::of_site(db, site)?, |row: &KeptPrediction| {
         format!("{PREDICTION}{}", row.id)
     });

@@ -6,6 +6,7 @@
 //! Durability: WAL with `synchronous=FULL`, asserted when the store is opened. A write that returned is on disk.
 
 mod amendments;
+mod as_built;
 mod asleep;
 mod attachments;
 mod backup;

@@ -43,6 +43,7 @@ fn migrations() -> Migrations<'static> {
         M::up(include_str!("migrations/0018_surroundings.sql")),
         M::up(include_str!("migrations/0019_protocol.sql")),
         M::up(include_str!("migrations/0020_amendment.sql")),
+        M::up(include_str!("migrations/0021_as_built.sql")),
     ])
 }
 

@@ -5,8 +5,9 @@ use crate::contents::{stored, to_keep};
 use crate::convert::{Result as Row_, from_json, json};
 use crate::{Store, StoreError};
 use open_beacon_core::model::{
-    Amendment, Backdrop, BackdropFile, BandRound, FileContent, KeptPrediction, Landmark, Mast, Obstacle,
-    SiteEvent, SiteId, SpeedCourse, Sweep, SweepPhoto, SweepPhotoFile, SweepStop, TerrainTile, TileFile,
+    Amendment, AsBuilt, Backdrop, BackdropFile, BandRound, FileContent, KeptPrediction, Landmark, Mast,
+    Obstacle, SiteEvent, SiteId, SpeedCourse, Sweep, SweepPhoto, SweepPhotoFile, SweepStop, TerrainTile,
+    TileFile,
 };
 use rusqlite::{Connection, OptionalExtension, Row};
 use serde::Serialize;
@@ -45,6 +46,7 @@ thing!(KeptPrediction, "prediction");
 thing!(SpeedCourse, "speed_course");
 thing!(SiteEvent, "event");
 thing!(Amendment, "amendment");
+thing!(AsBuilt, "as_built");
 
 /// A thing with a file beside it.
 pub trait SiteFile: Sized {

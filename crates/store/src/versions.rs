@@ -14,7 +14,7 @@ pub enum Aggregate {
     Record,
     /// Masts, obstacles, landmarks, terrain, pictures of the ground.
     Surroundings,
-    /// What no figure rests on: files, secrets, paired devices, notes of locks.
+    /// What no answer that is kept rests on: files, secrets, paired devices, notes of locks.
     Aside,
 }
 
@@ -27,7 +27,7 @@ fn of_table(table: &str) -> Aggregate {
     match table {
         "mast" | "obstacle" | "landmark" | "tile" | "backdrop" => Aggregate::Surroundings,
         "attachment" | "gateway_secret" | "paired_device" | "sweep_photo" | "lock_intent" | "band_round"
-        | "trial" | "asleep" | "event" | "amendment" => Aggregate::Aside,
+        | "trial" | "asleep" | "amendment" | "as_built" => Aggregate::Aside,
         _ => Aggregate::Record,
     }
 }

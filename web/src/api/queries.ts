@@ -38,6 +38,8 @@ export const keys = {
   sweeps: (id: string) => ["sweeps", id] as const,
   sweep: (id: string, sweep: string) => ["sweep", id, sweep] as const,
   jobCard: (id: string) => ["jobCard", id] as const,
+  sheets: (id: string) => ["sheets", id] as const,
+  asBuilt: (id: string, asked: object) => ["asBuilt", id, asked] as const,
 };
 
 /** What a phone keeps of its last look, so that the screen is not empty while the server is out of reach. */
@@ -103,7 +105,7 @@ export const RESTS_ON: Record<keyof typeof keys, readonly Part[]> = {
   log: ["everything", "setups", "record", "bands"],
   run: ["everything", "record"],
   baseline: ["everything", "setups", "record"],
-  compare: ["everything", "setups", "record", "bands"],
+  compare: ["everything", "setups", "record", "bands", "timeline"],
   preflight: ["everything", "setups", "record", "bands", "timeline"],
   worklist: ["everything", "setups", "record", "bands"],
   testPlan: ["everything", "setups", "record", "bands"],
@@ -123,6 +125,8 @@ export const RESTS_ON: Record<keyof typeof keys, readonly Part[]> = {
   sweeps: ["everything", "setups", "sweep"],
   sweep: ["everything", "setups", "sweep"],
   jobCard: ["everything", "setups", "catalogue"],
+  sheets: ["everything", "setups", "record"],
+  asBuilt: ["everything", "setups", "record", "catalogue"],
 };
 
 /** Kinds of answer whose key does not begin with the site: all of them are asked for. */

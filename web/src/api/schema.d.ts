@@ -5,6 +5,75 @@
  */
 
 export interface paths {
+    "/api/as-built/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A sheet, without what is not shared. */
+        get: operations["get_sheet"];
+        /** Changes what a person wrote on a sheet. What was measured stays as it was drawn up. */
+        put: operations["write_details"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/as-built/{id}/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts a sheet away. Nothing is lost. */
+        post: operations["archive_sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/as-built/{id}/file.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A sheet as a file: a site export with the setup, its kit and the sheet, without what is not shared. */
+        get: operations["sheet_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/as-built/{id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Brings an archived sheet back. */
+        post: operations["restore_sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/attachments/{id}": {
         parameters: {
             query?: never;
@@ -1016,6 +1085,24 @@ export interface paths {
         put?: never;
         /** Puts a site away. Nothing is lost. */
         post: operations["archive_site"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/as-built": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sheets of a site, and what a new one can be of. */
+        get: operations["get_sheets"];
+        put?: never;
+        /** Draws up a sheet of a setup, with what was measured on it until now. */
+        post: operations["draw_up"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2758,6 +2845,206 @@ export interface components {
             /** @enum {string} */
             protects: "ethernet";
         };
+        /** @description A sheet of what was built. What it says of the setup does not change: later measurements are judged by it. */
+        AsBuilt: {
+            /** @description Where the antenna looks. */
+            aim: components["schemas"]["AsBuiltAim"];
+            /**
+             * Format: date-time
+             * @description When it was archived; none while it is in use.
+             */
+            archived_at?: string | null;
+            /** @description Carriers to be heard. */
+            carriers: components["schemas"]["AsBuiltCarrier"][];
+            /** @description What people can get hurt by. */
+            cautions: string[];
+            /** @description What a person wrote. */
+            details: components["schemas"]["AsBuiltDetails"];
+            /**
+             * Format: date-time
+             * @description When the sheet was drawn up.
+             */
+            drawn_up_at: string;
+            /** @description Identifier. */
+            id: components["schemas"]["AsBuiltId"];
+            /** @description Version of the program that drew it up. */
+            program: string;
+            /** @description The setup that was built. */
+            setup_id: components["schemas"]["SetupId"];
+            /** @description The site. */
+            site_id: components["schemas"]["SiteId"];
+            /** @description Speeds and latencies to be found. */
+            speeds: components["schemas"]["AsBuiltSpeed"][];
+            /** @description How the gateway's lock is undone, step by step. */
+            undo: string[];
+            /** @description What the comparison said. */
+            verdict: components["schemas"]["AsBuiltVerdict"];
+        };
+        /** @description Where the antenna looks. */
+        AsBuiltAim: {
+            /**
+             * Format: double
+             * @description The antenna's bearing on a compass on that day, degrees; none where the declination is not known.
+             */
+            compass_deg?: number | null;
+            /**
+             * Format: double
+             * @description Magnetic declination on that day, degrees, positive to the east.
+             */
+            declination_deg?: number | null;
+            /** @description Name of the mast that serves it. Private, as are the way to it and its distance. */
+            mast?: string | null;
+            /**
+             * Format: double
+             * @description Bearing of the mast from the antenna, degrees from true north, 0..360.
+             */
+            mast_bearing_deg?: number | null;
+            /**
+             * Format: double
+             * @description Distance of the mast, m.
+             */
+            mast_distance_m?: number | null;
+        };
+        /** @description A carrier that is to be heard again. */
+        AsBuiltCarrier: {
+            /** @description Traffic on the line while it was read. */
+            activity: components["schemas"]["Activity"];
+            /**
+             * Format: int32
+             * @description Operating band.
+             */
+            band?: number | null;
+            /**
+             * Format: double
+             * @description Channel bandwidth, MHz.
+             */
+            bandwidth_mhz?: number | null;
+            /**
+             * Format: int32
+             * @description EARFCN or NR-ARFCN of the downlink.
+             */
+            channel?: number | null;
+            /**
+             * Format: int32
+             * @description Physical cell identity.
+             */
+            pci?: number | null;
+            rsrp_dbm?: components["schemas"]["ExpectedFigure"] | null;
+            rsrq_db?: components["schemas"]["ExpectedFigure"] | null;
+            sinr_db?: components["schemas"]["ExpectedFigure"] | null;
+            /** @description LTE or NR. */
+            technology: components["schemas"]["Technology"];
+        };
+        /** @description What a person writes on the sheet. Everything else on it is taken from the record. */
+        AsBuiltDetails: {
+            /**
+             * @description Plan, account and SIM card at the operator. Private.
+             * @default
+             */
+            account: string;
+            /**
+             * @description Street address, or how to find the house. Private.
+             * @default
+             */
+            address: string;
+            /**
+             * @description Who built it. Private.
+             * @default
+             */
+            built_by: string;
+            /**
+             * Format: date
+             * @description The day it was built.
+             * @default null
+             */
+            built_on: string | null;
+            /**
+             * @description How the cable runs from the antenna to the gateway.
+             * @default
+             */
+            cable_route: string;
+            /**
+             * @description Grounding and surge protection.
+             * @default
+             */
+            grounding: string;
+            /**
+             * @description Joints, and what keeps water out of them.
+             * @default
+             */
+            joints: string;
+            /**
+             * @description Anything else that the next person has to know.
+             * @default
+             */
+            remarks: string;
+            /**
+             * @description Serial numbers, one a line. Private.
+             * @default
+             */
+            serials: string;
+        };
+        /** @description A figure before and after. */
+        AsBuiltGain: {
+            /**
+             * Format: double
+             * @description Mbit/s or ms after.
+             */
+            after: number;
+            /**
+             * Format: double
+             * @description Mbit/s or ms before.
+             */
+            before: number;
+            /** @description Which figure it is. */
+            figure: components["schemas"]["SpeedFigure"];
+            /** @description What was made of it that day: "2.8 times, clear gain, between 2.1 and 3.7". */
+            said: string;
+        };
+        /**
+         * Format: uuid
+         * @description Identifies a [`super::AsBuilt`].
+         */
+        AsBuiltId: string;
+        /** @description A speed or a latency that is to be found again. */
+        AsBuiltSpeed: {
+            /** @description Mbit/s or ms. */
+            expected: components["schemas"]["ExpectedFigure"];
+            /** @description Which figure it is. */
+            figure: components["schemas"]["SpeedFigure"];
+        };
+        /** @description What the comparison said on the day. */
+        AsBuiltVerdict: {
+            /** @description Name of the setup before; empty where there is none. */
+            before: string;
+            /** @description Figures before and after. */
+            gains: components["schemas"]["AsBuiltGain"][];
+            /** @description The sentence on top, and whether the household's need is met. */
+            said: string;
+        };
+        /** @description A sheet in values and in words. */
+        AsBuiltView: {
+            carriers: components["schemas"]["SheetCarrier"][];
+            /** @description The same as a QR code (SVG). */
+            code_drawing: string;
+            /** @description The essentials as plain text. */
+            code_text: string;
+            /** @description What was written, to be changed: nothing of it is left out. */
+            details: components["schemas"]["AsBuiltDetails"];
+            gains: components["schemas"]["SheetRow"][];
+            /** @description The setup's name. */
+            label: string;
+            /** @description What nobody wrote yet. */
+            not_written: string[];
+            photos: components["schemas"]["Attachment"][];
+            /** @description What the figures rest on. */
+            rests_on: string;
+            sections: components["schemas"]["SheetSection"][];
+            /** @description Without what is not shared. */
+            sheet: components["schemas"]["AsBuilt"];
+            site_name: string;
+            speeds: components["schemas"]["SheetRow"][];
+        };
         /** @description What is asked of the person next. */
         Ask: {
             /** Format: double */
@@ -3407,6 +3694,11 @@ export interface components {
          * @enum {string}
          */
         Building: "traditional" | "thermally_efficient";
+        /** @description A setup that a sheet can be of. */
+        BuiltChoice: {
+            label: string;
+            setup_id: components["schemas"]["SetupId"];
+        };
         /**
          * @description Public kinds: RG numbers and generic low-loss classes by their size.
          * @enum {string}
@@ -4091,6 +4383,7 @@ export interface components {
             samples: number;
             /** @description The setup. */
             setup_id: components["schemas"]["SetupId"];
+            tested?: components["schemas"]["Tested"] | null;
             /** @description Speed tests. */
             tests: number;
         };
@@ -4100,6 +4393,8 @@ export interface components {
             built: string;
             /** @description What was changed against the baseline, in words; none for the baseline itself. */
             changed_said?: string | null;
+            /** @description What a difference of speed is owed to, in words; none where there is none, or nothing was built differently. */
+            credit_said?: string | null;
             /** @description What else differed, in words. */
             differed_said: components["schemas"]["Said"][];
             /** @description The row's findings in words. */
@@ -4345,6 +4640,59 @@ export interface components {
         /** @description An edit. Where the setup has runs, a new one is made under `new_id`. */
         EditSetup: components["schemas"]["SetupSpec"] & {
             new_id: components["schemas"]["SetupId"];
+        };
+        /** @description An edit, with the values it was made on. What is stored now is answered with 409 where it differs from both. */
+        Edited_AsBuiltDetails: {
+            /**
+             * @description Plan, account and SIM card at the operator. Private.
+             * @default
+             */
+            account: string;
+            /**
+             * @description Street address, or how to find the house. Private.
+             * @default
+             */
+            address: string;
+            /**
+             * @description Who built it. Private.
+             * @default
+             */
+            built_by: string;
+            /**
+             * Format: date
+             * @description The day it was built.
+             * @default null
+             */
+            built_on: string | null;
+            /**
+             * @description How the cable runs from the antenna to the gateway.
+             * @default
+             */
+            cable_route: string;
+            /**
+             * @description Grounding and surge protection.
+             * @default
+             */
+            grounding: string;
+            /**
+             * @description Joints, and what keeps water out of them.
+             * @default
+             */
+            joints: string;
+            /**
+             * @description Anything else that the next person has to know.
+             * @default
+             */
+            remarks: string;
+            /**
+             * @description Serial numbers, one a line. Private.
+             * @default
+             */
+            serials: string;
+        } & {
+            seen?: {
+                [key: string]: unknown;
+            } | null;
         };
         /** @description An edit, with the values it was made on. What is stored now is answered with 409 where it differs from both. */
         Edited_Conditions: {
@@ -4667,6 +5015,26 @@ export interface components {
              * @description MHz
              */
             bandwidth_mhz: number;
+        };
+        /** @description A figure that is to be found again. */
+        ExpectedFigure: {
+            /**
+             * Format: double
+             * @description … and this.
+             */
+            high: number;
+            /**
+             * Format: double
+             * @description Nine visits of ten find it between this …
+             */
+            low: number;
+            /**
+             * Format: double
+             * @description What is usual.
+             */
+            usual: number;
+            /** @description Visits that it rests on. */
+            visits: number;
         };
         /** @description A carrier with everything its numbers say. */
         ExplainedCarrier: {
@@ -5021,6 +5389,16 @@ export interface components {
             /** @enum {string} */
             kind: "hours_differ";
             setup: components["schemas"]["HourSpan"];
+        } | {
+            baseline: string[];
+            /** @enum {string} */
+            kind: "weather_differs";
+            setup: string[];
+        } | {
+            /** @enum {string} */
+            kind: "weeks_apart";
+            /** Format: int32 */
+            weeks: number;
         } | {
             baseline: components["schemas"]["CellName"][];
             /** @enum {string} */
@@ -7750,6 +8128,13 @@ export interface components {
             made_from?: components["schemas"]["SetupId"] | null;
             origin?: components["schemas"]["SetupOrigin"];
         };
+        /** @description A sheet to draw up; the identifier is made by the client (UUIDv7). */
+        NewSheet: {
+            details?: components["schemas"]["AsBuiltDetails"];
+            id: components["schemas"]["AsBuiltId"];
+            /** @description The setup that was built. */
+            setup_id: components["schemas"]["SetupId"];
+        };
         /** @description A new site; the identifier is made by the client (UUIDv7). */
         NewSite: components["schemas"]["SiteBody"] & {
             id: components["schemas"]["SiteId"];
@@ -9956,6 +10341,53 @@ export interface components {
          * @enum {string}
          */
         Severity: "wrong" | "costs" | "mind";
+        /** @description A carrier to be found again. */
+        SheetCarrier: {
+            /** @description "B3 cell 101, channel 1300, 20 MHz". */
+            name: string;
+            /** @description "−92 dBm (−97 to −87)"; empty where it was not read. */
+            rsrp: string;
+            /** @description "−9.5 dB (−13 to −6)"; empty where it was not read. */
+            rsrq: string;
+            /** @description "14 dB (8 to 20)"; empty where it was not read. */
+            sinr: string;
+            /** @description "while idle". */
+            when: string;
+        };
+        /** @description A sheet in a list. */
+        SheetLine: {
+            /** Format: date-time */
+            archived_at?: string | null;
+            /** Format: date-time */
+            drawn_up_at: string;
+            id: components["schemas"]["AsBuiltId"];
+            label: string;
+            setup_id: components["schemas"]["SetupId"];
+        };
+        /** @description One row of a sheet. */
+        SheetRow: {
+            /** @description "Bearing". */
+            name: string;
+            /** @description "143° T, 139° on the compass". */
+            value: string;
+        };
+        /** @description Rows that belong together. */
+        SheetSection: {
+            /** @description Rows, none of them empty. */
+            rows: components["schemas"]["SheetRow"][];
+            /** @description Heading. */
+            title: string;
+        };
+        /** @description Sheets of a site, and what a new one can be of. */
+        SheetsView: {
+            /** @description Setups in use. */
+            choices: components["schemas"]["BuiltChoice"][];
+            /** @description What was written on the newest sheet: where a new one begins. */
+            details: components["schemas"]["AsBuiltDetails"];
+            proposed?: components["schemas"]["SetupId"] | null;
+            /** @description The newest first, archived ones last. */
+            sheets: components["schemas"]["SheetLine"][];
+        };
         /** @description A name and a password; a password left out stays as it is. */
         SignInBody: {
             /** @description The device they are for; the saved gateway where not said. */
@@ -10007,6 +10439,8 @@ export interface components {
         SiteBundle: {
             /** @description Corrections of typed runs; from version 8 on. */
             amendments?: components["schemas"]["Amendment"][];
+            /** @description Sheets of what was built; from version 10 on. */
+            as_built?: components["schemas"]["AsBuilt"][];
             /** @description Files with their content. */
             attachments: components["schemas"]["AttachmentFile"][];
             /** @description Aerial pictures behind the plan. */
@@ -11266,6 +11700,19 @@ export interface components {
             title: string;
             visits: components["schemas"]["VisitView"][];
         };
+        /** @description From a setup's first test to its last. */
+        Tested: {
+            /**
+             * Format: date-time
+             * @description When the first began.
+             */
+            from: string;
+            /**
+             * Format: date-time
+             * @description When the last began.
+             */
+            to: string;
+        };
         /** @description A terrain file that was taken. */
         TileAdded: {
             /** @description Said beside it: where a zone was taken from, that it does not hold the house. */
@@ -11990,6 +12437,15 @@ export type AntennaKind = components['schemas']['AntennaKind'];
 export type AntennaSpec = components['schemas']['AntennaSpec'];
 export type AntennaSwitch = components['schemas']['AntennaSwitch'];
 export type ArrestorSpec = components['schemas']['ArrestorSpec'];
+export type AsBuilt = components['schemas']['AsBuilt'];
+export type AsBuiltAim = components['schemas']['AsBuiltAim'];
+export type AsBuiltCarrier = components['schemas']['AsBuiltCarrier'];
+export type AsBuiltDetails = components['schemas']['AsBuiltDetails'];
+export type AsBuiltGain = components['schemas']['AsBuiltGain'];
+export type AsBuiltId = components['schemas']['AsBuiltId'];
+export type AsBuiltSpeed = components['schemas']['AsBuiltSpeed'];
+export type AsBuiltVerdict = components['schemas']['AsBuiltVerdict'];
+export type AsBuiltView = components['schemas']['AsBuiltView'];
 export type Ask = components['schemas']['Ask'];
 export type AskMethod = components['schemas']['AskMethod'];
 export type Assessment = components['schemas']['Assessment'];
@@ -12023,6 +12479,7 @@ export type BestWord = components['schemas']['BestWord'];
 export type Blocker = components['schemas']['Blocker'];
 export type Budget = components['schemas']['Budget'];
 export type Building = components['schemas']['Building'];
+export type BuiltChoice = components['schemas']['BuiltChoice'];
 export type CableKind = components['schemas']['CableKind'];
 export type Candidate = components['schemas']['Candidate'];
 export type CarriedOn = components['schemas']['CarriedOn'];
@@ -12088,6 +12545,7 @@ export type Dropped = components['schemas']['Dropped'];
 export type Duplex = components['schemas']['Duplex'];
 export type DuplicateSite = components['schemas']['DuplicateSite'];
 export type EditSetup = components['schemas']['EditSetup'];
+export type EditedAsBuiltDetails = components['schemas']['Edited_AsBuiltDetails'];
 export type EditedConditions = components['schemas']['Edited_Conditions'];
 export type EditedEditSetup = components['schemas']['Edited_EditSetup'];
 export type EditedKitBody = components['schemas']['Edited_KitBody'];
@@ -12110,6 +12568,7 @@ export type Event = components['schemas']['Event'];
 export type EventId = components['schemas']['EventId'];
 export type EventKind = components['schemas']['EventKind'];
 export type ExpectedCarrier = components['schemas']['ExpectedCarrier'];
+export type ExpectedFigure = components['schemas']['ExpectedFigure'];
 export type ExplainedCarrier = components['schemas']['ExplainedCarrier'];
 export type Explanation = components['schemas']['Explanation'];
 export type ExportsView = components['schemas']['ExportsView'];
@@ -12261,6 +12720,7 @@ export type NewPosition = components['schemas']['NewPosition'];
 export type NewRehearsal = components['schemas']['NewRehearsal'];
 export type NewRound = components['schemas']['NewRound'];
 export type NewSetup = components['schemas']['NewSetup'];
+export type NewSheet = components['schemas']['NewSheet'];
 export type NewSite = components['schemas']['NewSite'];
 export type NewSitting = components['schemas']['NewSitting'];
 export type NewStop = components['schemas']['NewStop'];
@@ -12411,6 +12871,11 @@ export type SetupOutlookView = components['schemas']['SetupOutlookView'];
 export type SetupSpec = components['schemas']['SetupSpec'];
 export type SetupStanding = components['schemas']['SetupStanding'];
 export type Severity = components['schemas']['Severity'];
+export type SheetCarrier = components['schemas']['SheetCarrier'];
+export type SheetLine = components['schemas']['SheetLine'];
+export type SheetRow = components['schemas']['SheetRow'];
+export type SheetSection = components['schemas']['SheetSection'];
+export type SheetsView = components['schemas']['SheetsView'];
 export type SignInBody = components['schemas']['SignInBody'];
 export type SignInView = components['schemas']['SignInView'];
 export type Site = components['schemas']['Site'];
@@ -12485,6 +12950,7 @@ export type TestDoubt = components['schemas']['TestDoubt'];
 export type TestOrder = components['schemas']['TestOrder'];
 export type TestPlan = components['schemas']['TestPlan'];
 export type TestPlanView = components['schemas']['TestPlanView'];
+export type Tested = components['schemas']['Tested'];
 export type TileAdded = components['schemas']['TileAdded'];
 export type TileBody = components['schemas']['TileBody'];
 export type TileFile = components['schemas']['TileFile'];
@@ -12539,6 +13005,234 @@ export type WorklistView = components['schemas']['WorklistView'];
 export type Workshop = components['schemas']['Workshop'];
 export type $defs = Record<string, never>;
 export interface operations {
+    get_sheet: {
+        parameters: {
+            query?: {
+                /** @description Address, coordinates, masts. */
+                place?: boolean;
+                /** @description Who built it. */
+                people?: boolean;
+                /** @description Serial numbers. */
+                serials?: boolean;
+                /** @description Plan, account and SIM card. */
+                account?: boolean;
+                /** @description Photographs. */
+                photos?: boolean;
+            };
+            header?: never;
+            path: {
+                id: components["schemas"]["AsBuiltId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AsBuiltView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    write_details: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["AsBuiltId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Edited_AsBuiltDetails"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AsBuilt"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    archive_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["AsBuiltId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sheet_file: {
+        parameters: {
+            query?: {
+                /** @description Address, coordinates, masts. */
+                place?: boolean;
+                /** @description Who built it. */
+                people?: boolean;
+                /** @description Serial numbers. */
+                serials?: boolean;
+                /** @description Plan, account and SIM card. */
+                account?: boolean;
+                /** @description Photographs. */
+                photos?: boolean;
+            };
+            header?: never;
+            path: {
+                id: components["schemas"]["AsBuiltId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteBundle"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restore_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["AsBuiltId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_attachment: {
         parameters: {
             query?: never;
@@ -15247,6 +15941,110 @@ export interface operations {
                 content?: never;
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sheets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetsView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    draw_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSheet"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AsBuilt"];
+                };
+            };
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AsBuilt"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -46,10 +46,10 @@ pub(super) fn routes() -> OpenApiRouter<AppState> {
 const UNDER_WAY: usize = 256 << 10;
 
 /// Where a file is written to on its way.
-type Target = BufWriter<SyncIoBridge<DuplexStream>>;
+pub(super) type Target = BufWriter<SyncIoBridge<DuplexStream>>;
 
 /// A file that leaves while it is written; where the client goes, writing ends.
-fn download(
+pub(super) fn download(
     bundle: SiteBundle,
     ending: &str,
     media_type: &str,

@@ -2,6 +2,7 @@
 
 pub mod address;
 mod amendments;
+pub mod as_built;
 pub mod attachments;
 pub mod backdrops;
 pub mod bands;
@@ -67,6 +68,7 @@ pub fn all() -> OpenApiRouter<AppState> {
         .merge(result_tables::routes())
         .merge(preflight::routes())
         .merge(compare::routes())
+        .merge(as_built::routes())
         .merge(worklist::routes())
         .merge(test_plan::routes())
         .merge(timeline::routes())

@@ -6,8 +6,8 @@ use open_beacon_core::judge::{
     compare_described, verdict_advice,
 };
 use open_beacon_core::kit::need::{Need, need};
-use open_beacon_core::model::{SetupId, SiteId};
-use open_beacon_core::protocol::{Built, changes};
+use open_beacon_core::model::{SetupId, SiteEvent, SiteId};
+use open_beacon_core::protocol::{Built, ChangedPart, changes, credit};
 use open_beacon_core::words;
 use open_beacon_store::{Store, StoreError};
 use serde::Serialize;
@@ -65,6 +65,8 @@ pub struct ComparisonRowView {
     pub differed_said: Vec<Said>,
     /// What was changed against the baseline, in words; none for the baseline itself.
     pub changed_said: Option<String>,
+    /// What a difference of speed is owed to, in words; none where there is none, or nothing was built differently.
+    pub credit_said: Option<String>,
 }
 
 pub(crate) fn view(
@@ -88,7 +90,8 @@ pub(crate) fn view(
     let mut wanted = vec![baseline_id];
     wanted.extend(chosen.unwrap_or(recorded).into_iter().filter(|id| *id != baseline_id));
     let (labels, built) = labels(store, &wanted, style(&settings))?;
-    let changed = changed(store, &wanted, &labels)?;
+    let changed = changed(store, &wanted)?;
+    let events: Vec<SiteEvent> = store.entities(site_id)?;
     let labelled: Vec<(SetupId, String)> = wanted.into_iter().zip(labels).collect();
     let described = |evidence: SetupEvidence| Described::of(&evidence, site.time_zone);
     let mut described = store.evidence_of(&labelled, &settings.network, described)?.into_iter();
@@ -108,13 +111,22 @@ pub(crate) fn view(
     let said = |findings: &[open_beacon_core::judge::Finding]| -> Vec<Said> {
         findings.iter().map(|finding| words::said(finding.clone(), style(&settings))).collect()
     };
+    let owed = comparison.rows.iter().zip(&changed).map(|(row, changed)| {
+        let base = &comparison.rows[0];
+        let found = credit(row, base, changed, &events)?;
+        Some(words::credit::credit(&row.label, &base.label, &found))
+    });
+    let owed: Vec<Option<String>> = owed.collect();
+    let first = comparison.rows.first().map_or(String::new(), |row| row.label.clone());
     let rows = comparison
         .rows
         .into_iter()
         .zip(built.into_iter().zip(changed))
-        .map(|(row, (built, changed_said))| ComparisonRowView {
+        .zip(owed)
+        .map(|((row, (built, changed)), credit_said)| ComparisonRowView {
             built,
-            changed_said,
+            changed_said: words::protocol::changes(&first, &changed),
+            credit_said,
             said: said(&row.findings),
             differed_said: said(&row.differed),
             row,
@@ -123,16 +135,15 @@ pub(crate) fn view(
     Ok(ComparisonView { title, detail, next: advice.next, best, baseline: Some(baseline_id), rows })
 }
 
-/// What was changed of each setup against the first, in words.
-fn changed(store: &Store, ids: &[SetupId], labels: &[String]) -> Result<Vec<Option<String>>, StoreError> {
+/// What was changed of each setup against the first.
+fn changed(store: &Store, ids: &[SetupId]) -> Result<Vec<Vec<ChangedPart>>, StoreError> {
     let all = ids.iter().map(|id| {
         let setup = store.setup(*id)?;
         Ok((store.position(setup.position_id)?, setup))
     });
     let all = all.collect::<Result<Vec<_>, StoreError>>()?;
     let built: Vec<Built> = all.iter().map(|(position, setup)| Built { setup, position }).collect();
-    let first = labels.first().map_or("", String::as_str);
-    Ok(built.iter().map(|one| words::protocol::changes(first, &changes(built[0], *one))).collect())
+    Ok(built.iter().map(|one| changes(built[0], *one)).collect())
 }
 
 /// Names of setups, and what stands there.

@@ -1,5 +1,6 @@
 //! From facts to what a page shows: no access to the store's writing side, no rule. What is decided is decided in the core.
 
+pub(crate) mod as_built;
 pub(crate) mod bands;
 pub(crate) mod baseline;
 pub(crate) mod comparison;

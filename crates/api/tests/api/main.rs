@@ -4,6 +4,7 @@
 #![allow(clippy::unwrap_used)]
 
 mod aim;
+mod as_built;
 mod bands;
 mod baseline;
 mod calc;

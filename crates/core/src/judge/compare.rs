@@ -1,7 +1,7 @@
 //! Two or more setups side by side against a baseline.
 
 use super::classical::{Classical, classical, correct};
-use super::differed::{Circumstances, what_else_differed};
+use super::differed::{Circumstances, Tested, what_else_differed};
 use super::evidence::{CarrierSummary, RadioSummary, SetupEvidence};
 use super::speeds::{LoggedTests, ModelRatio, SpeedModel, logged, ratios, word};
 use super::{CellName, Finding};
@@ -117,6 +117,8 @@ pub struct ComparisonRow {
     pub samples: usize,
     /// Speed tests.
     pub tests: usize,
+    /// When; none without a test.
+    pub tested: Option<Tested>,
     /// What was measured.
     pub figures: Vec<FigureRow>,
     /// Carriers, one an entry.
@@ -284,7 +286,8 @@ impl Described {
         let (figures, means) = SpeedFigure::ALL.iter().map(|figure| row_and_means(evidence, *figure)).unzip();
         let circumstances = Circumstances::of(evidence, &heard, zone);
         let tests = logged(evidence, &heard, zone);
-        Self { row: describe(evidence, heard.summary(), figures), means, circumstances, tests }
+        let row = describe(evidence, heard.summary(), figures);
+        Self { row: ComparisonRow { tested: circumstances.tested, ..row }, means, circumstances, tests }
     }
 }
 
@@ -302,6 +305,7 @@ fn describe(evidence: &SetupEvidence, radio: RadioSummary, figures: Vec<FigureRo
         is_baseline: false,
         samples: radio.samples,
         tests: evidence.tests.len() - partial,
+        tested: None,
         figures,
         carriers: radio.carriers,
         carrier_differences: Vec::new(),

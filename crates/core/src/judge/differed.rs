@@ -4,13 +4,17 @@ use super::evidence::{SetupEvidence, cell_of};
 use super::{CellName, Finding, HourSpan, RadioDigest};
 use crate::bands::band_name;
 use crate::model::{Activity, Attach, Instrument, InterfaceKind, Source};
-use chrono::{Timelike, Utc};
+use chrono::{DateTime, Timelike, Utc};
+use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
 
 /// Under what a setup was measured, as far as it may explain a difference.
 #[derive(Clone, Debug)]
 pub(super) struct Circumstances {
     hours: Option<HourSpan>,
+    /// When its first and its last test began.
+    pub(super) tested: Option<Tested>,
+    weather: BTreeSet<String>,
     cells: BTreeSet<CellName>,
     bands: BTreeSet<String>,
     traffic: BTreeSet<Activity>,
@@ -29,6 +33,8 @@ impl Circumstances {
         let carriers = || heard.carriers.iter().map(|one| &one.carrier);
         Self {
             hours: hours(evidence, zone),
+            tested: Tested::of(evidence),
+            weather: weather(evidence),
             cells: carriers().filter(|carrier| carrier.pci.is_some()).map(cell_of).collect(),
             bands: carriers()
                 .filter_map(|carrier| Some((carrier.technology, carrier.band?)))
@@ -45,13 +51,20 @@ impl Circumstances {
     }
 }
 
-/// Lists time of day, serving cells, bands, traffic, source, server, interface and attachment where they differ.
+/// Lists time of day, date, weather, serving cells, bands, traffic, source, server, interface and attachment where they differ.
 pub(super) fn what_else_differed(setup: &Circumstances, baseline: &Circumstances) -> Vec<Finding> {
     let mut findings = Vec::new();
     if let (Some(setup), Some(baseline)) = (setup.hours, baseline.hours)
         && (setup.last < baseline.first || baseline.last < setup.first)
     {
         findings.push(Finding::HoursDiffer { setup, baseline });
+    }
+    if let Some(weeks) = setup.tested.zip(baseline.tested).and_then(|(a, b)| a.weeks_from(b)) {
+        findings.push(Finding::WeeksApart { weeks });
+    }
+    let (weather_a, weather_b) = (&setup.weather, &baseline.weather);
+    if !weather_a.is_empty() && !weather_b.is_empty() && weather_a.is_disjoint(weather_b) {
+        findings.push(Finding::WeatherDiffers { setup: listed(weather_a), baseline: listed(weather_b) });
     }
     let (cells_a, cells_b) = (&setup.cells, &baseline.cells);
     if !cells_a.is_empty() && !cells_b.is_empty() && cells_a.is_disjoint(cells_b) {
@@ -93,6 +106,44 @@ pub(super) fn what_else_differed(setup: &Circumstances, baseline: &Circumstances
         findings.push(Finding::AttachDiffers);
     }
     findings
+}
+
+/// From a setup's first test to its last.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Tested {
+    /// When the first began.
+    pub from: DateTime<Utc>,
+    /// When the last began.
+    pub to: DateTime<Utc>,
+}
+
+/// Tests this far apart are of other times of the year, weeks (common practice, no source).
+const WEEKS_THAT_MATTER: i64 = 2;
+
+impl Tested {
+    fn of(evidence: &SetupEvidence) -> Option<Self> {
+        let times = || evidence.tests.iter().map(|test| test.started_at);
+        Some(Self { from: times().min()?, to: times().max()? })
+    }
+
+    /// Whether a moment lies after all tests of one and before all of the other.
+    pub fn is_between(at: DateTime<Utc>, one: Self, other: Self) -> bool {
+        let (before, after) = if one.from <= other.from { (one, other) } else { (other, one) };
+        before.to < at && at < after.from
+    }
+
+    /// Whole weeks between the last test of the earlier and the first of the later; none where that is little.
+    fn weeks_from(self, other: Self) -> Option<u32> {
+        let gap = (self.from - other.to).max(other.from - self.to).num_weeks();
+        (gap >= WEEKS_THAT_MATTER).then_some(gap as u32)
+    }
+}
+
+/// What was noted of the weather, in small letters.
+fn weather(evidence: &SetupEvidence) -> BTreeSet<String> {
+    let noted = evidence.runs.iter().map(|run| run.conditions.weather.trim().to_lowercase());
+    noted.filter(|text| !text.is_empty()).collect()
 }
 
 fn listed<T: Clone>(all: &BTreeSet<T>) -> Vec<T> {

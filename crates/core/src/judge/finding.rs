@@ -125,6 +125,10 @@ pub enum Finding {
     RadioWithoutSpeed { cell: CellName, sinr_difference_db: f64, download_ratio: f64 },
     /// The tests were run at other hours.
     HoursDiffer { setup: HourSpan, baseline: HourSpan },
+    /// Other weather was noted.
+    WeatherDiffers { setup: Vec<String>, baseline: Vec<String> },
+    /// So many weeks lie between the tests of one and those of the other.
+    WeeksApart { weeks: u32 },
     /// Another cell served.
     ServingCellDiffers { setup: Vec<CellName>, baseline: Vec<CellName> },
     /// Other bands were in use.

@@ -38,6 +38,7 @@ pub use compare::{
     compare, compare_described, compare_figure, figure_row, sitting_means,
 };
 pub use day_part::DayPart;
+pub use differed::Tested;
 pub use digest::{CarrierDigest, CellChanges, ModeCount, RadioDigest, RadioFold};
 pub use evidence::{CarrierSummary, RadioSummary, SetupEvidence, summarise_samples};
 pub use explain::{ExplainedCarrier, explain};
@@ -47,7 +48,7 @@ pub use go::{Answer, GoNoGo, GoNoGoReason, go_no_go, start_of};
 pub use narrowing::{Narrowing, OneMoreReading, narrowings};
 pub use observed::{HeardOn, aim_of, location_of, observations};
 pub use outdoor::{OutdoorOutlook, outlooks};
-pub use over_time::over_time;
+pub use over_time::{over_time, visits};
 pub use page::{PageTimes, SlowPage};
 pub use setup_outlook::{CarrierOutlook, SetupOutlook, setup_outlook};
 pub use speeds::ModelRatio;

@@ -2,36 +2,47 @@
 
 use super::evidence::SetupEvidence;
 use crate::link::over_time::OverTime;
-use crate::model::{Completion, Instrument, RunId, SpeedFigure};
+use crate::model::{Activity, Carrier, Completion, Instrument, Run, RunId, SpeedFigure, Technology};
 use chrono::Timelike;
 use std::collections::BTreeMap;
 
 /// Visits are at least this far apart, s.
 const APART_S: i64 = 3600;
 
-/// Power of each cell at each visit, and downloads by the hour of the day in `zone`: what the gateway heard and carried on one setup.
-pub fn over_time(evidence: &SetupEvidence, zone: chrono_tz::Tz) -> OverTime {
-    let by_gateway = |id: RunId| {
-        evidence.runs.iter().find(|run| run.id == id && run.conditions.instrument == Instrument::Gateway)
-    };
-    let mut cells: BTreeMap<_, Vec<(i64, f64)>> = BTreeMap::new();
-    for (run, heard) in evidence.radio.iter().filter_map(|(id, heard)| Some((by_gateway(*id)?, heard))) {
+/// A cell under one kind of traffic: technology, channel and PCI.
+pub type HeardCell = (Technology, Option<u32>, Option<u16>, Activity);
+
+fn by_gateway(evidence: &SetupEvidence, id: RunId) -> Option<&Run> {
+    evidence.runs.iter().find(|run| run.id == id && run.conditions.instrument == Instrument::Gateway)
+}
+
+/// What the gateway heard of each cell on one setup, visit by visit: seconds since 1970 and the medians of what was heard then. Runs
+/// less than an hour apart are one visit, of which the first counts.
+pub fn visits(evidence: &SetupEvidence) -> BTreeMap<HeardCell, Vec<(i64, Carrier)>> {
+    let mut cells: BTreeMap<HeardCell, Vec<(i64, Carrier)>> = BTreeMap::new();
+    let heard = evidence.radio.iter().filter_map(|(id, heard)| Some((by_gateway(evidence, *id)?, heard)));
+    for (run, heard) in heard {
         let at = run.started_at.timestamp();
         for one in &heard.carriers {
-            let Some(rsrp_dbm) = one.typical().rsrp_dbm else { continue };
-            let carrier = &one.carrier;
+            let carrier = one.typical();
             let key = (carrier.technology, carrier.channel, carrier.pci, one.activity);
             let visits = cells.entry(key).or_default();
-            if visits.iter().all(|(before, _)| (at - before).abs() >= APART_S) {
-                visits.push((at, rsrp_dbm));
+            if carrier.rsrp_dbm.is_some() && visits.iter().all(|(before, _)| (at - before).abs() >= APART_S) {
+                visits.push((at, carrier));
             }
         }
     }
-    let visits_dbm = cells.into_values().map(|visits| visits.into_iter().map(|(_, dbm)| dbm).collect());
+    cells
+}
+
+/// Power of each cell at each visit, and downloads by the hour of the day in `zone`: what the gateway heard and carried on one setup.
+pub fn over_time(evidence: &SetupEvidence, zone: chrono_tz::Tz) -> OverTime {
+    let power = |visits: Vec<(i64, Carrier)>| visits.iter().filter_map(|(_, one)| one.rsrp_dbm).collect();
+    let visits_dbm = visits(evidence).into_values().map(power);
     let downloads = evidence
         .tests
         .iter()
-        .filter(|test| test.completion == Completion::Complete && by_gateway(test.run_id).is_some())
+        .filter(|test| test.completion == Completion::Complete && by_gateway(evidence, test.run_id).is_some())
         .filter_map(|test| {
             let at = test.started_at.with_timezone(&zone);
             let hour = f64::from(at.num_seconds_from_midnight()) / 3600.0;

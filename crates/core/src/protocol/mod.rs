@@ -2,6 +2,7 @@
 //! sitting, how many sittings the difference worth knowing takes, and when.
 
 mod change;
+mod credit;
 mod order;
 mod plan;
 mod preflight;
@@ -10,6 +11,7 @@ mod schedule;
 mod sitting;
 
 pub use change::{Antennas, Built, ChangedPart, Move, changes};
+pub use credit::{Confounder, Credit, CreditGroup, SettlingTest, credit};
 pub use order::{PlanStop, stops};
 pub use plan::{Contender, MOST_CONTENDERS, PlanInput, TestPlan, contenders, plan, sitting_scatter};
 pub use preflight::{LastRun, PreflightInput, PreflightItem, PreflightState, preflight};

@@ -93,6 +93,13 @@ pub(super) fn sentence(finding: &Finding) -> String {
             hours(*setup),
             hours(*baseline),
         ),
+        Finding::WeatherDiffers { setup, baseline } => {
+            format!("Other weather was noted: {} here, {} at the baseline.", listed(setup), listed(baseline))
+        }
+        Finding::WeeksApart { weeks } => format!(
+            "{} lie between these tests and the baseline's: leaves, load and the network may have changed.",
+            capital(&counted(*weeks as usize, "week"))
+        ),
         Finding::ServingCellDiffers { setup, baseline } => {
             format!("Other cells answered: {} here, {} at the baseline.", cells(setup), cells(baseline))
         }

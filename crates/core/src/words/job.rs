@@ -31,7 +31,7 @@ pub fn caution(caution: &Caution, style: Style) -> String {
         Caution::Storm => "Weather: no work in wind, rain, frost or with thunder anywhere near. Come down at the first rumble.".into(),
         Caution::Lightning => "Lightning: mast and arrestor are bonded to the building's earth as the local electrical code says, by a licensed electrician where it says so. An arrestor does not stop a direct stroke.".into(),
         Caution::Drilling => "Drilling: look for wires, pipes and, in old houses, asbestos first; if there may be any, stop and ask a licensed trade. Slope the hole outwards and seal it.".into(),
-        Caution::AtticHeat => "Attic: hot in summer, poor light and footing. JobStep on joists only, keep clear of wiring and insulation dust, somebody in the house knows you are there.".into(),
+        Caution::AtticHeat => "Attic: hot in summer, poor light and footing. Step on joists only, keep clear of wiring and insulation dust, somebody in the house knows you are there.".into(),
         Caution::OpeningDevice => "Opening the gateway: pull its mains plug first and wait. Never open a mains adapter. The warranty may end.".into(),
         Caution::Static => "Static: touch bare earthed metal before you touch a socket or an antenna lead, and plug leads in with the gateway off.".into(),
         Caution::PassivePower => "Passive power is always on: only this unit may hang on this injector. Anything else on it can be destroyed.".into(),

@@ -1,9 +1,11 @@
 //! The one place where findings become words. Plain words first, the term in brackets.
 
 pub mod aim;
+pub mod as_built;
 mod baseline;
 pub mod best;
 mod comparison;
+pub mod credit;
 pub mod doubts;
 pub mod explain;
 pub mod fairness;

@@ -226,6 +226,8 @@ fn every_finding_has_a_sentence() {
         Finding::BestOf { setup: name(), of: 3 },
         Finding::RadioWithoutSpeed { cell, sinr_difference_db: 6.0, download_ratio: 0.1 },
         Finding::HoursDiffer { setup: span, baseline: HourSpan { first: 20, last: 20 } },
+        Finding::WeatherDiffers { setup: vec!["rain".into()], baseline: vec!["sun".into(), "haze".into()] },
+        Finding::WeeksApart { weeks: 5 },
         Finding::ServingCellDiffers { setup: vec![cell], baseline: vec![cell, cell] },
         Finding::BandsDiffer { only_setup: vec!["n78".into()], only_baseline: vec![] },
         Finding::BandsDiffer { only_setup: vec![], only_baseline: vec!["n28".into()] },

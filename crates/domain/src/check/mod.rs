@@ -10,9 +10,9 @@ use crate::geo::GeoPoint;
 use crate::limits::{MOST_CARRIERS, is_visible};
 use crate::metrics::reporting_range;
 use crate::model::{
-    Carrier, FlagKind, KitSettings, KitSpec, LinkAssumptions, Metric, OutdoorAssumptions, Passage,
-    RepeatSettings, SetupSpec, SiteEvent, SiteSettings, SpeedFigure, SpeedFigures, SpeedTestSettings,
-    origin_of,
+    AsBuiltDetails, Carrier, FlagKind, KitSettings, KitSpec, LinkAssumptions, Metric, OutdoorAssumptions,
+    Passage, RepeatSettings, SetupSpec, SiteEvent, SiteSettings, SpeedFigure, SpeedFigures,
+    SpeedTestSettings, origin_of,
 };
 use chrono::{DateTime, Datelike, TimeDelta, Utc};
 use serde::{Deserialize, Serialize};
@@ -89,6 +89,18 @@ impl Checker {
             self.refuse(pointer, format!("At most {TEXT_LENGTH} characters."));
         }
         self
+    }
+
+    /// What a person writes on a sheet of what was built.
+    pub fn as_built(self, details: &AsBuiltDetails) -> Self {
+        self.text("/built_by", &details.built_by)
+            .text("/address", &details.address)
+            .text("/account", &details.account)
+            .text("/serials", &details.serials)
+            .text("/cable_route", &details.cable_route)
+            .text("/joints", &details.joints)
+            .text("/grounding", &details.grounding)
+            .text("/remarks", &details.remarks)
     }
 
     /// A point on the earth, if there is one.

@@ -1,16 +1,16 @@
 //! A whole site as one value, for export and import.
 
 use super::{
-    Amendment, Attachment, Backdrop, BandRound, FileContent, KeptPrediction, Kit, Landmark, Mast, Obstacle,
-    Part, Position, Run, Sample, Setup, Site, SiteEvent, SiteSettings, Sitting, SpeedCourse, SpeedTest,
-    Sweep, SweepPhoto, SweepStop, TerrainTile, Trial,
+    Amendment, AsBuilt, Attachment, Backdrop, BandRound, FileContent, KeptPrediction, Kit, Landmark, Mast,
+    Obstacle, Part, Position, Run, Sample, Setup, Site, SiteEvent, SiteSettings, Sitting, SpeedCourse,
+    SpeedTest, Sweep, SweepPhoto, SweepStop, TerrainTile, Trial,
 };
 use serde::{Deserialize, Serialize};
 
 /// Name of the format, the same in every version.
 pub const BUNDLE_FORMAT: &str = "open-beacon-site";
 /// Version of the format this program writes.
-pub const BUNDLE_VERSION: u32 = 9;
+pub const BUNDLE_VERSION: u32 = 10;
 
 /// A site with everything recorded on it.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -87,6 +87,9 @@ pub struct SiteBundle {
     /// Corrections of typed runs; from version 8 on.
     #[serde(default)]
     pub amendments: Vec<Amendment>,
+    /// Sheets of what was built; from version 10 on.
+    #[serde(default)]
+    pub as_built: Vec<AsBuilt>,
 }
 
 /// A photograph of a sweep with its content.

@@ -73,6 +73,8 @@ id! {
     SweepStopId,
     /// Identifies a [`super::BandRound`].
     RoundId,
+    /// Identifies a [`super::AsBuilt`].
+    AsBuiltId,
     /// Identifies a [`super::Amendment`].
     AmendmentId,
     /// Identifies a [`super::SiteEvent`].

@@ -1,6 +1,7 @@
 //! The values of the job. Every later stage speaks in these words.
 
 mod amendment;
+mod as_built;
 mod assume;
 mod bundle;
 mod content;
@@ -28,6 +29,7 @@ mod sweep;
 mod trial;
 
 pub use amendment::*;
+pub use as_built::*;
 pub use assume::*;
 pub use bundle::*;
 pub use content::{ContentSource, FileContent};

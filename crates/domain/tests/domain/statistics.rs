@@ -95,6 +95,26 @@ proptest! {
     }
 }
 
+/// Against scipy 1.17.1 (tests/vectors/make_next_visit.py); a third of the rows are the textbook prediction interval.
+#[test]
+fn what_the_next_visit_finds_matches_the_reference_library() {
+    let text = include_str!("../../../../tests/vectors/next_visit.csv");
+    let mut reader = csv::ReaderBuilder::new().comment(Some(b'#')).from_reader(text.as_bytes());
+    let mut compared = 0;
+    for row in reader.records().map(|row| row.unwrap()) {
+        let wanted: Vec<f64> = (1..6).map(|column| row[column].parse().unwrap()).collect();
+        let usual = UsualScatter { spread: wanted[0], visits: wanted[1] };
+        let (_, range) = next_visit(&numbers(&row[0]), usual, wanted[2]).unwrap();
+        assert!(
+            (range.low - wanted[3]).abs() < 1e-6 && (range.high - wanted[4]).abs() < 1e-6,
+            "{range:?} {row:?}"
+        );
+        compared += 1;
+    }
+    assert_eq!(compared, 60);
+    assert_eq!(next_visit(&[], UsualScatter { spread: 2.0, visits: 5.0 }, 0.9), None);
+}
+
 proptest! {
     /// Thinning keeps order, both ends, every extreme of every column, and no more than four points of each; few points stay all.
     #[test]

@@ -3,6 +3,7 @@
 // A test that cannot go on has failed.
 #![allow(clippy::unwrap_used)]
 
+mod as_built;
 mod calendar;
 mod columnar;
 mod damaged;
@@ -112,6 +113,36 @@ fn demo_bundle() -> SiteBundle {
         by: "@Kari".into(),
         why: "-39 was \"−93\"".into(),
         before,
+    });
+    bundle.as_built.push(AsBuilt {
+        id: AsBuiltId(Uuid::from_u128(73)),
+        site_id,
+        setup_id: bundle.setups[1].id,
+        drawn_up_at: bundle.runs[0].started_at,
+        program: "0.0.1".into(),
+        details: AsBuiltDetails {
+            built_on: chrono::NaiveDate::from_ymd_opt(2026, 11, 10),
+            built_by: "=Kari".into(),
+            cable_route: "down the \"gable\",\r\nthen in".into(),
+            ..AsBuiltDetails::default()
+        },
+        aim: AsBuiltAim { compass_deg: Some(139.25), mast: Some("Ridge".into()), ..AsBuiltAim::default() },
+        carriers: vec![AsBuiltCarrier {
+            technology: Technology::Lte,
+            band: Some(3),
+            channel: Some(1300),
+            pci: None,
+            bandwidth_mhz: Some(20.0),
+            activity: Activity::Loaded,
+            rsrp_dbm: Some(ExpectedFigure { usual: -93.5, low: -98.25, high: -88.75, visits: 3 }),
+            rsrq_db: None,
+            sinr_db: None,
+        }],
+        speeds: vec![],
+        undo: vec!["@allow all bands".into()],
+        cautions: vec![],
+        verdict: AsBuiltVerdict { said: "It is \"better\".".into(), ..AsBuiltVerdict::default() },
+        archived_at: None,
     });
     let first = &mut bundle.sittings[0];
     (first.by_hand, first.name, first.closed_at) = (true, "-after rain".into(), Some(first.ended_at));

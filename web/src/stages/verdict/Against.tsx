@@ -26,7 +26,9 @@ export function Against({
     <Section title={`${row.label} against ${baseline?.label ?? "the baseline"}`}>
       <p className="mb-3 max-w-3xl">
         {row.built}
-        {row.changed_said && <span className="block text-muted">{row.changed_said}</span>}
+        {(row.credit_said ?? row.changed_said) && (
+          <span className="mt-1 block">{row.credit_said ?? row.changed_said}</span>
+        )}
       </p>
       <div className="grid gap-8 xl:grid-cols-2">
         <ul className="flex flex-col gap-2">

@@ -79,7 +79,15 @@ export function VerdictStage() {
 
   return (
     <>
-      <StageHeader title={data.best?.title ?? data.title} detail={data.best?.detail ?? data.detail} />
+      <StageHeader title={data.best?.title ?? data.title} detail={data.best?.detail ?? data.detail}>
+        <Link
+          to="/sites/$siteId/as-built"
+          params={{ siteId }}
+          className={buttonClass("outlined", "mt-3 print:hidden")}
+        >
+          As-built sheet
+        </Link>
+      </StageHeader>
       {data.best && <Best best={data.best} rows={data.rows} onWeigh={(weighing) => put({ weighing })} />}
       <div className="mt-8 flex flex-wrap items-end justify-between gap-3">
         <ToggleGroup.Root
