@@ -29,6 +29,13 @@ for (const [name, viewport] of [
     await page.reload();
     await expect(page.getByRole("radio", { name: "Steady hours" })).toBeChecked();
 
+    // Hours of the day, and what limits the setup that is looked at.
+    const parts = page.getByRole("region", { name: /^Download by part of the day/ }).getByRole("listitem");
+    await expect(parts).toHaveCount(4);
+    const limits = page.getByRole("region", { name: "What limits it" });
+    await expect(limits).toContainText(/looks wrong|limits|cannot be told yet/);
+    await expect(limits).toContainText(/For|Against/);
+
     await page.getByText("Check the statistics").click();
     await expect(page.getByRole("columnheader", { name: "Mann–Whitney p (Holm)" })).toBeVisible();
     const wide = await page.evaluate(() => document.documentElement.scrollWidth);

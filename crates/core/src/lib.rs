@@ -25,6 +25,7 @@
 //! | [`judge`] | here | findings: the baseline, go or no-go, what changed, the verdict |
 //! | [`protocol`] | here | how setups are tested against each other: order, sittings, when |
 //! | [`as_built`] | here | the sheet of what was built: what is to be found again, and what of it is given away |
+//! | [`diagnosis`] | here | what limits a setup: causes ranked by what is seen, and the test that tells |
 //! | [`handover`] | here | what one stage found, as the setup the next one uses |
 //! | [`words`] | here | all of these as sentences; nothing here decides, nothing else words |
 
@@ -39,6 +40,7 @@ pub use open_beacon_link::hardware;
 
 pub mod aim;
 pub mod as_built;
+pub mod diagnosis;
 pub mod handover;
 pub mod judge;
 pub mod kit;

@@ -39,6 +39,7 @@ export const keys = {
   sweep: (id: string, sweep: string) => ["sweep", id, sweep] as const,
   jobCard: (id: string) => ["jobCard", id] as const,
   sheets: (id: string) => ["sheets", id] as const,
+  diagnosis: (id: string, setup: string) => ["diagnosis", id, setup] as const,
   asBuilt: (id: string, asked: object) => ["asBuilt", id, asked] as const,
 };
 
@@ -126,6 +127,7 @@ export const RESTS_ON: Record<keyof typeof keys, readonly Part[]> = {
   sweep: ["everything", "setups", "sweep"],
   jobCard: ["everything", "setups", "catalogue"],
   sheets: ["everything", "setups", "record"],
+  diagnosis: ["everything", "setups", "record", "catalogue"],
   asBuilt: ["everything", "setups", "record", "catalogue"],
 };
 

@@ -879,6 +879,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setups/{id}/diagnosis": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What limits a setup by everything recorded on it, with what speaks for and against each cause; null where nothing was recorded. */
+        get: operations["get_diagnosis"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setups/{id}/jobs": {
         parameters: {
             query?: never;
@@ -3983,6 +4000,25 @@ export interface components {
             /** @description Entries that are there already. */
             same: number;
         };
+        /**
+         * @description What may limit a setup.
+         * @enum {string}
+         */
+        Cause: "nothing" | "weak_signal" | "interference" | "busy_cell" | "local_network" | "carrier_lost" | "port_mix_up" | "wrong_cell" | "uplink_power" | "plan_limit" | "backhaul" | "off_at_night" | "not_provisioned" | "queueing" | "wet_joint" | "turned";
+        /** @description A cause in words. */
+        CauseSaid: {
+            /** @description What speaks against it. */
+            against: string[];
+            /** @description "A busy cell". */
+            name: string;
+            /** @description What speaks for it. */
+            speaks_for: string[];
+        };
+        /**
+         * @description How sure a cause is.
+         * @enum {string}
+         */
+        CauseWord: "likely" | "maybe" | "open";
         /** @description A caution that applies, with its values. */
         Caution: {
             /** @enum {string} */
@@ -4591,6 +4627,23 @@ export interface components {
          * @description Identifies a [`super::PairedDevice`].
          */
         DeviceId: string;
+        /** @description What limits a setup. */
+        Diagnosis: {
+            /** @description Likeliest first; those that are hardly possible are left out. */
+            causes: components["schemas"]["RankedCause"][];
+            next?: components["schemas"]["TellingTest"] | null;
+            /** @description How sure the first one is. */
+            word: components["schemas"]["CauseWord"];
+        };
+        /** @description What limits a setup. */
+        DiagnosisView: {
+            /** @description In the order of the diagnosis. */
+            causes_said: components["schemas"]["CauseSaid"][];
+            /** @description What to do about it, and the test that tells more. */
+            detail: string;
+            diagnosis: components["schemas"]["Diagnosis"];
+            title: string;
+        };
         /** @description What may be otherwise than it was taken. */
         Doubt: {
             /** Format: double */
@@ -7142,6 +7195,11 @@ export interface components {
             probes: number;
         };
         /**
+         * @description Low, middle or high.
+         * @enum {string}
+         */
+        Level: "low" | "middle" | "high";
+        /**
          * @description What keeps a carrier's signal from being cleaner.
          * @enum {string}
          */
@@ -8887,6 +8945,15 @@ export interface components {
             /** Format: int32 */
             to_hour: number;
         };
+        /** @description Download in an hour of one part of the day. */
+        PartRate: {
+            /** @description From 10 to 90 % of such hours, Mbit/s. */
+            down_mbps: components["schemas"]["Estimate"];
+            /** @description Which part. */
+            part: components["schemas"]["DayPart"];
+            /** @description Whether the setup was tested then; else it rests on the other parts, and on how busy cells usually are. */
+            tested: boolean;
+        };
         /** @description What kind of part it is, with what is said of it. */
         PartSpec: (components["schemas"]["GatewaySpec"] & {
             /** @enum {string} */
@@ -9563,6 +9630,20 @@ export interface components {
             share: number;
             /** @description What is not known. */
             unknown: components["schemas"]["NotKnown"];
+        };
+        /** @description A cause with what speaks for and against it. */
+        RankedCause: {
+            /** @description What speaks against it, the strongest first. */
+            against: components["schemas"]["Sign"][];
+            /** @description The cause. */
+            cause: components["schemas"]["Cause"];
+            /**
+             * Format: double
+             * @description How likely it is, 0..=1, of all causes known here.
+             */
+            chance: number;
+            /** @description What speaks for it, the strongest first. */
+            speaks_for: components["schemas"]["Sign"][];
         };
         /** @description All choices with the best and the runner-up. */
         Ranking: {
@@ -10316,6 +10397,8 @@ export interface components {
         };
         /** @description How one setup stands. */
         SetupStanding: {
+            /** @description What an hour of each part of the day brings, in the order of [`DayPart::ALL`]. */
+            by_part: components["schemas"]["PartRate"][];
             /**
              * Format: double
              * @description Chance that it serves the household best of all that were tested.
@@ -10387,6 +10470,113 @@ export interface components {
             proposed?: components["schemas"]["SetupId"] | null;
             /** @description The newest first, archived ones last. */
             sheets: components["schemas"]["SheetLine"][];
+        };
+        /** @description Something seen that speaks for or against causes. */
+        Sign: {
+            /** @enum {string} */
+            sign: "signal";
+            /** @description Signal of the strongest carrier: below −110 dBm, between, from −95 dBm. */
+            value: components["schemas"]["Level"];
+        } | {
+            /** @enum {string} */
+            sign: "cleanness";
+            /** @description Signal-to-noise of the best carrier: below 3 dB, between, from 13 dB. */
+            value: components["schemas"]["Level"];
+        } | {
+            /** @enum {string} */
+            sign: "disturbance";
+            /** @description True where other cells, not the receiver's own noise, disturb a carrier that is not clean. */
+            value: boolean;
+        } | {
+            /** @enum {string} */
+            sign: "down_share";
+            /** @description Share of what the radio could carry down by day: below 0.3, between, from 0.6. */
+            value: components["schemas"]["Level"];
+        } | {
+            /** @enum {string} */
+            sign: "up_share";
+            /** @description The same up. */
+            value: components["schemas"]["Level"];
+        } | {
+            /** @enum {string} */
+            sign: "night_share";
+            /** @description The same down at night. */
+            value: components["schemas"]["Level"];
+        } | {
+            /** @enum {string} */
+            sign: "crawls";
+            /** @description True where next to nothing comes through either way. */
+            value: boolean;
+        } | {
+            /** @enum {string} */
+            sign: "hours";
+            /** @description True where evenings are much slower than other hours. */
+            value: boolean;
+        } | {
+            /** @enum {string} */
+            sign: "ceiling";
+            /** @description True where tests of several sittings all end at the same rate. */
+            value: boolean;
+        } | {
+            /** @enum {string} */
+            sign: "local";
+            /** @description True where tests went over Wi-Fi, a tunnel, a slow wire or a busy computer. */
+            value: boolean;
+        } | {
+            /** @enum {string} */
+            sign: "wire_helps";
+            /** @description True where it is much faster over a plain wire. */
+            value: boolean;
+        } | {
+            /** @enum {string} */
+            sign: "layers";
+            /** @description True where the radio is clean and yet fed with one layer. */
+            value: boolean;
+        } | {
+            /** @enum {string} */
+            sign: "branches";
+            /** @description True where receive branches are far apart. */
+            value: boolean;
+        } | {
+            /** @enum {string} */
+            sign: "swap_helps";
+            /** @description True where it is much faster with the leads plugged the other way. */
+            value: boolean;
+        } | {
+            /** @enum {string} */
+            sign: "cell";
+            /** @description True where another cell serves than the one aimed at. */
+            value: boolean;
+        } | {
+            /** @enum {string} */
+            sign: "carriers";
+            /** @description True where fewer carriers are heard than before. */
+            value: boolean;
+        } | {
+            /** @enum {string} */
+            sign: "night_carriers";
+            /** @description True where fewer carriers are heard at night than by day. */
+            value: boolean;
+        } | {
+            /** @enum {string} */
+            sign: "power";
+            /** @description True where all carriers are much weaker than before. */
+            value: boolean;
+        } | {
+            /** @enum {string} */
+            sign: "wet";
+            /** @description True where the signal is weaker in wet weather. */
+            value: boolean;
+        } | {
+            /** @enum {string} */
+            sign: "page";
+            /** @description True where a small page loads slowly. */
+            value: boolean;
+        } | {
+            /** @enum {string} */
+            sign: "loaded_latency";
+            /** @description True where latency rises far under load. */
+            value: boolean;
         };
         /** @description A name and a password; a password left out stays as it is. */
         SignInBody: {
@@ -11469,6 +11659,11 @@ export interface components {
          * @enum {string}
          */
         Technology: "lte" | "nr";
+        /**
+         * @description A test that tells causes apart.
+         * @enum {string}
+         */
+        TellingTest: "at_night" | "in_the_evening" | "by_wire" | "swap_ports" | "in_the_wet";
         /** @description A file of terrain, kept with the site; its content stands apart. */
         TerrainTile: {
             /**
@@ -12496,6 +12691,9 @@ export type CarrierSummary = components['schemas']['CarrierSummary'];
 export type CatalogueEntry = components['schemas']['CatalogueEntry'];
 export type CatalogueFile = components['schemas']['CatalogueFile'];
 export type CatalogueReport = components['schemas']['CatalogueReport'];
+export type Cause = components['schemas']['Cause'];
+export type CauseSaid = components['schemas']['CauseSaid'];
+export type CauseWord = components['schemas']['CauseWord'];
 export type Caution = components['schemas']['Caution'];
 export type CautionSaid = components['schemas']['CautionSaid'];
 export type CellAnswered = components['schemas']['CellAnswered'];
@@ -12540,6 +12738,8 @@ export type DayRates = components['schemas']['DayRates'];
 export type DecimalSign = components['schemas']['DecimalSign'];
 export type Declination = components['schemas']['Declination'];
 export type DeviceId = components['schemas']['DeviceId'];
+export type Diagnosis = components['schemas']['Diagnosis'];
+export type DiagnosisView = components['schemas']['DiagnosisView'];
 export type Doubt = components['schemas']['Doubt'];
 export type Dropped = components['schemas']['Dropped'];
 export type Duplex = components['schemas']['Duplex'];
@@ -12652,6 +12852,7 @@ export type LandmarkAim = components['schemas']['LandmarkAim'];
 export type LandmarkBody = components['schemas']['LandmarkBody'];
 export type LandmarkId = components['schemas']['LandmarkId'];
 export type LatencySpread = components['schemas']['LatencySpread'];
+export type Level = components['schemas']['Level'];
 export type Limit = components['schemas']['Limit'];
 export type Limits = components['schemas']['Limits'];
 export type LineUse = components['schemas']['LineUse'];
@@ -12767,6 +12968,7 @@ export type PartId = components['schemas']['PartId'];
 export type PartKind = components['schemas']['PartKind'];
 export type PartLine = components['schemas']['PartLine'];
 export type PartOfDay = components['schemas']['PartOfDay'];
+export type PartRate = components['schemas']['PartRate'];
 export type PartSpec = components['schemas']['PartSpec'];
 export type Passage = components['schemas']['Passage'];
 export type PasteRequest = components['schemas']['PasteRequest'];
@@ -12816,6 +13018,7 @@ export type Quantity = components['schemas']['Quantity'];
 export type QueuePorts = components['schemas']['QueuePorts'];
 export type RadioSummary = components['schemas']['RadioSummary'];
 export type RangeCause = components['schemas']['RangeCause'];
+export type RankedCause = components['schemas']['RankedCause'];
 export type Ranking = components['schemas']['Ranking'];
 export type RasterQuantity = components['schemas']['RasterQuantity'];
 export type RasterRequest = components['schemas']['RasterRequest'];
@@ -12876,6 +13079,7 @@ export type SheetLine = components['schemas']['SheetLine'];
 export type SheetRow = components['schemas']['SheetRow'];
 export type SheetSection = components['schemas']['SheetSection'];
 export type SheetsView = components['schemas']['SheetsView'];
+export type Sign = components['schemas']['Sign'];
 export type SignInBody = components['schemas']['SignInBody'];
 export type SignInView = components['schemas']['SignInView'];
 export type Site = components['schemas']['Site'];
@@ -12944,6 +13148,7 @@ export type TableAsks = components['schemas']['TableAsks'];
 export type TableQuestion = components['schemas']['TableQuestion'];
 export type TableZone = components['schemas']['TableZone'];
 export type Technology = components['schemas']['Technology'];
+export type TellingTest = components['schemas']['TellingTest'];
 export type TerrainTile = components['schemas']['TerrainTile'];
 export type TestDot = components['schemas']['TestDot'];
 export type TestDoubt = components['schemas']['TestDoubt'];
@@ -15301,6 +15506,44 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_diagnosis: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SetupId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DiagnosisView"] | null;
+                };
             };
             404: {
                 headers: {

@@ -4,6 +4,7 @@ use super::created;
 use crate::edits::Edited;
 use crate::problem::{Body, Path, Problem};
 use crate::state::AppState;
+use crate::views::diagnosis::DiagnosisView;
 use crate::views::outlook::{SetupOutlookView, view};
 use axum::Json;
 use axum::extract::State;
@@ -25,6 +26,7 @@ pub(super) fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(archive_setup))
         .routes(routes!(restore_setup))
         .routes(routes!(get_setup_outlook))
+        .routes(routes!(get_diagnosis))
 }
 
 /// A new setup; the identifier is made by the client (UUIDv7).
@@ -152,4 +154,13 @@ async fn archive_setup(State(app): State<AppState>, Path(id): Path<SetupId>) -> 
     responses((status = 204), (status = 404, body = Problem)))]
 async fn restore_setup(State(app): State<AppState>, Path(id): Path<SetupId>) -> Result<StatusCode, Problem> {
     archived(&app, id, false).await
+}
+
+/// What limits a setup by everything recorded on it, with what speaks for and against each cause; null where nothing was recorded.
+#[utoipa::path(get, path = "/api/setups/{id}/diagnosis", params(("id" = SetupId, Path)),
+    responses((status = 200, body = Option<DiagnosisView>), (status = 404, body = Problem)))]
+async fn get_diagnosis(State(app): State<AppState>, Path(id): Path<SetupId>) -> Result<Response, Problem> {
+    let rests_on = [Aggregate::Record, Aggregate::Surroundings];
+    let work_out = app.db(move |store| crate::views::diagnosis::view(store, id));
+    app.kept_answer(format!("diagnosis {id}"), &rests_on, work_out).await
 }

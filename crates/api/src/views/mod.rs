@@ -4,6 +4,7 @@ pub(crate) mod as_built;
 pub(crate) mod bands;
 pub(crate) mod baseline;
 pub(crate) mod comparison;
+pub(crate) mod diagnosis;
 pub(crate) mod metrics;
 pub(crate) mod outlook;
 pub(crate) mod over_time;

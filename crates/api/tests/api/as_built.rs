@@ -151,3 +151,22 @@ async fn the_file_builds_it_again_elsewhere() {
         assert_eq!(card["card"]["choice"][same], card_there["card"]["choice"][same], "{same}");
     }
 }
+
+/// What limits a setup is said of each that has a record, with its grounds; of one without, nothing.
+#[tokio::test]
+async fn what_limits_a_setup_is_told_with_its_grounds() {
+    let (server, site) = demo().await;
+    let setup = server.get(&format!("/api/sites/{site}")).await["settings"]["active_setup_id"].clone();
+    let view = server.get(&format!("/api/setups/{}/diagnosis", setup.as_str().unwrap())).await;
+    let causes = view["diagnosis"]["causes"].as_array().unwrap();
+    assert!(!causes.is_empty() && view["causes_said"].as_array().unwrap().len() == causes.len(), "{view}");
+    let chances: Vec<f64> = causes.iter().map(|one| one["chance"].as_f64().unwrap()).collect();
+    assert!(chances.windows(2).all(|two| two[0] >= two[1]) && chances.iter().sum::<f64>() <= 1.0 + 1e-9);
+    assert!(
+        view["title"].as_str().unwrap().ends_with('.') && view["detail"].as_str().unwrap().ends_with('.')
+    );
+    let (_, _, bare) = server.site().await;
+    assert_eq!(server.get(&format!("/api/setups/{bare}/diagnosis")).await, Value::Null);
+    let (status, _) = server.send("GET", &format!("/api/setups/{}/diagnosis", id(999)), None).await;
+    assert_eq!(status, StatusCode::NOT_FOUND);
+}

@@ -1,15 +1,12 @@
 //! Where the antenna looks: by the compass of the day, and at which mast.
 
+use crate::geo::GeoPoint;
 use crate::geo::geodesic::way;
 use crate::geo::magnetic::{declination, magnetic_bearing_deg};
-use crate::geo::{GeoPoint, turn_deg};
-use crate::judge::RadioDigest;
+use crate::judge::{RadioDigest, mast_aimed_at};
 use crate::link::matching::{Fit, matches};
-use crate::model::{AsBuiltAim, Carrier, Mast, Setup, SetupOrigin};
+use crate::model::{AsBuiltAim, Carrier, Mast, Setup};
 use chrono::NaiveDate;
-
-/// A mast farther than this beside the antenna's bearing is not what it was aimed at, degrees (common practice, no source).
-const BESIDE_DEG: f64 = 20.0;
 
 /// The aim of a setup. `from`: where the antenna stands, if known; `heard`: what the gateway heard on it; `on`: the day of the compass.
 pub fn aim(
@@ -50,15 +47,5 @@ fn serving<'a>(
     let by_cells = |fit: Fit| {
         masts.iter().filter(|mast| samples_of(mast, fit) > 0).max_by_key(|mast| samples_of(mast, fit))
     };
-    let aimed_at = || match setup.origin {
-        SetupOrigin::SurveyChoice { mast_id } => masts.iter().find(|mast| Some(mast.id) == mast_id),
-        _ => None,
-    };
-    let ahead = || {
-        let (from, azimuth) = (from?, setup.spec.azimuth_deg?);
-        let ways = masts.iter().map(|mast| (mast, way(from, mast.place)));
-        let near = ways.filter(|(_, way)| turn_deg(azimuth, way.bearing_deg).abs() <= BESIDE_DEG);
-        near.min_by(|(_, a), (_, b)| a.distance_m.total_cmp(&b.distance_m)).map(|(mast, _)| mast)
-    };
-    by_cells(Fit::Confirmed).or_else(|| by_cells(Fit::Possible)).or_else(aimed_at).or_else(ahead)
+    by_cells(Fit::Confirmed).or_else(|| by_cells(Fit::Possible)).or_else(|| mast_aimed_at(setup, from, masts))
 }

@@ -31,8 +31,8 @@ fn figure((usual, range): (f64, Interval), visits: usize, told: impl Fn(f64) -> 
 /// came and went are left out.
 pub fn carriers(evidence: &SetupEvidence) -> Vec<AsBuiltCarrier> {
     let mut by_cell: BTreeMap<_, Vec<_>> = BTreeMap::new();
-    for ((technology, channel, pci, activity), heard) in visits(evidence) {
-        by_cell.entry((technology, channel, pci)).or_default().push((activity, heard));
+    for ((technology, band, channel, pci, activity), heard) in visits(evidence) {
+        by_cell.entry((technology, band, channel, pci)).or_default().push((activity, heard));
     }
     let most_heard =
         by_cell.into_values().filter_map(|ways| ways.into_iter().max_by_key(|(_, heard)| heard.len()));

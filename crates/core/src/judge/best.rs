@@ -3,11 +3,12 @@
 use super::DayPart;
 use super::compare::Comparison;
 use super::speeds::SpeedModel;
+use crate::capacity::Estimate;
 use crate::kit::need::{LEAST_NEED_MBPS, Need, worth_of};
 use crate::link::over_time::usual_day;
 use crate::model::{SetupId, SpeedFigure};
-use crate::stats::FEWEST_SITTINGS;
 use crate::stats::mixed::Scatters;
+use crate::stats::{FEWEST_SITTINGS, quantile};
 use serde::{Deserialize, Serialize};
 use statrs::distribution::{ContinuousCDF, Normal};
 
@@ -116,6 +117,20 @@ pub struct SetupStanding {
     pub share_of_hours: f64,
     /// Needed figures that were not measured.
     pub unmeasured: Vec<SpeedFigure>,
+    /// What an hour of each part of the day brings, in the order of [`DayPart::ALL`].
+    pub by_part: Vec<PartRate>,
+}
+
+/// Download in an hour of one part of the day.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct PartRate {
+    /// Which part.
+    pub part: DayPart,
+    /// From 10 to 90 % of such hours, Mbit/s.
+    pub down_mbps: Estimate,
+    /// Whether the setup was tested then; else it rests on the other parts, and on how busy cells usually are.
+    pub tested: bool,
 }
 
 /// How sure the choice is.
@@ -201,6 +216,8 @@ const TESTS_A_SITTING: usize = 3;
 /// Rivals looked at.
 const MOST_RIVALS: usize = 8;
 
+/// Steps of the golden section fill an interval evenly.
+const GOLDEN_SHARE: f64 = 0.618_033_988_75;
 /// Latency under load: whichever direction was measured.
 const LOADED: [SpeedFigure; 2] = [SpeedFigure::DownloadLatency, SpeedFigure::UploadLatency];
 
@@ -266,6 +283,24 @@ impl<'a> Weighed<'a> {
     fn slow(&self, drawn: &Drawn, row: usize, draw: usize) -> f64 {
         let level = drawn.setups[row].as_ref().map_or(f64::NEG_INFINITY, |draws| draws[draw]);
         (level + drawn.parts[self.slowest as usize][draw]).exp()
+    }
+
+    /// Download in an hour of a part of the day: how sure the setup's level is, and how hours differ.
+    fn in_part(&self, row: usize, part: DayPart) -> PartRate {
+        let levels = self.download.setups[row].as_deref().unwrap_or_default();
+        let hour = |(draw, level): (usize, &f64)| {
+            // Hours evenly over their distribution, in an order that has nothing to do with the draws'.
+            let place = (0.5 + draw as f64 * GOLDEN_SHARE).fract().clamp(1e-3, 1.0 - 1e-3);
+            let hour = self.download.hours[draw] * self.normal.inverse_cdf(place);
+            (level + self.download.parts[part as usize][draw] + hour).exp()
+        };
+        let hours: Vec<f64> = levels.iter().enumerate().map(hour).collect();
+        let at = |share: f64| quantile(&hours, share).unwrap_or(0.0);
+        PartRate {
+            part,
+            down_mbps: Estimate { low: at(0.1), likely: at(0.5), high: at(0.9) },
+            tested: self.download.tests_in[row][part as usize] > 0,
+        }
     }
 
     /// Upload; `None` where it was not measured.
@@ -436,6 +471,7 @@ fn standing(weighed: &Weighed, setup_id: SetupId, at: usize, chance_of_best: f64
         chance_of_need: unmeasured.is_empty().then_some(met),
         share_of_hours: mean(&weighed.steady[at]),
         unmeasured,
+        by_part: DayPart::ALL.map(|part| weighed.in_part(row, part)).to_vec(),
     }
 }
 

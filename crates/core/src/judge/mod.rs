@@ -4,6 +4,7 @@
 
 mod address;
 mod advice;
+mod aimed;
 mod baseline;
 mod best;
 mod classical;
@@ -30,8 +31,11 @@ mod worklist;
 
 pub use address::{AddressProbe, judge_address};
 pub use advice::{Advice, NextAction, log_advice, verdict_advice};
+pub use aimed::mast_aimed_at;
 pub use baseline::{Baseline, NetworkRow, baseline};
-pub use best::{BestSetup, BestWord, NextSitting, OtherBest, SetupStanding, Standings, Weighing, best_setup};
+pub use best::{
+    BestSetup, BestWord, NextSitting, OtherBest, PartRate, SetupStanding, Standings, Weighing, best_setup,
+};
 pub use classical::Classical;
 pub use compare::{
     CarrierDifference, Comparison, ComparisonRow, Described, FigureRow, FigureValue, Versus, VersusVerdict,

@@ -9,8 +9,9 @@ use std::collections::BTreeMap;
 /// Visits are at least this far apart, s.
 const APART_S: i64 = 3600;
 
-/// A cell under one kind of traffic: technology, channel and PCI.
-pub type HeardCell = (Technology, Option<u32>, Option<u16>, Activity);
+/// A cell under one kind of traffic: technology, band, channel and PCI. One PCI is often used on several bands of a mast, and not every
+/// page names the channel.
+pub type HeardCell = (Technology, Option<u16>, Option<u32>, Option<u16>, Activity);
 
 fn by_gateway(evidence: &SetupEvidence, id: RunId) -> Option<&Run> {
     evidence.runs.iter().find(|run| run.id == id && run.conditions.instrument == Instrument::Gateway)
@@ -25,7 +26,7 @@ pub fn visits(evidence: &SetupEvidence) -> BTreeMap<HeardCell, Vec<(i64, Carrier
         let at = run.started_at.timestamp();
         for one in &heard.carriers {
             let carrier = one.typical();
-            let key = (carrier.technology, carrier.channel, carrier.pci, one.activity);
+            let key = (carrier.technology, carrier.band, carrier.channel, carrier.pci, one.activity);
             let visits = cells.entry(key).or_default();
             if carrier.rsrp_dbm.is_some() && visits.iter().all(|(before, _)| (at - before).abs() >= APART_S) {
                 visits.push((at, carrier));

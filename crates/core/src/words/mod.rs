@@ -6,6 +6,7 @@ mod baseline;
 pub mod best;
 mod comparison;
 pub mod credit;
+pub mod diagnosis;
 pub mod doubts;
 pub mod explain;
 pub mod fairness;

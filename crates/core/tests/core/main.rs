@@ -14,6 +14,7 @@ mod baseline;
 mod baseline_words;
 mod compare;
 mod credit;
+mod diagnosis;
 mod digest;
 mod draws;
 mod evidence;

@@ -423,6 +423,27 @@ fn chances_add_up() {
     assert!(best_setup(&compare(&evidence("none", &[]), &[], UTC), &NEED, Weighing::Alike).is_none());
 }
 
+/// What an hour brings is what tests of such hours brought, evenings below other hours where none was tested then.
+#[test]
+fn every_part_of_the_day_is_told() {
+    let told = compare(
+        &sittings("before", 10, 4, [40.0, 8.0, 40.0]),
+        &[sittings("after", 50, 4, [160.0, 16.0, 40.0])],
+        UTC,
+    );
+    let best = best_setup(&told, &NEED, Weighing::Alike).unwrap();
+    for (standing, mbps) in best.standings.iter().zip([40.0, 160.0]) {
+        let of = |part: DayPart| standing.by_part.iter().find(|one| one.part == part).unwrap();
+        let (morning, evening) = (of(DayPart::Morning), of(DayPart::Evening));
+        assert!(morning.tested && !evening.tested);
+        assert!((morning.down_mbps.likely / mbps).ln().abs() < 0.1, "{morning:?}");
+        assert!(morning.down_mbps.low < mbps && mbps < morning.down_mbps.high, "{morning:?}");
+        assert!(evening.down_mbps.likely < morning.down_mbps.likely, "{evening:?}");
+        let wide = |of: &PartRate| of.down_mbps.high / of.down_mbps.low;
+        assert!(wide(evening) >= wide(morning), "{evening:?} {morning:?}");
+    }
+}
+
 /// A setup whose hours are wild does not make the ranges of the calm ones wide.
 #[test]
 fn a_wild_setup_leaves_the_calm_ones_calm() {

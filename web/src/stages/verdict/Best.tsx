@@ -3,6 +3,7 @@ import type { BestView, ComparisonRowView, SetupStanding, Weighing } from "../..
 import { useChooseSetup } from "../../shell/useSiteContext";
 import { withUnit } from "../../ui/format";
 import { Section } from "../StageHeader";
+import { ByPart } from "./ByPart";
 
 const FIRST: Record<Weighing, string> = {
   alike: "All alike",
@@ -41,6 +42,7 @@ export function Best({
       label: rows.find((row) => row.setup_id === standing.setup_id)?.label ?? "",
     }))
     .toSorted((a, b) => b.standing.chance_of_best - a.standing.chance_of_best);
+  const winner = ranked.find((one) => one.standing.setup_id === best.setup_id);
   // At least two, so that there is something to compare; at most those that may well be it.
   const likely = ranked.filter((one) => one.standing.chance_of_best >= WORTH_SHOWING).length;
   const shown = Math.max(2, Math.min(MOST_SHOWN, likely));
@@ -86,6 +88,7 @@ export function Best({
         Chance of being the best of those tested: the need is met first, at the slowest hours; then what you
         weigh above.
       </p>
+      {winner && <ByPart label={winner.label} parts={winner.standing.by_part} need={best.need.down_mbps} />}
     </Section>
   );
 }

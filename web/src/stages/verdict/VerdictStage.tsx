@@ -20,6 +20,7 @@ import { SetupOutlook } from "../SetupOutlook";
 import { Section, StageHeader } from "../StageHeader";
 import { Against } from "./Against";
 import { Best, weighingOf } from "./Best";
+import { Limits } from "./Limits";
 import { PredictedAndMeasured } from "./PredictedAndMeasured";
 
 const ORDER: readonly SpeedFigure[] = [
@@ -76,6 +77,7 @@ export function VerdictStage() {
   };
   const picked = data.rows.find((row) => row.setup_id === chosen?.setup.setup.id && !row.is_baseline);
   const compared = picked ?? leader(data, figure);
+  const limited = chosen?.setup.setup.id ?? data.best?.setup_id;
 
   return (
     <>
@@ -141,6 +143,7 @@ export function VerdictStage() {
         </ul>
       </details>
       {compared && <Against row={compared} baseline={data.rows[0]} />}
+      {limited && <Limits siteId={siteId} setupId={limited} />}
       {compared && <SetupOutlook siteId={siteId} setupId={compared.setup_id} label={compared.label} />}
       <PredictedAndMeasured siteId={siteId} zone={view.site.time_zone} />
     </>
