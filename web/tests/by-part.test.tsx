@@ -18,7 +18,7 @@ test("each part of the day says what it brings and whether it was tested then", 
   await act(async () => createRoot(place).render(<ByPart label="Gable" parts={parts} need={30} />));
   const rows = [...place.querySelectorAll("li")].map((row) => row.textContent ?? "");
   expect(rows[0]).toMatch(/^Morning.*100.Mbit\/s.*50 to 200$/);
-  expect(rows[1]).toMatch(/^Evening.*40.Mbit\/s.*20 to 80, not tested then$/);
+  expect(rows[1]).toMatch(/^Evening.*40.Mbit\/s.*20 to 80, untested$/);
   expect(place.textContent).toContain("the dotted line is your need");
   await act(async () => createRoot(place).render(<ByPart label="Gable" parts={parts} need={0} />));
   expect(place.textContent).not.toContain("dotted line");

@@ -8,7 +8,7 @@ export const PRIVATE = [
   ["people", "Who built it"],
   ["serials", "Serial numbers"],
   ["account", "Plan and account"],
-  ["photos", "Photographs"],
+  ["photos", "Photographs: a camera may have noted where they were taken"],
 ] as const;
 
 export type Private = (typeof PRIVATE)[number][0];

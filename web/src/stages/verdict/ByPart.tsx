@@ -48,7 +48,7 @@ export function ByPart({ label, parts, need }: { label: string; parts: PartRate[
               <span className="font-bold">{withUnit(rough(down_mbps.likely), "Mbit/s")}</span>{" "}
               <span className="text-sm text-muted">
                 {range(down_mbps, rough)}
-                {!tested && ", not tested then"}
+                {!tested && ", untested"}
               </span>
             </span>
           </li>
