@@ -192,6 +192,8 @@ fn figures_are_those_of_the_link() {
         return eprintln!("SKIPPED: no token bucket here ({}).", why.trim());
     }
     let asked = std::env::var("OPEN_BEACON_SHAPED").ok();
+    // A busy machine may disturb one measurement; what is off three times is off.
+    let tries = if asked.is_some() { 1 } else { 3 };
     let (rates, seconds, most, latency) = match &asked {
         Some(rates) => {
             (rates.split(',').map(|rate| rate.parse().unwrap()).collect(), "10", 0.03, -0.15..=0.15)
@@ -202,7 +204,17 @@ fn figures_are_those_of_the_link() {
     println!("Mbit/s  down          up            loaded, median and full, ms    tool, down");
     let mut off = Vec::new();
     for mbps in rates {
-        let found = measure(&link, mbps, seconds);
+        let is_off = |found: &Found| {
+            let rate = found.down_error().abs().max(found.up_error().abs());
+            rate > most || !latency.contains(&found.latency_error())
+        };
+        let mut found = measure(&link, mbps, seconds);
+        for _ in 1..tries {
+            if is_off(&found) {
+                println!("off: {found:?}");
+                found = measure(&link, mbps, seconds);
+            }
+        }
         println!(
             "{mbps:6}  {:6.2} {:+5.1} %  {:6.2} {:+5.1} %  {:5.0} {:5.0} {:+5.0} %  {}",
             found.down,
@@ -216,8 +228,7 @@ fn figures_are_those_of_the_link() {
                 format!("{tool:.2} ({:+.1} %)", Found::error(found.down, tool) * 100.0)
             }),
         );
-        let rate = found.down_error().abs().max(found.up_error().abs());
-        if rate > most || !latency.contains(&found.latency_error()) {
+        if is_off(&found) {
             off.push(format!("{found:?}"));
         }
     }
