@@ -113,21 +113,26 @@ impl Built {
 /// Sheets of a site, and what a new one can be of.
 pub(crate) fn sheets(store: &Store, site: SiteId) -> Result<SheetsView, StoreError> {
     let settings = store.settings(site)?;
-    let label = |id: SetupId| -> Result<String, StoreError> { Ok(Built::read(store, id)?.label()) };
+    let (positions, setups) = (store.positions(site)?, store.setups(site)?);
+    let label_of = |setup: &Setup| {
+        let position = positions.iter().find(|one| one.id == setup.position_id);
+        position.map_or(String::new(), |position| words::setup_label(position, &setup.spec))
+    };
+    let label = |id: SetupId| setups.iter().find(|one| one.id == id).map_or(String::new(), label_of);
     let mut kept: Vec<AsBuilt> = store.entities(site)?;
     kept.sort_by_key(|sheet| (sheet.archived_at.is_some(), std::cmp::Reverse(sheet.drawn_up_at)));
     let details = kept.first().map(|sheet| sheet.details.clone()).unwrap_or_default();
     let line = |sheet: AsBuilt| {
         let AsBuilt { id, setup_id, drawn_up_at, archived_at, .. } = sheet;
-        Ok(SheetLine { id, setup_id, label: label(setup_id)?, drawn_up_at, archived_at })
+        SheetLine { id, setup_id, label: label(setup_id), drawn_up_at, archived_at }
     };
-    let in_use = store.setups(site)?.into_iter().filter(|setup| setup.archived_at.is_none());
-    let choice = |setup: Setup| Ok(BuiltChoice { setup_id: setup.id, label: label(setup.id)? });
-    let choices = in_use.map(choice).collect::<Result<Vec<_>, StoreError>>()?;
+    let in_use = setups.iter().filter(|setup| setup.archived_at.is_none());
+    let choice = |setup: &Setup| BuiltChoice { setup_id: setup.id, label: label_of(setup) };
+    let choices: Vec<BuiltChoice> = in_use.map(choice).collect();
     let offered = |id: &SetupId| choices.iter().any(|one| one.setup_id == *id);
     let newest = recorded(store, site)?.into_iter().next_back();
     Ok(SheetsView {
-        sheets: kept.into_iter().map(line).collect::<Result<_, StoreError>>()?,
+        sheets: kept.into_iter().map(line).collect(),
         proposed: settings.active_setup_id.filter(offered).or(newest),
         choices,
         details,

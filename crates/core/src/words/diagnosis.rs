@@ -45,7 +45,7 @@ fn remedy(of: Cause) -> &'static str {
         Cause::CarrierLost => {
             "Look at Bands which carrier is missing. If no lock brings it back, ask the operator."
         }
-        Cause::PortMixUp => "Plug the leads the other way and test both ways by turns.",
+        Cause::PortMixUp => "Plug the leads the other way and test both ways alternately.",
         Cause::WrongCell => "Aim again, or lock the band of the cell that you want.",
         Cause::UplinkPower => {
             "Shorten the cable, raise the antenna, or lock a lower band: the gateway sends at full power already."
@@ -94,16 +94,16 @@ pub fn telling(test: TellingTest) -> &'static str {
         TellingTest::AtNight => "run three tests between 1 and 5 at night",
         TellingTest::InTheEvening => "run three tests in the evening and three on a morning",
         TellingTest::ByWire => "run three tests by cable straight at the gateway, without VPN",
-        TellingTest::SwapPorts => "plug the leads the other way and test both ways by turns",
+        TellingTest::SwapPorts => "plug the leads the other way and test both ways alternately",
         TellingTest::InTheWet => "read it once in the rain and once dry, and note the weather",
     }
 }
 
 fn of_share(level: Level, what: &str) -> String {
     match level {
-        Level::Low => format!("{what} is less than a third of what the radio could carry"),
-        Level::Middle => format!("{what} is about half of what the radio could carry"),
-        Level::High => format!("{what} is most of what the radio could carry"),
+        Level::Low => format!("{what} is less than a third of what the radio allows"),
+        Level::Middle => format!("{what} is about half of what the radio allows"),
+        Level::High => format!("{what} is most of what the radio allows"),
     }
 }
 
@@ -131,8 +131,8 @@ pub fn sign(of: Sign) -> String {
         Sign::Local(false) => "tests went over a plain wire",
         Sign::WireHelps(true) => "it is much faster over a plain wire",
         Sign::WireHelps(false) => "a plain wire makes it no faster",
-        Sign::Layers(true) => "one layer only in spite of a clean signal",
-        Sign::Layers(false) => "a clean signal brings several layers",
+        Sign::Layers(true) => "one layer only in spite of good signal-to-noise (SINR)",
+        Sign::Layers(false) => "good signal-to-noise (SINR) brings several layers",
         Sign::Branches(true) => "the receive branches are far apart",
         Sign::Branches(false) => "the receive branches are alike",
         Sign::SwapHelps(true) => "it is faster with the leads the other way",
