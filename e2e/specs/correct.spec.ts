@@ -15,6 +15,7 @@ for (const [size, viewport] of [
     const sheet = page.getByRole("dialog");
     await sheet.getByLabel("RSRP").first().fill("-49");
     await sheet.getByLabel("Download, Mbit/s").fill("440");
+    await sheet.getByLabel("Average of").fill("3");
     await sheet.getByRole("button", { name: "Save" }).click();
     await expect(sheet).toHaveCount(0);
 
@@ -25,6 +26,8 @@ for (const [size, viewport] of [
       .click();
     await runs.getByRole("button", { name: "Correct this run" }).click();
     await expect(sheet.getByLabel("RSRP").first()).toHaveValue("−49");
+    await expect(runs.getByText("Average of 3 tests")).toBeVisible();
+    await expect(sheet.getByLabel("Average of")).toHaveValue("3");
     await sheet.getByLabel("Download, Mbit/s").fill("44");
     await sheet.getByRole("button", { name: "Save correction" }).click();
     await expect(sheet.getByText(/^Say why, for instance/)).toBeVisible();

@@ -1,6 +1,13 @@
 import { expect, test } from "vitest";
 import type { RunView } from "../src/api/schema";
-import { canBeCorrected, correctedRun, runDraft } from "../src/stages/log/type-in/draft";
+import {
+  asRun,
+  canBeCorrected,
+  correctedRun,
+  newDraft,
+  runDraft,
+  uncounted,
+} from "../src/stages/log/type-in/draft";
 
 const view = {
   run: {
@@ -86,4 +93,27 @@ test("another minute is another time; what has several readings is not opened", 
   expect(canBeCorrected(view)).toBe(true);
   expect(canBeCorrected({ ...view, samples: [...view.samples, ...view.samples] })).toBe(false);
   expect(canBeCorrected({ ...view, run: { ...view.run, source: "live" } })).toBe(false);
+});
+
+test("the number of tests of an average is kept, and only a number", () => {
+  const draft = newDraft("");
+  const typed = (averageOf: string) => {
+    const tests = draft.tests.map((test) => ({
+      ...test,
+      averageOf,
+      values: { ...test.values, download: { text: "44", value: 44 } },
+    }));
+    return { run: asRun({ ...draft, tests }).speed_tests?.[0], unread: uncounted(tests) };
+  };
+  expect(typed(" 3 ")).toMatchObject({ run: { average_of: 3 }, unread: undefined });
+  expect(typed("1").run?.average_of).toBeNull();
+  expect(typed("").run?.average_of).toBeNull();
+  expect(typed("three").unread).toBe("three");
+  expect(typed("2.5").unread).toBe("2.5");
+});
+
+test("a correction keeps the number of tests that an average is of", () => {
+  const averaged = { ...view, speed_tests: view.speed_tests.map((test) => ({ ...test, average_of: 4 })) };
+  const seen = averaged as unknown as RunView;
+  expect(correctedRun(runDraft(seen), seen).speed_tests?.[0]?.average_of).toBe(4);
 });

@@ -37,6 +37,10 @@ describe("a line of a notebook", () => {
     expect(asRun({ ...line, download_mbps: null }, "2026-03-02T09:30", "r").speed_tests).toEqual([]);
   });
 
+  it("may be the average of several tests", () => {
+    expect(asRun({ ...line, average_of: 3 }, "2026-03-02T09:30", "r").speed_tests?.[0]?.average_of).toBe(3);
+  });
+
   it("may say its own hour", () => {
     const at = measuredAt("2026-03-02T09:30", { clock: "14:20" });
     expect(new Date(at).getTime()).toBe(new Date("2026-03-02T14:20").getTime());

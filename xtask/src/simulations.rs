@@ -33,8 +33,9 @@ pub(crate) fn households(each: u32) -> anyhow::Result<()> {
     simulate("households::the_truth_lies_in_the_ranges_as_often_as_they_say", "OPEN_BEACON_HOUSEHOLDS", each)
 }
 
-/// Compares setups of `each` made households for each design and prints a line a design.
+/// Compares setups of `each` made households for each design and prints a line a design; then ends the measuring of as many by advice.
 pub(crate) fn verdicts(each: u32) -> anyhow::Result<()> {
+    simulate("stopping::measuring_ends_in_time", "OPEN_BEACON_VERDICTS", each)?;
     simulate(
         "verdicts::a_difference_that_is_none_is_seldom_called_clear_in_any_design",
         "OPEN_BEACON_VERDICTS",

@@ -318,6 +318,18 @@ impl SiteRecord {
         style(&self.settings)
     }
 
+    /// The kit of a setup, as it is heard with.
+    pub(crate) fn kit_of(&self, id: SetupId) -> Option<&KitSpec> {
+        let at = self.setups.iter().position(|one| one.setup.id == id)?;
+        self.kits[at].as_ref()
+    }
+
+    /// Whether anything was measured on a setup.
+    pub(crate) fn measured(&self, id: SetupId) -> bool {
+        let own = self.setups.iter().find(|one| one.setup.id == id);
+        own.is_some_and(|one| one.views.iter().any(|view| view.samples + view.tests > 0))
+    }
+
     /// What the gateway heard on a setup on the network in use.
     pub(crate) fn of_gateway<'a>(&self, setup: &'a SetupRecord) -> Option<&'a SpotView> {
         let network = &self.settings.network;

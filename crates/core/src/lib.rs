@@ -26,6 +26,7 @@
 //! | [`protocol`] | here | how setups are tested against each other: order, sittings, when |
 //! | [`as_built`] | here | the sheet of what was built: what is to be found again, and what of it is given away |
 //! | [`diagnosis`] | here | what limits a setup: causes ranked by what is seen, and the test that tells |
+//! | [`near_best`] | here | how near what stands now is to the best that is foretold, and what the step there costs |
 //! | [`handover`] | here | what one stage found, as the setup the next one uses |
 //! | [`words`] | here | all of these as sentences; nothing here decides, nothing else words |
 
@@ -44,6 +45,7 @@ pub mod diagnosis;
 pub mod handover;
 pub mod judge;
 pub mod kit;
+pub mod near_best;
 pub mod protocol;
 pub mod survey;
 pub mod trial;

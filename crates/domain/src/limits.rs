@@ -12,6 +12,8 @@ pub const MOST_ELEMENTS: usize = 200_000;
 pub const MOST_ROWS: usize = 400_000;
 /// Most masts of a site: a survey looks at every one of them.
 pub const MOST_MASTS: usize = 2_000;
+/// Most tests that a typed figure is the average of.
+pub const MOST_AVERAGED: u16 = 100;
 /// Most carriers of one reading.
 pub const MOST_CARRIERS: usize = 64;
 /// Most problems of a file that are told one by one.

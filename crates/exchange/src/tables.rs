@@ -63,6 +63,7 @@ pub(crate) const SPEED_TESTS: &[Column] = columns![
     "server" Text, "download_mbps" Number, "upload_mbps" Number, "idle_latency_ms" Number,
     "download_latency_ms" Number, "upload_latency_ms" Number, "probe_loss" Number, "bytes_down" Number,
     "bytes_up" Number, "connections" Number, "sitting_id" MaybeText, "surroundings" Json,
+    "average_of" Number,
 ];
 
 pub(crate) const KITS: &[Column] = columns![

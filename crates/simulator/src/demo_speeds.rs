@@ -68,6 +68,7 @@ pub(crate) fn build_test(
             bytes_down: (download * 7.5e6 / 8.0) as u64,
             bytes_up: (upload * 7.5e6 / 8.0) as u64,
             connections: Some(4),
+            average_of: None,
         },
     }
 }

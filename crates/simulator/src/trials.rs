@@ -155,6 +155,7 @@ fn test(device: &mut Device, at: &mut DateTime<Utc>) -> TrialTest {
         bytes_down: (down * 7.5e6 / 8.0) as u64,
         bytes_up: (up * 7.5e6 / 8.0) as u64,
         connections: Some(4),
+        average_of: None,
     };
     *at += Duration::seconds(2);
     TrialTest { started_at, figures, problem: None, surroundings: None, course: None }

@@ -74,7 +74,7 @@ impl Store {
         Ok(SetupEvidence { setup_id, label, runs, radio, tests })
     }
 
-    /// [`Store::evidence`] of one network, with all that was heard in one digest, under the first run.
+    /// [`Store::evidence`] of one network. What was heard in a very long record is put together, neighbours in time with one another.
     fn evidence_in_short(
         &self,
         setup_id: SetupId,
@@ -87,18 +87,18 @@ impl Store {
         let (mut of_network, mut radio) = (Vec::new(), RadioFold::default());
         runs::each_with_digest(&db, &format!("{in_use} ORDER BY started_at"), &key, |run, heard| {
             if run.conditions.is_of(network) {
-                radio.add(heard);
+                radio.add(run.id, heard);
                 of_network.push(run);
             }
         })?;
         let of_them = format!("WHERE speed_test.run_id IN (SELECT id FROM run {in_use})");
         let tests = speed_tests::select(&db, &of_them, &key)?;
-        let radio = of_network.first().map(|first| (first.id, radio.whole())).into_iter().collect();
-        Ok(SetupEvidence { setup_id, label, runs: of_network, radio, tests }.of_network(network))
+        Ok(SetupEvidence { setup_id, label, runs: of_network, radio: radio.done(), tests }
+            .of_network(network))
     }
 
-    /// What `made` makes of what was recorded on each of several setups with their labels on one network, all that was heard put
-    /// together; in the order given, two at once.
+    /// What `made` makes of what was recorded on each of several setups with their labels on one network; in the order given, two at
+    /// once.
     ///
     /// # Errors
     /// Where the database does not answer.
@@ -211,7 +211,8 @@ impl Store {
             (of.runs, of.samples) = (count(row, "runs")?, count(row, "samples")?);
         }
         let sql = format!(
-            "SELECT setup.id AS id, count(*) AS tests, count(DISTINCT speed_test.sitting_id) AS sittings
+            "SELECT setup.id AS id, sum(coalesce(speed_test.average_of, 1)) AS tests,
+               count(DISTINCT speed_test.sitting_id) AS sittings
              FROM {} JOIN speed_test ON speed_test.run_id = run.id
              WHERE position.site_id = ?1 AND run.archived_at IS NULL AND speed_test.completion = 'complete'
              GROUP BY setup.id",

@@ -44,6 +44,7 @@ fn migrations() -> Migrations<'static> {
         M::up(include_str!("migrations/0019_protocol.sql")),
         M::up(include_str!("migrations/0020_amendment.sql")),
         M::up(include_str!("migrations/0021_as_built.sql")),
+        M::up(include_str!("migrations/0022_average_of.sql")),
     ])
 }
 

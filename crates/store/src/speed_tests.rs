@@ -8,7 +8,7 @@ use rusqlite::{Connection, OptionalExtension, Row, ToSql};
 const COLUMNS: &str = "speed_test.id, speed_test.run_id, speed_test.sitting_id, speed_test.started_at, speed_test.source,
     speed_test.completion, speed_test.reason, speed_test.server, speed_test.download_mbps, speed_test.upload_mbps,
     speed_test.idle_latency_ms, speed_test.download_latency_ms, speed_test.upload_latency_ms, speed_test.probe_loss,
-    speed_test.bytes_down, speed_test.bytes_up, speed_test.connections, speed_test.surroundings";
+    speed_test.bytes_down, speed_test.bytes_up, speed_test.connections, speed_test.average_of, speed_test.surroundings";
 
 fn from_row(row: &Row) -> Row_<SpeedTest> {
     // In the order of `COLUMNS`.
@@ -32,6 +32,7 @@ fn from_row(row: &Row) -> Row_<SpeedTest> {
             bytes_down: row.get::<_, i64>(next())?.cast_unsigned(),
             bytes_up: row.get::<_, i64>(next())?.cast_unsigned(),
             connections: row.get(next())?,
+            average_of: row.get(next())?,
         },
         surroundings: convert::maybe_json(row, next())?,
     })
@@ -63,10 +64,14 @@ pub(crate) fn insert(db: &Connection, test: &SpeedTest) -> Result<(), StoreError
         &figures.connections,
         &test.sitting_id.map(|id| id.to_string()),
     ] as &[&dyn ToSql])?;
-    // By itself: while a database is brought up to date there are tests to be put in before there is this column.
+    // By themselves: while a database is brought up to date there are tests to be put in before there are these columns.
     if let Some(surroundings) = &test.surroundings {
         db.prepare_cached("UPDATE speed_test SET surroundings = ?2 WHERE id = ?1")?
             .execute((test.id.to_string(), convert::json(surroundings)))?;
+    }
+    if let Some(tests) = figures.average_of {
+        db.prepare_cached("UPDATE speed_test SET average_of = ?2 WHERE id = ?1")?
+            .execute((test.id.to_string(), tests))?;
     }
     Ok(())
 }
@@ -82,7 +87,7 @@ pub(crate) fn select_before_surroundings(
     filter: &str,
     parameter: &str,
 ) -> Result<Vec<SpeedTest>, StoreError> {
-    let columns = COLUMNS.replace("speed_test.surroundings", "NULL");
+    let columns = COLUMNS.replace("speed_test.average_of", "NULL").replace("speed_test.surroundings", "NULL");
     read(db, &format!("SELECT {columns} FROM speed_test {filter}"), parameter)
 }
 

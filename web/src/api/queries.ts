@@ -40,6 +40,8 @@ export const keys = {
   jobCard: (id: string) => ["jobCard", id] as const,
   sheets: (id: string) => ["sheets", id] as const,
   diagnosis: (id: string, setup: string) => ["diagnosis", id, setup] as const,
+  gatewayPlace: (id: string, setup: string) => ["gatewayPlace", id, setup] as const,
+  nearBest: (id: string) => ["nearBest", id] as const,
   asBuilt: (id: string, asked: object) => ["asBuilt", id, asked] as const,
 };
 
@@ -128,6 +130,8 @@ export const RESTS_ON: Record<keyof typeof keys, readonly Part[]> = {
   jobCard: ["everything", "setups", "catalogue"],
   sheets: ["everything", "setups", "record"],
   diagnosis: ["everything", "setups", "record", "catalogue"],
+  gatewayPlace: ["everything", "setups", "record", "catalogue"],
+  nearBest: ["everything", "setups", "record", "catalogue"],
   asBuilt: ["everything", "setups", "record", "catalogue"],
 };
 

@@ -896,6 +896,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setups/{id}/gateway-place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Why the gateway's own place matters for a setup; null where no band stays on its own antennas. */
+        get: operations["get_gateway_place"];
+        put?: never;
+        /**
+         * Makes a setup for each way that the gateway can face with the antenna left alone: the Log stage lists them as untested, Verdict judges
+         *     them like any other.
+         */
+        post: operations["make_turns"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setups/{id}/jobs": {
         parameters: {
             query?: never;
@@ -1754,6 +1775,26 @@ export interface paths {
         };
         /** What is being measured at a site and how far it is; null where nothing is. */
         get: operations["get_measuring"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/near-best": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How near the best that is foretold for the house what stands now is, and what the step there costs; null where nothing is known of what it
+         *     receives.
+         */
+        get: operations["get_near_best"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3662,6 +3703,25 @@ export interface components {
          * @enum {string}
          */
         BestWord: "clear" | "likely" | "alike" | "open" | "only";
+        /** @description What would bring more than what stands now. */
+        BetterStep: {
+            setup_id: components["schemas"]["SetupId"];
+            /** @enum {string} */
+            step: "setup";
+        } | {
+            /** Format: double */
+            bearing_deg?: number | null;
+            /** Format: double */
+            height_m: number;
+            position: string;
+            /** @enum {string} */
+            step: "move";
+        } | {
+            antenna?: string | null;
+            gateway: string;
+            /** @enum {string} */
+            step: "buy";
+        };
         /** @description What the line passes nearest. */
         Blocker: {
             /** @enum {string} */
@@ -3862,6 +3922,7 @@ export interface components {
              * @description Setup less baseline, dB.
              */
             difference_db: number;
+            interval?: components["schemas"]["Interval"] | null;
             /** @description Which metric it is. */
             metric: components["schemas"]["Metric"];
             /** @description False where another cell (PCI) was heard on the same channel. */
@@ -5240,6 +5301,8 @@ export interface components {
             /** @description Visits to one hour that the tests are of. */
             sittings: number;
             summary?: components["schemas"]["Summary"] | null;
+            /** @description Complete tests that found it; an average counts as those that it is of. */
+            tests: number;
             /** @description Every complete test; of more than thirty-two, as many chosen evenly, the least and the greatest among them. */
             values: components["schemas"]["FigureValue"][];
             versus?: components["schemas"]["Versus"] | null;
@@ -5437,6 +5500,22 @@ export interface components {
             kind: "radio_without_speed";
             /** Format: double */
             sinr_difference_db: number;
+        } | {
+            cell: components["schemas"]["CellName"];
+            /** @enum {string} */
+            kind: "stronger_no_cleaner";
+            /** Format: double */
+            power_db: number;
+            /** Format: double */
+            quality_db: number;
+        } | {
+            cell: components["schemas"]["CellName"];
+            /** @enum {string} */
+            kind: "upload_without_radio";
+            /** Format: double */
+            power_db: number;
+            /** Format: double */
+            upload_ratio: number;
         } | {
             baseline: components["schemas"]["HourSpan"];
             /** @enum {string} */
@@ -5776,6 +5855,14 @@ export interface components {
          * @enum {string}
          */
         GatewayPlace: "room" | "attic" | "sealed_box" | "outside";
+        /** @description What the gateway's own place matters for. */
+        GatewayPlaceView: {
+            /** @description How it is tested. */
+            detail: string;
+            title: string;
+            /** @description Ways of standing that no setup has yet. */
+            untried: number;
+        };
         /** @description A gateway's antenna port. */
         GatewayPort: {
             /** @description Bands it carries; empty for all the gateway has. */
@@ -8029,6 +8116,28 @@ export interface components {
             /** @description The value. */
             value: string;
         };
+        /** @description How near the best. */
+        NearBest: {
+            best?: components["schemas"]["StepUp"] | null;
+            /**
+             * Format: double
+             * @description How likely it is that what stands now meets the need, 0 to 1.
+             */
+            chance_of_need: number;
+            /** @description Setups, places with heights, and kits that were looked at. */
+            looked_at: number[];
+            /** @description What stands now, Mbit/s down. */
+            now_mbps: components["schemas"]["Estimate"];
+            /** @description Download of what stands now as a share of the best's, at most 1. */
+            share: components["schemas"]["Estimate"];
+        };
+        /** @description How near the best what stands now is. */
+        NearBestView: {
+            /** @description The step there, what it brings and what it costs. */
+            detail: string;
+            found: components["schemas"]["NearBest"];
+            title: string;
+        };
         /** @description Rates that must be there at once. */
         Need: {
             /**
@@ -8314,6 +8423,11 @@ export interface components {
         Note: "made_negative" | "decimal_comma" | "converted" | "bytes_to_bits";
         /** @description One line as it was understood. */
         NotebookLine: {
+            /**
+             * Format: int32
+             * @description Tests that the speeds are the average of; none for a single test.
+             */
+            average_of?: number | null;
             band?: components["schemas"]["BandName"] | null;
             /** @description Hour and minute as written, "14:20". */
             clock?: string | null;
@@ -9890,11 +10004,16 @@ export interface components {
          * @description What a column of a table of results can be.
          * @enum {string}
          */
-        ResultField: "time" | "date" | "clock" | "place" | "bearing" | "band" | "pci" | "rsrp" | "sinr" | "rsrq" | "download" | "upload" | "latency" | "server" | "notes" | "ignored";
+        ResultField: "time" | "date" | "clock" | "place" | "bearing" | "band" | "pci" | "rsrp" | "sinr" | "rsrq" | "download" | "upload" | "latency" | "average_of" | "server" | "notes" | "ignored";
         /** @description A result as it was understood. */
         ResultRow: {
             /** Format: date-time */
             at: string;
+            /**
+             * Format: int32
+             * @description Tests that the speeds are the average of; none for a single test.
+             */
+            average_of?: number | null;
             band?: components["schemas"]["BandName"] | null;
             /** Format: double */
             download_mbps?: number | null;
@@ -10933,6 +11052,11 @@ export interface components {
         /** @description The measured figures of a speed test. */
         SpeedFigures: {
             /**
+             * Format: int32
+             * @description Tests that the figures are the average of, 2..=100; none for a single test. Only of typed and imported ones.
+             */
+            average_of?: number | null;
+            /**
              * Format: int64
              * @description Payload bytes received, warm-up included.
              */
@@ -11157,6 +11281,38 @@ export interface components {
          * @enum {string}
          */
         Step: "idle_latency" | "download" | "upload";
+        /** @description What a step costs. */
+        StepCost: {
+            /**
+             * Format: int32
+             * @description Times that somebody goes up a ladder or onto the roof.
+             */
+            climbs: number;
+            /**
+             * Format: double
+             * @description For one person.
+             */
+            hours: number;
+            /**
+             * Format: double
+             * @description In the site's currency; parts that are there cost nothing.
+             */
+            price: number;
+        };
+        /** @description A step with what it would bring. */
+        StepUp: {
+            /**
+             * Format: double
+             * @description How likely it is that its download is clearly faster than what stands now, 0 to 1.
+             */
+            chance_of_more: number;
+            /** @description What it costs. */
+            cost: components["schemas"]["StepCost"];
+            /** @description Expected there, Mbit/s. */
+            down_mbps: components["schemas"]["Estimate"];
+            /** @description What to do. */
+            step: components["schemas"]["BetterStep"];
+        };
         /** @description What of a stop can be changed. */
         StopChange: {
             left_out: boolean;
@@ -12226,6 +12382,12 @@ export interface components {
              */
             sinr_db: number;
         };
+        /** @description Identifiers for the setups to be made, made by the client (UUIDv7), as many as are untried, four for another place. */
+        TurnGateway: {
+            /** @description Another place for the gateway; none for where it stands. */
+            place?: string | null;
+            setup_ids: components["schemas"]["SetupId"][];
+        };
         /** @description What a typed run held. */
         TypedContent: {
             /** @description Under which conditions. */
@@ -12369,7 +12531,7 @@ export interface components {
          * @description What the household looks at first, once its needs are met.
          * @enum {string}
          */
-        Weighing: "alike" | "download" | "upload" | "latency" | "steadiness";
+        Weighing: "alike" | "download" | "upload" | "latency" | "steadiness" | "ease";
         /** @description Where a prediction comes from. */
         Why: {
             /** @description The carrier that brings the most. */
@@ -12551,6 +12713,8 @@ export interface components {
              * @description When the newest run began, with tests or without.
              */
             recorded_at?: string | null;
+            /** @description More sittings are not worth their time: the verdict would hardly change. */
+            settled: boolean;
             /** @description The setup. */
             setup_id: components["schemas"]["SetupId"];
             /** @description Visits to one hour that they are of. */
@@ -12671,6 +12835,7 @@ export type Basis = components['schemas']['Basis'];
 export type BestSetup = components['schemas']['BestSetup'];
 export type BestView = components['schemas']['BestView'];
 export type BestWord = components['schemas']['BestWord'];
+export type BetterStep = components['schemas']['BetterStep'];
 export type Blocker = components['schemas']['Blocker'];
 export type Budget = components['schemas']['Budget'];
 export type Building = components['schemas']['Building'];
@@ -12793,6 +12958,7 @@ export type FrequencySpan = components['schemas']['FrequencySpan'];
 export type GainPoint = components['schemas']['GainPoint'];
 export type GatewayAnswer = components['schemas']['GatewayAnswer'];
 export type GatewayPlace = components['schemas']['GatewayPlace'];
+export type GatewayPlaceView = components['schemas']['GatewayPlaceView'];
 export type GatewayPort = components['schemas']['GatewayPort'];
 export type GatewayRecipe = components['schemas']['GatewayRecipe'];
 export type GatewaySettings = components['schemas']['GatewaySettings'];
@@ -12909,6 +13075,8 @@ export type MountChoice = components['schemas']['MountChoice'];
 export type MountSpec = components['schemas']['MountSpec'];
 export type NameMeans = components['schemas']['NameMeans'];
 export type Named = components['schemas']['Named'];
+export type NearBest = components['schemas']['NearBest'];
+export type NearBestView = components['schemas']['NearBestView'];
 export type Need = components['schemas']['Need'];
 export type Neighbour = components['schemas']['Neighbour'];
 export type NetworkInterface = components['schemas']['NetworkInterface'];
@@ -13114,6 +13282,8 @@ export type StageState = components['schemas']['StageState'];
 export type StageStatus = components['schemas']['StageStatus'];
 export type Standing = components['schemas']['Standing'];
 export type Step = components['schemas']['Step'];
+export type StepCost = components['schemas']['StepCost'];
+export type StepUp = components['schemas']['StepUp'];
 export type StopChange = components['schemas']['StopChange'];
 export type StopLine = components['schemas']['StopLine'];
 export type StopState = components['schemas']['StopState'];
@@ -13183,6 +13353,7 @@ export type TrialRow = components['schemas']['TrialRow'];
 export type TrialSettings = components['schemas']['TrialSettings'];
 export type TrialTest = components['schemas']['TrialTest'];
 export type TruePoint = components['schemas']['TruePoint'];
+export type TurnGateway = components['schemas']['TurnGateway'];
 export type TypedContent = components['schemas']['TypedContent'];
 export type TypedReading = components['schemas']['TypedReading'];
 export type TypedRun = components['schemas']['TypedRun'];
@@ -15546,6 +15717,102 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_gateway_place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SetupId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GatewayPlaceView"] | null;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_turns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SetupId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TurnGateway"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Setup"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18145,6 +18412,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MeasuringProgress"] | null;
+                };
+            };
+            /** @description Refused: what happened, and what would work */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_near_best: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["schemas"]["SiteId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NearBestView"] | null;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description Refused: what happened, and what would work */

@@ -3,6 +3,7 @@
 use crate::problem::{Path, Problem, Query};
 use crate::state::AppState;
 use crate::views::comparison::{Asked, ComparisonView, view};
+use crate::views::near_best::NearBestView;
 use axum::extract::State;
 use axum::response::Response;
 use open_beacon_core::judge::Weighing;
@@ -14,7 +15,7 @@ use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
 
 pub(super) fn routes() -> OpenApiRouter<AppState> {
-    OpenApiRouter::new().routes(routes!(get_comparison))
+    OpenApiRouter::new().routes(routes!(get_comparison)).routes(routes!(get_near_best))
 }
 
 #[derive(Clone, Debug, Deserialize, IntoParams)]
@@ -46,4 +47,14 @@ async fn get_comparison(
     let question = format!("compare {id} {asked:?}");
     let work_out = app.db(move |store| view(store, id, asked));
     app.kept_answer(question, &[Aggregate::Record], work_out).await
+}
+
+/// How near the best that is foretold for the house what stands now is, and what the step there costs; null where nothing is known of what it
+/// receives.
+#[utoipa::path(get, path = "/api/sites/{id}/near-best", params(("id" = SiteId, Path)),
+    responses((status = 200, body = Option<NearBestView>), (status = 404, body = Problem)))]
+async fn get_near_best(State(app): State<AppState>, Path(id): Path<SiteId>) -> Result<Response, Problem> {
+    let rests_on = [Aggregate::Record, Aggregate::Surroundings];
+    let work_out = app.record(id, |data| Ok(crate::views::near_best::view(data)));
+    app.kept_answer(format!("near best {id}"), &rests_on, work_out).await
 }

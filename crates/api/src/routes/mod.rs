@@ -14,6 +14,7 @@ pub mod compare;
 pub mod events;
 pub mod exchange;
 pub mod gateway;
+mod gateway_place;
 pub mod jobs;
 pub mod kit_plan;
 pub mod kits;
@@ -80,6 +81,7 @@ pub fn all() -> OpenApiRouter<AppState> {
         .merge(baseline::routes())
         .merge(address::routes())
         .merge(gateway::routes())
+        .merge(gateway_place::routes())
         .merge(page_recordings::routes())
         .merge(catalogue::routes())
         .merge(kits::routes())

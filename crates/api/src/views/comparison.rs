@@ -1,13 +1,16 @@
 //! Setups side by side.
 
-use crate::catalogue::style;
+use crate::catalogue::{catalogue, style};
+use open_beacon_core::hardware::resolve::Resolved;
 use open_beacon_core::judge::{
-    BestSetup, Comparison, ComparisonRow, Described, NextAction, Said, SetupEvidence, Weighing, best_setup,
-    compare_described, verdict_advice,
+    BestSetup, Comparison, ComparisonRow, Described, NextAction, Said, SetupEvidence, Takes, Weighing,
+    best_setup, compare_described, ease, verdict_advice,
 };
+use open_beacon_core::kit::effort::effort;
 use open_beacon_core::kit::need::{Need, need};
-use open_beacon_core::model::{SetupId, SiteEvent, SiteId};
+use open_beacon_core::model::{AntennaSwitch, SetupId, SiteEvent, SiteId};
 use open_beacon_core::protocol::{Built, ChangedPart, changes, credit};
+use open_beacon_core::survey::rank::Access;
 use open_beacon_core::words;
 use open_beacon_store::{Store, StoreError};
 use serde::Serialize;
@@ -97,6 +100,8 @@ pub(crate) fn view(
     let mut described = store.evidence_of(&labelled, &settings.network, described)?.into_iter();
     let base = described.next();
     let comparison = base.map_or_else(Comparison::default, |base| compare_described(base, described));
+    let ids = comparison.rows.iter().map(|row| row.setup_id).collect::<Vec<_>>();
+    let comparison = Comparison { ease: ease(&takes(store, site_id, &ids)?), ..comparison };
     let advice = verdict_advice(&comparison);
     let (title, detail) = words::advice(&advice, style(&settings));
     let need = need(&settings.kit.uses);
@@ -133,6 +138,27 @@ pub(crate) fn view(
         })
         .collect();
     Ok(ComparisonView { title, detail, next: advice.next, best, baseline: Some(baseline_id), rows })
+}
+
+/// What each setup takes: the gateway where it stands takes nothing.
+fn takes(store: &Store, site: SiteId, ids: &[SetupId]) -> Result<Vec<Takes>, StoreError> {
+    let (kits, catalogue) = (store.kits(site)?, catalogue(store)?);
+    let of = |id: &SetupId| {
+        let setup = store.setup(*id)?;
+        let position = store.position(setup.position_id)?;
+        let height_m = setup.spec.height_above_ground_m.or(position.height_above_ground_m).unwrap_or(0.0);
+        let climb = matches!(Access::of(position.mount, height_m), Access::Ladder | Access::Roof);
+        let kit = kits.iter().find(|kit| Some(kit.id) == setup.spec.kit_id);
+        let kit = kit.filter(|_| setup.spec.antenna == AntennaSwitch::External);
+        let effort = kit.map(|kit| effort(&Resolved::new(&kit.spec, &catalogue)));
+        Ok(Takes {
+            price: effort.map_or(0.0, |effort| effort.price),
+            hours: effort.map_or(0.0, |effort| effort.hours),
+            reversible: effort.is_none_or(|effort| effort.reversible),
+            climb,
+        })
+    };
+    ids.iter().map(of).collect()
 }
 
 /// What was changed of each setup against the first.

@@ -6,6 +6,7 @@ pub(crate) mod baseline;
 pub(crate) mod comparison;
 pub(crate) mod diagnosis;
 pub(crate) mod metrics;
+pub(crate) mod near_best;
 pub(crate) mod outlook;
 pub(crate) mod over_time;
 pub(crate) mod site;

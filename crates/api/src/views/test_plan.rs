@@ -110,7 +110,7 @@ fn known(store: &Store, site_id: SiteId, now: DateTime<Utc>) -> Result<Known, St
     };
     let (means, rows): (Vec<_>, Vec<_>) =
         store.evidence_of(&labelled, &settings.network, row)?.into_iter().unzip();
-    let rows = worklist(rows, settings.active_setup_id, now, site.time_zone).rows;
+    let rows = worklist(rows, settings.active_setup_id, None, now, site.time_zone).rows;
     let means = means.concat();
     let (zone, place, kits) = (site.time_zone, site.place, store.kits(site_id)?);
     Ok(Known { settings, zone, place, in_use, labels, rows, means, kits })

@@ -3,7 +3,11 @@
 use super::comparison::labels;
 use crate::catalogue::style;
 use chrono::{DateTime, Utc};
-use open_beacon_core::judge::{EVENING_HOURS, NextWork, SetupEvidence, WorkRow, worklist};
+use open_beacon_core::judge::{
+    BestSetup, Described, EVENING_HOURS, NextWork, SetupEvidence, Weighing, WorkRow, best_setup,
+    compare_described, worklist,
+};
+use open_beacon_core::kit::need::{Need, need};
 use open_beacon_core::model::{Position, Setup, SetupId, SiteId};
 use open_beacon_core::words;
 use open_beacon_store::{Store, StoreError};
@@ -47,6 +51,22 @@ pub(crate) fn in_use(store: &Store, site_id: SiteId) -> Result<Vec<(Position, Se
     Ok(found)
 }
 
+/// Which setup is the best as it stands; none where fewer than two were tested.
+fn verdict(
+    tested: impl Iterator<Item = Described>,
+    baseline: Option<SetupId>,
+    need: &Need,
+) -> Option<BestSetup> {
+    let mut tested: Vec<Described> = tested.collect();
+    if tested.len() < 2 {
+        return None;
+    }
+    tested.sort_by_key(|one| Some(one.setup_id()) != baseline);
+    let mut tested = tested.into_iter();
+    let comparison = compare_described(tested.next()?, tested);
+    best_setup(&comparison, need, Weighing::default())
+}
+
 pub(crate) fn view(store: &Store, site_id: SiteId, now: DateTime<Utc>) -> Result<WorklistView, StoreError> {
     let site = store.site(site_id)?;
     let settings = store.settings(site_id)?;
@@ -54,9 +74,14 @@ pub(crate) fn view(store: &Store, site_id: SiteId, now: DateTime<Utc>) -> Result
     let ids: Vec<SetupId> = in_use.iter().map(|(_, setup)| setup.id).collect();
     let (labels, _) = labels(store, &ids, style(&settings))?;
     let labelled: Vec<(SetupId, String)> = ids.into_iter().zip(labels).collect();
-    let row = |evidence: SetupEvidence| WorkRow::of(&evidence, site.time_zone);
-    let rows = store.evidence_of(&labelled, &settings.network, row)?;
-    let list = worklist(rows, settings.active_setup_id, now, site.time_zone);
+    let both = |evidence: SetupEvidence| {
+        (WorkRow::of(&evidence, site.time_zone), Described::of(&evidence, site.time_zone))
+    };
+    let (rows, described): (Vec<WorkRow>, Vec<Described>) =
+        store.evidence_of(&labelled, &settings.network, both)?.into_iter().unzip();
+    let tested = rows.iter().zip(described).filter(|(row, _)| row.tests > 0).map(|(_, one)| one);
+    let verdict = verdict(tested, settings.baseline_setup_id, &need(&settings.kit.uses));
+    let list = worklist(rows, settings.active_setup_id, verdict.as_ref(), now, site.time_zone);
     let next_said = words::worklist::next(&list);
     let rows = list.rows.into_iter().zip(in_use).map(|(row, (position, setup))| WorkRowView {
         missing_said: words::worklist::missing(&row),

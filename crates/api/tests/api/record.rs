@@ -28,6 +28,87 @@ async fn what_is_missing_is_listed_and_grows_less() {
     assert_eq!(missing, StatusCode::NOT_FOUND);
 }
 
+/// An average typed in counts as the tests that it is of, is shown as one, and what cannot be a number of tests is refused.
+#[tokio::test]
+async fn an_average_counts_as_its_tests() {
+    let (server, site) = demo().await;
+    let list = server.get(&format!("/api/sites/{site}/worklist")).await;
+    let yard = list["rows"].as_array().unwrap().iter().find(|row| row["label"] == "Yard table").unwrap();
+    let path = format!("/api/setups/{}/typed-runs", yard["setup_id"].as_str().unwrap());
+    let run = |of: i64| {
+        json!({"id": id(900), "measured_at": "2026-11-10T19:30:00Z", "readings": [],
+            "speed_tests": [{"id": id(901), "download_mbps": 44.0, "average_of": of}]})
+    };
+    for wrong in [0, 1, 101] {
+        let (status, problem) = server.send("POST", &path, Some(run(wrong))).await;
+        assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
+        assert_eq!(problem["errors"][0]["pointer"], "/speed_tests/0/average_of", "{problem}");
+    }
+    let (status, told) = server.send("POST", &path, Some(run(4))).await;
+    assert_eq!(status, StatusCode::CREATED, "{told}");
+    assert_eq!(server.get(&format!("/api/runs/{}", id(900))).await["speed_tests"][0]["average_of"], 4);
+    let list = server.get(&format!("/api/sites/{site}/worklist")).await;
+    let yard = list["rows"].as_array().unwrap().iter().find(|row| row["label"] == "Yard table").unwrap();
+    assert_eq!((&yard["tests"], &yard["sittings"]), (&json!(6), &json!(2)));
+}
+
+/// How near the best what stands is: a share with its range, and a step with its cost; nothing where nothing is known.
+#[tokio::test]
+async fn how_near_the_best_is_told() {
+    let (server, site) = demo().await;
+    let view = server.get(&format!("/api/sites/{site}/near-best")).await;
+    let share = &view["found"]["share"];
+    let [low, likely, high] = ["low", "likely", "high"].map(|at| share[at].as_f64().unwrap());
+    assert!(0.0 < low && low <= likely && likely <= high && high <= 1.0, "{share}");
+    let expected = server.get(&format!("/api/sites/{site}")).await["settings"]["active_setup_id"].clone();
+    let outlook = server.get(&format!("/api/setups/{}/outlook", expected.as_str().unwrap())).await;
+    let (now, shown) =
+        (view["found"]["now_mbps"]["likely"].as_f64(), outlook["down_mbps"]["likely"].as_f64());
+    let ratio = now.unwrap() / shown.unwrap();
+    assert!((0.9..1.1).contains(&ratio), "Verdict and the setup's own page say the same: {ratio}");
+    server.post("/api/sites", &json!({"id": id(77), "name": "Empty"})).await;
+    let path = format!("/api/sites/{}/near-best", id(77));
+    assert_eq!(server.get(&path).await, Value::Null);
+}
+
+/// Setups for each way that a gateway can face, made once, each with the antenna left alone.
+#[tokio::test]
+async fn a_gateway_is_turned_into_setups() {
+    let (server, site) = demo().await;
+    let view = server.get(&format!("/api/sites/{site}")).await;
+    let setups =
+        || view["positions"].as_array().unwrap().iter().flat_map(|one| one["setups"].as_array().unwrap());
+    let outside = setups().find(|one| one["setup"]["antenna"] == "external").unwrap();
+    let path = format!("/api/setups/{}/gateway-place", outside["setup"]["id"].as_str().unwrap());
+    let ids: Vec<_> = (0..4).map(|n| id(800 + n)).collect();
+    let asked = json!({"setup_ids": ids, "place": "Hall"});
+    let (status, made) = server.send("POST", &path, Some(asked.clone())).await;
+    assert_eq!((status, made.as_array().unwrap().len()), (StatusCode::CREATED, 4), "{made}");
+    for one in made.as_array().unwrap() {
+        assert_eq!(
+            (&one["azimuth_deg"], &one["gateway_place"]),
+            (&outside["setup"]["azimuth_deg"], &json!("Hall"))
+        );
+        assert!(one["name"].as_str().unwrap().contains("gateway facing"), "{one}");
+    }
+    // Sent twice, they are there once.
+    let (_, again) = server.send("POST", &path, Some(asked)).await;
+    assert_eq!(again, made);
+    // What is there already is not made under other names.
+    let others: Vec<_> = (0..4).map(|n| id(850 + n)).collect();
+    let (_, none) = server.send("POST", &path, Some(json!({"setup_ids": others, "place": "Hall"}))).await;
+    assert_eq!(none, json!([]));
+    let (status, problem) =
+        server.send("POST", &path, Some(json!({"setup_ids": [], "place": "x".repeat(121)}))).await;
+    assert_eq!(
+        (status, &problem["errors"][0]["pointer"]),
+        (StatusCode::UNPROCESSABLE_ENTITY, &json!("/place"))
+    );
+    let inside = setups().find(|one| one["setup"]["antenna"] == "internal").unwrap();
+    let path = format!("/api/setups/{}/gateway-place", inside["setup"]["id"].as_str().unwrap());
+    assert_eq!(server.get(&path).await, Value::Null);
+}
+
 #[tokio::test]
 async fn lines_of_a_notebook_are_read_by_the_setups_there_are() {
     let (server, site) = demo().await;

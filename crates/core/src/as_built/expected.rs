@@ -1,20 +1,10 @@
 //! What the next visit is to find: each carrier and each speed with the range that nine visits of ten fall in.
 
-use crate::judge::{SetupEvidence, sitting_means, visits};
+use crate::judge::{SetupEvidence, sitting_means, usual_scatter, visits};
 use crate::metrics::Metric;
 use crate::model::{AsBuiltCarrier, AsBuiltSpeed, Carrier, ExpectedFigure, SpeedFigure};
 use crate::stats::{COVERAGE, Interval, UsualScatter, next_visit};
 use std::collections::BTreeMap;
-
-/// How metrics scatter from visit to visit at one setup where few visits tell (common practice, no source); SINR and RSRQ follow the load
-/// of the cells as well.
-fn usual(metric: Metric) -> UsualScatter {
-    let spread = match metric {
-        Metric::Rsrp | Metric::Rssi | Metric::Rsrq => 2.0,
-        Metric::Sinr => 3.0,
-    };
-    UsualScatter { spread, visits: 5.0 }
-}
 
 /// How logarithms of rates scatter from sitting to sitting, three tests each, where few sittings tell: what the model of a speed assumes.
 const USUAL_RATE: UsualScatter = UsualScatter { spread: 0.25, visits: 4.0 };
@@ -42,7 +32,7 @@ pub fn carriers(evidence: &SetupEvidence) -> Vec<AsBuiltCarrier> {
         let of = |metric: Metric| {
             let values: Vec<f64> =
                 heard.iter().filter_map(|(_, one): &(i64, Carrier)| one.value(metric)).collect();
-            Some(figure(next_visit(&values, usual(metric), COVERAGE)?, values.len(), |value| value))
+            Some(figure(next_visit(&values, usual_scatter(metric), COVERAGE)?, values.len(), |value| value))
         };
         found.push(AsBuiltCarrier {
             technology: last.technology,

@@ -41,7 +41,7 @@ pub fn log_advice(setup: Option<&SetupEvidence>) -> Advice {
     let name = evidence.label.clone();
     let typical = |figure| super::figure_row(evidence, figure).geometric_mean;
     let download = super::figure_row(evidence, SpeedFigure::Download);
-    let (downloads, sittings) = (download.values.len(), download.sittings);
+    let (downloads, sittings) = (download.tests, download.sittings);
     let mut detail = carrier_medians(evidence);
     if !evidence.has_samples() && evidence.tests.is_empty() {
         return Advice { title: Finding::NothingRecorded { setup: name }, detail, next: NextAction::Record };
@@ -138,7 +138,13 @@ pub fn verdict_advice(comparison: &Comparison) -> Advice {
         .unwrap_or(Finding::NotMeasured { setup: leader.label.clone(), figure: SpeedFigure::Download });
     let mut detail: Vec<Finding> = leader.figures.iter().filter_map(ratio_range).collect();
     let radio = leader.findings.iter().find(|finding| {
-        matches!(finding, Finding::CarrierDiffers { .. } | Finding::RadioWithoutSpeed { .. })
+        matches!(
+            finding,
+            Finding::CarrierDiffers { .. }
+                | Finding::RadioWithoutSpeed { .. }
+                | Finding::StrongerNoCleaner { .. }
+                | Finding::UploadWithoutRadio { .. }
+        )
     });
     detail.extend(radio.cloned());
     let ratio_of = |row: &super::ComparisonRow| download(row).map_or(0.0, |versus| versus.of.ratio);

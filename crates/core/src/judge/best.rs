@@ -3,6 +3,7 @@
 use super::DayPart;
 use super::compare::Comparison;
 use super::speeds::SpeedModel;
+use super::weighing::{Weighing, Weights};
 use crate::capacity::Estimate;
 use crate::kit::need::{LEAST_NEED_MBPS, Need, worth_of};
 use crate::link::over_time::usual_day;
@@ -11,41 +12,6 @@ use crate::stats::mixed::Scatters;
 use crate::stats::{FEWEST_SITTINGS, quantile};
 use serde::{Deserialize, Serialize};
 use statrs::distribution::{ContinuousCDF, Normal};
-
-/// What the household looks at first, once its needs are met.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub enum Weighing {
-    /// Download, upload, latency and steadiness alike.
-    #[default]
-    Alike,
-    /// Download above all.
-    Download,
-    /// Upload above all.
-    Upload,
-    /// Latency under load above all.
-    Latency,
-    /// That the need is met at as many hours as possible.
-    Steadiness,
-}
-
-impl Weighing {
-    /// All of them.
-    pub const ALL: [Self; 5] = [Self::Alike, Self::Download, Self::Upload, Self::Latency, Self::Steadiness];
-
-    /// Weights of download, upload, latency and steadiness; what comes first counts more than twice as much as all others together
-    /// (common practice, no source).
-    fn weights(self) -> [f64; 4] {
-        match self {
-            Self::Alike => [0.25; 4],
-            Self::Download => [0.7, 0.1, 0.1, 0.1],
-            Self::Upload => [0.1, 0.7, 0.1, 0.1],
-            Self::Latency => [0.1, 0.1, 0.7, 0.1],
-            Self::Steadiness => [0.1, 0.1, 0.1, 0.7],
-        }
-    }
-}
 
 /// Draws of one figure for all setups compared.
 #[derive(Clone, Debug, PartialEq)]
@@ -233,11 +199,14 @@ struct Weighed<'a> {
     rows: Vec<usize>,
     /// Of each of these its share of hours in each draw.
     steady: Vec<Vec<f64>>,
+    /// Of every row of the comparison how easily it is had.
+    ease: &'a [f64],
     normal: Normal,
 }
 
 impl<'a> Weighed<'a> {
-    fn of(standings: &'a Standings, need: &'a Need) -> Option<Self> {
+    fn of(comparison: &'a Comparison, need: &'a Need) -> Option<Self> {
+        let standings = comparison.standings.as_ref()?;
         let download = standings.figure(SpeedFigure::Download)?;
         let rows: Vec<usize> =
             (0..download.setups.len()).filter(|row| download.setups[*row].is_some()).collect();
@@ -267,6 +236,7 @@ impl<'a> Weighed<'a> {
             slowest,
             rows,
             steady,
+            ease: &comparison.ease,
             normal: Normal::standard(),
         };
         let of_row =
@@ -344,15 +314,18 @@ impl<'a> Weighed<'a> {
             && self.slow(self.download, row, draw) >= self.need.down_mbps
     }
 
-    fn value(&self, at: usize, draw: usize, weights: [f64; 4]) -> f64 {
+    fn value(&self, at: usize, draw: usize, weights: &Weights) -> f64 {
         let row = self.rows[at];
         let down = self.slow(self.download, row, draw) / self.need.down_mbps.max(LEAST_NEED_MBPS);
-        let mut value = weights[0] * worth_of(down) + weights[3] * self.steady[at][draw];
+        let mut value = weights.download * worth_of(down)
+            + weights.steadiness * self.steady[at][draw]
+            + weights.ease * self.ease.get(row).copied().unwrap_or(0.0);
         if let Some(has) = self.up_mbps(row, draw).filter(|_| self.decides(SpeedFigure::Upload)) {
-            value += weights[1] * worth_of(has / self.need.up_mbps.max(LEAST_NEED_MBPS));
+            value += weights.upload * worth_of(has / self.need.up_mbps.max(LEAST_NEED_MBPS));
         }
         if let Some(has) = self.latency_ms(row, draw).filter(|_| self.latency_decides()) {
-            value += weights[2] * worth_of(self.need.loaded_latency_ms.unwrap_or(USUAL_LATENCY_MS) / has);
+            value +=
+                weights.latency * worth_of(self.need.loaded_latency_ms.unwrap_or(USUAL_LATENCY_MS) / has);
         }
         value + MEETING * f64::from(u8::from(self.meets(row, draw, true)))
     }
@@ -360,7 +333,7 @@ impl<'a> Weighed<'a> {
     /// Of each tested row its values.
     fn values(&self, weighing: Weighing) -> Vec<Vec<f64>> {
         let weights = weighing.weights();
-        let of = |at: usize| (0..self.draws()).map(|draw| self.value(at, draw, weights)).collect();
+        let of = |at: usize| (0..self.draws()).map(|draw| self.value(at, draw, &weights)).collect();
         (0..self.rows.len()).map(of).collect()
     }
 }
@@ -390,7 +363,7 @@ fn per_draw(values: &[Vec<f64>], draws: usize) -> (Vec<f64>, f64) {
 /// The winner of a comparison. All needs must be met first, in an ordinary hour of the slowest part of the day; then what the
 /// household weighs. `None` where no download was measured.
 pub fn best_setup(comparison: &Comparison, need: &Need, weighing: Weighing) -> Option<BestSetup> {
-    let weighed = Weighed::of(comparison.standings.as_ref()?, need)?;
+    let weighed = Weighed::of(comparison, need)?;
     let values = weighed.values(weighing);
     let best = greatest(&values)?;
     let (rows, draws) = (&weighed.rows, weighed.draws());

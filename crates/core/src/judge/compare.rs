@@ -3,10 +3,12 @@
 use super::classical::{Classical, classical, correct};
 use super::differed::{Circumstances, Tested, what_else_differed};
 use super::evidence::{CarrierSummary, RadioSummary, SetupEvidence};
+use super::over_time::visits;
+use super::radio_differences::{CarrierDifference, Visits, carrier_differences, speed_against_radio};
 use super::speeds::{LoggedTests, ModelRatio, SpeedModel, logged, ratios, word};
 use super::{CellName, Finding};
 use crate::metrics::Metric;
-use crate::model::{Activity, Completion, SetupId, SittingId, SpeedFigure, SpeedTestId};
+use crate::model::{Completion, SetupId, SittingId, SpeedFigure, SpeedTestId};
 use crate::stats::{
     BySitting, COVERAGE, FEWEST_SITTINGS, Interval, SittingMeans, SittingRatio, Summary, summarise,
 };
@@ -73,6 +75,8 @@ pub struct FigureValue {
 pub struct FigureRow {
     /// Which figure it is.
     pub figure: SpeedFigure,
+    /// Complete tests that found it; an average counts as those that it is of.
+    pub tests: usize,
     /// Every complete test; of more than thirty-two, as many chosen evenly, the least and the greatest among them.
     pub values: Vec<FigureValue>,
     /// How many, their median and spread.
@@ -85,22 +89,6 @@ pub struct FigureRow {
     pub interval: Option<Interval>,
     /// `None` for the baseline itself or where one side has no tests.
     pub versus: Option<Versus>,
-}
-
-/// Difference of medians on a carrier that both setups heard under the same traffic.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct CarrierDifference {
-    /// The cell.
-    pub cell: CellName,
-    /// Traffic on the line meanwhile.
-    pub activity: Activity,
-    /// Which metric it is.
-    pub metric: Metric,
-    /// Setup less baseline, dB.
-    pub difference_db: f64,
-    /// False where another cell (PCI) was heard on the same channel.
-    pub same_cell: bool,
 }
 
 /// One setup of a comparison.
@@ -140,6 +128,9 @@ pub struct Comparison {
     /// Which of them serves the household best, once its need is known; in the order of the rows.
     #[serde(skip)]
     pub standings: Option<super::best::Standings>,
+    /// How easily each row's setup is had, 0 to 1; empty where that is not known.
+    #[serde(skip)]
+    pub ease: Vec<f64>,
 }
 
 /// Differences of medians below this are not worth a sentence, dB (common practice, no source).
@@ -187,10 +178,8 @@ pub fn sitting_means(evidence: &SetupEvidence, figure: SpeedFigure) -> Vec<(Sitt
 type Means = Option<SittingMeans<Option<SittingId>>>;
 
 fn row_and_means(evidence: &SetupEvidence, figure: SpeedFigure) -> (FigureRow, Means) {
-    let values: Vec<FigureValue> = evidence
-        .tests
-        .iter()
-        .filter(|test| test.completion == Completion::Complete)
+    let whole = || evidence.tests.iter().filter(|test| test.completion == Completion::Complete);
+    let values: Vec<FigureValue> = whole()
         .filter_map(|test| {
             let value = figure.of(&test.figures)?;
             Some(FigureValue { test_id: test.id, sitting_id: test.sitting_id, at: test.started_at, value })
@@ -199,8 +188,10 @@ fn row_and_means(evidence: &SetupEvidence, figure: SpeedFigure) -> (FigureRow, M
     let numbers: Vec<f64> = values.iter().map(|dot| dot.value).collect();
     let grouped = by_sitting(&values);
     let means = SittingMeans::of(&grouped);
+    let found = whole().filter(|test| figure.of(&test.figures).is_some());
     let row = FigureRow {
         figure,
+        tests: found.map(|test| test.figures.tests()).sum(),
         summary: summarise(&numbers),
         geometric_mean: means.as_ref().map(SittingMeans::geometric_mean),
         sittings: grouped.iter().map(|(sitting, _)| sitting).collect::<BTreeSet<_>>().len(),
@@ -241,13 +232,14 @@ pub fn compare_described(base: Described, others: impl IntoIterator<Item = Descr
     let standing = super::best::Standings::of(&models);
     let mut rows = vec![ComparisonRow { is_baseline: true, ..base.row }];
     for (other, ratios) in others.into_iter().zip(&ratios[1..]) {
-        let Described { mut row, means, circumstances, .. } = other;
+        let Described { mut row, means, circumstances, visits, .. } = other;
         let pairs = means.iter().zip(&base.means).zip(ratios);
         for (figure, ((here, there), ratio)) in row.figures.iter_mut().zip(pairs) {
             let sides = here.as_ref().zip(there.as_ref()).zip(*ratio);
             figure.versus = sides.map(|((here, there), ratio)| versus(figure.figure, here, there, ratio));
         }
-        row.carrier_differences = carrier_differences(&row.carriers, &rows[0].carriers);
+        row.carrier_differences =
+            carrier_differences((&row.carriers, &visits), (&rows[0].carriers, &base.visits));
         row.findings.extend(findings_against(&row, &rows[0]));
         row.differed = what_else_differed(&circumstances, &base.circumstances);
         rows.push(row);
@@ -256,7 +248,7 @@ pub fn compare_described(base: Described, others: impl IntoIterator<Item = Descr
     for figure in rows.iter_mut().flat_map(|row| &mut row.figures) {
         figure.values = thinned(std::mem::take(&mut figure.values));
     }
-    Comparison { rows, standings: standing }
+    Comparison { rows, standings: standing, ease: Vec::new() }
 }
 
 /// A setup by itself, with what a comparison asks of it again and again.
@@ -268,18 +260,39 @@ pub struct Described {
     circumstances: Circumstances,
     /// Of each figure, in the order of the row's.
     tests: Vec<LoggedTests<Option<SittingId>>>,
+    visits: Visits,
 }
 
 /// The model of each figure over all setups, the baseline first.
 fn models(base: &Described, others: &[Described]) -> Vec<Option<SpeedModel>> {
-    let of = |(at, figure): (usize, &SpeedFigure)| {
+    let of = |at: usize| {
         let each = std::iter::once(base).chain(others).map(|one| &one.tests[at]);
-        SpeedModel::of(*figure, &each.collect::<Vec<_>>())
+        SpeedModel::of(SpeedFigure::ALL[at], &each.collect::<Vec<_>>())
     };
-    SpeedFigure::ALL.iter().enumerate().map(of).collect()
+    let tests: usize = std::iter::once(base).chain(others).map(|one| one.tests[0].len()).sum();
+    let figures = 0..SpeedFigure::ALL.len();
+    if tests < WORTH_A_THREAD {
+        return figures.map(of).collect();
+    }
+    let (own, beside) = std::thread::scope(|scope| {
+        let beside = scope.spawn(|| (2..figures.end).map(of).collect::<Vec<_>>());
+        (
+            (0..2).map(of).collect::<Vec<_>>(),
+            beside.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic)),
+        )
+    });
+    own.into_iter().chain(beside).collect()
 }
 
+/// So many tests take long enough that their figures are worked out two at once.
+const WORTH_A_THREAD: usize = 1000;
+
 impl Described {
+    /// The setup.
+    pub fn setup_id(&self) -> SetupId {
+        self.row.setup_id
+    }
+
     /// Describes a setup; `zone` tells the hours of the day.
     pub fn of(evidence: &SetupEvidence, zone: chrono_tz::Tz) -> Self {
         let heard = evidence.whole_radio();
@@ -287,13 +300,20 @@ impl Described {
         let circumstances = Circumstances::of(evidence, &heard, zone);
         let tests = logged(evidence, &heard, zone);
         let row = describe(evidence, heard.summary(), figures);
-        Self { row: ComparisonRow { tested: circumstances.tested, ..row }, means, circumstances, tests }
+        Self {
+            row: ComparisonRow { tested: circumstances.tested, ..row },
+            means,
+            circumstances,
+            tests,
+            visits: visits(evidence),
+        }
     }
 }
 
 fn describe(evidence: &SetupEvidence, radio: RadioSummary, figures: Vec<FigureRow>) -> ComparisonRow {
     let mut findings = radio.findings;
-    let partial = evidence.tests.iter().filter(|test| test.completion != Completion::Complete).count();
+    let whole = evidence.tests.iter().filter(|test| test.completion == Completion::Complete);
+    let partial = evidence.tests.len() - whole.clone().count();
     if partial > 0 {
         findings.push(Finding::PartialLeftOut { tests: partial });
     }
@@ -304,7 +324,7 @@ fn describe(evidence: &SetupEvidence, radio: RadioSummary, figures: Vec<FigureRo
         label: evidence.label.clone(),
         is_baseline: false,
         samples: radio.samples,
-        tests: evidence.tests.len() - partial,
+        tests: whole.map(|test| test.figures.tests()).sum(),
         tested: None,
         figures,
         carriers: radio.carriers,
@@ -312,39 +332,6 @@ fn describe(evidence: &SetupEvidence, radio: RadioSummary, figures: Vec<FigureRo
         findings,
         differed: Vec::new(),
     }
-}
-
-/// Like with like: the same technology, band, channel and kind of traffic.
-fn carrier_differences(here: &[CarrierSummary], there: &[CarrierSummary]) -> Vec<CarrierDifference> {
-    let mut found = Vec::new();
-    for carrier in here {
-        let alike = |other: &&CarrierSummary| {
-            other.activity == carrier.activity
-                && other.cell.technology == carrier.cell.technology
-                && other.cell.band == carrier.cell.band
-                && (other.channel == carrier.channel || other.channel.is_none() || carrier.channel.is_none())
-        };
-        let candidates: Vec<&CarrierSummary> = there.iter().filter(alike).collect();
-        let Some(other) = candidates
-            .iter()
-            .find(|other| other.cell.pci == carrier.cell.pci)
-            .or_else(|| candidates.iter().max_by_key(|other| other.samples))
-        else {
-            continue;
-        };
-        for metric in Metric::ALL {
-            if let (Some(a), Some(b)) = (carrier.of(metric), other.of(metric)) {
-                found.push(CarrierDifference {
-                    cell: carrier.cell,
-                    activity: carrier.activity,
-                    metric,
-                    difference_db: a.median - b.median,
-                    same_cell: other.cell.pci == carrier.cell.pci,
-                });
-            }
-        }
-    }
-    found
 }
 
 fn findings_against(row: &ComparisonRow, base: &ComparisonRow) -> Vec<Finding> {
@@ -371,7 +358,7 @@ fn findings_against(row: &ComparisonRow, base: &ComparisonRow) -> Vec<Finding> {
             });
         }
     }
-    findings.extend(radio_without_speed(row));
+    findings.extend(speed_against_radio(row));
     findings
 }
 
@@ -418,19 +405,4 @@ fn figure_finding(
         }),
         _ => None,
     }
-}
-
-/// Better metrics do not always mean better speed; that is said, never averaged away.
-fn radio_without_speed(row: &ComparisonRow) -> Option<Finding> {
-    let download = row.figures.iter().find(|figure| figure.figure == SpeedFigure::Download)?.versus?;
-    let best = row
-        .carrier_differences
-        .iter()
-        .filter(|difference| difference.metric == Metric::Sinr)
-        .max_by(|a, b| a.difference_db.total_cmp(&b.difference_db))?;
-    (best.difference_db >= 3.0 && download.of.ratio < 0.8).then_some(Finding::RadioWithoutSpeed {
-        cell: best.cell,
-        sinr_difference_db: best.difference_db,
-        download_ratio: download.of.ratio,
-    })
 }

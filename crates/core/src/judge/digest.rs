@@ -64,25 +64,50 @@ pub struct RadioDigest {
     pub carriers: Vec<CarrierDigest>,
 }
 
-/// Digests put together one after the other, so that a long record is never in memory whole.
-#[derive(Clone, Debug, Default)]
-pub struct RadioFold(Vec<RadioDigest>);
+/// Digests of a setup's runs, taken one after the other. Of a very long record neighbours in time are put together, so that it is never in
+/// memory whole: runs then go by the first of their neighbours.
+#[derive(Clone, Debug)]
+pub struct RadioFold {
+    kept: Vec<(RunId, RadioDigest)>,
+    /// Runs that one kept digest is of.
+    together: usize,
+    /// Runs that the last kept digest is of.
+    in_last: usize,
+}
 
-/// Digests that are put together at once: each of the first ones is touched again at every step.
-const FOLDED_AT_ONCE: usize = 64;
+/// Digests kept apart. A run an hour for a month is not put together.
+const MOST_APART: usize = 1024;
+
+impl Default for RadioFold {
+    fn default() -> Self {
+        Self { kept: Vec::new(), together: 1, in_last: 0 }
+    }
+}
 
 impl RadioFold {
-    /// Adds the next digest in order of time.
-    pub fn add(&mut self, next: RadioDigest) {
-        self.0.push(next);
-        if self.0.len() == FOLDED_AT_ONCE {
-            self.0 = vec![RadioDigest::merged(&self.0)];
+    /// Adds the next run in order of time.
+    pub fn add(&mut self, run: RunId, next: RadioDigest) {
+        if let Some((_, last)) = self.kept.last_mut()
+            && self.in_last < self.together
+        {
+            *last = RadioDigest::merged([&*last, &next]);
+            self.in_last += 1;
+            return;
         }
+        if self.kept.len() == MOST_APART {
+            let pair = |pair: &[(RunId, RadioDigest)]| {
+                (pair[0].0, RadioDigest::merged(pair.iter().map(|(_, one)| one)))
+            };
+            self.kept = self.kept.chunks(2).map(pair).collect();
+            self.together *= 2;
+        }
+        self.kept.push((run, next));
+        self.in_last = 1;
     }
 
-    /// All of them as one.
-    pub fn whole(self) -> RadioDigest {
-        RadioDigest::merged(&self.0)
+    /// All of them in order of time.
+    pub fn done(self) -> Vec<(RunId, RadioDigest)> {
+        self.kept
     }
 }
 

@@ -123,6 +123,10 @@ pub enum Finding {
     BestOf { setup: String, of: usize },
     /// Better radio, yet not a better speed.
     RadioWithoutSpeed { cell: CellName, sinr_difference_db: f64, download_ratio: f64 },
+    /// More signal power, yet no cleaner: other cells came up with it.
+    StrongerNoCleaner { cell: CellName, power_db: f64, quality_db: f64 },
+    /// Much less upload, with a stronger signal.
+    UploadWithoutRadio { cell: CellName, power_db: f64, upload_ratio: f64 },
     /// The tests were run at other hours.
     HoursDiffer { setup: HourSpan, baseline: HourSpan },
     /// Other weather was noted.

@@ -2,7 +2,9 @@
 
 use super::evidence::SetupEvidence;
 use crate::link::over_time::OverTime;
+use crate::metrics::Metric;
 use crate::model::{Activity, Carrier, Completion, Instrument, Run, RunId, SpeedFigure, Technology};
+use crate::stats::UsualScatter;
 use chrono::Timelike;
 use std::collections::BTreeMap;
 
@@ -15,6 +17,16 @@ pub type HeardCell = (Technology, Option<u16>, Option<u32>, Option<u16>, Activit
 
 fn by_gateway(evidence: &SetupEvidence, id: RunId) -> Option<&Run> {
     evidence.runs.iter().find(|run| run.id == id && run.conditions.instrument == Instrument::Gateway)
+}
+
+/// How metrics scatter from visit to visit at one setup where few visits tell (common practice, no source); SINR and RSRQ follow the load
+/// of the cells as well.
+pub(crate) fn usual_scatter(metric: Metric) -> UsualScatter {
+    let spread = match metric {
+        Metric::Rsrp | Metric::Rssi | Metric::Rsrq => 2.0,
+        Metric::Sinr => 3.0,
+    };
+    UsualScatter { spread, visits: 5.0 }
 }
 
 /// What the gateway heard of each cell on one setup, visit by visit: seconds since 1970 and the medians of what was heard then. Runs

@@ -20,6 +20,8 @@ pub(super) struct Logged<K> {
     /// Signal-to-noise of its run less what is usual at the setup, dB.
     pub(super) sinr_off_db: f64,
     pub(super) ln: f64,
+    /// Tests that the figure is the average of.
+    pub(super) tests: usize,
 }
 
 /// A setup's tests of one figure.
@@ -40,6 +42,7 @@ pub(super) fn logged(
             server: test.server.clone(),
             sinr_off_db: off.get(&test.run_id).copied().unwrap_or(0.0),
             ln: value.ln(),
+            tests: test.figures.tests(),
         })
     };
     let whole = || evidence.tests.iter().filter(|test| test.completion == Completion::Complete);
@@ -60,6 +63,7 @@ pub(super) fn unplaced<K: Ord + Copy>(values: &crate::stats::BySitting<K>) -> Lo
         server: String::new(),
         sinr_off_db: 0.0,
         ln: value.ln(),
+        tests: 1,
     };
     values.iter().map(of).collect()
 }
@@ -133,7 +137,7 @@ impl SpeedModel {
         for (list, tests_in) in setups.iter().zip(&mut by_setup) {
             places.push((!list.is_empty()).then_some(next));
             for one in *list {
-                tests_in[one.part as usize] += 1;
+                tests_in[one.part as usize] += one.tests;
                 tests.push(Tested {
                     setup: next,
                     sitting: sittings.partition_point(|other| *other < one.sitting),
@@ -141,7 +145,7 @@ impl SpeedModel {
                     server: servers.partition_point(|other| *other < one.server.as_str()),
                     covariate: one.sinr_off_db,
                     ln: one.ln,
-                    tests: 1.0,
+                    tests: one.tests as f64,
                 });
             }
             next += usize::from(!list.is_empty());

@@ -131,7 +131,7 @@ fn view(
         network,
         instrument,
         samples: heard.samples(),
-        tests: download.values.len().max(upload.values.len()),
+        tests: download.tests.max(upload.tests),
         mode,
         carriers: explained,
         download_share: measured_share(SpotView::typical(&download), possible.down_mbps),

@@ -1,6 +1,7 @@
 //! What was measured on every setup, what is missing, and what to measure next.
 
 use super::advice::MAY_MATCH;
+use super::best::BestSetup;
 use super::evidence::SetupEvidence;
 use super::{figure_row, test_doubts};
 use crate::model::{Completion, SetupId, SpeedFigure};
@@ -61,6 +62,8 @@ pub struct WorkRow {
     pub recorded_at: Option<DateTime<Utc>>,
     /// Clearly slower than the fastest both ways: more tests would hardly change that.
     pub behind: bool,
+    /// More sittings are not worth their time: the verdict would hardly change.
+    pub settled: bool,
     /// What it lacks, the first thing first; nothing where it is behind.
     pub missing: Vec<Missing>,
 }
@@ -104,7 +107,7 @@ impl WorkRow {
             label: evidence.label.clone(),
             in_place: false,
             read: evidence.has_samples(),
-            tests: whole().count(),
+            tests: whole().map(|test| test.figures.tests()).sum(),
             doubted: whole().filter(|test| !test_doubts(test).is_empty()).count(),
             sittings: down.sittings,
             hours: hours.into_iter().collect(),
@@ -118,6 +121,7 @@ impl WorkRow {
                 .chain(whole().map(|test| test.started_at))
                 .max(),
             behind: false,
+            settled: false,
             missing: Vec::new(),
         }
     }
@@ -150,12 +154,27 @@ impl WorkRow {
     }
 }
 
+/// A setup this unlikely to be the best is out of the question (common practice, no source).
+const OUT_OF_QUESTION: f64 = 0.02;
+
+/// Whether more sittings of a setup would hardly change the verdict: it asks for none at all, or not for this one, which is out of the
+/// question.
+fn is_settled(setup: SetupId, verdict: &BestSetup) -> bool {
+    let standing = verdict.standings.iter().find(|one| one.setup_id == setup);
+    let out = standing.is_some_and(|one| one.chance_of_best < OUT_OF_QUESTION);
+    match &verdict.next {
+        None => standing.is_some(),
+        Some(next) => out && !next.setups.contains(&setup),
+    }
+}
+
 /// Says of every setup what it lacks, and chooses what comes next: what can be done now before what has to wait, where the antenna
 /// stands before what needs a climb, what is not measured at all before what is to be measured again, the faster first. `chosen` is
-/// the setup that is worked on.
+/// the setup that is worked on; `verdict` the choice as it stands: sittings that it has no use for are not asked for.
 pub fn worklist(
     mut rows: Vec<WorkRow>,
     chosen: Option<SetupId>,
+    verdict: Option<&BestSetup>,
     now: DateTime<Utc>,
     zone: chrono_tz::Tz,
 ) -> Worklist {
@@ -170,6 +189,10 @@ pub fn worklist(
         let both_ways = slow(row.down_mbps, best_down) && slow(row.up_mbps, best_up);
         row.behind = row.tests >= FEWEST_TESTS && row.down_mbps.is_some() && both_ways;
         row.missing = if row.behind { Vec::new() } else { row.lacks() };
+        row.settled = verdict.is_some_and(|verdict| is_settled(row.setup_id, verdict));
+        if row.settled {
+            row.missing.retain(|one| matches!(one, Missing::Reading | Missing::Tests { .. }));
+        }
     }
     let evening = EVENING_HOURS.contains(&(now.with_timezone(&zone).hour() as u8));
     let kind = |missing: Missing| match missing {

@@ -3,6 +3,7 @@
 
 mod change;
 mod credit;
+mod gateway_place;
 mod order;
 mod plan;
 mod preflight;
@@ -12,6 +13,7 @@ mod sitting;
 
 pub use change::{Antennas, Built, ChangedPart, Move, changes};
 pub use credit::{Confounder, Credit, CreditGroup, SettlingTest, credit};
+pub use gateway_place::{gateway_turns, inner_bands};
 pub use order::{PlanStop, stops};
 pub use plan::{Contender, MOST_CONTENDERS, PlanInput, TestPlan, contenders, plan, sitting_scatter};
 pub use preflight::{LastRun, PreflightInput, PreflightItem, PreflightState, preflight};

@@ -264,18 +264,28 @@ pub fn best_outside(env: &Environment, asked: &Question) -> AntennaLocation {
     best.unwrap_or(at_house)
 }
 
+/// Positions in use with the heights that are tried at each: the antenna's place, and how far above the position's own height.
+pub fn locations<'p>(
+    env: &Environment,
+    positions: &'p [Position],
+) -> Vec<(&'p Position, AntennaLocation, f64)> {
+    let mut found = Vec::new();
+    for position in positions.iter().filter(|one| one.archived_at.is_none()) {
+        let can_rise = !position.mount.is_indoors() && position.mount != Mount::Other;
+        let raised = if can_rise { &RAISED_M[..] } else { &RAISED_M[..1] };
+        let at = |raised_m: &f64| Some((position, location_at(env, position, *raised_m)?, *raised_m));
+        found.extend(raised.iter().filter_map(at));
+    }
+    found
+}
+
 /// Every position, height and mast, the best in front. `drawn`: the ones in front are drawn together.
 pub(super) fn choices(env: &Environment, asked: &Question, what_if: WhatIf, drawn: bool) -> Vec<Choice> {
     let need = need(&env.settings.kit.uses);
-    let mut all = Vec::new();
-    for position in asked.positions.iter().filter(|one| one.archived_at.is_none()) {
-        let can_rise = !position.mount.is_indoors() && position.mount != Mount::Other;
-        let raised = if can_rise { &RAISED_M[..] } else { &RAISED_M[..1] };
-        for raised_m in raised {
-            let Some(location) = location_at(env, position, *raised_m) else { continue };
-            all.extend(weighed_at(env, asked, &need, position, location, *raised_m, what_if));
-        }
-    }
+    let weighed = |(position, location, raised_m): (&Position, AntennaLocation, f64)| {
+        weighed_at(env, asked, &need, position, location, raised_m, what_if)
+    };
+    let mut all: Vec<Weighed> = locations(env, asked.positions).into_iter().flat_map(weighed).collect();
     order(&mut all);
     if drawn {
         let front = all.len().min(DRAWN_TOGETHER);

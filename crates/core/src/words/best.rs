@@ -24,6 +24,7 @@ fn first(weighing: Weighing) -> &'static str {
         Weighing::Upload => "If upload comes first",
         Weighing::Latency => "If latency under load comes first",
         Weighing::Steadiness => "If steady hours come first",
+        Weighing::Ease => "If price and effort come first",
     }
 }
 

@@ -88,6 +88,18 @@ pub(super) fn sentence(finding: &Finding) -> String {
             decibels(*sinr_difference_db),
             share(*download_ratio),
         ),
+        Finding::StrongerNoCleaner { cell: name, power_db, quality_db } => format!(
+            "Stronger, but no cleaner: {} has {} more signal and {} less signal quality (RSRQ). The antenna hears other cells better too; a more directional one, or another bearing, would help.",
+            band(name),
+            decibels(power_db.round()),
+            decibels(quality_db.abs()),
+        ),
+        Finding::UploadWithoutRadio { cell: name, power_db, upload_ratio } => format!(
+            "Stronger signal, yet less upload: {} on {}, but {} of the upload. The signal does not explain it: see which cell and carriers were in use, whether the sending port is the one connected, and test upload again at the same hour.",
+            format!("{} more", decibels(power_db.round())),
+            band(name),
+            share(*upload_ratio),
+        ),
         Finding::HoursDiffer { setup, baseline } => format!(
             "Other hours of the day: tests here ran {}, the baseline's {}. Load may explain part of it.",
             hours(*setup),

@@ -9,6 +9,9 @@ pub fn missing(row: &WorkRow) -> String {
         return "Clearly slower than the fastest".into();
     }
     let all: Vec<String> = row.missing.iter().map(|one| short(*one)).collect();
+    if all.is_empty() && row.settled {
+        return "More sittings would hardly change the verdict".into();
+    }
     if all.is_empty() { "Nothing is missing".into() } else { format!("Missing: {}", all.join(", ")) }
 }
 
@@ -28,6 +31,9 @@ pub fn next(list: &Worklist) -> String {
         return match list.rows.len() {
             0 => "Add a position and a setup first.".into(),
             1 => "This setup has all that it needs. Test another one to compare it with.".into(),
+            _ if list.rows.iter().any(|row| row.settled) => {
+                "More sittings would hardly change the verdict. See Verdict.".into()
+            }
             _ => "Every setup that may be the best was tested at three hours or more, the evening among them. Compare them.".into(),
         };
     };

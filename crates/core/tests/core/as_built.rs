@@ -6,7 +6,8 @@ use fastrand::Rng;
 use open_beacon_core::as_built::{aim, carriers, speeds};
 use open_beacon_core::geo::GeoPoint;
 use open_beacon_core::geo::geodesic::point_along;
-use open_beacon_core::judge::{RadioDigest, SetupEvidence};
+use open_beacon_core::judge::{RadioDigest, SetupEvidence, compare};
+use open_beacon_core::metrics::Metric;
 use open_beacon_core::model::*;
 use open_beacon_core::words::Style;
 use open_beacon_core::words::as_built as said;
@@ -51,6 +52,32 @@ fn visited(visits: &[(i64, Instrument, Vec<Carrier>)]) -> SetupEvidence {
         made.runs.push(run);
     }
     made
+}
+
+/// The difference of a carrier between two setups, with the interval by visits.
+#[test]
+fn how_far_carriers_lie_apart_is_told_by_visits() {
+    let here = visited(&[
+        (0, Instrument::Gateway, vec![heard(101, -80.0)]),
+        (24, Instrument::Gateway, vec![heard(101, -82.0)]),
+        (48, Instrument::Gateway, vec![heard(101, -84.0)]),
+    ]);
+    let there = SetupEvidence {
+        label: "sill".into(),
+        ..visited(&[(3, Instrument::Gateway, vec![heard(101, -100.0)])])
+    };
+    let row = compare(&there, &[here], chrono_tz::UTC).rows.remove(1);
+    let rsrp = row.carrier_differences.iter().find(|one| one.metric == Metric::Rsrp).unwrap();
+    let interval = rsrp.interval.unwrap();
+    assert_eq!(rsrp.difference_db, 18.0);
+    // By hand: five assumed visits of 2 dB and squares of 8, 7 degrees of freedom: √(28/7 · (1/3 + 1)) = 2.309; t of 7, 95 %, is 1.895.
+    assert!((interval.high - 18.0 - 1.895 * 2.309).abs() < 0.01, "{interval:?}");
+    assert!((18.0 - interval.low - (interval.high - 18.0)).abs() < 1e-9);
+
+    // What a phone read has no interval: it is another instrument.
+    let phone = visited(&[(0, Instrument::Phone, vec![heard(101, -80.0)])]);
+    let row = compare(&there, &[phone], chrono_tz::UTC).rows.remove(1);
+    assert!(row.carrier_differences.iter().all(|one| one.interval.is_none()));
 }
 
 #[test]

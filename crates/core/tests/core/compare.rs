@@ -191,3 +191,38 @@ fn better_radio_without_speed_is_named() {
         Finding::RadioWithoutSpeed { sinr_difference_db, .. } if *sinr_difference_db == 6.0
     )));
 }
+
+/// Common practice, no source: RSRP +9 dB, RSRQ −6 dB, SINR +0.2 dB, upload down by 58 %. A seasoned installer says: the antenna hears
+/// the other cells better too, so take a directional one; and that the upload is not explained by it, so look at cell, carrier and port.
+#[test]
+fn more_power_without_a_cleaner_signal_is_named() {
+    let carrier = |rsrp_dbm: f64, rsrq_db: f64, sinr_db: f64| Carrier {
+        rsrq_db: Some(rsrq_db),
+        ..lte(3, 211, rsrp_dbm, sinr_db)
+    };
+    let side = |label: &str, of: Carrier, down: f64, up: f64| {
+        let mut made = evidence(label, &[down, down, down]);
+        made.tests.iter_mut().for_each(|test| test.figures.upload_mbps = Some(up));
+        made.heard(&[sample(1, 1, Activity::Loaded, vec![of])]);
+        made
+    };
+    let before = side("A", carrier(-101.0, -9.0, 8.0), 60.0, 12.0);
+    let told = |after: SetupEvidence| compare(&before, &[after], OSLO).rows.remove(1).findings;
+    let found = told(side("B", carrier(-92.0, -15.0, 8.2), 61.0, 5.0));
+    let named = |finding: &Finding| match finding {
+        Finding::StrongerNoCleaner { power_db, quality_db, .. } => Some((*power_db, *quality_db)),
+        _ => None,
+    };
+    assert_eq!(found.iter().find_map(named), Some((9.0, -6.0)), "{found:?}");
+    let upload = |finding: &Finding| match finding {
+        Finding::UploadWithoutRadio { upload_ratio, .. } => Some((upload_ratio * 100.0).round()),
+        _ => None,
+    };
+    assert_eq!(found.iter().find_map(upload), Some(42.0), "{found:?}");
+    // Cleaner with it: that is the antenna's doing. An upload that grew needs no explanation.
+    let found = told(side("B", carrier(-92.0, -7.0, 16.0), 61.0, 14.0));
+    assert!(found.iter().all(|one| named(one).is_none() && upload(one).is_none()), "{found:?}");
+    // Less RSRQ by the traffic's own load alone, with no more power: nothing is said.
+    let found = told(side("B", carrier(-100.0, -15.0, 8.0), 61.0, 12.0));
+    assert!(found.iter().all(|one| named(one).is_none()), "{found:?}");
+}

@@ -54,11 +54,11 @@ proptest! {
             .collect();
         prop_assert_eq!(RadioDigest::merged(&kept), RadioDigest::of(&all));
         prop_assert_eq!(RadioDigest::merged(&kept).summary(), summarise_samples(&all));
-        // One after the other, more of them than are put together at once.
-        let many: Vec<RadioDigest> = kept.iter().cycle().take(150).cloned().collect();
+        // One after the other: each stays by itself.
         let mut fold = RadioFold::default();
-        many.iter().for_each(|one| fold.add(one.clone()));
-        prop_assert_eq!(fold.whole(), RadioDigest::merged(&many));
+        kept.iter().enumerate().for_each(|(n, one)| fold.add(RunId(id(n as u128)), one.clone()));
+        let apart: Vec<_> = kept.iter().enumerate().map(|(n, one)| (RunId(id(n as u128)), one.clone())).collect();
+        prop_assert_eq!(fold.done(), apart);
     }
 
     /// Counted by hand from the samples, without the digest.
@@ -105,4 +105,19 @@ proptest! {
         let halves = [left, right].map(|half| Counted::of(half.iter().copied()));
         prop_assert_eq!(Counted::merged(&halves), counted);
     }
+}
+
+/// A record of years: neighbours in time are put together, nothing is lost, and each goes by its first run.
+#[test]
+fn a_very_long_record_is_put_together_by_neighbours() {
+    let heard = |n: u128| RadioDigest::of(&[sample(n, n, Activity::Idle, vec![lte(3, 211, -90.0, 12.0)])]);
+    let mut fold = RadioFold::default();
+    (0..5000).for_each(|n| fold.add(RunId(id(n)), heard(n)));
+    let kept = fold.done();
+    assert!((500..=1024).contains(&kept.len()), "{}", kept.len());
+    assert_eq!(RadioDigest::merged(kept.iter().map(|(_, one)| one)).samples(), 5000);
+    let runs: Vec<u128> = kept.iter().map(|(run, _)| run.0.as_u128()).collect();
+    let of: Vec<u128> = kept.iter().map(|(_, one)| one.samples() as u128).collect();
+    let before = of.iter().scan(0, |sum, n| Some(std::mem::replace(sum, *sum + n)));
+    assert_eq!(runs, before.collect::<Vec<_>>(), "each run stands where those before it end");
 }

@@ -42,6 +42,7 @@ fn row(setup: &Setup, hours: &[u8], down_mbps: Option<f64>) -> WorkRow {
         last_at: None,
         recorded_at: None,
         behind: false,
+        settled: false,
         missing: Vec::new(),
     }
 }
@@ -451,4 +452,69 @@ fn the_baseline_the_untried_and_the_fastest_are_compared() {
     let every: Vec<SetupId> = house.setups.iter().map(|setup| setup.id).collect();
     assert_eq!(ids(&every).len(), MOST_CONTENDERS);
     assert_eq!((words::protocol::letter(0), words::protocol::letter(5)), ("A".into(), "F".into()));
+}
+
+/// A gateway with two ports for n78 and B3: what it hears of B20 it hears with its own antennas.
+#[test]
+fn bands_without_a_lead_stay_inside() {
+    use crate::kits::{catalogue, lte, nr, sound};
+    use open_beacon_core::hardware::resolve::Resolved;
+    let (catalogue, kit) = (catalogue(), sound());
+    let resolved = Resolved::new(&kit, &catalogue);
+    let (_, gateway) = resolved.gateway.unwrap();
+    let heard = [nr(78), lte(3), lte(20)];
+    let inside = inner_bands(&resolved, &heard);
+    for band in heard {
+        // By hand: ports that carry the band and have a lead, against the gateway's layers.
+        let leads = resolved.lead_ports().into_iter().flatten().filter(|at| {
+            let port = &gateway.ports[*at];
+            port.bands.is_empty() || port.bands.contains(&band)
+        });
+        assert_eq!(inside.contains(&band), (leads.count() as u8) < gateway.layers_on(band), "{band:?}");
+    }
+    // Without an antenna all is inside, and Baseline finds the spot.
+    let alone = KitSpec { antenna: None, chain: Vec::new(), ..kit.clone() };
+    assert!(inner_bands(&Resolved::new(&alone, &catalogue), &heard).is_empty());
+}
+
+#[test]
+fn a_gateway_is_turned_by_quarters_with_the_antenna_left_alone() {
+    let spec = SetupSpec {
+        azimuth_deg: Some(143.0),
+        gateway_place: "Kitchen".into(),
+        gateway_azimuth_deg: Some(300.0),
+        ..SetupSpec::on(AntennaSwitch::External)
+    };
+    let setup = |n: u128, spec: SetupSpec| Setup {
+        id: SetupId(id(n)),
+        position_id: PositionId(id(1)),
+        made_from: None,
+        origin: SetupOrigin::ByHand,
+        spec,
+        created_at: morning(),
+        archived_at: None,
+    };
+    let base = setup(1, spec.clone());
+    let turns = gateway_turns(&base, None, &[&base]);
+    let faces =
+        |turns: &[SetupSpec]| turns.iter().filter_map(|one| one.gateway_azimuth_deg).collect::<Vec<_>>();
+    assert_eq!(faces(&turns), [30.0, 120.0, 210.0]);
+    assert!(turns.iter().all(|one| (one.azimuth_deg, &one.gateway_place[..]) == (Some(143.0), "Kitchen")));
+    // One that is there already is not made again; at another place every way is new.
+    let there = setup(2, SetupSpec { name: "Turned".into(), ..turns[1].clone() });
+    assert_eq!(faces(&gateway_turns(&base, None, &[&base, &there])), [30.0, 210.0]);
+    assert_eq!(faces(&gateway_turns(&base, Some(" Hall "), &[&base, &there])), [300.0, 30.0, 120.0, 210.0]);
+    assert_eq!(gateway_turns(&base, Some("Hall"), &[])[0].gateway_place, "Hall");
+    // Where it is not known which way it faces, all four are new.
+    let unknown = setup(3, SetupSpec { gateway_azimuth_deg: None, ..spec.clone() });
+    assert_eq!(faces(&gateway_turns(&unknown, None, &[&unknown])), [0.0, 90.0, 180.0, 270.0]);
+    let inner = setup(4, SetupSpec { antenna: AntennaSwitch::Internal, ..spec });
+    assert!(gateway_turns(&inner, None, &[]).is_empty());
+    // What changed between them is the gateway's place and nothing else.
+    let position = plain_position(1, "Gable", Mount::Wall);
+    let other = setup(5, turns[0].clone());
+    let built = |setup| Built { setup, position: &position };
+    assert_eq!(changes(built(&base), built(&other)), [ChangedPart::GatewayPlace]);
+    let name = open_beacon_core::words::gateway_place::name(&base.spec, &turns[0]);
+    assert_eq!(name, "143°\u{202f}T, gateway facing 30°\u{202f}T");
 }

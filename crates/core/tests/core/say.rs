@@ -225,6 +225,8 @@ fn every_finding_has_a_sentence() {
         Finding::NotMeasured { setup: name(), figure },
         Finding::BestOf { setup: name(), of: 3 },
         Finding::RadioWithoutSpeed { cell, sinr_difference_db: 6.0, download_ratio: 0.1 },
+        Finding::StrongerNoCleaner { cell, power_db: 9.0, quality_db: -6.0 },
+        Finding::UploadWithoutRadio { cell, power_db: 9.0, upload_ratio: 0.42 },
         Finding::HoursDiffer { setup: span, baseline: HourSpan { first: 20, last: 20 } },
         Finding::WeatherDiffers { setup: vec!["rain".into()], baseline: vec!["sun".into(), "haze".into()] },
         Finding::WeeksApart { weeks: 5 },

@@ -3,7 +3,7 @@
 use crate::samples::*;
 use chrono::{DateTime, Duration, TimeZone, Utc};
 use chrono_tz::Europe::Oslo;
-use open_beacon_core::judge::{Missing, RadioDigest, SetupEvidence, WorkRow, Worklist, worklist};
+use open_beacon_core::judge::*;
 use open_beacon_core::model::*;
 use open_beacon_core::words;
 use proptest::prelude::*;
@@ -25,7 +25,7 @@ fn tested(label: &str, down: f64, sittings: &[(i64, u32)]) -> SetupEvidence {
 
 fn list(setups: &[SetupEvidence], in_place: usize, now: DateTime<Utc>) -> Worklist {
     let place = setups.get(in_place).map(|setup| setup.setup_id);
-    worklist(setups.iter().map(|setup| WorkRow::of(setup, Oslo)).collect(), place, now, Oslo)
+    worklist(setups.iter().map(|setup| WorkRow::of(setup, Oslo)).collect(), place, None, now, Oslo)
 }
 
 fn noon() -> DateTime<Utc> {
@@ -145,4 +145,36 @@ proptest! {
             prop_assert!(row.behind || (row.sittings >= 3 && row.hours.iter().any(|hour| (18..=22).contains(hour))), "{row:?}");
         }
     }
+}
+
+/// Where the verdict has no use for more sittings none are asked for; a setup that was not tested enough to be judged is asked for still.
+#[test]
+fn what_the_verdict_has_no_use_for_is_not_asked_for() {
+    let sill = evidence("sill", &[30.0, 31.0, 29.0, 30.0]);
+    let gable = evidence("gable", &[300.0, 310.0, 290.0, 305.0]);
+    let new = evidence("new", &[120.0]);
+    let rows = || [&sill, &gable, &new].map(|one| WorkRow::of(one, Oslo)).to_vec();
+    let need = open_beacon_core::kit::need::Need { down_mbps: 25.0, up_mbps: 0.0, loaded_latency_ms: None };
+    let comparison = compare(&sill, &[gable.clone(), new.clone()], Oslo);
+    let best = best_setup(&comparison, &need, Weighing::Download).unwrap();
+    let done = BestSetup { next: None, ..best };
+    let list = worklist(rows(), None, Some(&done), morning(), Oslo);
+    assert!(list.rows.iter().all(|row| row.settled));
+    let asked: Vec<_> = list.rows.iter().map(|row| row.missing.clone()).collect();
+    assert!(asked[1].iter().all(|one| matches!(one, Missing::Reading)), "{asked:?}");
+    assert!(asked[2].contains(&Missing::Tests { tests: 2 }), "{asked:?}");
+    assert!(asked.iter().flatten().all(|one| !matches!(one, Missing::Evening | Missing::Sittings { .. })));
+    // It asks for one sitting of two: only what is out of the question is left alone.
+    let next = NextSitting {
+        setups: vec![gable.setup_id, new.setup_id],
+        part: None,
+        tests: 3,
+        removes: 0.1,
+        for_need: false,
+    };
+    let open = BestSetup { next: Some(next), ..done };
+    let list = worklist(rows(), None, Some(&open), morning(), Oslo);
+    assert_eq!(list.rows.iter().map(|row| row.settled).collect::<Vec<_>>(), [true, false, false]);
+    let without = worklist(rows(), None, None, morning(), Oslo);
+    assert!(without.rows.iter().all(|row| !row.settled));
 }

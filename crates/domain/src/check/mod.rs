@@ -7,7 +7,7 @@ pub use gateway::is_pointer;
 use crate::bands::band_place;
 use crate::capacity::duplex::{lte_tdd_share, nr_tdd_share};
 use crate::geo::GeoPoint;
-use crate::limits::{MOST_CARRIERS, is_visible};
+use crate::limits::{MOST_AVERAGED, MOST_CARRIERS, is_visible};
 use crate::metrics::reporting_range;
 use crate::model::{
     AsBuiltDetails, Carrier, FlagKind, KitSettings, KitSpec, LinkAssumptions, Metric, OutdoorAssumptions,
@@ -405,6 +405,10 @@ impl Checker {
                 SpeedFigure::UploadLatency => ("upload_latency_ms", 60_000.0, "ms"),
             };
             self = self.range(&format!("{pointer}/{field}"), figure.of(figures), 0.0, high, unit);
+        }
+        if figures.average_of.is_some_and(|tests| !(2..=MOST_AVERAGED).contains(&tests)) {
+            let detail = format!("Between 2 and {MOST_AVERAGED} tests; leave it empty for a single test.");
+            self.refuse(&format!("{pointer}/average_of"), detail);
         }
         if SpeedFigure::ALL.iter().all(|figure| figure.of(figures).is_none()) {
             self.refuse(

@@ -10,7 +10,7 @@ use serde::{Deserialize, Serialize};
 /// Name of the format, the same in every version.
 pub const BUNDLE_FORMAT: &str = "open-beacon-site";
 /// Version of the format this program writes.
-pub const BUNDLE_VERSION: u32 = 10;
+pub const BUNDLE_VERSION: u32 = 11;
 
 /// A site with everything recorded on it.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]

@@ -34,6 +34,8 @@ pub enum ResultField {
     Upload,
     /// Latency on the idle line.
     Latency,
+    /// Tests that the speeds are the average of.
+    AverageOf,
     /// Server of the speed test.
     Server,
     /// Free text.

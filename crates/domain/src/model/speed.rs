@@ -66,6 +66,16 @@ pub struct SpeedFigures {
     /// Parallel connections used.
     #[serde(default)]
     pub connections: Option<u8>,
+    /// Tests that the figures are the average of, 2..=100; none for a single test. Only of typed and imported ones.
+    #[serde(default)]
+    pub average_of: Option<u16>,
+}
+
+impl SpeedFigures {
+    /// Tests that stand behind the figures, at least 1.
+    pub fn tests(&self) -> usize {
+        usize::from(self.average_of.unwrap_or(1).max(1))
+    }
 }
 
 /// A figure of a speed test that setups are compared by.

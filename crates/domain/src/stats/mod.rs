@@ -16,7 +16,7 @@ pub use blocks::{BlockFit, BlockValue, block_fit};
 pub use classical::{FEWEST_FOR_BOOTSTRAP, bootstrap_difference, hodges_lehmann, holm, mann_whitney};
 pub use counted::Counted;
 pub use course::{SlowedDown, known_to, slowed_down, steady_from};
-pub use next_visit::{UsualScatter, next_visit};
+pub use next_visit::{UsualScatter, half_width_between, next_visit};
 pub use pace::left_at_pace;
 pub use power::{FEWEST_BLOCKS, MOST_BLOCKS, blocks_planned};
 pub use ratio::{

@@ -244,3 +244,43 @@ fn what_cannot_be_fitted_is_refused() {
     assert!(MixedFit::of(&[tested(1, 0, 4.0)], 1, &OF_RATES).is_none(), "no test of the first setup");
     assert!(MixedFit::of(&[tested(0, 0, 4.0)], 1, &OF_RATES).is_some());
 }
+
+/// A record of years, of which the scatters are learned from a part: they and the setups' levels are as they were made, and what is said of
+/// the levels is as sure as the closed form at the true scatters says.
+#[test]
+fn a_long_record_is_fitted_as_well() {
+    let mut dice = Rng::with_seed(77);
+    // Sums of uniform numbers, not normal ones; variance 1.
+    let mut noise = || (0..12).map(|_| dice.f64()).sum::<f64>() - 6.0;
+    let (levels, truth) =
+        ([3.0, 3.4, 3.1, 3.9], Scatters { test: 0.08, within: 0.05, sitting: 0.25, setups: 1.0 });
+    let mut tests = Vec::new();
+    for sitting in 0..2400 {
+        let hour = truth.sitting * noise();
+        for setup in [sitting % 4, (sitting / 4 + sitting + 1) % 4] {
+            let own = truth.within * noise();
+            tests.extend(
+                (0..3).map(|_| tested(setup, sitting, levels[setup] + hour + own + truth.test * noise())),
+            );
+        }
+    }
+    let fit = MixedFit::of(&tests, 1, &OF_RATES).unwrap();
+    for (found, made) in [
+        (fit.scatters.test, truth.test),
+        (fit.scatters.within, truth.within),
+        (fit.scatters.sitting, truth.sitting),
+    ] {
+        assert!((found / made).ln().abs() < 0.12, "{:?}", fit.scatters);
+    }
+    let drawn = fit.draws(2000, 1);
+    let exact = given(&tests, &OF_RATES, &truth).unwrap();
+    for setup in 1..4 {
+        let apart = drawn.difference(setup, 0);
+        let mean = apart.iter().sum::<f64>() / apart.len() as f64;
+        let spread = (apart.iter().map(|one| (one - mean).powi(2)).sum::<f64>() / apart.len() as f64).sqrt();
+        let (wanted, sure) = (exact.means[setup] - exact.means[0], exact.spread_of_difference(setup, 0));
+        assert!((mean - wanted).abs() < 0.6 * sure, "{setup}: {mean} {wanted} ± {sure}");
+        assert!((spread / sure).ln().abs() < 0.15, "{setup}: {spread} {sure}");
+        assert!((mean - (levels[setup] - levels[0])).abs() < 4.0 * sure, "{setup}: {mean}");
+    }
+}

@@ -115,6 +115,26 @@ fn what_the_next_visit_finds_matches_the_reference_library() {
     assert_eq!(next_visit(&[], UsualScatter { spread: 2.0, visits: 5.0 }, 0.9), None);
 }
 
+/// Against scipy (tests/vectors/make_half_width.py); a third of the rows are the textbook interval by `ttest_ind`.
+#[test]
+fn how_far_two_visited_places_lie_apart_matches_the_reference_library() {
+    let text = include_str!("../../../../tests/vectors/half_width.csv");
+    let mut reader = csv::ReaderBuilder::new().comment(Some(b'#')).from_reader(text.as_bytes());
+    let rows: Vec<_> = reader.records().map(|row| row.unwrap()).collect();
+    for row in &rows {
+        let wanted: Vec<f64> = (2..6).map(|column| row[column].parse().unwrap()).collect();
+        let usual = UsualScatter { spread: wanted[0], visits: wanted[1] };
+        let half = half_width_between(&numbers(&row[0]), &numbers(&row[1]), usual, wanted[2]).unwrap();
+        assert!((half - wanted[3]).abs() < 1e-6, "{half} {row:?}");
+    }
+    assert_eq!(rows.len(), 60);
+    let usual = UsualScatter { spread: 2.0, visits: 5.0 };
+    assert_eq!(half_width_between(&[], &[1.0], usual, 0.9), None);
+    // One visit a side, by hand: 2 dB · √2 · 2.015, Student's t of 5 (from any table).
+    let half = half_width_between(&[-90.0], &[-95.0], usual, 0.9).unwrap();
+    assert!((half - 2.0 * 2.0_f64.sqrt() * 2.015).abs() < 0.001, "{half}");
+}
+
 proptest! {
     /// Thinning keeps order, both ends, every extreme of every column, and no more than four points of each; few points stay all.
     #[test]

@@ -1,6 +1,7 @@
 //! Which number of a line is what.
 
 use super::token::{Token, Unit};
+use open_beacon_core::limits::MOST_AVERAGED;
 use open_beacon_core::metrics::{Note, Quantity, read_entry};
 use open_beacon_core::model::{BandName, Technology};
 
@@ -15,6 +16,7 @@ pub(super) struct Figures {
     pub(super) download_mbps: Option<f64>,
     pub(super) upload_mbps: Option<f64>,
     pub(super) idle_latency_ms: Option<f64>,
+    pub(super) average_of: Option<f64>,
     pub(super) clock: Option<String>,
     pub(super) notes: Vec<String>,
     pub(super) taken: Vec<String>,
@@ -33,6 +35,7 @@ impl Figures {
             Unit::Rate | Unit::Download => &mut self.download_mbps,
             Unit::Upload => &mut self.upload_mbps,
             Unit::Latency => &mut self.idle_latency_ms,
+            Unit::Tests => &mut self.average_of,
         };
         if let Some(before) = place {
             let asked =
@@ -59,17 +62,7 @@ fn named(unit: Unit) -> &'static str {
         Unit::Download | Unit::Rate => "the download",
         Unit::Upload => "the upload",
         Unit::Latency => "the latency",
-    }
-}
-
-fn quantity(unit: Unit) -> Quantity {
-    match unit {
-        Unit::Bearing => Quantity::Bearing,
-        Unit::Rsrp => Quantity::Rsrp,
-        Unit::Sinr => Quantity::Sinr,
-        Unit::Rsrq => Quantity::Rsrq,
-        Unit::Download | Unit::Upload | Unit::Rate => Quantity::Rate,
-        Unit::Latency => Quantity::Latency,
+        Unit::Tests => "the number of tests",
     }
 }
 
@@ -100,6 +93,12 @@ pub(super) fn assign(tokens: &[Token], azimuths: &[f64], before: Option<BandName
     by_order(&mut figures, &bare);
     let technology = figures.band.or(before).map_or(Technology::Nr, |band| band.technology);
     as_fields_read(&mut figures, technology);
+    let counted = |tests: &f64| tests.fract() == 0.0 && (1.0..=f64::from(MOST_AVERAGED)).contains(tests);
+    if figures.average_of.is_some_and(|tests| !counted(&tests)) {
+        let asked =
+            format!("How many tests is it the average of? A whole number up to {MOST_AVERAGED}: avg 3.");
+        figures.question.get_or_insert(asked);
+    }
     figures
 }
 
@@ -148,17 +147,16 @@ fn by_order(figures: &mut Figures, bare: &[f64]) {
 /// By the rules of the fields that one value is typed into: a minus sign that is missing, and what a value can be.
 fn as_fields_read(figures: &mut Figures, technology: Technology) {
     let all = [
-        (Unit::Bearing, &mut figures.bearing_deg),
-        (Unit::Rsrp, &mut figures.rsrp_dbm),
-        (Unit::Sinr, &mut figures.sinr_db),
-        (Unit::Rsrq, &mut figures.rsrq_db),
-        (Unit::Download, &mut figures.download_mbps),
-        (Unit::Upload, &mut figures.upload_mbps),
-        (Unit::Latency, &mut figures.idle_latency_ms),
+        (Unit::Bearing, Quantity::Bearing, &mut figures.bearing_deg),
+        (Unit::Rsrp, Quantity::Rsrp, &mut figures.rsrp_dbm),
+        (Unit::Sinr, Quantity::Sinr, &mut figures.sinr_db),
+        (Unit::Rsrq, Quantity::Rsrq, &mut figures.rsrq_db),
+        (Unit::Download, Quantity::Rate, &mut figures.download_mbps),
+        (Unit::Upload, Quantity::Rate, &mut figures.upload_mbps),
+        (Unit::Latency, Quantity::Latency, &mut figures.idle_latency_ms),
     ];
-    for (unit, place) in all {
+    for (unit, quantity, place) in all {
         let Some(value) = place else { continue };
-        let quantity = quantity(unit);
         let Ok(entry) = read_entry(quantity, technology, &value.to_string()) else { continue };
         *value = entry.value;
         if entry.notes.contains(&Note::MadeNegative) {

@@ -66,6 +66,8 @@ pub struct NotebookLine {
     pub download_mbps: Option<f64>,
     pub upload_mbps: Option<f64>,
     pub idle_latency_ms: Option<f64>,
+    /// Tests that the speeds are the average of; none for a single test.
+    pub average_of: Option<u16>,
     /// Hour and minute as written, "14:20".
     pub clock: Option<String>,
     /// Words that are none of this.
@@ -143,6 +145,7 @@ fn line_of(
         download_mbps: figures.download_mbps,
         upload_mbps: figures.upload_mbps,
         idle_latency_ms: figures.idle_latency_ms,
+        average_of: figures.average_of.map(|tests| tests as u16).filter(|tests| speed && *tests > 1),
         clock: figures.clock,
         notes: figures.notes.join(" "),
         taken,

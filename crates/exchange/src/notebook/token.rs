@@ -16,6 +16,8 @@ pub(super) enum Unit {
     Download,
     Upload,
     Latency,
+    /// Tests that the figures are the average of.
+    Tests,
 }
 
 /// A piece of a line.
@@ -40,6 +42,7 @@ fn unit(word: &str) -> Option<Unit> {
         "up" | "ul" | "upload" => Unit::Upload,
         "ping" | "latency" | "idle" => Unit::Latency,
         "true" => Unit::Bearing,
+        "avg" | "average" | "mean" => Unit::Tests,
         _ => return None,
     })
 }
@@ -79,6 +82,9 @@ fn is_label(word: &str) -> bool {
             | "ping"
             | "latency"
             | "idle"
+            | "avg"
+            | "average"
+            | "mean"
     )
 }
 
@@ -134,6 +140,7 @@ pub(super) fn tokens(line: &str) -> Vec<Token> {
         };
         match (number(piece), unit(&word)) {
             (Some(value), _) => found.push(Token::Number(value, label.take().map(|(_, unit)| unit))),
+            (None, None) if word == "of" && label.as_ref().is_some_and(|(_, unit)| *unit == Unit::Tests) => {}
             (None, Some(unit)) if is_label(&word) => label = Some((piece.to_owned(), unit)),
             (None, _) if bare.is_some() => {
                 found.pop();

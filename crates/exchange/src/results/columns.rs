@@ -5,7 +5,7 @@ use crate::masts::guess_fields;
 use open_beacon_core::model::{ResultColumn, ResultField};
 
 /// Words of headings by field, the surest first. Compared without case, spaces and signs.
-const WORDS: [(ResultField, &[&str]); 15] = [
+const WORDS: [(ResultField, &[&str]); 16] = [
     (
         ResultField::Time,
         &["time", "datetime", "timestamp", "dateandtime", "measuredat", "startedat", "when", "zeit", "tid"],
@@ -22,6 +22,7 @@ const WORDS: [(ResultField, &[&str]); 15] = [
     (ResultField::Download, &["download", "down", "dl", "downlink", "downloadspeed", "downloadrate"]),
     (ResultField::Upload, &["upload", "up", "ul", "uplink", "uploadspeed", "uploadrate"]),
     (ResultField::Latency, &["latency", "ping", "idlelatency", "rtt", "roundtrip", "roundtriptime"]),
+    (ResultField::AverageOf, &["averageof", "avgof", "meanof", "testsaveraged", "numberoftests"]),
     (ResultField::Server, &["server", "servername", "testserver", "host"]),
     (ResultField::Notes, &["notes", "note", "comment", "comments", "remarks", "remark"]),
 ];

@@ -6,6 +6,7 @@ use super::{ReadingWith, TableAsks, TableQuestion};
 use crate::notebook::{Place, Places};
 use chrono::{DateTime, Utc};
 use open_beacon_core::check::Checker;
+use open_beacon_core::limits::MOST_AVERAGED;
 use open_beacon_core::metrics::{Note, read_entry};
 use open_beacon_core::model::{
     BandName, DateOrder, DecimalSign, ResultColumn, ResultField, SetupId, TableZone, Technology,
@@ -31,6 +32,8 @@ pub struct ResultRow {
     pub download_mbps: Option<f64>,
     pub upload_mbps: Option<f64>,
     pub idle_latency_ms: Option<f64>,
+    /// Tests that the speeds are the average of; none for a single test.
+    pub average_of: Option<u16>,
     pub server: String,
     pub notes: String,
     /// What was taken for granted.
@@ -53,7 +56,8 @@ impl ResultRow {
     /// Everything that it says: rows that say the same are one.
     pub(super) fn said(&self) -> String {
         let signal = (self.band, self.pci, self.rsrp_dbm, self.sinr_db, self.rsrq_db);
-        format!("{} {signal:?} {:?} {:?}", self.said_of_signal(), self.speeds(), self.server)
+        let of = self.average_of;
+        format!("{} {signal:?} {:?} {of:?} {:?}", self.said_of_signal(), self.speeds(), self.server)
     }
 
     fn speeds(&self) -> [Option<f64>; 3] {
@@ -174,6 +178,7 @@ impl Reader<'_> {
             download_mbps,
             upload_mbps,
             idle_latency_ms,
+            average_of: average_of(cells)?,
             server: cells.text(ResultField::Server).chars().take(LONGEST_SERVER).collect(),
             notes: cells.text(ResultField::Notes).to_owned(),
             taken,
@@ -244,6 +249,14 @@ impl Reader<'_> {
         }
         Ok(Some(entry.value))
     }
+}
+
+/// An average of one is a single test.
+fn average_of(cells: &Cells<'_>) -> Result<Option<u16>, String> {
+    let Some((_, text)) = cells.of(ResultField::AverageOf) else { return Ok(None) };
+    let tests = text.parse().ok().filter(|tests| (1..=MOST_AVERAGED).contains(tests));
+    let tests = tests.ok_or_else(|| format!("“{text}” is no number of tests: 1 to {MOST_AVERAGED} is."))?;
+    Ok(Some(tests).filter(|tests| *tests > 1))
 }
 
 /// The setup that a cell names; a number at its end may be its bearing.

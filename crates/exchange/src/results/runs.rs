@@ -154,6 +154,7 @@ fn test_of(row: &ResultRow, run_id: RunId, site: SiteId) -> SpeedTest {
             download_mbps: row.download_mbps,
             upload_mbps: row.upload_mbps,
             idle_latency_ms: row.idle_latency_ms,
+            average_of: row.average_of,
             ..SpeedFigures::default()
         },
     }

@@ -58,6 +58,7 @@ fn demo_bundle() -> SiteBundle {
         },
         content: vec![0x89, b'P', b'N', b'G', 0].into(),
     });
+    bundle.speed_tests[0].figures.average_of = Some(3);
     let test_id = bundle.speed_tests[0].id;
     bundle.speed_tests[0].surroundings = Some(Surroundings {
         interface: Some(NetworkInterface {
@@ -401,6 +402,7 @@ proptest! {
         let mut bundle = demo_bundle();
         bundle.positions[0].notes = composed(&note).into_owned();
         bundle.speed_tests[0].figures.download_mbps = Some(rate);
+        bundle.speed_tests[0].figures.average_of = Some(2 + (rate as u16) % 99);
         bundle.runs[0].reason = reason;
         prop_assert_eq!(&from_bytes(&to_zip(&bundle)).unwrap(), &bundle);
         prop_assert_eq!(&from_bytes(&to_json(&bundle)).unwrap(), &bundle);

@@ -76,6 +76,26 @@ fn what_can_be_read_in_one_way_is_read() {
 }
 
 #[test]
+fn an_average_is_marked() {
+    for (text, of) in [
+        ("attic 266/23.6/36 avg 3", Some(3)),
+        ("attic average of 5 266/23.6", Some(5)),
+        ("attic n78 -92 24 266/23.6/36 mean of 10 rain", Some(10)),
+        ("attic 266/23.6/36 avg 1", None),
+        ("attic 266/23.6/36", None),
+        // Without a speed there is nothing that it would be of.
+        ("attic n78 -92 24 avg 3", None),
+    ] {
+        let line = one(text);
+        assert_eq!((line.average_of, &line.question), (of, &None), "{text}: {line:?}");
+    }
+    assert_eq!(one("attic n78 -92 24 266/23.6/36 mean of 10 rain").notes, "rain");
+    // A word that no number follows stays a note.
+    let note = one("attic 266/23.6 avg");
+    assert_eq!((note.average_of, note.notes.as_str()), (None, "avg"));
+}
+
+#[test]
 fn what_is_left_out_holds_from_the_line_before() {
     let lines = read(
         "east gable 143 n78 -92 24 266/23.6/36\n\n143 -93 23 250/22/37\n-91 25 270/24/35\n53 B20 -101 8 42/7/40\n",
@@ -105,6 +125,8 @@ fn what_is_unclear_is_asked() {
         ("attic n78 -92 dBm -95 dBm", "-92 and -95 would both be signal power"),
         ("attic n78 B20 -92 dBm", "Two bands"),
         ("attic 99999/9", "cannot be the download"),
+        ("attic 99/9 avg 2.5", "How many tests is it the average of?"),
+        ("attic 99/9 avg 500", "A whole number up to 100"),
     ] {
         let line = one(text);
         assert!(

@@ -82,6 +82,23 @@ fn a_table_with_everything_said_is_read_without_a_question() {
     assert_eq!((row.server.as_str(), row.notes.as_str()), ("test.example", "rain"));
 }
 
+#[test]
+fn averages_of_a_table_are_counted() {
+    let heading = "time,position,bearing,download (Mbit/s),average of\n";
+    let at = "2026-10-12T18:30:00+02:00,gable,143,266";
+    let of = |cell: &str| read(&format!("{heading}{at},{cell}\n"));
+    for (cell, wanted) in [("3", Some(3)), ("", None), ("1", None), ("100", Some(100))] {
+        let table = of(cell);
+        assert_eq!((asked(&table), table.problems.len()), (vec![], 0), "{table:?}");
+        assert_eq!(table.understood[0].average_of, wanted, "{cell}");
+    }
+    for cell in ["0", "101", "2.5", "many"] {
+        let table = of(cell);
+        assert!(table.understood.is_empty(), "{cell}");
+        assert!(format!("{:?}", table.problems).contains("no number of tests"), "{:?}", table.problems);
+    }
+}
+
 /// A spreadsheet of a country with decimal commas: semicolons, dots in dates, a comma in numbers, date and time apart.
 #[test]
 fn decimal_commas_and_dotted_dates_are_told_by_the_table_itself() {

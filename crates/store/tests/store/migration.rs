@@ -225,7 +225,8 @@ fn what_is_aimed_for_keeps_its_value_and_its_version() {
         "DROP TRIGGER sample_ends_digest; DROP TABLE run_digest; DROP INDEX speed_test_counts; DROP INDEX run_over;
          DROP TABLE prediction; DROP TABLE speed_course; ALTER TABLE speed_test DROP COLUMN surroundings;
          DROP TABLE event; ALTER TABLE sitting DROP COLUMN name; ALTER TABLE sitting DROP COLUMN by_hand;
-         ALTER TABLE sitting DROP COLUMN closed_at; DROP INDEX run_by_time; DROP TABLE amendment; DROP TABLE as_built;",
+         ALTER TABLE sitting DROP COLUMN closed_at; DROP INDEX run_by_time; DROP TABLE amendment; DROP TABLE as_built;
+         ALTER TABLE speed_test DROP COLUMN average_of;",
     )
     .unwrap();
     raw.pragma_update(None, "user_version", 11).unwrap();

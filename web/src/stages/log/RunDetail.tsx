@@ -126,6 +126,9 @@ function Tests({ tests, zone }: { tests: SpeedTest[]; zone: string }) {
       cell: (test) => (
         <>
           {clock(test.started_at, zone)}
+          {test.average_of != null && (
+            <span className="block text-sm">Average of {test.average_of} tests</span>
+          )}
           {test.reason && <span className="block max-w-64 text-sm">Partial: {test.reason}</span>}
         </>
       ),

@@ -9,6 +9,7 @@ import { ReturnNotice } from "../ReturnNotice";
 import { SetupOutlook } from "../SetupOutlook";
 import { StageHeader } from "../StageHeader";
 import { Archived } from "./Archived";
+import { GatewayPlace } from "./GatewayPlace";
 import { PointsFile } from "./PointsFile";
 import { PositionForm } from "./PositionForm";
 import { SetupActions } from "./SetupActions";
@@ -87,6 +88,7 @@ export function MountStage() {
           </div>
         </div>
       </div>
+      {chosen && <GatewayPlace siteId={siteId} setupId={chosen.setup.setup.id} />}
       {chosen && <SetupOutlook siteId={siteId} setupId={chosen.setup.setup.id} label={chosen.setup.label} />}
       {editing && (
         <section className="mt-8 max-w-xl border-t border-rule pt-5" aria-label="Position">

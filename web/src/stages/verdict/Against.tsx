@@ -152,8 +152,9 @@ function Differences({ row, baseline }: { row: ComparisonRowView; baseline: Comp
         </tbody>
       </table>
       <p className="mt-2 text-sm text-muted">
-        Medians here, and how much more or less than at {baseline.label}. Only readings under the same traffic
-        are compared.
+        Medians here, and how much more or less than at {baseline.label}, with the range that holds the
+        difference in 9 of 10 cases, judged by how far visits to one setup lie apart. Only readings under the
+        same traffic are compared.
       </p>
     </TableBox>
   );
@@ -190,6 +191,12 @@ function Cell({
             metric === "rsrp" || Number.isInteger(half) ? 0 : 1,
           )}{" "}
           dB
+          {found.interval && (
+            <span className="block">
+              {difference(Math.round(found.interval.low), 0)} to{" "}
+              {difference(Math.round(found.interval.high), 0)}
+            </span>
+          )}
         </span>
       )}
     </td>

@@ -11,6 +11,7 @@ const FIRST: Record<Weighing, string> = {
   upload: "Upload",
   latency: "Latency",
   steadiness: "Steady hours",
+  ease: "Price and effort",
 };
 const WEIGHINGS = Object.keys(FIRST) as Weighing[];
 

@@ -21,6 +21,7 @@ import { Section, StageHeader } from "../StageHeader";
 import { Against } from "./Against";
 import { Best, weighingOf } from "./Best";
 import { Limits } from "./Limits";
+import { NearBest } from "./NearBest";
 import { PredictedAndMeasured } from "./PredictedAndMeasured";
 
 const ORDER: readonly SpeedFigure[] = [
@@ -144,6 +145,7 @@ export function VerdictStage() {
       </details>
       {compared && <Against row={compared} baseline={data.rows[0]} />}
       {limited && <Limits siteId={siteId} setupId={limited} />}
+      <NearBest siteId={siteId} />
       {compared && <SetupOutlook siteId={siteId} setupId={compared.setup_id} label={compared.label} />}
       <PredictedAndMeasured siteId={siteId} zone={view.site.time_zone} />
     </>

@@ -86,6 +86,19 @@ impl Cells {
         cell.effects[0].0
     }
 
+    /// As many sittings as said, evenly chosen; `None` where there are no more than these. Enough to learn the scatters of a long record.
+    pub(super) fn few(&self, sittings: usize, tests: &[Tested], weights: &[f64]) -> Option<Self> {
+        let visits: Vec<&[Cell]> = self.list.chunk_by(|a, b| a.sitting == b.sitting).collect();
+        if visits.len() <= sittings {
+            return None;
+        }
+        let chosen = (0..sittings).map(|at| visits[at * visits.len() / sittings]);
+        let list = chosen.flatten().cloned().collect();
+        let mut few = Self { list, of_test: Vec::new(), ..*self };
+        few.weigh(tests, weights);
+        Some(few)
+    }
+
     /// Sets how calm the hours of each setup are.
     pub(super) fn calm(&mut self, calm: &[f64]) {
         for cell in &mut self.list {
@@ -95,7 +108,8 @@ impl Cells {
 
     /// Gathers the tests anew, each with its weight.
     pub(super) fn weigh(&mut self, tests: &[Tested], weights: &[f64]) {
-        (self.squares, self.freedom) = (0.0, (tests.len() - self.list.len()) as f64);
+        let entries: usize = self.list.iter().map(|cell| cell.tests.len()).sum();
+        (self.squares, self.freedom) = (0.0, (entries - self.list.len()) as f64);
         for cell in &mut self.list {
             let of = |at: &usize| (tests[*at].tests * weights[*at], tests[*at].ln - self.centre);
             let each = cell.tests.iter().map(of);

@@ -88,6 +88,8 @@ pub const OF_LATENCIES: MixedPriors = MixedPriors {
 
 /// Degrees of freedom of the tests' distribution: heavy tails, so that one stray test moves little.
 const FREEDOM: f64 = 4.0;
+/// Sittings that the scatters are learned from, in all rounds but the last.
+const LEARNED_FROM: usize = 300;
 /// Rounds in which weights of tests and scatters settle.
 const ROUNDS: usize = 6;
 
@@ -108,8 +110,13 @@ impl MixedFit {
     /// finite.
     pub fn of(tests: &[Tested], parts: usize, priors: &MixedPriors) -> Option<Self> {
         let mut cells = Cells::of(tests, parts)?;
-        let mut found = mode::find(&cells, priors, None)?;
         let mut weights = vec![1.0; tests.len()];
+        // Scatters of a long record are learned from a part of it, and then once from all.
+        let search = |cells: &Cells, weights: &[f64], from| match cells.few(LEARNED_FROM, tests, weights) {
+            Some(few) => mode::find(&few, priors, from),
+            None => mode::find(cells, priors, from),
+        };
+        let mut found = search(&cells, &weights, None)?;
         for _ in 0..ROUNDS {
             let given = Given::at(&cells, priors, &found.scatters())?;
             cells.calm(&given.calm(&cells));
@@ -123,6 +130,9 @@ impl MixedFit {
                 })
                 .collect();
             cells.weigh(tests, &weights);
+            found = search(&cells, &weights, Some(found))?;
+        }
+        if cells.few(LEARNED_FROM, tests, &weights).is_some() {
             found = mode::find(&cells, priors, Some(found))?;
         }
         let points = mode::grid(&cells, priors, &found)?;

@@ -26,6 +26,8 @@ const FARTHEST: i32 = 8;
 /// From so many cells on the scatters are known well, and the nearest points are enough.
 const MANY_CELLS: usize = 300;
 const FARTHEST_OF_MANY: i32 = 2;
+const VERY_MANY_CELLS: usize = 2000;
+const FARTHEST_OF_VERY_MANY: i32 = 1;
 
 impl Mode {
     pub(super) fn scatters(&self) -> Scatters {
@@ -120,7 +122,11 @@ fn derivatives(
 /// Points about the mode with their weights, which add up to 1.
 pub(super) fn grid(cells: &Cells, priors: &MixedPriors, mode: &Mode) -> Option<Vec<(f64, Given)>> {
     let mut found = Vec::new();
-    let farthest = if cells.list.len() < MANY_CELLS { FARTHEST } else { FARTHEST_OF_MANY };
+    let farthest = match cells.list.len() {
+        ..MANY_CELLS => FARTHEST,
+        MANY_CELLS..VERY_MANY_CELLS => FARTHEST_OF_MANY,
+        VERY_MANY_CELLS.. => FARTHEST_OF_VERY_MANY,
+    };
     let reach = -2..=2_i32;
     for a in reach.clone() {
         for b in reach.clone() {

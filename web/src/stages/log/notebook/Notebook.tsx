@@ -118,7 +118,7 @@ function NotebookForm({ siteId, setupId, onDone }: { siteId: string; setupId: st
         name="text"
         at="/text"
         label="Results"
-        hint="gable 143 n78 -92 24 266/23.6/36 is the setup at the gable that points to 143°, n78, −92 dBm, 24 dB, 266 Mbit/s down, 23.6 up, 36 ms. Other words become notes. Ctrl and Enter save."
+        hint="gable 143 n78 -92 24 266/23.6/36 is the setup at the gable that points to 143°, n78, −92 dBm, 24 dB, 266 Mbit/s down, 23.6 up, 36 ms. An average is marked so: 266/23.6/36 avg 3. Other words become notes. Ctrl and Enter save."
         rows={9}
       />
       <TextInput
@@ -176,6 +176,7 @@ function Understood({
     ...part(line.download_mbps, (value) => `${asTyped(value)}\u202fMbit/s down`),
     ...part(line.upload_mbps, (value) => `${asTyped(value)} up`),
     ...part(line.idle_latency_ms, (value) => `${asTyped(value)}\u202fms`),
+    ...part(line.average_of, (value) => `average of ${value} tests`),
   ];
   const clock =
     line.clock && at ? new Date(measuredAt(at, line)).toLocaleTimeString([], { timeStyle: "short" }) : "";

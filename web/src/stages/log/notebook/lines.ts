@@ -34,14 +34,14 @@ export function asRun(line: NotebookLine, at: string, id: string): TypedRun {
             rsrq_db,
           },
         ];
-  const { download_mbps, upload_mbps, idle_latency_ms } = line;
+  const { download_mbps, upload_mbps, idle_latency_ms, average_of } = line;
   const tested = [download_mbps, upload_mbps, idle_latency_ms].some((figure) => figure != null);
   return {
     id,
     measured_at: measuredAt(at, line),
     conditions: { notes: line.notes },
     readings: carriers.length > 0 ? [{ id: newId(), mode: "unknown", activity: "unknown", carriers }] : [],
-    speed_tests: tested ? [{ id: newId(), download_mbps, upload_mbps, idle_latency_ms }] : [],
+    speed_tests: tested ? [{ id: newId(), download_mbps, upload_mbps, idle_latency_ms, average_of }] : [],
   };
 }
 

@@ -27,6 +27,7 @@ const FIELDS: Record<ResultField, string> = {
   download: "Download",
   upload: "Upload",
   latency: "Idle latency",
+  average_of: "Average of (tests)",
   server: "Test server",
   notes: "Notes",
   ignored: "Not used",

@@ -15,6 +15,7 @@ export function figuresOf(row: ResultRow): string {
     ...part(row.download_mbps, (value) => `${asTyped(value)}\u202fMbit/s down`),
     ...part(row.upload_mbps, (value) => `${asTyped(value)} up`),
     ...part(row.idle_latency_ms, (value) => `${asTyped(value)}\u202fms`),
+    ...part(row.average_of, (value) => `average of ${value} tests`),
   ].join(", ");
 }
 

@@ -4,6 +4,7 @@ import { refresh } from "../../../api/queries";
 import type { Instrument, Pasted, RunView } from "../../../api/schema";
 import { Button } from "../../../ui/Button";
 import { EntryField } from "../../../ui/EntryField";
+import { TextField } from "../../../ui/Field";
 import { ChoiceInput, FormProblem, TextInput, useDraftForm } from "../../../ui/form";
 import { useNotice } from "../../../ui/notices";
 import { Sheet } from "../../../ui/Sheet";
@@ -25,6 +26,7 @@ import {
   readFields,
   runDraft,
   type TestDraft,
+  uncounted,
   unreadable,
 } from "./draft";
 import { PasteBox } from "./PasteBox";
@@ -95,6 +97,8 @@ function TypeInForm({
       throw new Error("Some fields need a look; they are marked above.");
     const lost = unreadable(read.carriers);
     if (lost) throw new Error(`“${lost}” is no number of a band, channel or PCI; B3 or 1300 would do.`);
+    const count = uncounted(read.tests);
+    if (count) throw new Error(`“${count}” is no number of tests; 3 would do, or nothing for a single one.`);
     if (correct) return keepCorrection({ ...draft, ...read }, correct);
     const path = { params: { path: { id: setupId } } };
     const body = asRun({ ...draft, ...read });
@@ -172,7 +176,7 @@ function TypeInForm({
       {draft.tests.map((test, index) => (
         <fieldset key={test.id} className="border-t border-rule pt-3">
           <legend className="pr-2 text-lg font-bold">Speed test {index + 1}</legend>
-          <div className="grid grid-cols-3 gap-3">
+          <div className="grid grid-cols-2 gap-3 sm:grid-cols-4">
             {FIGURE_FIELDS.map((figure) => (
               <EntryField
                 key={figure}
@@ -184,6 +188,12 @@ function TypeInForm({
                 }
               />
             ))}
+            <TextField
+              label="Average of"
+              hint="Tests; blank for a single one"
+              value={test.averageOf ?? ""}
+              onChange={(averageOf) => setTest(test.id, (before) => ({ ...before, averageOf }))}
+            />
           </div>
         </fieldset>
       ))}

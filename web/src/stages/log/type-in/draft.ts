@@ -34,6 +34,8 @@ export interface CarrierDraft {
 export interface TestDraft {
   id: string;
   values: Record<(typeof FIGURE_FIELDS)[number], EntryValue>;
+  /** Tests that the figures are the average of; empty for a single one. */
+  averageOf?: string;
   /** Figures that this form does not show. */
   rest?: Partial<TypedTest>;
 }
@@ -142,6 +144,7 @@ export function runDraft(view: RunView): Draft {
         upload: entryOf(test.upload_mbps),
         idle_latency: entryOf(test.idle_latency_ms),
       },
+      averageOf: test.average_of == null ? "" : String(test.average_of),
       rest: {
         download_latency_ms: test.download_latency_ms ?? null,
         upload_latency_ms: test.upload_latency_ms ?? null,
@@ -225,6 +228,19 @@ export function unreadable(carriers: CarrierDraft[]): string | undefined {
     .find((text) => text.trim() !== "" && digits(text) === null);
 }
 
+/** What was typed as the number of tests of an average and holds no number. */
+export function uncounted(tests: TestDraft[]): string | undefined {
+  return tests
+    .map((test) => test.averageOf ?? "")
+    .find((text) => text.trim() !== "" && !/^\s*\d{1,4}\s*$/.test(text));
+}
+
+/** An average of one is a single test. */
+function averageOf(test: TestDraft): number | null {
+  const count = Number(test.averageOf?.trim() || "1");
+  return count === 1 ? null : count;
+}
+
 function asCarrier(draft: CarrierDraft): Carrier {
   const flags: FieldFlag[] = METRIC_FIELDS.filter((metric) => draft.values[metric].asReported === true).map(
     (metric) => ({
@@ -271,6 +287,7 @@ export function asRun(draft: Draft): TypedRun {
         download_mbps: test.values.download.value,
         upload_mbps: test.values.upload.value,
         idle_latency_ms: test.values.idle_latency.value,
+        average_of: averageOf(test),
       })),
   };
 }
