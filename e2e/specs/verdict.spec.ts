@@ -38,7 +38,9 @@ for (const [name, viewport] of [
 
     const near = page.getByRole("region", { name: "How near the best" });
     await expect(near).toContainText(/best .*foretold for this house/);
-    await expect(near).toContainText(/Looked at: \d+ setups?, \d+ heights? at a position, \d+ kits? from the catalogue/);
+    await expect(near).toContainText(
+      /Looked at: \d+ setups?, \d+ heights? at a position, \d+ kits? from the catalogue/,
+    );
 
     await page.getByText("Check the statistics").click();
     await expect(page.getByRole("columnheader", { name: "Mann–Whitney p (Holm)" })).toBeVisible();

@@ -19,6 +19,9 @@ const PAST_HEIGHT_DB: f64 = 20.0;
 /// One way in which a path may be, with how likely it is.
 pub type Way = (f64, Normal);
 
+/// Antennas lower than this are doubted no more than one here: a logarithm knows no height of 0.
+const LOWEST_M: f64 = 0.1;
+
 /// Path loss in the open at a height, dB: each way in which the path may be with its share. Two published models of rural paths are far
 /// apart, and each has half: the rural model of TR 38.901 (tables 7.4.1-1 and 7.4.2-1), with and without line of sight by its own
 /// probability, and Okumura and Hata's in quasi-open country (ITU-R P.529-3 annex 1), its spread by ITU-R P.1546-6 annex 5 section 12. None
@@ -41,7 +44,7 @@ pub fn ways(mast_height_m: f64, distance_m: f64, height_m: f64, frequency_mhz: f
     // What lies past the tables is doubted: by distance, and by heights that they do not have.
     let past = |value: f64, (low, high): (f64, f64)| (value / value.clamp(low, high)).log10().abs();
     let past_db = PAST_DISTANCE_DB * past(distance_m, (0.0, OBSTRUCTED_ENDS_M))
-        + PAST_HEIGHT_DB * (past(mast_height_m, (10.0, 150.0)) + past(height_m, (1.0, 10.0)));
+        + PAST_HEIGHT_DB * (past(mast_height_m, (10.0, 150.0)) + past(height_m.max(LOWEST_M), (1.0, 10.0)));
     let way = |mean: f64, spread: f64| Normal {
         mean: (mean - higher_db).max(free_db),
         spread: spread.hypot(past_db),

@@ -9,9 +9,10 @@ use axum::http::StatusCode;
 use chrono::Utc;
 use open_beacon_core::check::Checker;
 use open_beacon_core::hardware::resolve::Resolved;
-use open_beacon_core::model::{BandName, Carrier, Setup, SetupId, SetupOrigin};
+use open_beacon_core::model::{BandName, Carrier, Setup, SetupId, SetupOrigin, SetupSpec};
 use open_beacon_core::protocol::{gateway_turns, inner_bands};
 use open_beacon_core::words;
+use open_beacon_store::{Store, StoreError};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use utoipa_axum::router::OpenApiRouter;
@@ -85,26 +86,25 @@ async fn make_turns(
     Problem::unless_valid(
         Checker::default().short("/place", asked.place.as_deref().unwrap_or_default()).done(),
     )?;
-    let (site, setups) = app
-        .db(move |store| {
-            let (base, site) = (store.setup(id)?, store.site_of_setup(id)?);
-            let all = store.setups(site)?;
-            // Those of the same request sent twice are not in its way.
-            let others: Vec<&Setup> = all.iter().filter(|one| !asked.setup_ids.contains(&one.id)).collect();
-            let specs = gateway_turns(&base, asked.place.as_deref(), &others);
-            let mut setups = Vec::new();
-            for (mut spec, setup_id) in specs.into_iter().zip(&asked.setup_ids) {
-                spec.name = words::gateway_place::name(&base.spec, &spec);
-                let (made_from, origin, position_id) = (Some(id), SetupOrigin::ByHand, base.position_id);
-                let (created_at, archived_at) = (Utc::now(), None);
-                let setup =
-                    Setup { id: *setup_id, position_id, made_from, origin, spec, created_at, archived_at };
-                store.create_setup(&setup, &(id, setup_id))?;
-                setups.push(store.setup(*setup_id)?);
-            }
-            Ok((site, setups))
-        })
-        .await?;
+    let (site, setups) =
+        app.db(move |store| Ok((store.site_of_setup(id)?, turned(store, id, &asked)?))).await?;
     app.changed(site);
     Ok((StatusCode::CREATED, Json(setups)))
+}
+
+fn turned(store: &Store, id: SetupId, asked: &TurnGateway) -> Result<Vec<Setup>, StoreError> {
+    let base = store.setup(id)?;
+    let all = store.setups(store.site_of_setup(id)?)?;
+    // Those of the same request sent twice are not in its way.
+    let others: Vec<&Setup> = all.iter().filter(|one| !asked.setup_ids.contains(&one.id)).collect();
+    let specs = gateway_turns(&base, asked.place.as_deref(), &others);
+    let make = |(mut spec, setup_id): (SetupSpec, &SetupId)| {
+        spec.name = words::gateway_place::name(&base.spec, &spec);
+        let (made_from, origin, position_id) = (Some(id), SetupOrigin::ByHand, base.position_id);
+        let (created_at, archived_at) = (Utc::now(), None);
+        let setup = Setup { id: *setup_id, position_id, made_from, origin, spec, created_at, archived_at };
+        store.create_setup(&setup, &(id, setup_id))?;
+        store.setup(*setup_id)
+    };
+    specs.into_iter().zip(&asked.setup_ids).map(make).collect()
 }

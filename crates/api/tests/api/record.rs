@@ -66,7 +66,7 @@ async fn how_near_the_best_is_told() {
         (view["found"]["now_mbps"]["likely"].as_f64(), outlook["down_mbps"]["likely"].as_f64());
     let ratio = now.unwrap() / shown.unwrap();
     assert!((0.9..1.1).contains(&ratio), "Verdict and the setup's own page say the same: {ratio}");
-    server.post("/api/sites", &json!({"id": id(77), "name": "Empty"})).await;
+    server.post("/api/sites", &json!({"id": id(77), "name": "Empty", "time_zone": "UTC"})).await;
     let path = format!("/api/sites/{}/near-best", id(77));
     assert_eq!(server.get(&path).await, Value::Null);
 }

@@ -38,7 +38,7 @@ pub enum ChangedPart {
     Polarisation,
     /// Leads to ports.
     Ports,
-    /// Where the gateway stands.
+    /// Where the gateway stands, or which way it faces.
     GatewayPlace,
     /// The lock.
     Lock,
@@ -63,6 +63,9 @@ impl Built<'_> {
     }
 }
 
+/// A gateway turned by less hears the same: its own antennas look all round, more or less (common practice, no source).
+const GATEWAY_TURNED_DEG: f64 = 20.0;
+
 /// Whether two values are known and differ by more than `least`.
 fn apart(a: Option<f64>, b: Option<f64>, distance: impl Fn(f64, f64) -> f64, least: f64) -> bool {
     a.zip(b).is_some_and(|(a, b)| distance(a, b).abs() > least)
@@ -85,9 +88,10 @@ pub fn changes(from: Built, to: Built) -> Vec<ChangedPart> {
         (ChangedPart::Ports, !a.ports.is_empty() && !b.ports.is_empty() && a.ports != b.ports),
         (
             ChangedPart::GatewayPlace,
-            !a.gateway_place.is_empty()
-                && !b.gateway_place.is_empty()
-                && a.gateway_place.trim() != b.gateway_place.trim(),
+            apart(a.gateway_azimuth_deg, b.gateway_azimuth_deg, turn_deg, GATEWAY_TURNED_DEG)
+                || !a.gateway_place.is_empty()
+                    && !b.gateway_place.is_empty()
+                    && a.gateway_place.trim() != b.gateway_place.trim(),
         ),
         (ChangedPart::Lock, a.lock != b.lock),
     ];

@@ -95,8 +95,8 @@ pub(super) fn sentence(finding: &Finding) -> String {
             decibels(quality_db.abs()),
         ),
         Finding::UploadWithoutRadio { cell: name, power_db, upload_ratio } => format!(
-            "Stronger signal, yet less upload: {} on {}, but {} of the upload. The signal does not explain it: see which cell and carriers were in use, whether the sending port is the one connected, and test upload again at the same hour.",
-            format!("{} more", decibels(power_db.round())),
+            "Stronger signal, yet less upload: {} more on {}, but {} of the upload. The signal does not explain it: see which cell and carriers were in use, whether the sending port is the one connected, and test upload again at the same hour.",
+            decibels(power_db.round()),
             band(name),
             share(*upload_ratio),
         ),

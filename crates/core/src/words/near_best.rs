@@ -61,7 +61,7 @@ fn step(of: &BetterStep, name: &str, style: Style) -> String {
 /// "about 260 EUR, 4 hours and 2 climbs".
 fn cost(of: StepCost, currency: &str) -> String {
     let price = (of.price >= 0.5).then(|| format!("about {} {currency}", signed(of.price, 0)));
-    let hours = format!("about {} h of work", signed(of.hours, usize::from(of.hours < 3.0)));
+    let hours = format!("about {}\u{202f}h of work", signed(of.hours, usize::from(of.hours < 3.0)));
     let climbs = match of.climbs {
         0 => "no climb".into(),
         climbs => counted(usize::from(climbs), "climb"),

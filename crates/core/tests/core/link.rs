@@ -408,3 +408,14 @@ fn aim_and_lock_are_part_of_a_setup() {
     assert_eq!(env.cells[held.carriers[0].cell].band, lte(20));
     assert!(held.down_mbps.unwrap().likely < free.down_mbps.unwrap().likely);
 }
+
+/// An antenna on the ground, or typed at no height at all, is doubted by a bounded amount.
+#[test]
+fn an_antenna_on_the_ground_is_foretold() {
+    for height_m in [0.0, f64::MIN_POSITIVE, 1e-9, 0.05, 0.1] {
+        for (share, way) in open_beacon_core::link::rural::ways(30.0, 5000.0, height_m, 800.0) {
+            let fine = way.mean.is_finite() && way.spread < 40.0 && (0.0..=1.0).contains(&share);
+            assert!(fine, "{height_m} m: {way:?}");
+        }
+    }
+}

@@ -58,10 +58,10 @@ fn a_better_setup_of_the_record_is_the_step() {
     assert!(best.chance_of_more > 0.8, "{best:?}");
 
     let text = said::detail(&found, "The pole", "EUR", Style::default());
-    assert!(text.contains("The pole, as it stood") && text.contains("1 climb."), "{text}");
+    assert!(text.contains("The pole, as it stood") && text.contains("one climb."), "{text}");
     assert!(!text.contains("EUR"), "parts that are there cost nothing: {text}");
     let text = said::detail(&with_a_pole(&house, 7.0, 240.0), "The pole", "EUR", Style::default());
-    assert!(text.contains("about 240 EUR, about 1.5\u{202f}h of work and 1 climb"), "{text}");
+    assert!(text.contains("about 240 EUR, about 1.5\u{202f}h of work and one climb"), "{text}");
 }
 
 /// Nothing to buy, nowhere to go: what stands is the best.
@@ -99,7 +99,7 @@ fn kits_and_places_are_looked_at() {
     };
     let found = near_best(&reach, &scenario).unwrap();
     assert_eq!(found.looked_at[1], 3, "three heights");
-    assert!(found.looked_at[2] > 1000, "{:?}", found.looked_at);
+    assert!(found.looked_at[2] > 100, "{:?}", found.looked_at);
     let best = found.best.unwrap();
     match &best.step {
         BetterStep::Buy { gateway, .. } => assert!(!gateway.is_empty() && best.cost.price > 50.0, "{best:?}"),

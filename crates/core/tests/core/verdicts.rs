@@ -527,8 +527,8 @@ fn price_and_effort_choose_among_those_that_meet_the_need() {
     assert_eq!(ease(&[sill]), [1.0]);
     let chosen = |sill_mbps: f64| {
         let comparison = compare(
-            &sittings("sill", 10, 4, [sill_mbps, 8.0, 40.0]),
-            &[sittings("roof", 50, 4, [160.0, 16.0, 40.0])],
+            &sittings("sill", 10, 4, [sill_mbps, 20.0, 40.0]),
+            &[sittings("roof", 50, 4, [160.0, 26.0, 40.0])],
             UTC,
         );
         let comparison = Comparison { ease: ease(&[sill, roof]), ..comparison };

@@ -25,7 +25,10 @@ export function NearBest({ siteId }: { siteId: string }) {
 function Share({ of }: { of: { low: number; likely: number; high: number } }) {
   const percent = (share: number) => `${Math.min(share, 1) * 100}%`;
   return (
-    <div aria-hidden="true" className="relative my-2 h-4 max-w-3xl rounded-full border border-rule bg-surface">
+    <div
+      aria-hidden="true"
+      className="relative my-2 h-4 max-w-3xl rounded-full border border-rule bg-surface"
+    >
       <div className="h-full rounded-full bg-action" style={{ width: percent(of.likely) }} />
       <div
         className="absolute top-1/2 h-0.5 -translate-y-1/2 bg-ink"
