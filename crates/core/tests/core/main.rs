@@ -50,6 +50,7 @@ mod track;
 mod trial;
 mod trial_laws;
 mod trial_offers;
+mod verdict_weights;
 mod verdicts;
 mod why;
 mod worklist;
