@@ -8,7 +8,7 @@ use open_beacon_core::words;
 use proptest::prelude::*;
 
 proptest! {
-    /// Repeats come by their interval, a tenth sooner or later, the same each time they are asked for; after some weeks of five hours
+    /// Repeats come by their interval, a tenth sooner or later, the same each time they are asked for; after some months of five hours
     /// every hour of the day had one.
     #[test]
     fn repeats_wander_through_the_day(seed: u64, every_h in 1.0..48.0_f64) {
@@ -19,7 +19,7 @@ proptest! {
         prop_assert!((hours / every_h - 1.0).abs() < 0.101, "{} for {}", hours, every_h);
         let usual = RepeatSettings::default();
         let (mut at, mut seen) = (morning(), [false; 24]);
-        for _ in 0..200 {
+        for _ in 0..1000 {
             at = next_repeat(&usual, Some(at), seed, at);
             seen[at.hour() as usize] = true;
         }

@@ -265,14 +265,11 @@ fn a_long_record_is_fitted_as_well() {
         }
     }
     let fit = MixedFit::of(&tests, 1, &OF_RATES).unwrap();
-    // Stray tests weigh little, and so do the ends of plain ones: scatters come out a little low.
-    for (found, made) in [
-        (fit.scatters.test, truth.test),
-        (fit.scatters.within, truth.within),
-        (fit.scatters.sitting, truth.sitting),
-    ] {
-        assert!((found / made).ln().abs() < 0.2, "{:?}", fit.scatters);
-    }
+    // Stray tests weigh little, and so do the ends of plain ones: the scatters of tests and of a setup's hour come out low.
+    let near = |found: f64, made: f64, by: f64| (found / made).ln().abs() < by;
+    let found = fit.scatters;
+    assert!(near(found.sitting, truth.sitting, 0.05), "{found:?}");
+    assert!(near(found.test, truth.test, 0.15) && near(found.within, truth.within, 0.35), "{found:?}");
     let drawn = fit.draws(2000, 1);
     let exact = given(&tests, &OF_RATES, &truth).unwrap();
     for setup in 1..4 {
@@ -281,7 +278,7 @@ fn a_long_record_is_fitted_as_well() {
         let spread = (apart.iter().map(|one| (one - mean).powi(2)).sum::<f64>() / apart.len() as f64).sqrt();
         let (wanted, sure) = (exact.means[setup] - exact.means[0], exact.spread_of_difference(setup, 0));
         assert!((mean - wanted).abs() < 0.6 * sure, "{setup}: {mean} {wanted} ± {sure}");
-        assert!((spread / sure).ln().abs() < 0.15, "{setup}: {spread} {sure}");
+        assert!((spread / sure).ln().abs() < 0.25, "{setup}: {spread} {sure}");
         assert!((mean - (levels[setup] - levels[0])).abs() < 4.0 * sure, "{setup}: {mean}");
     }
 }
