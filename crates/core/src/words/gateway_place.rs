@@ -1,6 +1,6 @@
 //! The gateway's own place, in words.
 
-use super::{bare_aim, bearing, counted};
+use super::{bare_aim, bearing, capital, counted};
 use crate::bands::band_name;
 use crate::model::{BandName, SetupSpec};
 
@@ -25,7 +25,7 @@ pub fn detail(untried: usize) -> String {
     } else {
         format!(
             "{} that it can face here, a quarter turn apart, can be made into setups.",
-            counted(untried, "way")
+            capital(&counted(untried, "way"))
         )
     };
     format!(

@@ -510,11 +510,11 @@ fn a_gateway_is_turned_by_quarters_with_the_antenna_left_alone() {
     assert_eq!(faces(&gateway_turns(&unknown, None, &[&unknown])), [0.0, 90.0, 180.0, 270.0]);
     let inner = setup(4, SetupSpec { antenna: AntennaSwitch::Internal, ..spec });
     assert!(gateway_turns(&inner, None, &[]).is_empty());
-    // What changed between them is the gateway's place and nothing else.
     let position = plain_position(1, "Gable", Mount::Wall);
     let other = setup(5, turns[0].clone());
     let built = |setup| Built { setup, position: &position };
     assert_eq!(changes(built(&base), built(&other)), [ChangedPart::GatewayPlace]);
-    let name = open_beacon_core::words::gateway_place::name(&base.spec, &turns[0]);
+    let name = words::gateway_place::name(&base.spec, &turns[0]);
     assert_eq!(name, "143°\u{202f}T, gateway facing 30°\u{202f}T");
+    assert!(words::gateway_place::detail(4).contains(". Four ways that it can face"));
 }
